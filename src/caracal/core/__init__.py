@@ -1,0 +1,1 @@
+"""The heart of Caracal. Nothing below this package imports Qt."""

@@ -1,0 +1,60 @@
+"""Where analyses are kept: a folder a film, named by the film's content."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from pathlib import Path
+
+import msgspec
+import platformdirs
+
+from caracal.core.analysis.model import VERSION, Analysis
+
+SAMPLE_BYTES = 1 << 20
+SAMPLES = 16  # with the size and both ends, enough to tell films apart without reading them whole
+
+
+def content_key(path: Path) -> str:
+    """A name made from the file's size and samples of its content, the same wherever it lies."""
+    size = path.stat().st_size
+    digest = hashlib.blake2b(f"{VERSION}:{size}".encode(), digest_size=16)
+    with path.open("rb") as file:
+        for i in range(SAMPLES):
+            file.seek(max(0, (size - SAMPLE_BYTES) * i // (SAMPLES - 1)))
+            digest.update(file.read(SAMPLE_BYTES))
+    return digest.hexdigest()
+
+
+def cache_root() -> Path:
+    """The folder of all analyses; the environment's CARACAL_CACHE moves it."""
+    said = os.environ.get("CARACAL_CACHE")
+    return Path(said) if said else Path(platformdirs.user_cache_dir("caracal"))
+
+
+class AnalysisStore:
+    """One film's folder in the cache: the analysis and the proxy."""
+
+    def __init__(self, key: str, root: Path | None = None) -> None:
+        self.folder = (root or cache_root()) / key
+
+    @property
+    def proxy(self) -> Path:
+        """The proxy's path."""
+        return self.folder / "proxy.mp4"
+
+    def load(self) -> Analysis | None:
+        """The kept analysis, or None when there is none of this version."""
+        try:
+            data = (self.folder / "analysis.msgpack").read_bytes()
+            kept = msgspec.msgpack.decode(data, type=Analysis)
+        except (OSError, msgspec.MsgspecError):
+            return None
+        return kept if kept.version == VERSION and self.proxy.exists() else None
+
+    def save(self, analysis: Analysis) -> None:
+        """Keep ``analysis``; it appears whole or not at all."""
+        self.folder.mkdir(parents=True, exist_ok=True)
+        part = self.folder / "analysis.msgpack.part"
+        part.write_bytes(msgspec.msgpack.encode(analysis))
+        part.replace(self.folder / "analysis.msgpack")

@@ -1,0 +1,68 @@
+"""What a detector says about one picture, and the steps all detectors share."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import cv2
+import msgspec
+import numpy as np
+import onnxruntime
+from numpy.typing import NDArray
+
+from caracal.core.errors import InstallError
+from caracal.core.resources import shipped
+
+Picture = NDArray[np.uint8]
+
+
+class Detection(msgspec.Struct, frozen=True):
+    """One thing seen in one picture; ``box`` is (x, y, w, h) in pixels of that picture."""
+
+    kind: str
+    score: float
+    box: tuple[float, float, float, float]
+
+
+def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:
+    """Load a shipped ONNX model for the processor with ``threads`` threads.
+
+    Raises InstallError when the model file is missing or damaged.
+    """
+    path: Path = shipped("models", name)
+    options = onnxruntime.SessionOptions()
+    options.intra_op_num_threads = threads
+    options.inter_op_num_threads = 1
+    options.log_severity_level = 3
+    # Spinning threads would steal time from the decoder that runs beside the detector.
+    options.add_session_config_entry("session.intra_op.allow_spinning", "0")
+    try:
+        return onnxruntime.InferenceSession(
+            os.fspath(path), options, providers=["CPUExecutionProvider"]
+        )
+    except Exception as problem:  # onnxruntime raises many kinds, all of them meaning the same
+        raise InstallError(
+            f"The detection model {path.name} cannot be loaded.", path, "Install Caracal again."
+        ) from problem
+
+
+def keep_best(
+    boxes: NDArray[np.float32], scores: NDArray[np.float32], least_score: float, iou: float
+) -> NDArray[np.intp]:
+    """Indices left by non-maximum suppression; ``boxes`` (n, 4) as (x, y, w, h)."""
+    if len(boxes) == 0:
+        return np.empty(0, dtype=np.intp)
+    kept = cv2.dnn.NMSBoxes(boxes.tolist(), scores.tolist(), least_score, iou)
+    return np.asarray(kept, dtype=np.intp).reshape(-1)
+
+
+def fit_inside(picture: Picture, width: int, height: int) -> tuple[Picture, float]:
+    """Letterbox ``picture`` (h, w, 3) into (height, width, 3); returns it and the scale used."""
+    scale = min(width / picture.shape[1], height / picture.shape[0])
+    inner_w, inner_h = round(picture.shape[1] * scale), round(picture.shape[0] * scale)
+    canvas: Picture = np.zeros((height, width, 3), np.uint8)
+    canvas[:inner_h, :inner_w] = cv2.resize(
+        picture, (inner_w, inner_h), interpolation=cv2.INTER_AREA
+    )
+    return canvas, scale

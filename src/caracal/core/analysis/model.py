@@ -1,0 +1,105 @@
+"""The result of analysis: one frozen, versioned artefact that everything else reads."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+import msgspec
+
+from caracal.core.media.look import Master
+
+VERSION = 1  # of the artefact; raise it when the meaning of a field changes
+
+Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
+
+
+class Transition(StrEnum):
+    """How a shot begins."""
+
+    START = "start"
+    CUT = "cut"
+    DISSOLVE = "dissolve"
+    FADE = "fade"
+
+
+class FoundShot(msgspec.Struct, frozen=True):
+    """A shot from ``start`` to ``end`` (exclusive), in frames.
+
+    A dissolve is shared half and half; ``transition_span`` is its [start, end) and otherwise
+    empty. ``attention`` is a map (rows x columns of :data:`ATTENTION_SHAPE`, row-major, summing
+    to 1 or all 0) of where contrast and motion lie.
+    """
+
+    start: int
+    end: int
+    transition_in: Transition
+    transition_span: tuple[int, int] | None
+    attention: tuple[float, ...]
+    telling_frame: int
+
+    @property
+    def frames(self) -> int:
+        """Length in frames."""
+        return self.end - self.start
+
+
+ATTENTION_SHAPE = (18, 32)  # rows, columns
+
+
+class Track(msgspec.Struct, frozen=True):
+    """One person, face or thing followed through a shot; a box for every frame it is there.
+
+    ``subject`` joins the tracks of one being: a face carries the number of its body.
+    ``first_frame`` is the frame of ``boxes[0]``; ``score`` is the mean detector score, 0..1.
+    """
+
+    id: int
+    kind: str
+    shot: int
+    subject: int
+    score: float
+    first_frame: int
+    boxes: tuple[Box, ...]
+
+    @property
+    def end_frame(self) -> int:
+        """The frame after the last box."""
+        return self.first_frame + len(self.boxes)
+
+    def box_at(self, frame: int) -> Box | None:
+        """The box at ``frame``, or None when the track is not there."""
+        at = frame - self.first_frame
+        return self.boxes[at] if 0 <= at < len(self.boxes) else None
+
+
+class SoundOutline(msgspec.Struct, frozen=True):
+    """The sound's loudest sample (0..1) in each tenth of a second."""
+
+    peaks: tuple[float, ...]
+
+
+class Analysis(msgspec.Struct, frozen=True):
+    """Everything found in one master. ``active`` is the picture inside baked-in bars."""
+
+    version: int
+    content_key: str
+    master: Master
+    active: Box
+    shots: tuple[FoundShot, ...]
+    tracks: tuple[Track, ...]
+    sound: SoundOutline
+
+    def shot_at(self, frame: int) -> int:
+        """Index of the shot that holds ``frame``."""
+        low, high = 0, len(self.shots) - 1
+        while low < high:
+            middle = (low + high + 1) // 2
+            if self.shots[middle].start <= frame:
+                low = middle
+            else:
+                high = middle - 1
+        return low
+
+    def tracks_in(self, shot: int) -> tuple[Track, ...]:
+        """The tracks of shot number ``shot``."""
+        return tuple(track for track in self.tracks if track.shot == shot)

@@ -1,0 +1,81 @@
+"""People and things by NanoDet-g at 416 (Apache-2.0; see data/models/README.md), COCO classes."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.analysis.detections import (
+    Detection,
+    Picture,
+    fit_inside,
+    keep_best,
+    open_model,
+)
+
+INPUT_WIDTH, INPUT_HEIGHT = 416, 256  # 16:9 letterboxed; multiples of 32
+LEAST_SCORE = 0.35  # the model's own advice
+OVERLAP = 0.5
+STRIDES = (8, 16, 32)
+MEAN = np.array([103.53, 116.28, 123.675], np.float32)
+SPREAD = np.array([57.375, 57.12, 58.395], np.float32)
+
+KINDS = tuple(
+    "person,bicycle,car,motorcycle,airplane,bus,train,truck,boat,traffic light,fire hydrant,"
+    "stop sign,parking meter,bench,bird,cat,dog,horse,sheep,cow,elephant,bear,zebra,giraffe,"
+    "backpack,umbrella,handbag,tie,suitcase,frisbee,skis,snowboard,sports ball,kite,"
+    "baseball bat,baseball glove,skateboard,surfboard,tennis racket,bottle,wine glass,cup,fork,"
+    "knife,spoon,bowl,banana,apple,sandwich,orange,broccoli,carrot,hot dog,pizza,donut,cake,"
+    "chair,couch,potted plant,bed,dining table,toilet,tv,laptop,mouse,remote,keyboard,"
+    "cell phone,microwave,oven,toaster,sink,refrigerator,book,clock,vase,scissors,teddy bear,"
+    "hair drier,toothbrush".split(",")
+)  # COCO 2017 order
+
+
+class ObjectDetector:
+    """Finds people, animals and things in RGB pictures."""
+
+    def __init__(self, threads: int = 1) -> None:
+        self._session = open_model("objects.onnx", threads)
+        self._centres = {stride: _cell_centres(stride) for stride in STRIDES}
+
+    def find(self, picture: Picture) -> list[Detection]:
+        """People and things in ``picture`` (h, w, 3) uint8 RGB; boxes in its pixels."""
+        canvas, scale = fit_inside(picture, INPUT_WIDTH, INPUT_HEIGHT)
+        image = (canvas[:, :, ::-1].astype(np.float32) - MEAN) / SPREAD
+        names = [f"{part}_{stride}" for stride in STRIDES for part in ("scores", "distances")]
+        outputs = self._session.run(names, {"image": image.transpose(2, 0, 1)[None]})
+        parts = [
+            self._decode(stride, outputs[2 * i][0], outputs[2 * i + 1][0])
+            for i, stride in enumerate(STRIDES)
+        ]
+        boxes = np.concatenate([part[0] for part in parts])
+        scores = np.concatenate([part[1] for part in parts])
+        kinds = np.concatenate([part[2] for part in parts])
+        # Moving each class to a place of its own makes one suppression class-wise.
+        apart = boxes.copy()
+        apart[:, 0] += kinds * 4096.0
+        found = []
+        for i in keep_best(apart, scores, LEAST_SCORE, OVERLAP):
+            x, y, w, h = (float(value) for value in boxes[i] / scale)
+            found.append(Detection(KINDS[kinds[i]], float(scores[i]), (x, y, w, h)))
+        return found
+
+    def _decode(
+        self, stride: int, scores: NDArray[np.float32], distances: NDArray[np.float32]
+    ) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.intp]]:
+        best = scores.max(axis=1)
+        chosen = np.nonzero(best > LEAST_SCORE)[0]
+        spread = distances[chosen].reshape(-1, 4, 11)
+        spread = np.exp(spread - spread.max(axis=2, keepdims=True))
+        spread /= spread.sum(axis=2, keepdims=True)
+        left, top, right, bottom = (spread @ np.arange(11, dtype=np.float32) * stride).T
+        x, y = self._centres[stride][chosen].T
+        boxes = np.stack([x - left, y - top, left + right, top + bottom], axis=1)
+        return boxes.astype(np.float32), best[chosen], scores[chosen].argmax(axis=1)
+
+
+def _cell_centres(stride: int) -> NDArray[np.float32]:
+    rows, columns = np.mgrid[: INPUT_HEIGHT // stride, : INPUT_WIDTH // stride]
+    centres = np.stack([columns.ravel(), rows.ravel()], axis=1) + 0.5
+    return (centres * stride).astype(np.float32)

@@ -1,0 +1,47 @@
+"""What can go wrong, split by who can act. Each says what happened, to which file, what to do."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+
+class CaracalError(Exception):
+    """The root of every error that Caracal raises on purpose.
+
+    ``what`` and ``remedy`` are whole sentences; ``file`` is named between them when there is one.
+    """
+
+    def __init__(self, what: str, file: Path | str | None = None, remedy: str = "") -> None:
+        self.what = what
+        self.file = None if file is None else Path(file)
+        self.remedy = remedy
+        super().__init__(self.sentence())
+
+    def sentence(self) -> str:
+        """The text shown in the window and on the command line."""
+        named = self.what
+        if self.file is not None and str(self.file) not in named and self.file.name not in named:
+            named = f"{self.file}: {named}"
+        return f"{named} {self.remedy}".strip()
+
+
+class InputError(CaracalError, ValueError):
+    """The file, time, name or number a person gave cannot be used; they can give another."""
+
+
+class PlaceError(CaracalError, OSError):
+    """A folder or disk refuses: not writable, full, gone; a person can choose another place."""
+
+    def __str__(self) -> str:
+        return self.sentence()
+
+
+class InstallError(CaracalError):
+    """Something that ships with Caracal is missing or damaged."""
+
+
+class Cancelled(CaracalError):  # noqa: N818 - a request was met, nothing is wrong
+    """The person stopped the work."""
+
+    def __init__(self) -> None:
+        super().__init__("Stopped.")

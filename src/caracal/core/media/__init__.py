@@ -1,0 +1,1 @@
+"""Movie files in and out: the only package that imports ``av``."""

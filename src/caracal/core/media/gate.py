@@ -1,0 +1,68 @@
+"""The one gate for failures of the media library: its codes become errors of ours."""
+
+from __future__ import annotations
+
+import errno
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import av
+import av.error
+import av.logging
+
+from caracal.core.errors import CaracalError, InputError, PlaceError
+
+av.logging.set_level(av.logging.FATAL)
+
+
+@contextmanager
+def reading(path: Path) -> Iterator[None]:
+    """Turn the library's failures while reading ``path`` into InputError."""
+    try:
+        yield
+    except CaracalError:
+        raise
+    except (av.error.FileNotFoundError, FileNotFoundError) as problem:
+        raise missing(path) from problem
+    except (av.error.PermissionError, PermissionError) as problem:
+        raise InputError(
+            "This file may not be read.", path, "Change its permissions or copy it."
+        ) from problem
+    except av.error.FFmpegError as problem:
+        raise InputError(
+            f"This is not a movie Caracal can read ({_reason(problem)}).", path,
+            "It may be cut off or of another kind; export it again, as MP4 or MOV for instance.",
+        ) from problem
+
+
+@contextmanager
+def writing(path: Path) -> Iterator[None]:
+    """Turn the library's failures while writing ``path`` into PlaceError or CaracalError."""
+    try:
+        yield
+    except CaracalError:
+        raise
+    except (av.error.FFmpegError, OSError) as problem:
+        raise place_error(path, problem) from problem
+
+
+def place_error(path: Path, problem: Exception) -> CaracalError:
+    """What an operating system's refusal to write ``path`` means for a person."""
+    code = getattr(problem, "errno", None)
+    if code == errno.ENOSPC:
+        return PlaceError("The disk is full.", path, "Free some space or choose another folder.")
+    if code in (errno.EACCES, errno.EPERM, errno.EROFS):
+        return PlaceError("This folder cannot be written to.", path, "Choose another folder.")
+    if code in (errno.ENOENT, errno.ENOTDIR):
+        return PlaceError("This folder is gone.", path, "Choose another folder.")
+    return CaracalError(f"Writing failed ({_reason(problem)}).", path, "Try again.")
+
+
+def missing(path: Path) -> InputError:
+    """The error for a file that is not there."""
+    return InputError("There is no such file.", path, "Check the name and the folder.")
+
+
+def _reason(problem: Exception) -> str:
+    return str(getattr(problem, "strerror", None) or problem).strip().rstrip(".").lower()

@@ -1,0 +1,65 @@
+"""The proxy: a small copy of the film in which every picture stands alone, for scrubbing."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.media.encode import EncoderSettings, MovieWriter
+from caracal.core.media.gate import reading
+from caracal.core.media.planes import Planes, planes_of, to_rgb
+
+QUALITY = "24"  # x264 CRF; a proxy is judged for framing, not for grain
+
+
+def proxy_writer(path: Path, size: tuple[int, int], frame_rate: str) -> MovieWriter:
+    """A writer of all-intra H.264 with pictures of ``size`` (width, height)."""
+    options = {"preset": "ultrafast", "crf": QUALITY, "tune": "fastdecode", "threads": "1"}
+    return MovieWriter(path, EncoderSettings(
+        width=size[0], height=size[1], frame_rate=frame_rate, encoder="libx264",
+        pixel_format="yuv420p", gop_frames=1, options=options,
+    ))
+
+
+class ProxyReader:
+    """Reads any picture of a proxy by its frame number. Not for several threads at once."""
+
+    def __init__(self, path: Path, frame_rate: str) -> None:
+        self._path, self._rate = path, Fraction(frame_rate)
+        with reading(path):
+            self._container = av.open(str(path))
+        self._stream = self._container.streams.video[0]
+        self._stream.codec_context.thread_count = 1
+        self._decoded = self._container.decode(self._stream)
+        self._following = 0
+
+    def planes(self, frame: int) -> Planes:
+        """The picture ``frame``; the last one when it lies beyond the end."""
+        with reading(self._path):
+            if not 0 <= frame - self._following <= 2:
+                base = self._stream.time_base or Fraction(1, 90000)
+                self._container.seek(int((frame + Fraction(1, 4)) / self._rate / base),
+                                     stream=self._stream)
+                self._decoded = self._container.decode(self._stream)
+            latest: av.VideoFrame | None = None
+            for found in self._decoded:
+                latest = found
+                time = Fraction(found.pts or 0) * (found.time_base or Fraction(1))
+                if round(time * self._rate) >= frame:
+                    break
+            if latest is None:
+                return self.planes(max(0, frame - 1))
+            self._following = frame + 1
+            return planes_of(latest)
+
+    def rgb(self, frame: int) -> NDArray[np.uint8]:
+        """The picture ``frame`` as RGB (h, w, 3)."""
+        return to_rgb(self.planes(frame))
+
+    def close(self) -> None:
+        """Close the file."""
+        self._container.close()

@@ -1,0 +1,113 @@
+"""Time as whole frames over a rational rate; timecode after SMPTE ST 12-1."""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+
+import msgspec
+
+from caracal.core.errors import InputError
+
+STANDARD_RATES = tuple(
+    Fraction(n, d)
+    for n, d in ((24000, 1001), (24, 1), (25, 1), (30000, 1001), (30, 1), (48, 1), (50, 1),
+                 (60000, 1001), (60, 1), (100, 1), (120000, 1001), (120, 1), (15, 1), (12, 1))
+)  # common practice; slower ones occur in screen recordings
+
+
+class FrameRange(msgspec.Struct, frozen=True):
+    """Frames from ``start`` up to but without ``end_exclusive``."""
+
+    start: int
+    end_exclusive: int
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.start < self.end_exclusive:
+            raise InputError(
+                f"The range from frame {self.start} to {self.end_exclusive} holds no frames.",
+                remedy="Put the end after the beginning.",
+            )
+
+    def __len__(self) -> int:
+        return self.end_exclusive - self.start
+
+
+def rate_text(rate: Fraction) -> str:
+    """``25/1``: the form rates have in files."""
+    return f"{rate.numerator}/{rate.denominator}"
+
+
+def nearest_standard_rate(rate: Fraction) -> Fraction:
+    """The standard rate closest to a measured one, by ratio."""
+    return min(STANDARD_RATES, key=lambda one: abs(float(one / rate) - 1.0))
+
+
+def nominal(rate: Fraction) -> int:
+    """Frame numbers in one counted second: 30 for 30000/1001."""
+    return round(rate)
+
+
+def is_drop_frame(rate: Fraction) -> bool:
+    """Whether timecode at ``rate`` is counted with drop frame (29.97 and 59.94)."""
+    return rate in (Fraction(30000, 1001), Fraction(60000, 1001))
+
+
+def timecode(frame: int, rate: Fraction) -> str:
+    """``HH:MM:SS:FF``, or ``HH:MM:SS;FF`` with drop frame (SMPTE ST 12-1).
+
+    Drop frame skips the numbers 0 and 1 (0 to 3 at 59.94) of each minute but every tenth.
+    """
+    base, drop = nominal(rate), is_drop_frame(rate)
+    if drop:
+        skipped = base // 15
+        per_minute = base * 60 - skipped
+        per_ten = per_minute * 10 + skipped
+        tens, rest = divmod(frame, per_ten)
+        frame += skipped * 9 * tens
+        if rest >= skipped:
+            frame += skipped * ((rest - skipped) // per_minute)
+    seconds, ff = divmod(frame, base)
+    minutes, ss = divmod(seconds, 60)
+    hours, mm = divmod(minutes, 60)
+    return f"{hours:02}:{mm:02}:{ss:02}{';' if drop else ':'}{ff:02}"
+
+
+def frame_of_timecode(text: str, rate: Fraction) -> int:
+    """The frame that ``text`` names: ``HH:MM:SS:FF``, or seconds such as ``12.5``.
+
+    Raises InputError for anything else, and for numbers that drop frame leaves out.
+    """
+    found = re.fullmatch(r"(\d{1,2}):(\d{2}):(\d{2})[:;](\d{2,3})", text.strip())
+    if not found:
+        if re.fullmatch(r"\d+(\.\d+)?", text.strip()):
+            return round(Fraction(text.strip()) * rate)
+        raise _bad_timecode(text, "Write it as HH:MM:SS:FF or as seconds, such as 12.5.")
+    hh, mm, ss, ff = (int(group) for group in found.groups())
+    base = nominal(rate)
+    if mm > 59 or ss > 59 or ff >= base:
+        raise _bad_timecode(text, f"Minutes and seconds go to 59, frames to {base - 1}.")
+    frame = ((hh * 60 + mm) * 60 + ss) * base + ff
+    if is_drop_frame(rate):
+        skipped = base // 15
+        if ss == 0 and ff < skipped and mm % 10:
+            raise _bad_timecode(text, "Drop frame leaves this number out; take the next one.")
+        minutes = hh * 60 + mm
+        frame -= skipped * (minutes - minutes // 10)
+    return frame
+
+
+def _bad_timecode(text: str, remedy: str) -> InputError:
+    return InputError(f"“{text}” is not a timecode.", remedy=remedy)
+
+
+def samples_at(frame: int, rate: Fraction, sample_rate: int) -> int:
+    """How many sound samples lie before ``frame``: rounded once, so parts add up exactly."""
+    return round(frame * sample_rate / rate)
+
+
+def short_time(seconds: float) -> str:
+    """``1:05`` or ``0:07.3``-free time left for people: minutes and seconds."""
+    whole = max(0, round(seconds))
+    hours, rest = divmod(whole, 3600)
+    return f"{hours}:{rest // 60:02}:{rest % 60:02}" if hours else f"{rest // 60}:{rest % 60:02}"

@@ -1,0 +1,73 @@
+"""How long work reports and is stopped: a progress callable and a cancel token."""
+
+from __future__ import annotations
+
+import threading
+import time
+from collections.abc import Callable
+
+import msgspec
+
+from caracal.core.errors import Cancelled
+
+
+class Progress(msgspec.Struct, frozen=True):
+    """How far some work is. ``left_s`` is None until there is something to judge it by."""
+
+    doing: str
+    done: int
+    total: int
+    left_s: float | None = None
+
+    @property
+    def share(self) -> float:
+        """0..1."""
+        return self.done / self.total if self.total else 0.0
+
+
+Report = Callable[[Progress], None]
+
+
+def silent(_: Progress) -> None:
+    """A report that nobody reads."""
+
+
+class CancelToken:
+    """Set from any thread; work calls :meth:`check` often (well within 200 ms)."""
+
+    def __init__(self) -> None:
+        self._event = threading.Event()
+
+    def cancel(self) -> None:
+        """Ask the work to stop."""
+        self._event.set()
+
+    @property
+    def cancelled(self) -> bool:
+        """Whether the work was asked to stop."""
+        return self._event.is_set()
+
+    def check(self) -> None:
+        """Raise Cancelled when asked to stop."""
+        if self._event.is_set():
+            raise Cancelled
+
+
+class Stopwatch:
+    """Turns counts into progress with time left, at most a few reports a second."""
+
+    INTERVAL_S = 0.1
+
+    def __init__(self, doing: str, total: int, report: Report) -> None:
+        self._doing, self._total, self._report = doing, total, report
+        self._began = self._last = time.monotonic()
+
+    def at(self, done: int) -> None:
+        """Report that ``done`` of the total is finished, if a report is due."""
+        now = time.monotonic()
+        if now - self._last < self.INTERVAL_S and done < self._total:
+            return
+        self._last = now
+        spent = now - self._began
+        left = spent / done * (self._total - done) if done and spent > 0.3 else None
+        self._report(Progress(self._doing, done, self._total, left))

@@ -1,0 +1,20 @@
+"""``python -m caracal.demo [FOLDER]``: make the demo film and its papers again."""
+
+import os
+import sys
+from pathlib import Path
+
+from caracal.core.resources import shipped
+from caracal.core.work import Progress
+from caracal.demo.make import make_demo
+
+
+def _tell(progress: Progress) -> None:
+    if sys.stderr.isatty():
+        sys.stderr.write(f"\r{progress.doing}: {progress.share:.0%}")
+
+
+if __name__ == "__main__":
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    folder = Path(sys.argv[1]) if len(sys.argv) > 1 else shipped("demo")
+    sys.stderr.write(f"\n{make_demo(folder, _tell)}\n")
