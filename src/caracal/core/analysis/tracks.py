@@ -24,6 +24,8 @@ Array = NDArray[np.float64]
 LOST_AFTER_S = 1.2  # a track not seen this long has ended; hiding behind a post is shorter
 LEAST_MATCH = 0.12  # overlap (IoU) or nearness below which a detection is another thing
 LEAST_SCORE = 0.40  # mean score of a track worth keeping
+LEAST_TO_CARRY_ON = 4  # looks before a crossing counts as steady
+STEADY_CROSSING = 0.015  # of its width a frame: slower things may as well have stopped
 SPEED_NOISE = 0.02  # change of speed, in box heights a frame; runners reverse in half a second
 LOOK_NOISE = 0.03  # jitter of a detected edge, in box heights, measured on the demo film
 
@@ -169,6 +171,8 @@ def _finished(
     # Seen at the shot's first look: it was there since the cut. Otherwise it came in between.
     begin = start if first == frames[0] else first
     close = end if last == frames[-1] else last + 1
+    if len(at) >= LEAST_TO_CARRY_ON:
+        begin, close = _carried_on(at, smooth, (begin, close), (start, end), picture[0])
     wanted = np.arange(begin, close)
     inside = np.clip(wanted, first, last)
     if len(at) > 1:
@@ -184,10 +188,33 @@ def _finished(
     return Track(number, kind, 0, number, round(score, 4), begin, cut)
 
 
+def _carried_on(
+    at: NDArray[np.int_], boxes: Array, span: tuple[int, int], shot: tuple[int, int], width: float
+) -> tuple[int, int]:
+    """``span`` longer at both ends for a thing that crosses steadily: until it leaves the picture.
+
+    Detectors lose what is cut by the edge or blurred; a steady crossing does not end there.
+    """
+    (begin, close), drift = span, _edge_drift(at, boxes)
+    for i, speed in enumerate(drift):
+        edge = 0 if i == 0 else -1
+        if abs(speed[0]) < STEADY_CROSSING * boxes[edge, 2]:
+            continue
+        left, right = boxes[edge, 0] - boxes[edge, 2] / 2, boxes[edge, 0] + boxes[edge, 2] / 2
+        outwards = speed[0] if i else -speed[0]
+        frames = int((width - left if outwards > 0 else right) / abs(speed[0]))
+        if i == 0:
+            begin = max(shot[0], min(begin, int(at[0]) - frames))
+        else:
+            close = min(shot[1], max(close, int(at[-1]) + frames + 1))
+    return begin, close
+
+
 def _edge_drift(at: Array, boxes: Array) -> tuple[Array, Array]:
     """Speed of the centre (pixels a frame) at the first and the last two looks."""
-    first = (boxes[1, :2] - boxes[0, :2]) / (at[1] - at[0])
-    last = (boxes[-1, :2] - boxes[-2, :2]) / (at[-1] - at[-2])
+    near = min(2, len(at) - 1)
+    first = (boxes[near, :2] - boxes[0, :2]) / (at[near] - at[0])
+    last = (boxes[-1, :2] - boxes[-1 - near, :2]) / (at[-1] - at[-1 - near])
     return first, last
 
 

@@ -1,0 +1,76 @@
+"""Shapes and windows. A window is (x, y, w, h) in master pixels; fractions stay fractions."""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+
+import msgspec
+
+from caracal.core.analysis.model import Box
+from caracal.core.errors import InputError
+
+
+class Shape(msgspec.Struct, frozen=True):
+    """A picture shape such as 9:16, in lowest terms."""
+
+    across: int
+    down: int
+
+    def __str__(self) -> str:
+        return f"{self.across}:{self.down}"
+
+    @property
+    def ratio(self) -> Fraction:
+        """Width over height."""
+        return Fraction(self.across, self.down)
+
+    @classmethod
+    def parse(cls, text: str) -> Shape:
+        """Read ``9:16`` or ``9x16``; raises InputError for anything else."""
+        found = re.fullmatch(r"\s*(\d{1,5})\s*[:xX]\s*(\d{1,5})\s*", text)
+        if not found or not int(found[1]) or not int(found[2]):
+            raise InputError(f"“{text}” is not a shape.", remedy="Write it as 9:16 or 4:5.")
+        return cls.of(int(found[1]), int(found[2]))
+
+    @classmethod
+    def of(cls, width: int, height: int) -> Shape:
+        """The shape of a picture of this size."""
+        ratio = Fraction(width, height)
+        return cls(ratio.numerator, ratio.denominator)
+
+
+def window_size(shape: Shape, active: Box, zoom: float = 1.0) -> tuple[float, float]:
+    """Width and height of the window of ``shape`` in the active picture.
+
+    At zoom 1 it is the largest rectangle of that shape: 607.5 x 1080 for 9:16 in 1920x1080.
+    """
+    ratio = float(shape.ratio)
+    width = min(active[2], active[3] * ratio)
+    return width / zoom, width / ratio / zoom
+
+
+def keep_inside(x: float, y: float, size: tuple[float, float], active: Box) -> Box:
+    """The window of ``size`` nearest to (x, y) that stays in the active picture."""
+    w, h = size
+    left = min(max(x, active[0]), active[0] + active[2] - w)
+    top = min(max(y, active[1]), active[1] + active[3] - h)
+    return (left, top, w, h)
+
+
+def enlargement(canvas: tuple[int, int], window: Box) -> float:
+    """How many canvas pixels one master pixel becomes: 1.78 for 1080x1920 from 1080p."""
+    return max(canvas[0] / window[2], canvas[1] / window[3])
+
+
+def keeps(window: Box, box: Box, slack: float = 0.0) -> bool:
+    """Whether the box lies inside the window or, along an axis where it is larger, covers it."""
+    return all(
+        _keeps_axis(window[i], window[i + 2], box[i], box[i + 2], slack) for i in (0, 1)
+    )
+
+
+def _keeps_axis(start: float, size: float, low: float, length: float, slack: float) -> bool:
+    if length <= size:
+        return start - slack <= low and low + length <= start + size + slack
+    return low <= start + slack and start + size <= low + length + slack
