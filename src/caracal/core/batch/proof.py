@@ -1,0 +1,146 @@
+"""Proof: a finished file against its spec sheet, line by line, from the file itself."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.errors import InputError
+from caracal.core.media.evidence import Evidence, gather
+from caracal.core.specs.levels import lowest_level
+from caracal.core.specs.sheet import Index, SpecSheet
+from caracal.core.time import rate_text
+
+BITRATE_ALLOWANCE = 1.02  # rounding of averages over whole frames
+SYNC_FRAMES = 1.0
+
+
+class Line(msgspec.Struct, frozen=True):
+    """One checked property: what was asked, what the file has, whether that is right."""
+
+    what: str
+    asked: str
+    found: str
+    right: bool
+
+
+class Proof(msgspec.Struct, frozen=True):
+    """All lines for one file."""
+
+    file: str
+    sheet: str
+    lines: tuple[Line, ...]
+
+    @property
+    def right(self) -> bool:
+        """Whether every line is right."""
+        return all(line.right for line in self.lines)
+
+
+class Expected(msgspec.Struct, frozen=True):
+    """What the program meant to make, beyond what the sheet says."""
+
+    frames: int
+    frame_rate: str
+    with_sound: bool
+
+
+def prove(path: Path, sheet: SpecSheet, expected: Expected | None = None) -> Proof:
+    """Open ``path`` again and compare it with ``sheet`` (and with what was meant, if known).
+
+    Raises InputError when the file cannot be opened as a movie at all.
+    """
+    if not path.is_file():
+        raise InputError("There is no such file.", path, "Check the name and the folder.")
+    seen = gather(path)
+    lines = [*_picture(seen, sheet), *_time(seen, sheet, expected), *_bits(seen, sheet),
+             *_sound(seen, sheet, expected), *_file(seen, sheet)]
+    return Proof(str(path), sheet.name, tuple(lines))
+
+
+def _same(what: str, asked: object, found: object) -> Line:
+    return Line(what, str(asked), str(found), asked == found)
+
+
+def _picture(seen: Evidence, sheet: SpecSheet) -> list[Line]:
+    video, (width, height) = sheet.video, sheet.canvas
+    rate = Fraction(seen.frame_rate)
+    level = lowest_level(width, height, rate, video.largest_kbps, video.profile)
+    return [
+        _same("canvas", f"{width}x{height}", f"{seen.width}x{seen.height}"),
+        _same("pixel shape", "1/1", seen.pixel_aspect),
+        _same("codec", video.codec, seen.codec),
+        _same("profile", video.profile, seen.profile),
+        Line("level", f"{level / 10:.1f}", f"{seen.level / 10:.1f}", seen.level == level),
+        _same("pixel format", video.pixel_format, seen.pixel_format),
+        _same("colour tags", "BT.709 limited", seen.colour_name()),
+        Line("scan", "progressive", "interlaced" if seen.interlaced else "progressive",
+             not seen.interlaced),
+    ]
+
+
+def _time(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[Line]:
+    rate = Fraction(seen.frame_rate)
+    rates, duration = sheet.rates, sheet.duration
+    seconds = float(seen.frames / rate)
+    lines = [
+        Line("frame rate", expected.frame_rate if expected else f"{rates.least:g} to {rates.most:g}",
+             rate_text(rate), rates.least - 0.03 <= float(rate) <= rates.most
+             and (expected is None or Fraction(expected.frame_rate) == rate)),
+        Line("constant rate", "yes", "yes" if seen.steady else "no", seen.steady),
+        Line("duration", f"{duration.least_s:g} to {duration.most_s:g} s", f"{seconds:.3f} s",
+             duration.least_s <= seconds <= duration.most_s),
+    ]
+    if expected is not None:
+        lines.append(_same("frames", expected.frames, seen.frames))
+    return lines
+
+
+def _bits(seen: Evidence, sheet: SpecSheet) -> list[Line]:
+    video, rate = sheet.video, Fraction(seen.frame_rate)
+    most = int(video.gop_s * rate)
+    peak = video.largest_kbps + video.buffer_kb
+    return [
+        Line("GOP", f"at most {most} frames", f"{seen.longest_gop} frames",
+             seen.longest_gop <= most),
+        Line("closed GOP", "yes", "yes" if seen.closed_gop else "no", seen.closed_gop),
+        Line("video bitrate", f"about {video.bitrate_kbps}, at most {video.largest_kbps} kb/s",
+             f"{seen.video_kbps:.0f} kb/s",
+             seen.video_kbps <= video.largest_kbps * BITRATE_ALLOWANCE),
+        Line("busiest second", f"at most {peak} kb", f"{seen.busiest_second_kb:.0f} kb",
+             seen.busiest_second_kb <= peak * BITRATE_ALLOWANCE),
+    ]
+
+
+def _sound(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[Line]:
+    sound = sheet.sound
+    if seen.sound is None:
+        wanted = expected is None or expected.with_sound
+        return [Line("sound", sound.codec if wanted else "none", "none", not wanted)]
+    frame_s = 1 / float(Fraction(seen.frame_rate))
+    early, late = seen.sound_start_gap_s, seen.sound_end_gap_s
+    return [
+        _same("sound codec", sound.codec, seen.sound.codec),
+        _same("sound rate", f"{sound.rate_hz} Hz", f"{seen.sound.rate_hz} Hz"),
+        _same("sound channels", sound.channels, seen.sound.channels),
+        Line("sound bitrate", f"about {sound.bitrate_kbps} kb/s", f"{seen.sound_kbps:.0f} kb/s",
+             seen.sound_kbps <= sound.bitrate_kbps * 1.15),
+        Line("sync at the start", "within one frame", f"{early * 1000:+.1f} ms",
+             abs(early) <= SYNC_FRAMES * frame_s),
+        Line("sync at the end", "within one frame", f"{late * 1000:+.1f} ms",
+             abs(late) <= SYNC_FRAMES * frame_s),
+    ]
+
+
+def _file(seen: Evidence, sheet: SpecSheet) -> list[Line]:
+    front = sheet.file.index is Index.FRONT
+    return [
+        Line("container", sheet.file.container, seen.container,
+             sheet.file.container in seen.container.split(",")),
+        Line("index", sheet.file.index.value, "front" if seen.index_first else "end",
+             seen.index_first or not front),
+        Line("size", f"at most {sheet.file.most_mb:g} MB", f"{seen.size_mb:.2f} MB",
+             seen.size_mb <= sheet.file.most_mb),
+    ]

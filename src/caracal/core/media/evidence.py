@@ -1,0 +1,158 @@
+"""What a finished file really holds, read packet by packet from the file itself."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import av
+import msgspec
+import numpy as np
+from av.container import InputContainer
+
+from caracal.core.errors import InputError
+from caracal.core.media.gate import reading
+from caracal.core.media.look import Colour, SoundStream, look
+from caracal.core.time import rate_text
+
+IDR = 5  # nal_unit_type of an instantaneous refresh, ITU-T H.264 Table 7-1
+SLICES = (1, 5)
+
+
+class Evidence(msgspec.Struct, frozen=True):
+    """Facts of one movie file. Gaps are sound minus picture, in seconds; sizes in 10^6 bytes."""
+
+    width: int
+    height: int
+    pixel_aspect: str
+    codec: str
+    profile: str
+    level: int
+    pixel_format: str
+    colour: Colour
+    interlaced: bool
+    frame_rate: str
+    steady: bool
+    frames: int
+    longest_gop: int
+    closed_gop: bool
+    video_kbps: float
+    busiest_second_kb: float
+    sound: SoundStream | None
+    sound_kbps: float
+    sound_start_gap_s: float
+    sound_end_gap_s: float
+    container: str
+    index_first: bool
+    size_mb: float
+
+    def colour_name(self) -> str:
+        """``BT.709 limited`` or the tags as numbers of ITU-T H.273."""
+        tags = (self.colour.primaries, self.colour.transfer, self.colour.matrix)
+        span = "full" if self.colour.full_range else "limited"
+        return f"BT.709 {span}" if tags == (1, 1, 1) else f"{'/'.join(map(str, tags))} {span}"
+
+
+def gather(path: Path) -> Evidence:
+    """Read every packet of ``path``. Raises InputError when it is not a readable movie."""
+    master = look(path)
+    with reading(path), av.open(str(path)) as container:
+        video, audio = _packets(container)
+    if not video:
+        raise InputError("This file has no pictures.", path, "Encode it again.")
+    rate = Fraction(master.frame_rate)
+    times = np.sort(np.array([float(one.time) for one in video]))
+    length = float(len(video) / rate)
+    keys = [i for i, one in enumerate(video) if one.key]
+    gaps = np.diff([*keys, len(video)])
+    starts, ends = _gaps(times, length, audio)
+    sound_s = sum(one.duration for one in audio)
+    return Evidence(
+        width=master.stored_width, height=master.stored_height, pixel_aspect=master.pixel_aspect,
+        codec=master.codec, profile=master.profile, level=master.level,
+        pixel_format=master.pixel_format, colour=master.colour, interlaced=master.interlaced,
+        frame_rate=rate_text(rate),
+        steady=bool(np.abs(np.diff(times) * float(rate) - 1).max(initial=0.0) < 0.1),
+        frames=len(video), longest_gop=int(gaps.max()),
+        closed_gop=all(video[i].idr for i in keys),
+        video_kbps=sum(one.size for one in video) * 8 / 1000 / length,
+        busiest_second_kb=_busiest(video, round(rate)),
+        sound=master.sound[0] if master.sound else None,
+        sound_kbps=sum(one.size for one in audio) * 8 / 1000 / sound_s if sound_s else 0.0,
+        sound_start_gap_s=starts, sound_end_gap_s=ends,
+        container=master.container, index_first=_index_first(path),
+        size_mb=path.stat().st_size / 1e6,
+    )
+
+
+class _Packet(msgspec.Struct, frozen=True):
+    time: float
+    duration: float
+    size: int
+    key: bool
+    idr: bool
+
+
+def _packets(container: InputContainer) -> tuple[list[_Packet], list[_Packet]]:
+    video, audio = [], []
+    chosen = [container.streams.video[0], *container.streams.audio[:1]]
+    for packet in container.demux(chosen):
+        if packet.pts is None or not packet.size:
+            continue
+        base = packet.time_base or Fraction(1)
+        key = packet.is_keyframe
+        is_video = packet.stream.type == "video"
+        made = _Packet(
+            float(packet.pts * base), float((packet.duration or 0) * base), packet.size, key,
+            is_video and key and _starts_with_idr(bytes(packet)),
+        )
+        (video if is_video else audio).append(made)
+    return video, audio
+
+
+def _starts_with_idr(data: bytes) -> bool:
+    """Whether the first slice of a length-prefixed (avcC, 4 bytes) access unit is IDR."""
+    at = 0
+    while at + 5 <= len(data):
+        kind = data[at + 4] & 0x1F
+        if kind in SLICES:
+            return kind == IDR
+        at += 4 + int.from_bytes(data[at : at + 4], "big")
+    return False
+
+
+def _gaps(times: np.ndarray, length: float, audio: list[_Packet]) -> tuple[float, float]:
+    """(start, end) of sound minus those of the picture.
+
+    Packets before the picture's start hold the encoder's priming, which the container's edit list
+    hides; the end is that of the last packet, cut by the container to the sound's true length.
+    """
+    if not audio:
+        return 0.0, 0.0
+    first = max(audio[0].time, 0.0) if audio[0].time <= 0 else audio[0].time
+    last = audio[-1].time + audio[-1].duration
+    return first - float(times[0]), last - (float(times[0]) + length)
+
+
+def _busiest(video: list[_Packet], window: int) -> float:
+    """Kilobits of the largest run of one second of pictures, in decoding order."""
+    sizes = np.array([one.size for one in video], np.float64) * 8 / 1000
+    total = np.concatenate([[0.0], np.cumsum(sizes)])
+    if len(sizes) <= window:
+        return float(total[-1])
+    return float((total[window:] - total[:-window]).max())
+
+
+def _index_first(path: Path) -> bool:
+    """Whether the ``moov`` box stands before ``mdat`` (ISO/IEC 14496-12)."""
+    with path.open("rb") as file:
+        while header := file.read(8):
+            size, name = int.from_bytes(header[:4], "big"), header[4:8]
+            if name in (b"moov", b"mdat"):
+                return name == b"moov"
+            if size == 1:
+                size = int.from_bytes(file.read(8), "big") - 8
+            if size < 8:
+                return False
+            file.seek(size - 8, 1)
+    return False

@@ -1,0 +1,1 @@
+"""From the master's planes to a version's planes."""
