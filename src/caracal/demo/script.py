@@ -30,12 +30,12 @@ class Line:
 
 
 LINES = (
-    Line("Ines", 8.9, "We fire the big kiln once a year, and the whole quay comes."),
-    Line("Ines", 13.8, "You never know what you will find when the door opens."),
-    Line("Ines", 21.8, "Tobias says the fire decides."),
-    Line("Tobias", 24.1, "It does! You can only feed it, and wait."),
-    Line("Tobias", 53.7, "My first bowl cracked. My second one is still on the table."),
-    Line("Wren", 64.0, "To the kiln, and to everyone who carried wood."),
+    Line("Ines", 6.75, "We fire the big kiln once a year, and the whole quay comes."),
+    Line("Ines", 11.0, "You never know what you will find when the door opens."),
+    Line("Ines", 17.5, "Tobias says the fire decides."),
+    Line("Tobias", 19.6, "It does! You can only feed it, and wait."),
+    Line("Tobias", 43.75, "My first bowl cracked. My second one is still on the table."),
+    Line("Wren", 54.0, "To the kiln, and to everyone who carried wood."),
 )
 
 

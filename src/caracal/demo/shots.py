@@ -138,22 +138,22 @@ def two(scene: Scene, frame: int, second: float) -> None:
 
 
 def walker(scene: Scene, frame: int, second: float) -> None:
-    x = -120 + 2160 * (frame / 150)
+    x = -120 + 14.4 * frame
     _person(scene, WREN, x, 360, 44, stride(frame / FPS * 1.05, 1, 0), Expression(yaw=0.8))
 
 
 def dog(scene: Scene, frame: int, second: float) -> None:
-    x = -260 + 2440 * (frame / 90)
+    x = -260 + 27 * frame
     _thing(scene, things.dog, x, 930, 96, "dog", frame / FPS * 2.2)
 
 
 def _run_place(frame: int) -> tuple[float, float, int]:
     """Where the runner is, how hard they run (0..1), and in which direction."""
-    if frame < 62:
-        return 200 + 1360 * _run_ease(frame / 62), 1.0, 1
-    if frame < 88:
-        return 1560.0, 0.0, 0
-    return 1560 - 1260 * _run_ease((frame - 88) / 62), 1.0, -1
+    if frame < 54:
+        return 240 + 1200 * _run_ease(frame / 54), 1.0, 1
+    if frame < 76:
+        return 1440.0, 0.0, 0
+    return 1440 - 1140 * _run_ease((frame - 76) / 54), 1.0, -1
 
 
 def _run_ease(t: float) -> float:
@@ -170,7 +170,7 @@ def runner(scene: Scene, frame: int, second: float) -> None:
 
 
 def _pan_x(frame: int) -> float:
-    return 1280 * ease((frame - 8) / 118)
+    return 1280 * ease((frame - 6) / 104)
 
 
 PAN_POTS = (
@@ -198,9 +198,9 @@ def nothing(scene: Scene, frame: int, second: float) -> None:
 
 def lower_third(scene: Scene, frame: int, second: float) -> None:
     _talk(scene, TOBIAS, 1310, 390, 132, second, -0.25)
-    if 16 <= frame < 112:
+    if 14 <= frame < 96:
         p = scene.painter
-        p.setOpacity(ease((frame - 16) / 10) * ease((112 - frame) / 8))
+        p.setOpacity(ease((frame - 14) / 10) * ease((96 - frame) / 8))
         p.fillRect(QRectF(96, 812, 620, 150), colour("#241c15", 0.82))
         p.fillRect(QRectF(96, 812, 10, 150), QColor("#d9903f"))
         _words(scene, "name", "Tobias Fenn", 136, 878, 58, "#f6ead4")
@@ -209,7 +209,7 @@ def lower_third(scene: Scene, frame: int, second: float) -> None:
 
 
 def cyclist(scene: Scene, frame: int, second: float) -> None:
-    x = 2150 - 2450 * (frame / 100)
+    x = 2150 - 26 * frame
     p = scene.painter
     p.save()
     p.translate(x, 880)
@@ -246,7 +246,7 @@ def end_card(scene: Scene, frame: int, second: float) -> None:
     p.fillPath(shape((900, 640), (1020, 640), (1020, 646), (900, 646)), QColor("#d9903f"))
     _words(scene, "end line", "Bring wood. Take a bowl home.", 960, 730, 38, "#cdb892", serif=False,
            middle=True)
-    dark = ease((frame - 70) / 32)
+    dark = ease((frame - 34) / 22)
     if dark > 0:
         p.fillRect(QRectF(0, 0, places.WIDTH, places.HEIGHT), colour("#000000", dark))
 
@@ -269,22 +269,22 @@ def _shelves(p: QPainter) -> None:
 
 
 STORYBOARD = (
-    Shot("title", 100, places.marsh, title),
-    Shot("wide quay", 110, places.quay, wide),
-    Shot("talker", 125, places.workshop, talker, "Ines", single=True),
-    Shot("talker closer", 100, functools.partial(places.workshop, seed=2), closer, "Ines", True),
-    Shot("hands", 100, places.table, hands, "bowl", True),
-    Shot("two talkers", 150, places.harbour_wall, two),
-    Shot("walker", 150, places.promenade, walker, "Wren", True, still_serves=False),
-    Shot("dog", 90, _scene_outside, dog, "dog", True, still_serves=False),
-    Shot("runner", 150, places.promenade, runner, "Otto", True, still_serves=False),
-    Shot("pan", 125, _shelves, pan, backdrop_width=3200),
-    Shot("marsh", 110, places.marsh, nothing, dissolve_in=24),
-    Shot("lower third", 125, places.harbour_wall, lower_third, "Tobias", True),
-    Shot("cyclist", 100, _scene_outside, cyclist),
-    Shot("still life", 85, places.table, still_life),
-    Shot("toast", 100, _kiln_yard, toast),
-    Shot("end card", 105, places.card, end_card),
+    Shot("title", 76, places.marsh, title),
+    Shot("wide quay", 90, places.quay, wide),
+    Shot("talker", 105, places.workshop, talker, "Ines", single=True),
+    Shot("talker closer", 85, functools.partial(places.workshop, seed=2), closer, "Ines", True),
+    Shot("hands", 75, places.table, hands, "bowl", True),
+    Shot("two talkers", 130, places.harbour_wall, two),
+    Shot("walker", 130, places.promenade, walker, "Wren", True, still_serves=False),
+    Shot("dog", 75, _scene_outside, dog, "dog", True, still_serves=False),
+    Shot("runner", 130, places.promenade, runner, "Otto", True, still_serves=False),
+    Shot("pan", 110, _shelves, pan, backdrop_width=3200),
+    Shot("marsh", 84, places.marsh, nothing, dissolve_in=24),
+    Shot("lower third", 105, places.harbour_wall, lower_third, "Tobias", True),
+    Shot("cyclist", 85, _scene_outside, cyclist),
+    Shot("still life", 65, places.table, still_life),
+    Shot("toast", 95, _kiln_yard, toast),
+    Shot("end card", 60, places.card, end_card),
 )
 
 FILM_FRAMES = sum(shot.frames for shot in STORYBOARD)

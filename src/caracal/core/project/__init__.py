@@ -1,0 +1,1 @@
+"""The project: what a person decided about one film. Frozen; every edit makes a new one."""

@@ -1,0 +1,1 @@
+"""The window: PySide6 widgets that read the project, send edits, and compute nothing."""

@@ -1,0 +1,66 @@
+"""The version canvases side by side in true proportion, in step with the playhead."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from caracal.ui import theme
+from caracal.ui.picture_paint import letter_badge, paint_version
+from caracal.ui.session import Session
+
+HEAD = 30
+GAP = 16
+
+
+class Canvases(QWidget):
+    """Click a canvas to work on that version."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.setMinimumWidth(360)
+        self.setToolTip("Click a canvas to work on that version.")
+        for signal in (session.project_changed, session.version_changed):
+            signal.connect(self.update)
+        session.frame_changed.connect(lambda _: self.update())
+        session.pictures.arrived.connect(lambda _: self.update())
+
+    def rects(self) -> list[QRectF]:
+        """Where each version's canvas lies: one scale for all, so sizes compare truly."""
+        canvases = [self._session.sheet(one.letter).canvas
+                    for one in self._session.project.versions]
+        across = self.width() - GAP * (len(canvases) - 1)
+        scale = min(across / sum(w for w, _ in canvases),
+                    (self.height() - HEAD) / max(h for _, h in canvases))
+        found, x = [], 0.0
+        for w, h in canvases:
+            found.append(QRectF(x, HEAD, w * scale, h * scale))
+            x += w * scale + GAP
+        return found
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        for rect, version in zip(self.rects(), self._session.project.versions, strict=True):
+            if rect.adjusted(0, -HEAD, 0, 0).contains(event.position()):
+                self._session.choose_version(version.letter)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), QColor(theme.GROUND))
+        session = self._session
+        telling = session.analysis.shots[session.shot].telling_frame
+        for i, (rect, version) in enumerate(
+                zip(self.rects(), session.project.versions, strict=True)):
+            paint_version(p, session, version.letter, session.frame, rect, telling)
+            letter_badge(p, rect.left(), 4, version.letter, i)
+            p.setPen(QColor(theme.WORDS))
+            p.setFont(theme.ui_font(13, bold=version.letter == session.letter))
+            sheet = session.sheet(version.letter)
+            p.drawText(QRectF(rect.left() + 27, 4, 120, 18), Qt.AlignmentFlag.AlignVCenter,
+                       str(sheet.shape))
+            if version.letter == session.letter:
+                p.setPen(QPen(QColor(theme.ACCENT), 2))
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.drawRect(rect.adjusted(-1, -1, 1, 1))
+        p.end()

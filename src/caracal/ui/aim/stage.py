@@ -1,0 +1,160 @@
+"""The master's picture: the chosen version's window lit, subjects outlined, other windows thin."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from caracal.core.analysis.model import Box
+from caracal.core.framing.geometry import keep_inside
+from caracal.core.framing.lead import Subject
+from caracal.core.framing.path import Keyframe
+from caracal.core.project.model import with_keyframe, with_lead, with_zoom
+from caracal.ui import theme
+from caracal.ui.picture_paint import letter_badge, paint_master, scaled
+from caracal.ui.session import Session
+
+DRAG_PIXELS = 6  # a press that moves less is a click
+ZOOM_STEP = 1.06
+
+
+class Stage(QWidget):
+    """Click a subject to make it lead; drag the window to set a keyframe; wheel to zoom it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._press: QPointF | None = None
+        self._dragged: Box | None = None
+        self._over: int | None = None
+        self.setMouseTracking(True)
+        self.setMinimumSize(420, 236)
+        self.setToolTip("Click a subject to make it lead. Drag the lit window to set a keyframe. "
+                        "Wheel to zoom the window.")
+        for signal in (session.project_changed, session.version_changed):
+            signal.connect(self.update)
+        session.frame_changed.connect(lambda _: self.update())
+        session.pictures.arrived.connect(lambda _: self.update())
+
+    def picture(self) -> QRectF:
+        """Where the master's picture lies in this widget."""
+        master = self._session.analysis.master
+        scale = min(self.width() / master.width, self.height() / master.height)
+        wide, high = master.width * scale, master.height * scale
+        return QRectF((self.width() - wide) / 2, (self.height() - high) / 2, wide, high)
+
+    def place_of(self, box: Box) -> QRectF:
+        """A box in master pixels as a rectangle of this widget."""
+        area = self.picture()
+        return scaled(box, area.width() / self._session.analysis.master.width).translated(
+            area.topLeft())
+
+    def _master_point(self, point: QPointF) -> QPointF:
+        area = self.picture()
+        return (point - area.topLeft()) * (self._session.analysis.master.width / area.width())
+
+    def _subject_at(self, point: QPointF) -> Subject | None:
+        """The smallest subject under a point of the widget."""
+        inside = []
+        for one in self._session.subjects(self._session.shot):
+            box = one.box_at(self._session.frame)
+            if box is not None and self.place_of(box).contains(point):
+                inside.append((box[2] * box[3], one.id, one))
+        return min(inside, key=lambda item: item[:2])[2] if inside else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._press = event.position()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        found = self._subject_at(event.position())
+        self._over = found.id if found is not None else None
+        if self._press is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            moved = event.position() - self._press
+            if self._dragged or moved.manhattanLength() > DRAG_PIXELS:
+                self._drag_to(moved)
+        self.update()
+
+    def _drag_to(self, moved: QPointF) -> None:
+        factor = self._session.analysis.master.width / self.picture().width()
+        x, y, w, h = self._session.window(self._session.letter, self._session.frame)
+        self._dragged = keep_inside(x + moved.x() * factor, y + moved.y() * factor, (w, h),
+                                    self._session.analysis.active)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        session, dragged = self._session, self._dragged
+        self._press, self._dragged = None, None
+        if dragged is not None:
+            x, y, w, h = dragged
+            key = Keyframe(session.frame, (round(x + w / 2, 2), round(y + h / 2, 2)))
+            session.edit(with_keyframe(session.project, session.letter, session.shot, key),
+                         "Keyframe set by hand.")
+            return
+        found = self._subject_at(event.position())
+        if found is not None:
+            session.edit(with_lead(session.project, session.shot, found.id),
+                         f"{found.kind.capitalize()} leads shot {session.shot + 1}.")
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        session = self._session
+        zoom = session.project.choice(session.letter, session.shot).zoom
+        zoom *= ZOOM_STEP if event.angleDelta().y() > 0 else 1 / ZOOM_STEP
+        session.edit(with_zoom(session.project, session.letter, session.shot, zoom),
+                     f"Window of {session.letter} zoomed.")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        session, area = self._session, self.picture()
+        p.fillRect(self.rect(), QColor(theme.GROUND))
+        telling = session.analysis.shots[session.shot].telling_frame
+        paint_master(p, session, session.frame, area, telling)
+        lit = self.place_of(self._dragged or session.window(session.letter, session.frame))
+        self._dim(p, area, lit)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        for subject in session.subjects(session.shot):
+            self._subject(p, subject)
+        for i, version in enumerate(session.project.versions):
+            self._window(p, i, version.letter, lit)
+        p.end()
+
+    @staticmethod
+    def _dim(p: QPainter, area: QRectF, lit: QRectF) -> None:
+        outside = QPainterPath()
+        outside.addRect(area)
+        inside = QPainterPath()
+        inside.addRect(lit)
+        p.fillPath(outside.subtracted(inside), QColor(12, 12, 12, 150))
+
+    def _subject(self, p: QPainter, subject: Subject) -> None:
+        box = subject.box_at(self._session.frame)
+        if box is None:
+            return
+        rect = self.place_of(box)
+        leads = subject.id == self._session.path(self._session.letter, self._session.shot).lead
+        over = subject.id == self._over
+        tint = QColor(theme.ACCENT) if leads else QColor(theme.WORDS)
+        tint.setAlpha(255 if leads or over else 110)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(tint, 2.2 if leads else 1.2))
+        corner = min(18.0, rect.width() / 3, rect.height() / 3)
+        for x, dx in ((rect.left(), corner), (rect.right(), -corner)):
+            for y, dy in ((rect.top(), corner), (rect.bottom(), -corner)):
+                p.drawLine(QPointF(x, y), QPointF(x + dx, y))
+                p.drawLine(QPointF(x, y), QPointF(x, y + dy))
+        word = f"{subject.kind}, leads" if leads else subject.kind
+        if leads or over:
+            p.setFont(theme.ui_font(12, bold=leads))
+            wide = p.fontMetrics().horizontalAdvance(word) + 10
+            label = QRectF(rect.left(), max(0.0, rect.top() - 19), wide, 18)
+            p.fillRect(label, QColor(20, 20, 20, 200))
+            p.setPen(tint)
+            p.drawText(label, Qt.AlignmentFlag.AlignCenter, word)
+
+    def _window(self, p: QPainter, index: int, letter: str, lit: QRectF) -> None:
+        session = self._session
+        chosen = letter == session.letter
+        rect = lit if chosen else self.place_of(session.window(letter, session.frame))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(theme.version_pen(index, 2.4 if chosen else 1.3))
+        p.drawRect(rect.adjusted(1, 1, -1, -1))
+        letter_badge(p, rect.right() - 24, rect.bottom() - 22 - 0 * index, letter, index)

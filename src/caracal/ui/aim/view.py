@@ -1,0 +1,96 @@
+"""The Aim view: stage, canvases, path strip, and the row of choices."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from caracal.core.framing.manners import Manner
+from caracal.core.framing.why import lead_name, why
+from caracal.core.project.model import automatic_again, with_manner
+from caracal.ui.aim.canvases import Canvases
+from caracal.ui.aim.stage import Stage
+from caracal.ui.aim.strip import PathStrip
+from caracal.ui.session import Session
+
+TIPS = {
+    Manner.AUTO: "The calmest manner that keeps the lead",
+    Manner.LOCKED: "The window does not move in this shot",
+    Manner.GLIDE: "Slow, long moves",
+    Manner.CHASE: "Keeps up with quick subjects",
+    Manner.BY_HAND: "Follows your keyframes; drag the lit window to set one",
+}
+
+
+class Aim(QWidget):
+    """One shot in one version, large, with the others beside it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.stage, self.canvases = Stage(session), Canvases(session)
+        self._about = QLabel()
+        self._about.setObjectName("quiet")
+        self._name = QLabel()
+        self._name.setObjectName("head")
+        self.manners = {manner: self._manner_button(manner) for manner in Manner}
+        self.automatic = QPushButton("Back to automatic")
+        self.automatic.setToolTip("Forget everything decided for this shot")
+        self.automatic.clicked.connect(self._forget)
+        self._lay_out()
+        for signal in (session.project_changed, session.version_changed):
+            signal.connect(self.sync)
+        session.frame_changed.connect(lambda _: self.sync())
+        self.sync()
+
+    def _manner_button(self, manner: Manner) -> QPushButton:
+        button = QPushButton(manner.value.capitalize())
+        button.setCheckable(True)
+        button.setToolTip(TIPS[manner])
+        button.clicked.connect(lambda: self._set(manner))
+        return button
+
+    def _lay_out(self) -> None:
+        choices = QHBoxLayout()
+        choices.setSpacing(8)
+        choices.addWidget(self._name)
+        choices.addWidget(self._about, 1)
+        self._group = QButtonGroup(self)
+        for button in self.manners.values():
+            self._group.addButton(button)
+            choices.addWidget(button)
+        choices.addSpacing(8)
+        choices.addWidget(self.automatic)
+        pictures = QHBoxLayout()
+        pictures.setSpacing(16)
+        pictures.addWidget(self.stage, 58)
+        pictures.addWidget(self.canvases, 42)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 12)
+        column.setSpacing(12)
+        column.addLayout(choices)
+        column.addLayout(pictures, 1)
+        column.addWidget(PathStrip(self._session))
+
+    def _set(self, manner: Manner) -> None:
+        session = self._session
+        session.edit(with_manner(session.project, session.letter, session.shot, manner),
+                     f"Shot {session.shot + 1} in {session.letter}: {manner}.")
+
+    def _forget(self) -> None:
+        session = self._session
+        session.edit(automatic_again(session.project, session.letter, session.shot),
+                     f"Shot {session.shot + 1} in {session.letter} is automatic again.")
+
+    def sync(self) -> None:
+        """Show the current shot's choices."""
+        session = self._session
+        choice = session.project.choice(session.letter, session.shot)
+        path = session.path(session.letter, session.shot)
+        lead = lead_name(session.analysis, session.shot, path.lead)
+        self._name.setText(f"Shot {session.shot + 1} in {session.letter}: {lead}")
+        flags = session.flags(session.letter, session.shot)
+        self._about.setText(flags[0].sentence if flags
+                            else why(session.analysis, session.shot, path))
+        self.manners[choice.manner].setChecked(True)
+        self.manners[Manner.BY_HAND].setEnabled(bool(choice.keyframes))
+        self.automatic.setEnabled(choice.touched)

@@ -1,0 +1,224 @@
+"""The Board: a row for each shot, a column for each version, every cell the real picture."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtWidgets import QAbstractScrollArea
+
+from caracal.core.framing.why import lead_name, why
+from caracal.core.time import timecode
+from caracal.ui import theme
+from caracal.ui.picture_paint import letter_badge, paint_master, paint_version
+from caracal.ui.session import Session
+
+HEAD = 40
+GAP = 16
+ABOUT_WIDE = 232  # the words at the left of a row
+STATE_HIGH = 22  # a cell's state below its picture
+LEAST_HIGH, MOST_HIGH = 120, 260
+
+
+class Board(QAbstractScrollArea):
+    """Hover scrubs a row in all versions; click chooses; double click opens Aim."""
+
+    opened = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._hover: tuple[int, int] | None = None  # shot, frame
+        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.viewport().setMouseTracking(True)
+        self.setMouseTracking(True)
+        for signal in (session.project_changed, session.version_changed):
+            signal.connect(self.viewport().update)
+        session.frame_changed.connect(self._follow)
+        session.pictures.arrived.connect(lambda _: self.viewport().update())
+
+    def _ratios(self) -> list[float]:
+        versions = self._session.project.versions
+        return [16 / 9, *(float(self._session.sheet(one.letter).shape.ratio) for one in versions)]
+
+    def _high(self) -> float:
+        """Height of the pictures: as large as the width allows, two and a half rows at least."""
+        ratios = self._ratios()
+        room = self.viewport().width() - ABOUT_WIDE - GAP * (len(ratios) + 2)
+        tall = (self.viewport().height() - HEAD) / 2.6 - STATE_HIGH - GAP
+        return min(max(min(room / sum(ratios), tall), LEAST_HIGH), MOST_HIGH)
+
+    def _row_high(self) -> float:
+        return self._high() + STATE_HIGH + GAP
+
+    def _columns(self) -> list[tuple[float, float]]:
+        """Left and width of the master's and each version's column."""
+        at, found = float(GAP + ABOUT_WIDE), []
+        spare = self.viewport().width() - at - sum(self._high() * r for r in self._ratios())
+        step = min(max(GAP, spare / (len(self._ratios()) + 1)), 4 * GAP)
+        for ratio in self._ratios():
+            found.append((at, self._high() * ratio))
+            at += self._high() * ratio + step
+        return found
+
+    def cell_rect(self, shot: int, column: int) -> QRectF:
+        """Where a cell's picture is on the viewport; column 0 is the master, then versions."""
+        left, wide = self._columns()[column]
+        top = HEAD + shot * self._row_high() - self.verticalScrollBar().value()
+        return QRectF(left, top, wide, self._high())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._measure()
+
+    def _measure(self) -> None:
+        whole = HEAD + self._row_high() * len(self._session.analysis.shots)
+        bar = self.verticalScrollBar()
+        bar.setRange(0, max(0, round(whole - self.viewport().height())))
+        bar.setPageStep(self.viewport().height())
+        bar.setSingleStep(round(self._row_high() / 3))
+
+    def _at(self, point: QPointF) -> tuple[int, int] | None:
+        """(shot, column) under a point; column -1 is the words."""
+        shot = int((point.y() + self.verticalScrollBar().value() - HEAD) // self._row_high())
+        if point.y() < HEAD or not 0 <= shot < len(self._session.analysis.shots):
+            return None
+        for column in range(len(self._columns())):
+            if self.cell_rect(shot, column).contains(point):
+                return shot, column
+        return shot, -1
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        found = self._at(event.position())
+        self._hover = None
+        if found is not None and found[1] >= 0:
+            rect = self.cell_rect(*found)
+            share = (event.position().x() - rect.left()) / rect.width()
+            shot = self._session.analysis.shots[found[0]]
+            self._hover = (found[0], shot.start + int(share * (shot.frames - 1)))
+        self.viewport().update()
+
+    def leaveEvent(self, event: object) -> None:
+        self._hover = None
+        self.viewport().update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        found = self._at(event.position())
+        if found is None:
+            return
+        shot, column = found
+        if column > 0:
+            self._session.choose_version(self._session.project.versions[column - 1].letter)
+        self._session.go(self._session.analysis.shots[shot].telling_frame)
+        self.viewport().update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self._at(event.position()) is not None:
+            self.opened.emit()
+
+    def _follow(self, _: int) -> None:
+        rect = self.cell_rect(self._session.shot, 0)
+        bar = self.verticalScrollBar()
+        if rect.top() < HEAD:
+            bar.setValue(round(bar.value() + rect.top() - HEAD))
+        elif rect.bottom() + STATE_HIGH > self.viewport().height():
+            lower = rect.bottom() + STATE_HIGH + GAP - self.viewport().height()
+            bar.setValue(round(bar.value() + lower))
+        self.viewport().update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self.viewport())
+        p.fillRect(self.viewport().rect(), QColor(theme.GROUND))
+        first = max(0, int(self.verticalScrollBar().value() // self._row_high()))
+        last = first + int(self.viewport().height() // self._row_high()) + 2
+        for shot in range(first, min(last, len(self._session.analysis.shots))):
+            self._row(p, shot)
+        self._head(p)
+        p.end()
+
+    def _head(self, p: QPainter) -> None:
+        p.fillRect(QRectF(0, 0, self.viewport().width(), HEAD - 8), QColor(theme.PANEL))
+        p.setPen(QColor(theme.QUIET))
+        p.setFont(theme.ui_font(12))
+        line = Qt.AlignmentFlag.AlignVCenter
+        p.drawText(QRectF(GAP, 0, ABOUT_WIDE, HEAD - 8), line, "Shot, and why its window rests or moves")
+        left, wide = self._columns()[0]
+        p.drawText(QRectF(left, 0, wide, HEAD - 8), line, "Master")
+        for i, version in enumerate(self._session.project.versions):
+            left, _ = self._columns()[i + 1]
+            letter_badge(p, left, 7, version.letter, i)
+            p.setPen(QColor(theme.WORDS))
+            p.drawText(QRectF(left + 27, 0, 90, HEAD - 8), line,
+                       str(self._session.sheet(version.letter).shape))
+
+    def _row(self, p: QPainter, shot: int) -> None:
+        session, found = self._session, self._session.analysis.shots[shot]
+        frame = found.telling_frame
+        if self._hover is not None and self._hover[0] == shot:
+            frame = self._hover[1]
+        master = self.cell_rect(shot, 0)
+        if shot == session.shot:
+            band = QRectF(0, master.top() - 6, self.viewport().width(), self._row_high() - 4)
+            p.fillRect(band, QColor("#272727"))
+            p.fillRect(QRectF(0, band.top(), 3, band.height()), QColor(theme.ACCENT))
+        self._about(p, shot, QRectF(GAP, master.top(), ABOUT_WIDE - GAP, master.height()))
+        paint_master(p, session, frame, master, found.telling_frame)
+        if self._hover is not None and self._hover[0] == shot:
+            x = master.left() + (frame - found.start) / found.frames * master.width()
+            p.setPen(QPen(QColor(theme.ACCENT), 2))
+            p.drawLine(QPointF(x, master.bottom() - 8), QPointF(x, master.bottom()))
+        for i, version in enumerate(session.project.versions):
+            rect = self.cell_rect(shot, i + 1)
+            paint_version(p, session, version.letter, frame, rect, found.telling_frame)
+            if shot == session.shot and version.letter == session.letter:
+                p.setPen(QPen(QColor(theme.ACCENT), 2))
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.drawRect(rect.adjusted(-2, -2, 2, 2))
+            self._state(p, shot, version.letter, rect)
+
+    def _about(self, p: QPainter, shot: int, area: QRectF) -> None:
+        session, found = self._session, self._session.analysis.shots[shot]
+        path = session.path(session.letter, shot)
+        rate = session.analysis.master.rate
+        p.setPen(QColor(theme.WORDS))
+        p.setFont(theme.ui_font(20, bold=True))
+        p.drawText(QRectF(area.left(), area.top() - 4, 50, 28), 0, f"{shot + 1}")
+        p.setFont(theme.ui_font(12))
+        p.setPen(QColor(theme.QUIET))
+        length = f"{found.frames / session.rate:.1f} s, {found.transition_in}"
+        p.drawText(QRectF(area.left() + 40, area.top() - 1, 190, 18), 0,
+                   f"{timecode(found.start, rate)}   {length}")
+        p.setPen(QColor(theme.WORDS))
+        p.setFont(theme.ui_font(13, bold=True))
+        lead = lead_name(session.analysis, shot, path.lead)
+        p.drawText(QRectF(area.left(), area.top() + 26, area.width(), 20), 0, lead.capitalize())
+        p.setFont(theme.ui_font(13))
+        p.setPen(QColor(theme.QUIET))
+        p.drawText(QRectF(area.left(), area.top() + 48, area.width(), area.height() - 48),
+                   Qt.TextFlag.TextWordWrap, why(session.analysis, shot, path))
+
+    def _state(self, p: QPainter, shot: int, letter: str, rect: QRectF) -> None:
+        """Shape and word: a ring for auto, a square for touched, a triangle for flagged."""
+        flags = self._session.flags(letter, shot)
+        x, y = rect.left() + 5, rect.bottom() + 12
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        if flags:
+            p.setBrush(QColor(theme.BAD))
+            p.drawPolygon(QPolygonF([QPointF(x - 5, y + 4), QPointF(x + 5, y + 4),
+                                     QPointF(x, y - 5)]))
+            word, tint = str(flags[0].kind), theme.BAD
+        elif self._session.project.choice(letter, shot).touched:
+            p.setBrush(QColor(theme.ACCENT))
+            p.drawRect(QRectF(x - 4, y - 4, 8, 8))
+            word, tint = "touched", theme.ACCENT
+        else:
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(QPen(QColor(theme.QUIET), 1.6))
+            p.drawEllipse(QPointF(x, y), 3.6, 3.6)
+            word, tint = "auto", theme.QUIET
+        manner = self._session.path(letter, shot).manner
+        p.setPen(QColor(tint))
+        p.setFont(theme.ui_font(12))
+        words = f"{word} · {manner}" if rect.width() > 110 else word
+        p.drawText(QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18),
+                   Qt.AlignmentFlag.AlignVCenter, words)

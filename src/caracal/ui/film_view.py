@@ -1,0 +1,73 @@
+"""An open film: the film line on top, the slim column of views, and the views themselves."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from caracal.ui.aim.view import Aim
+from caracal.ui.batch import Batch
+from caracal.ui.board import Board
+from caracal.ui.film_line import FilmLine
+from caracal.ui.session import Session
+
+# Words (3) and Watch (4) take their keys when they exist.
+VIEWS = (("1", "Board"), ("2", "Aim"), ("5", "Batch"))
+
+
+class FilmView(QWidget):
+    """Everything that belongs to one open film."""
+
+    def __init__(self, session: Session, folder: Path) -> None:
+        super().__init__()
+        self.session = session
+        self.line = FilmLine(session)
+        self.board, self.aim, self.batch = Board(session), Aim(session), Batch(session, folder)
+        self.stack = QStackedWidget()
+        self.buttons: dict[str, QPushButton] = {}
+        group = QButtonGroup(self)
+        column = QVBoxLayout()
+        column.setContentsMargins(0, 8, 0, 8)
+        column.setSpacing(2)
+        for (key, name), view in zip(VIEWS, (self.board, self.aim, self.batch), strict=True):
+            self.stack.addWidget(view)
+            button = QPushButton(f"{key}  {name}")
+            button.setObjectName("view")
+            button.setCheckable(True)
+            button.setToolTip(f"{name} (key {key})")
+            button.clicked.connect(lambda _=False, one=name: self.show_view(one))
+            group.addButton(button)
+            column.addWidget(button)
+            self.buttons[name] = button
+        column.addStretch(1)
+        side = QWidget()
+        side.setObjectName("panel")
+        side.setLayout(column)
+        side.setFixedWidth(92)
+        lower = QHBoxLayout()
+        lower.setSpacing(0)
+        lower.addWidget(side)
+        lower.addWidget(self.stack, 1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.line)
+        whole.addLayout(lower, 1)
+        self.board.opened.connect(lambda: self.show_view("Aim"))
+        self.show_view("Board")
+
+    @property
+    def view(self) -> str:
+        """The name of the view that shows."""
+        return VIEWS[self.stack.currentIndex()][1]
+
+    def show_view(self, name: str) -> None:
+        """Show the view called ``name``."""
+        self.stack.setCurrentIndex([one for _, one in VIEWS].index(name))
+        self.buttons[name].setChecked(True)
+
+    def close_down(self) -> None:
+        """Stop everything that runs."""
+        self.batch.close_down()
+        self.session.close()

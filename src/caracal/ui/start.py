@@ -1,0 +1,134 @@
+"""The start page: open, recent, demo, or drop a file; and analysis while it runs."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from caracal.core.time import short_time
+from caracal.core.work import Progress
+
+
+class Start(QWidget):
+    """What a person sees before a film is open."""
+
+    open_asked = Signal()
+    demo_asked = Signal()
+    film_chosen = Signal(object)
+    stop_asked = Signal()
+
+    def __init__(self, recent: list[Path]) -> None:
+        super().__init__()
+        title = QLabel("Caracal")
+        title.setObjectName("title")
+        about = QLabel("One finished widescreen film in. Every other shape out: framed, checked, "
+                       "encoded to spec.")
+        about.setObjectName("quiet")
+        self.open_button = QPushButton("Open a film…")
+        self.open_button.setObjectName("main")
+        self.open_button.setToolTip("Open a finished master (Ctrl+O)")
+        self.open_button.clicked.connect(self.open_asked)
+        self.demo_button = QPushButton("Open the demo film")
+        self.demo_button.setToolTip("Kiln Day at Marram Quay, 60 seconds")
+        self.demo_button.clicked.connect(self.demo_asked)
+        drop = QLabel("or drop a movie file anywhere in this window")
+        drop.setObjectName("quiet")
+        self.recent = QListWidget()
+        for path in recent:
+            item = QListWidgetItem(f"{path.name}\n{path.parent}")
+            item.setData(Qt.ItemDataRole.UserRole, path)
+            self.recent.addItem(item)
+        self.recent.itemActivated.connect(
+            lambda item: self.film_chosen.emit(item.data(Qt.ItemDataRole.UserRole)))
+        self.recent.itemClicked.connect(
+            lambda item: self.film_chosen.emit(item.data(Qt.ItemDataRole.UserRole)))
+        self.doing = QLabel("")
+        self.problem = QLabel("")
+        self.problem.setObjectName("bad")
+        self.problem.setWordWrap(True)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setRange(0, 1000)
+        self.stop_button = QPushButton("Stop")
+        self.stop_button.setToolTip("Stop the analysis (Escape)")
+        self.stop_button.clicked.connect(self.stop_asked)
+        self._lay_out(title, about, drop)
+        self.idle()
+
+    def _lay_out(self, title: QLabel, about: QLabel, drop: QLabel) -> None:
+        panel = QFrame()
+        panel.setObjectName("panel")
+        panel.setFixedWidth(620)
+        inside = QVBoxLayout(panel)
+        inside.setSpacing(16)
+        inside.setContentsMargins(0, 0, 0, 0)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.open_button)
+        buttons.addWidget(self.demo_button)
+        buttons.addWidget(drop)
+        buttons.addStretch(1)
+        self._recent_head = QLabel("Recent films")
+        self._recent_head.setObjectName("head")
+        work = QHBoxLayout()
+        work.addWidget(self.bar, 1)
+        work.addWidget(self.stop_button)
+        for item in (title, about):
+            inside.addWidget(item)
+        inside.addSpacing(8)
+        inside.addLayout(buttons)
+        inside.addWidget(self.problem)
+        inside.addWidget(self.doing)
+        inside.addLayout(work)
+        inside.addWidget(self._recent_head)
+        inside.addWidget(self.recent)
+        panel.setStyleSheet("QFrame#panel { background: transparent; }")
+        row = QHBoxLayout(self)
+        row.addStretch(1)
+        column = QVBoxLayout()
+        column.addStretch(2)
+        column.addWidget(panel)
+        column.addStretch(3)
+        row.addLayout(column)
+        row.addStretch(1)
+        self.recent.setMaximumHeight(220)
+
+    def idle(self, problem: str = "") -> None:
+        """Nothing runs; ``problem`` says what went wrong before."""
+        self.problem.setText(problem)
+        self.problem.setVisible(bool(problem))
+        for one in (self.doing, self.bar, self.stop_button):
+            one.setVisible(False)
+        for one in (self.open_button, self.demo_button, self.recent):
+            one.setEnabled(True)
+        has_recent = self.recent.count() > 0
+        self.recent.setVisible(has_recent)
+        self._recent_head.setVisible(has_recent)
+
+    def busy(self, film: Path) -> None:
+        """An analysis of ``film`` has begun."""
+        self.problem.setVisible(False)
+        self.doing.setText(f"Looking at {film.name}")
+        self.bar.setValue(0)
+        for one in (self.doing, self.bar, self.stop_button):
+            one.setVisible(True)
+        for one in (self.open_button, self.demo_button, self.recent):
+            one.setEnabled(False)
+
+    def progress(self, progress: Progress) -> None:
+        """Show how far the analysis is."""
+        left = "" if progress.left_s is None else f", {short_time(progress.left_s)} left"
+        self.doing.setText(f"{progress.doing}: cuts, people and things, sound. "
+                           f"{progress.share:.0%}{left}")
+        self.bar.setValue(round(progress.share * 1000))

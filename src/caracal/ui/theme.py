@@ -1,0 +1,99 @@
+"""How everything looks: neutral greys round pictures, warm sand words, one tawny accent."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
+from PySide6.QtWidgets import QApplication
+
+from caracal.core.resources import shipped
+
+GROUND = "#1b1b1b"
+PANEL = "#242424"
+RAISED = "#303030"
+EDGE = "#3d3d3d"
+WORDS = "#e6dac4"
+QUIET = "#a89e8d"
+ACCENT = "#d08a3c"
+GOOD = "#8fb58a"
+BAD = "#e0795a"
+GRID = 8
+
+# Okabe and Ito's colours, told apart by letter and line first.
+VERSION_COLOURS = ("#e69f00", "#56b4e9", "#009e73", "#f0e442", "#cc79a7", "#d55e00")
+VERSION_LINES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine,
+                 Qt.PenStyle.DashDotLine, Qt.PenStyle.DashDotDotLine, Qt.PenStyle.SolidLine)
+
+SHEET = f"""
+* {{ font-size: 13px; color: {WORDS}; }}
+QMainWindow, QWidget#ground {{ background: {GROUND}; }}
+QWidget#panel {{ background: {PANEL}; }}
+QLabel#quiet {{ color: {QUIET}; }}
+QLabel#title {{ font-size: 22px; font-weight: 600; }}
+QLabel#head {{ font-weight: 600; }}
+QLabel#bad {{ color: {BAD}; }}
+QPushButton {{ background: {RAISED}; border: 1px solid {EDGE}; border-radius: 4px;
+  padding: 6px 14px; min-height: 18px; }}
+QPushButton:hover {{ border-color: {QUIET}; }}
+QPushButton:focus {{ border-color: {ACCENT}; }}
+QPushButton:checked {{ background: #4a3620; border-color: {ACCENT}; }}
+QPushButton:disabled {{ color: #6d675d; border-color: #2e2e2e; }}
+QPushButton#main {{ background: {ACCENT}; color: #1b1510; border-color: {ACCENT};
+  font-weight: 600; }}
+QPushButton#main:disabled {{ background: #55422b; color: #8d8273; border-color: #55422b; }}
+QPushButton#view {{ border: none; border-left: 3px solid transparent; border-radius: 0;
+  background: transparent; text-align: left; padding: 10px 10px; color: {QUIET}; }}
+QPushButton#view:checked {{ border-left-color: {ACCENT}; color: {WORDS}; background: {RAISED}; }}
+QPushButton#view:disabled {{ color: #57534c; }}
+QProgressBar {{ background: {RAISED}; border: none; border-radius: 3px; height: 6px; }}
+QProgressBar::chunk {{ background: {ACCENT}; border-radius: 3px; }}
+QMenuBar, QMenu {{ background: {PANEL}; }}
+QMenuBar::item:selected, QMenu::item:selected {{ background: {RAISED}; }}
+QMenu::item:disabled {{ color: #6d675d; }}
+QStatusBar {{ background: {PANEL}; color: {QUIET}; }}
+QToolTip {{ background: {RAISED}; color: {WORDS}; border: 1px solid {EDGE}; padding: 4px; }}
+QTableWidget {{ background: {PANEL}; gridline-color: {EDGE}; border: none; }}
+QTableWidget::item {{ padding: 4px 8px; }}
+QHeaderView::section {{ background: {PANEL}; color: {QUIET}; border: none;
+  border-bottom: 1px solid {EDGE}; padding: 6px 8px; text-align: left; }}
+QScrollBar:vertical {{ background: {GROUND}; width: 10px; }}
+QScrollBar::handle:vertical {{ background: #4a4a4a; border-radius: 5px; min-height: 30px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+QListWidget {{ background: {PANEL}; border: 1px solid {EDGE}; border-radius: 4px; }}
+QListWidget::item {{ padding: 8px; }}
+QListWidget::item:selected {{ background: #4a3620; }}
+"""
+
+
+def dress(application: QApplication) -> None:
+    """Fonts, palette and style sheet for the whole program."""
+    for file in sorted(shipped("fonts").glob("*.ttf")):
+        QFontDatabase.addApplicationFont(str(file))
+    application.setStyle("Fusion")
+    application.setFont(ui_font())
+    palette = QPalette()
+    for role, tint in (
+        (QPalette.ColorRole.Window, GROUND), (QPalette.ColorRole.Base, PANEL),
+        (QPalette.ColorRole.Text, WORDS), (QPalette.ColorRole.WindowText, WORDS),
+        (QPalette.ColorRole.Button, RAISED), (QPalette.ColorRole.ButtonText, WORDS),
+        (QPalette.ColorRole.Highlight, ACCENT), (QPalette.ColorRole.HighlightedText, GROUND),
+    ):
+        palette.setColor(role, QColor(tint))
+    application.setPalette(palette)
+    application.setStyleSheet(SHEET)
+
+
+def ui_font(size: int = 13, bold: bool = False) -> QFont:
+    """The program's font at ``size`` pixels with tabular figures."""
+    font = QFont("Figtree")
+    font.setPixelSize(size)
+    font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
+    font.setFeature(QFont.Tag("tnum"), 1)
+    return font
+
+
+def version_pen(index: int, width: float = 1.6) -> QPen:
+    """The line of version number ``index``: its pattern first, its hue second."""
+    pen = QPen(QColor(VERSION_COLOURS[index % len(VERSION_COLOURS)]), width)
+    pen.setStyle(VERSION_LINES[index % len(VERSION_LINES)])
+    return pen
