@@ -12,7 +12,7 @@ from pathlib import Path
 
 from caracal import __version__
 from caracal.cli import steps
-from caracal.core.errors import CaracalError, Cancelled
+from caracal.core.errors import Cancelled, CaracalError
 
 
 class _Parser(argparse.ArgumentParser):

@@ -132,10 +132,10 @@ def convert_film(asked: argparse.Namespace) -> int:
     if asked.json:
         _print_json(made)
     else:
-        for one in made:
-            print(f"{'proved' if one.proof.right else 'NOT PROVED'}  {one.file}")
-            _print_wrong(one.proof)
-    return 0 if all(one.proof.right for one in made) else 1
+        for file in made:
+            print(f"{'proved' if file.proof.right else 'NOT PROVED'}  {file.file}")
+            _print_wrong(file.proof)
+    return 0 if all(file.proof.right for file in made) else 1
 
 
 def _span(asked: argparse.Namespace, master: Master) -> FrameRange:

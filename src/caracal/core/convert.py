@@ -10,6 +10,7 @@ from __future__ import annotations
 import os
 import queue
 import threading
+from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 
@@ -162,10 +163,8 @@ class _Job:
         """Join the thread and remove what is not finished."""
         self.join()
         if self._part.exists():
-            try:
+            with suppress(CaracalError):  # the disk is full or gone: nothing more to close
                 self._writer.abandon()
-            except CaracalError:
-                pass  # the disk is full or gone: there is nothing more to close
             self._part.unlink(missing_ok=True)
 
 

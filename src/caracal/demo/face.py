@@ -65,7 +65,8 @@ def draw_head(scene: Scene, who: Person, look: Expression) -> None:
 def _neck(p: QPainter, who: Person) -> None:
     p.setPen(Qt.PenStyle.NoPen)
     p.setBrush(shade(who.skin, 0.8))
-    p.drawPath(shape((-0.4, 0.4), (-0.42, 1.2), (-0.62, 1.62), (0.62, 1.62), (0.42, 1.2), (0.4, 0.4)))
+    p.drawPath(shape((-0.4, 0.4), (-0.42, 1.2), (-0.62, 1.62), (0.62, 1.62), (0.42, 1.2),
+                     (0.4, 0.4)))
     glow(p, 0, 1.05, 0.6, colour("#201008", 0.45), ry=0.35)
 
 

@@ -45,7 +45,8 @@ def draw_frame(number: int) -> tuple[Picture, int, list[Mark]]:
             other, _ = _plain(other_index, number - starts[other_index], number)
             share = (number - start + 1) / (end - start + 1)
             into, out = (picture, other) if index == incoming else (other, picture)
-            picture = cv2.addWeighted(into, share, out, 1 - share, 0.0)
+            mixed = cv2.addWeighted(into, share, out, 1 - share, 0.0)
+            picture = np.asarray(mixed, np.uint8)
     return picture, index, marks
 
 

@@ -1,4 +1,4 @@
-"""Small painting helpers: soft shading, limbs, text as outlines, and the record of what was drawn."""
+"""Painting helpers: soft shading, limbs, text as outlines, and the record of what was drawn."""
 
 from __future__ import annotations
 
@@ -18,6 +18,7 @@ from PySide6.QtGui import (
     QPainterPath,
     QPen,
     QRadialGradient,
+    QTransform,
 )
 
 Point = tuple[float, float]
@@ -192,13 +193,7 @@ def lettering(text: str, size: float, serif: bool = True, spacing: float = 0.0) 
     path = QPainterPath()
     path.addText(0, 0, font, text)
     scale = size / 200
-    return QPainterPath(path) * _scaling(scale)
-
-
-def _scaling(factor: float):
-    from PySide6.QtGui import QTransform  # noqa: PLC0415 - only this helper needs it
-
-    return QTransform.fromScale(factor, factor)
+    return QTransform.fromScale(scale, scale).map(path)
 
 
 def ease(value: float) -> float:

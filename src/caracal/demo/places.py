@@ -6,7 +6,7 @@ import math
 import random
 
 from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtGui import QBrush, QColor, QPainter
 
 from caracal.demo.paint import (
     blob,
@@ -23,9 +23,9 @@ from caracal.demo.paint import (
 WIDTH, HEIGHT = 1920, 1080
 
 
-def _fill(p: QPainter, x: float, y: float, w: float, h: float, brush: object) -> None:
+def _fill(p: QPainter, x: float, y: float, w: float, h: float, brush: QBrush | QColor) -> None:
     p.setPen(Qt.PenStyle.NoPen)
-    p.setBrush(brush)  # type: ignore[call-overload]
+    p.setBrush(brush)
     p.drawRect(QRectF(x, y, w, h))
 
 
@@ -98,7 +98,8 @@ def stall(p: QPainter, x: float, ground: float, size: float, stripe: str) -> Non
     bands = 8
     for i in range(bands):
         tint = stripe if i % 2 == 0 else "#f0e4cd"
-        a, b = x - size * 0.08 + size * 1.16 * i / bands, x - size * 0.08 + size * 1.16 * (i + 1) / bands
+        a = x - size * 0.08 + size * 1.16 * i / bands
+        b = a + size * 1.16 / bands
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(upright(ground - high * 1.15, ground - high * 0.86,
                            (0, shade(tint, 1.05)), (1, shade(tint, 0.82))))
@@ -205,7 +206,8 @@ def workshop(p: QPainter, seed: int = 2) -> None:
         0, WIDTH, (0, QColor("#c9b59a")), (0.4, QColor("#b19a7e")), (1, QColor("#6e5a48"))))
     glow(p, 420, 300, 900, colour("#fff0d2", 0.5), ry=620)
     _fill(p, 1330, 120, 330, 440, QColor("#54402f"))
-    _fill(p, 1350, 140, 290, 400, upright(140, 540, (0, QColor("#bfd3d2")), (1, QColor("#f0dcb2"))))
+    light = upright(140, 540, (0, QColor("#bfd3d2")), (1, QColor("#f0dcb2")))
+    _fill(p, 1350, 140, 290, 400, light)
     _fill(p, 1488, 140, 14, 400, QColor("#54402f"))
     _fill(p, 1350, 330, 290, 14, QColor("#54402f"))
     rng = random.Random(seed)
@@ -251,7 +253,8 @@ def shelf_wall(p: QPainter, width: float) -> None:
     for x in range(0, int(width), 480):
         glow(p, x + 200, 160, 380, colour("#fff2d8", 0.4), ry=300)
     for y in (500, 930):
-        _fill(p, 0, y, width, 30, upright(y, y + 30, (0, QColor("#94704d")), (1, QColor("#5d4129"))))
+        wood = upright(y, y + 30, (0, QColor("#94704d")), (1, QColor("#5d4129")))
+        _fill(p, 0, y, width, 30, wood)
         _fill(p, 0, y + 30, width, 22, colour("#2a1b10", 0.35))
     for x in range(240, int(width), 620):
         _fill(p, x, 530, 26, 60, QColor("#5d4129"))
@@ -262,7 +265,8 @@ def table(p: QPainter) -> None:
     """A wooden table against a dim wall."""
     _fill(p, 0, 0, WIDTH, 700, upright(0, 700, (0, QColor("#8f8269")), (1, QColor("#b09a79"))))
     glow(p, 380, 200, 900, colour("#ffefcf", 0.5), ry=560)
-    _fill(p, 0, 690, WIDTH, 390, upright(690, HEIGHT, (0, QColor("#a87a4e")), (1, QColor("#6b4729"))))
+    wood = upright(690, HEIGHT, (0, QColor("#a87a4e")), (1, QColor("#6b4729")))
+    _fill(p, 0, 690, WIDTH, 390, wood)
     rng = random.Random(8)
     for _ in range(60):
         y = rng.uniform(700, 1075)
@@ -273,5 +277,6 @@ def table(p: QPainter) -> None:
 
 def card(p: QPainter) -> None:
     """The plain ground of the end card."""
-    _fill(p, 0, 0, WIDTH, HEIGHT, upright(0, HEIGHT, (0, QColor("#2b3b3c")), (1, QColor("#1c2526"))))
+    dusk = upright(0, HEIGHT, (0, QColor("#2b3b3c")), (1, QColor("#1c2526")))
+    _fill(p, 0, 0, WIDTH, HEIGHT, dusk)
     glow(p, 960, 480, 900, colour("#5a6f66", 0.35), ry=520)

@@ -1,4 +1,4 @@
-"""Who is in the film, what they say and when; shared by the pictures, the voices and the captions."""
+"""Who is in the film, what they say and when: for the pictures, the voices and the captions."""
 
 from __future__ import annotations
 

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QImage, QPainter
 
 from caracal.demo import places, things
 from caracal.demo.face import Expression, Person
-from caracal.demo.figure import SOLES, Pose, draw_person, stride
+from caracal.demo.figure import Pose, draw_person, stride
 from caracal.demo.paint import Scene, colour, ease, glow, lettering, limb, shade, shape
 from caracal.demo.script import FPS, INES, MIRA, OTTO, TOBIAS, WREN, mouth
 

@@ -99,4 +99,5 @@ def soundtrack(frames: int) -> NDArray[np.float32]:
     duck = sosfilt(butter(1, 2.0, fs=RATE_HZ, output="sos"), np.abs(voice[:count]) > 0.01)
     bed = _music(seconds)[:count] * (1 - 0.6 * np.clip(duck, 0, 1))[:, None]
     mixed = bed + voice[:count, None]
-    return (mixed / max(1.0, np.abs(mixed).max() / 0.89)).astype(np.float32)
+    level = max(1.0, float(np.abs(mixed).max()) / 0.89)
+    return np.asarray(mixed / level, np.float32)

@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QThread, Signal
 
 from caracal.core.analysis.analyse import analyse
-from caracal.core.errors import CaracalError, Cancelled
+from caracal.core.errors import Cancelled, CaracalError
 from caracal.core.framing.path import ShotPath, film_path
 from caracal.core.project.model import FIRST_SHEETS
 from caracal.core.specs.sheet import find_sheet

@@ -93,7 +93,9 @@ class Batch(QWidget):
         column.addWidget(self._about)
         column.addWidget(self._proof_head)
         column.addWidget(self.proof, 1)
-        self.table.setFixedHeight(176)
+        column.addStretch(0)
+        self.table.setFixedHeight(152)
+        self.bar.setFixedHeight(6)
 
     def _wanted(self) -> list[str]:
         return [one.letter for one in self._session.project.versions if one.letter not in self._off]
@@ -221,7 +223,9 @@ class Batch(QWidget):
         letter = versions[min(row, len(versions) - 1)].letter
         proof = self._proofs.get(letter)
         self.proof.setVisible(proof is not None)
-        self._proof_head.setText(f"Proof of {Path(proof.file).name}" if proof else "")
+        self._proof_head.setText(f"Proof of {Path(proof.file).name}" if proof else
+                                 "The proof of each file appears here, line by line.")
+        self.bar.setVisible(self.running or bool(self._proofs))
         if proof is None:
             return
         self.proof.setRowCount(len(proof.lines))

@@ -42,10 +42,10 @@ class Board(QAbstractScrollArea):
         return [16 / 9, *(float(self._session.sheet(one.letter).shape.ratio) for one in versions)]
 
     def _high(self) -> float:
-        """Height of the pictures: as large as the width allows, two and a half rows at least."""
+        """Height of the pictures: as large as the width allows, three rows and a bit at least."""
         ratios = self._ratios()
         room = self.viewport().width() - ABOUT_WIDE - GAP * (len(ratios) + 2)
-        tall = (self.viewport().height() - HEAD) / 2.6 - STATE_HIGH - GAP
+        tall = (self.viewport().height() - HEAD) / 3.3 - STATE_HIGH - GAP
         return min(max(min(room / sum(ratios), tall), LEAST_HIGH), MOST_HIGH)
 
     def _row_high(self) -> float:
@@ -140,7 +140,8 @@ class Board(QAbstractScrollArea):
         p.setPen(QColor(theme.QUIET))
         p.setFont(theme.ui_font(12))
         line = Qt.AlignmentFlag.AlignVCenter
-        p.drawText(QRectF(GAP, 0, ABOUT_WIDE, HEAD - 8), line, "Shot, and why its window rests or moves")
+        p.drawText(QRectF(GAP, 0, ABOUT_WIDE, HEAD - 8), line,
+                   "Shot, and why its window rests or moves")
         left, wide = self._columns()[0]
         p.drawText(QRectF(left, 0, wide, HEAD - 8), line, "Master")
         for i, version in enumerate(self._session.project.versions):

@@ -60,7 +60,7 @@ class MainWindow(QMainWindow):
         film.addSeparator()
         self._add(film, "Quit", "Ctrl+Q", self.close, "Leave Caracal")
         edit = self.menuBar().addMenu("&Edit")
-        self._add(edit, "Undo", "Ctrl+Z", lambda: self._now().undo(), "Take back the last edit", True)
+        self._add(edit, "Undo", "Ctrl+Z", lambda: self._now().undo(), "Take back an edit", True)
         self._add(edit, "Redo", "Ctrl+Shift+Z", lambda: self._now().redo(), "Do it again", True)
         edit.addSeparator()
         self._add(edit, "Range begins here", "I", lambda: self._set_range("in"), "Set the in", True)
@@ -82,7 +82,7 @@ class MainWindow(QMainWindow):
             words += "back" if step < 0 else "forward"
             self._add(play, words.capitalize(), key,
                       lambda by=step: self._now().go(self._now().frame + by), words, True)
-        self._add(play, "Shot before", "Up", lambda: self._step_shot(-1), "To the shot before", True)
+        self._add(play, "Shot before", "Up", lambda: self._step_shot(-1), "Back one shot", True)
         self._add(play, "Next shot", "Down", lambda: self._step_shot(1), "To the next shot", True)
         for action in self._film_actions:
             action.setEnabled(False)
@@ -98,7 +98,7 @@ class MainWindow(QMainWindow):
             self._film_actions.append(action)
 
     def _now(self) -> Session:
-        assert self.film is not None  # noqa: S101 - its actions are off without a film
+        assert self.film is not None
         return self.film.session
 
     def _show(self, name: str) -> None:

@@ -110,8 +110,8 @@ class Start(QWidget):
         self.problem.setVisible(bool(problem))
         for one in (self.doing, self.bar, self.stop_button):
             one.setVisible(False)
-        for one in (self.open_button, self.demo_button, self.recent):
-            one.setEnabled(True)
+        for control in (self.open_button, self.demo_button, self.recent):
+            control.setEnabled(True)
         has_recent = self.recent.count() > 0
         self.recent.setVisible(has_recent)
         self._recent_head.setVisible(has_recent)
@@ -123,8 +123,8 @@ class Start(QWidget):
         self.bar.setValue(0)
         for one in (self.doing, self.bar, self.stop_button):
             one.setVisible(True)
-        for one in (self.open_button, self.demo_button, self.recent):
-            one.setEnabled(False)
+        for control in (self.open_button, self.demo_button, self.recent):
+            control.setEnabled(False)
 
     def progress(self, progress: Progress) -> None:
         """Show how far the analysis is."""

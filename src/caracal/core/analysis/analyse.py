@@ -192,7 +192,8 @@ class _Pass:
         boundaries = self._cuts.boundaries(master.frames)
         edges = [Boundary(0, Transition.START), *boundaries]
         ends = [*(one.frame for one in boundaries), master.frames]
-        shots, tracks = [], []
+        shots: list[FoundShot] = []
+        tracks: list[Track] = []
         for index, (edge, end) in enumerate(zip(edges, ends, strict=True)):
             here = _sure_looks(found, edge, end, boundaries)
             made = follow(here, edge.frame, end, self._rate, (master.width, master.height))
@@ -207,7 +208,9 @@ class _Pass:
         return Analysis(VERSION, key, master, active, tuple(shots), tuple(tracks),
                         SoundOutline(tuple(round(peak, 3) for peak in self._peaks)))
 
-    def _shot(self, edge: Boundary, end: int, looks: list[tuple[int, list[Detection]]]) -> FoundShot:
+    def _shot(
+        self, edge: Boundary, end: int, looks: list[tuple[int, list[Detection]]]
+    ) -> FoundShot:
         inside = [seen for frame, seen in self._maps if edge.frame <= frame < end]
         total = np.sum(inside[1:] or inside, axis=0) if inside else np.zeros(1)
         shares = total / total.sum() if float(np.sum(total)) > 0 else total

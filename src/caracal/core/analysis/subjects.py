@@ -18,7 +18,8 @@ def join_faces(tracks: list[Track]) -> list[Track]:
         if track.kind == "face" and bodies:
             best = max(bodies, key=lambda body: _carried(track, body))
             if _carried(track, best) >= LEAST_SHARED:
-                track = msgspec.structs.replace(track, subject=best.id)
+                joined.append(msgspec.structs.replace(track, subject=best.id))
+                continue
         joined.append(track)
     return joined
 

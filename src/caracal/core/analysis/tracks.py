@@ -121,10 +121,10 @@ def _match(live: list[_Live], frame: int, found: list[Detection], rate: float) -
                     0.5 * _within(last, seen.box),  # it came in or went out over the edge
                 )
     taken = set()
-    for i, j in zip(*linear_sum_assignment(-affinity), strict=True):
-        if affinity[i, j] >= LEAST_MATCH:
-            current[i].take(frame, found[j])
-            taken.add(int(j))
+    for row, column in zip(*linear_sum_assignment(-affinity), strict=True):
+        if affinity[row, column] >= LEAST_MATCH:
+            current[row].take(frame, found[column])
+            taken.add(int(column))
     for j, seen in enumerate(found):
         if j not in taken:
             live.append(_begun(frame, seen))
@@ -210,7 +210,7 @@ def _carried_on(
     return begin, close
 
 
-def _edge_drift(at: Array, boxes: Array) -> tuple[Array, Array]:
+def _edge_drift(at: NDArray[np.int_], boxes: Array) -> tuple[Array, Array]:
     """Speed of the centre (pixels a frame) at the first and the last two looks."""
     near = min(2, len(at) - 1)
     first = (boxes[near, :2] - boxes[0, :2]) / (at[near] - at[0])

@@ -86,7 +86,8 @@ def _time(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[L
     rates, duration = sheet.rates, sheet.duration
     seconds = float(seen.frames / rate)
     lines = [
-        Line("frame rate", expected.frame_rate if expected else f"{rates.least:g} to {rates.most:g}",
+        Line("frame rate",
+             expected.frame_rate if expected else f"{rates.least:g} to {rates.most:g}",
              rate_text(rate), rates.least - 0.03 <= float(rate) <= rates.most
              and (expected is None or Fraction(expected.frame_rate) == rate)),
         Line("constant rate", "yes", "yes" if seen.steady else "no", seen.steady),

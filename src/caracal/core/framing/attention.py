@@ -28,7 +28,7 @@ def best_place(analysis: Analysis, shot: int, size: tuple[float, float]) -> tupl
 
 
 def _people(analysis: Analysis, shot: int) -> np.ndarray:
-    """A map like the attention's with the people and animals of the shot, summing to their share."""
+    """A map like the attention's of the shot's people and animals, summing to their share."""
     rows, columns = ATTENTION_SHAPE
     made = np.zeros(ATTENTION_SHAPE)
     across, down = columns / analysis.master.width, rows / analysis.master.height

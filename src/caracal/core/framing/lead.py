@@ -31,7 +31,7 @@ class Subject(msgspec.Struct, frozen=True):
     def main(self) -> Track:
         """The track that outlines the subject."""
         track = self.body or self.face
-        assert track is not None  # noqa: S101 - one of the two made the subject
+        assert track is not None
         return track
 
     def box_at(self, frame: int) -> Box | None:
@@ -65,7 +65,7 @@ def _scored(
     number: int, body: Track | None, face: Track | None, shot: FoundShot, analysis: Analysis
 ) -> Subject:
     main = body or face
-    assert main is not None  # noqa: S101 - see subjects
+    assert main is not None
     boxes = np.array(main.boxes)
     width, height = analysis.master.width, analysis.master.height
     away = np.abs(boxes[:, 0] + boxes[:, 2] / 2 - width / 2).mean() / (width / 2)

@@ -48,7 +48,7 @@ def limits_for(manner: Manner, size: float) -> Limits:
     """The solver's limits for glide and chase, for a window ``size`` pixels long."""
     if manner is Manner.CHASE:
         speed = size / CHASE_CROSSING_FRAMES
-        return Limits(speed, speed / CHASE_EASE_FRAMES, (0.3, 12.0, 60.0), 60.0, 20.0, 0.02)
+        return Limits(speed, speed / CHASE_EASE_FRAMES, (0.3, 12.0, 60.0), 120.0, 60.0, 0.02)
     speed = size / GLIDE_CROSSING_FRAMES
     return Limits(speed, speed / GLIDE_EASE_FRAMES, (1.0, 30.0, 120.0), 40.0, 8.0, 0.001)
 

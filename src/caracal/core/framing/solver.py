@@ -98,7 +98,7 @@ def _assemble(
 
 def solve(program: Program) -> tuple[Array, float]:
     """Positions (n,) and the cost of the best path. Raises CaracalError if HiGHS finds none."""
-    found = linprog(
+    found = linprog(  # type: ignore[call-overload]  # the stubs know dense matrices only
         program.cost, A_ub=program.rows, b_ub=program.bounds,
         bounds=np.stack([program.low, program.high], axis=1), method="highs",
     )

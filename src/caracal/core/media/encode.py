@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from fractions import Fraction
 from pathlib import Path
+from typing import cast
 
 import av
 import msgspec
@@ -70,8 +71,8 @@ class MovieWriter:
 
     def _add_video(self) -> VideoStream:
         wanted = self._settings
-        stream = self._container.add_stream(wanted.encoder, rate=self._rate,
-                                            options=dict(wanted.options))
+        stream = cast("VideoStream", self._container.add_stream(
+            wanted.encoder, rate=self._rate, options=dict(wanted.options)))
         stream.width, stream.height = wanted.width, wanted.height
         stream.pix_fmt = wanted.pixel_format
         context = stream.codec_context
@@ -88,7 +89,7 @@ class MovieWriter:
         sound = self._settings.sound
         if sound is None:
             return None
-        stream = self._container.add_stream(sound.encoder, rate=sound.rate_hz)
+        stream = cast("AudioStream", self._container.add_stream(sound.encoder, rate=sound.rate_hz))
         stream.codec_context.layout = LAYOUTS[sound.channels]
         stream.bit_rate = sound.bitrate_kbps * 1000
         return stream
@@ -116,7 +117,7 @@ class MovieWriter:
             self._encode_sound(self._waiting // size * size, size)
 
     def _encode_sound(self, count: int, size: int) -> None:
-        assert self._audio is not None  # noqa: S101 - for the type checker; callers checked
+        assert self._audio is not None
         sound = np.concatenate(self._fifo)
         for at in range(0, count, size):
             part = sound[at : min(at + size, count)]

@@ -94,7 +94,8 @@ class _Packet(msgspec.Struct, frozen=True):
 
 
 def _packets(container: InputContainer) -> tuple[list[_Packet], list[_Packet]]:
-    video, audio = [], []
+    video: list[_Packet] = []
+    audio: list[_Packet] = []
     chosen = [container.streams.video[0], *container.streams.audio[:1]]
     for packet in container.demux(chosen):
         if packet.pts is None or not packet.size:

@@ -43,7 +43,7 @@ class Planes:
 
 def view(plane: VideoPlane) -> Plane:
     """The library's own memory as an array (h, w) without a copy; it keeps the frame alive."""
-    rows = np.frombuffer(plane, np.uint8).reshape(-1, plane.line_size)
+    rows: Plane = np.frombuffer(memoryview(plane), np.uint8).reshape(-1, plane.line_size)
     return rows[: plane.height, : plane.width]
 
 
@@ -102,4 +102,4 @@ def to_rgb(planes: Planes) -> NDArray[np.uint8]:
         format="rgb24", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
         src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG,
     )
-    return turned_frame.to_ndarray()
+    return np.asarray(turned_frame.to_ndarray(), np.uint8)

@@ -7,8 +7,8 @@ from fractions import Fraction
 from types import TracebackType
 
 import av
-from av.stream import Discard
 import numpy as np
+from av.stream import Discard
 from numpy.typing import NDArray
 
 from caracal.core.media.gate import reading
@@ -62,7 +62,7 @@ class SoundReader:
         return everything[:count]
 
     def _decode(self) -> Iterator[Samples]:
-        assert self._container is not None  # noqa: S101 - for the type checker; see __init__
+        assert self._container is not None
         stream = self._container.streams.audio[0]
         for other in self._container.streams:
             if other.index != stream.index:
@@ -71,13 +71,14 @@ class SoundReader:
         start_s = Fraction(self._master.start_s).limit_denominator(10**6)
         if self._first > 0:
             wanted_s = start_s + Fraction(self._first, self._rate) - 1
-            self._container.seek(int(max(0, wanted_s) * 1_000_000))
+            self._container.seek(int(max(Fraction(0), wanted_s) * 1_000_000))
         skip: int | None = None
         with reading(self._master.file):
             for packet in self._container.demux(stream):
                 for frame in packet.decode():
                     for made in resampler.resample(frame):
-                        samples = made.to_ndarray().reshape(-1, self._channels)
+                        samples = np.asarray(made.to_ndarray(), np.float32)
+                        samples = samples.reshape(-1, self._channels)
                         if skip is None:
                             time = Fraction(made.pts or 0) * Fraction(made.time_base or 1)
                             at = round((time - start_s) * self._rate)

@@ -9,7 +9,7 @@ from caracal.core.specs.levels import lowest_level, most_references
 from caracal.core.specs.sheet import Index, SpecSheet
 from caracal.core.time import rate_text
 
-PRESET = "medium"  # x264's own balance of time and quality
+PRESET = "fast"  # at these bitrates it looks like medium and takes about three quarters of the time
 REFERENCES = 3
 CONTAINER_SHARE = 1.01  # common practice: one part in a hundred on top
 

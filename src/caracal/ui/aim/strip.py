@@ -79,7 +79,7 @@ class PathStrip(QWidget):
         if path.across is None:
             return
         extent = path.across.extent
-        seen = np.nonzero(~np.isnan(extent[:, 0]))[0]
+        seen = [int(i) for i in np.nonzero(~np.isnan(extent[:, 0]))[0]]
         if len(seen) == 0:
             return
         upper = [QPointF(self._x(path.start + i), self._y(extent[i, 0])) for i in seen]
