@@ -13,7 +13,9 @@ import av.logging
 
 from caracal.core.errors import CaracalError, InputError, PlaceError
 
-av.logging.set_level(av.logging.FATAL)
+# None, not a level: with a level set the library's threads call into Python for every message, and
+# closing a file that is still being decoded waits for them for ever.
+av.logging.set_level(None)
 
 
 @contextmanager

@@ -166,9 +166,10 @@ def _rate(stream: VideoStream, times: list[Fraction]) -> tuple[Fraction, bool]:
     tick = float(stream.time_base or 0)
     odd = np.abs(steps - typical) > max(typical * 0.25, tick * 1.5)
     variable = bool(odd.mean() > STEADY_SHARE)
-    measured = Fraction((len(times) - 1) / float(times[-1] - times[0])).limit_denominator(100000)
     if variable or not said:
-        return nearest_standard_rate(measured), variable
+        # The quickest usual step, not the average: slower stretches double pictures, none is lost.
+        step = float(np.percentile(steps, 10)) if variable else typical
+        return nearest_standard_rate(Fraction(1 / max(step, 1e-3))), variable
     near = nearest_standard_rate(Fraction(said))
     close = abs(float(near / said) - 1) < 2e-4  # rounding of the container's own clock
     return (near if close else Fraction(said)), False

@@ -1,0 +1,89 @@
+"""Shared films and helpers. All media is made here, or is the shipped demo film."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import numpy as np
+import pytest
+
+from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.model import Analysis
+from caracal.core.media.encode import EncoderSettings, MovieWriter, SoundSettings
+from caracal.core.resources import shipped
+from caracal.core.time import samples_at
+
+DEMO = shipped("demo", "kiln-day-at-marram-quay.mp4")
+
+
+@pytest.fixture(scope="session", autouse=True)
+def cache(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """One cache for the whole run, so that the demo is analysed once."""
+    folder = tmp_path_factory.mktemp("cache")
+    os.environ["CARACAL_CACHE"] = str(folder)
+    return folder
+
+
+@pytest.fixture(scope="session")
+def demo(cache: Path) -> Analysis:
+    return analyse(DEMO)
+
+
+@pytest.fixture(scope="session")
+def truth() -> dict[str, Any]:
+    return json.loads(DEMO.with_suffix(".truth.json").read_text())
+
+
+def write_film(path: Path, *, size: tuple[int, int] = (320, 180), rate: str = "25/1",
+               frames: int = 50, sound: bool = True, picture: Any = None) -> Path:
+    """A small film through our own writer: a bright block that moves, a tone that clicks."""
+    tone = SoundSettings("aac", 48000, 2, 128) if sound else None
+    writer = MovieWriter(path, EncoderSettings(
+        width=size[0], height=size[1], frame_rate=rate, encoder="libx264", pixel_format="yuv420p",
+        gop_frames=25, options={"crf": "12", "preset": "ultrafast"}, sound=tone))
+    for number in range(frames):
+        y = np.full((size[1], size[0]), 60, np.uint8)
+        if picture is not None:
+            y = picture(number, y)
+        else:
+            y[40:80, 20 + number * 2 : 60 + number * 2] = 220
+        chroma = np.full((size[1] // 2, size[0] // 2), 128, np.uint8)
+        writer.write_picture((y, chroma, chroma))
+        first, last = (samples_at(n, Fraction(rate), 48000) for n in (number, number + 1))
+        writer.write_sound(noise(first, last))
+    writer.finish()
+    return path
+
+
+def noise(first: int, last: int) -> np.ndarray:
+    """Repeatable band-limited noise, the same wherever one starts: good for finding shifts."""
+    grid = np.random.default_rng(5).normal(0, 0.2, 48000 * 12)
+    kernel = np.hanning(9) / np.hanning(9).sum()
+    part = np.convolve(grid[first : last + 8], kernel, mode="valid")[: last - first]
+    return np.stack([part, part], axis=1).astype(np.float32)
+
+
+def ffmpeg(*arguments: str | Path) -> None:
+    subprocess.run(["ffmpeg", "-v", "error", "-y", *map(str, arguments)], check=True)
+
+
+def ffprobe(path: Path) -> dict[str, Any]:
+    """What an independent prober says."""
+    out = subprocess.run(
+        ["ffprobe", "-v", "error", "-count_frames", "-show_streams", "-show_format", "-of", "json",
+         str(path)], check=True, capture_output=True, text=True)
+    return json.loads(out.stdout)
+
+
+def true_boxes(truth: dict[str, Any], shot: int, identity: str, kind: str) -> dict[int, tuple]:
+    for track in truth["tracks"]:
+        if (track["shot"], track["identity"], track["kind"]) == (shot, identity, kind):
+            return {int(row[0]): tuple(row[1:]) for row in track["boxes"]}
+    return {}

@@ -1,0 +1,66 @@
+"""The command line as scripts use it: JSON on stdout, one sentence on stderr, exit codes."""
+
+import json
+
+import pytest
+from conftest import DEMO, write_film
+
+from caracal.cli.main import main
+
+
+@pytest.fixture
+def film(tmp_path):
+    return write_film(tmp_path / "film.mp4", frames=80)
+
+
+def test_look(film, capsys):
+    assert main(["look", str(film), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["frames"] == 80
+    assert main(["look", str(film)]) == 0
+    assert "320x180" in capsys.readouterr().out
+
+
+def test_analyse_and_path_of_the_demo(demo, capsys):
+    assert main(["analyse", str(DEMO), "--json"]) == 0
+    found = json.loads(capsys.readouterr().out)
+    assert found["shots"][1]["start"] == 76 and found["shots"][1]["transition_in"] == "cut"
+    assert {"id", "kind", "shot", "boxes"} <= set(found["tracks"][0])
+    assert len(found["tracks"][0]["boxes"][0]) == 5
+    assert main(["path", str(DEMO), "--shape", "9:16", "--json"]) == 0
+    rows = json.loads(capsys.readouterr().out)
+    assert len(rows) == 1500 and rows[7][0] == 7 and rows[7][3] == 607.5
+
+
+def test_convert_and_prove(film, tmp_path, capsys):
+    out = tmp_path / "out"
+    assert main(["convert", str(film), "--spec", "square-feed", "--out", str(out), "--json"]) == 0
+    (made,) = json.loads(capsys.readouterr().out)
+    assert main(["prove", made["file"], "--spec", "square-feed"]) == 0
+    assert main(["prove", made["file"], "--spec", "vertical-short", "--json"]) == 1
+    told = capsys.readouterr().out
+    assert '"right":false' in told
+
+
+@pytest.mark.parametrize("arguments", [
+    ["look", "/nowhere/film.mp4"], ["analyse", "/nowhere/film.mp4"],
+    ["path", str(DEMO), "--shape", "wide"],
+    ["convert", str(DEMO), "--spec", "nothing-like-it", "--out", "/tmp/never"],
+    ["convert", str(DEMO), "--spec", "square-feed", "--out", "/tmp/never", "--from", "soon"],
+    ["convert", str(DEMO), "--spec", "square-feed", "--out", "/tmp/never", "--from", "9",
+     "--to", "3"],
+    ["convert", str(DEMO), "--spec", "square-feed", "--out", "/tmp/never", "--to", "99"],
+    ["convert", str(DEMO), "--spec", "square-feed", "--out", "/proc/nowhere"],
+    ["prove", "/nowhere/film.mp4", "--spec", "square-feed"], ["open", "/nowhere/film.mp4"],
+])
+def test_bad_input_gets_one_sentence_and_two(arguments, capsys, demo):
+    assert main(arguments) == 2
+    told = capsys.readouterr()
+    assert told.out == "" and told.err.count("\n") == 1 and "Traceback" not in told.err
+    assert told.err.strip().endswith(".")
+
+
+@pytest.mark.parametrize("arguments", [["convert"], ["fly"], ["path", "x.mp4"]])
+def test_wrong_usage_is_two(arguments, capsys):
+    with pytest.raises(SystemExit) as ended:
+        main(arguments)
+    assert ended.value.code == 2 and capsys.readouterr().err.count("\n") == 1

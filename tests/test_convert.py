@@ -1,0 +1,159 @@
+"""The main job on real files: converted, proved, and judged again by ffprobe from outside."""
+
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+
+import numpy as np
+import pytest
+from conftest import DEMO, ffmpeg, ffprobe, noise, write_film
+
+from caracal.core.batch.proof import prove
+from caracal.core.convert import Wanted, convert
+from caracal.core.errors import Cancelled, InputError, PlaceError
+from caracal.core.media.look import look
+from caracal.core.media.sound import SoundReader
+from caracal.core.specs.sheet import find_sheet
+from caracal.core.time import FrameRange
+from caracal.core.work import CancelToken
+
+SHEETS = ("vertical-short", "square-feed", "portrait-feed")
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    return write_film(tmp_path_factory.mktemp("film") / "small film.mp4", size=(640, 360),
+                      frames=90)
+
+
+@pytest.fixture(scope="module")
+def made(film, tmp_path_factory):
+    return convert(film, [Wanted(find_sheet(name)) for name in SHEETS],
+                   tmp_path_factory.mktemp("out"))
+
+
+def test_three_files_are_proved_and_nothing_else_is_left(made):
+    folder = {os.path.dirname(one.file) for one in made}
+    assert len(os.listdir(folder.pop())) == 3
+    wrong = [line for one in made for line in one.proof.lines if not line.right]
+    assert wrong == []
+
+
+@pytest.mark.parametrize("index", [0, 1, 2])
+def test_an_independent_prober_agrees(made, index):
+    sheet, facts = find_sheet(SHEETS[index]), ffprobe(made[index].file)
+    video = next(s for s in facts["streams"] if s["codec_type"] == "video")
+    audio = next(s for s in facts["streams"] if s["codec_type"] == "audio")
+    assert (video["width"], video["height"]) == sheet.canvas
+    assert int(video["nb_read_frames"]) == 90 and video["r_frame_rate"] == "25/1"
+    assert (video["codec_name"], video["profile"], video["pix_fmt"]) == ("h264", "High", "yuv420p")
+    assert video["sample_aspect_ratio"] == "1:1" and video["field_order"] == "progressive"
+    tags = [video[k] for k in ("color_space", "color_transfer", "color_primaries", "color_range")]
+    assert tags == ["bt709", "bt709", "bt709", "tv"]
+    assert (audio["codec_name"], audio["sample_rate"], audio["channels"]) == ("aac", "48000", 2)
+    assert abs(float(audio["duration"]) - float(video["duration"])) < 1 / 25
+    assert float(audio["start_time"]) == float(video["start_time"]) == 0
+
+
+def test_sound_is_in_sync_at_both_ends(made):
+    """Noise found again by correlation: within one frame (1920 samples), in truth within a few."""
+    for one in made:
+        with SoundReader(look(_path(one.file)),
+                         48000, 2) as sound:
+            heard = sound.take(90 * 1920)[:, 0]
+        for at in (4000, 90 * 1920 - 12000):
+            part = heard[at - 2000 : at + 8000]
+            shift = np.argmax(np.correlate(part, noise(at, at + 4000)[:, 0], "valid")) - 2000
+            assert abs(shift) <= 48
+
+
+def _path(name):
+    from pathlib import Path
+
+    return Path(name)
+
+
+def test_frames_are_the_master_s_frames(made):
+    """Every frame of the version shows the bright block of the master while it is in view."""
+    from caracal.core.media.decode import frames
+
+    bright = [int((planes.y > 150).sum()) for _, planes in frames(look(_path(made[1].file)))]
+    assert len(bright) == 90 and min(bright[10:60]) > 0
+
+
+def test_a_range_makes_just_that_part(tmp_path):
+    (one,) = convert(DEMO, [Wanted(find_sheet("square-feed"))], tmp_path,
+                     span=FrameRange(300, 380))
+    assert one.proof.right
+    facts = ffprobe(one.file)
+    video = next(s for s in facts["streams"] if s["codec_type"] == "video")
+    assert int(video["nb_read_frames"]) == 80
+
+
+def test_a_taken_name_is_numbered(film, tmp_path):
+    sheet = [Wanted(find_sheet("square-feed"))]
+    names = [convert(film, sheet, tmp_path, span=FrameRange(0, 80))[0].file for _ in range(2)]
+    assert names[0].endswith("square-feed.mp4") and names[1].endswith("square-feed 2.mp4")
+
+
+def test_stopping_leaves_nothing(tmp_path):
+    token = CancelToken()
+
+    def stop(progress):
+        if progress.doing == "Encoding" and progress.done > 5:
+            token.cancel()
+
+    with pytest.raises(Cancelled):
+        convert(DEMO, [Wanted(find_sheet("square-feed"))], tmp_path, report=stop, cancel=token)
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_killing_leaves_no_file_under_a_final_name(tmp_path):
+    work = subprocess.Popen(
+        [sys.executable, "-m", "caracal.cli.main", "convert", str(DEMO), "--spec", "square-feed",
+         "--out", str(tmp_path)])
+    started = threading.Event()
+    for _ in range(600):
+        if any(path.stat().st_size > 100_000 for path in tmp_path.glob("*.part")):
+            started.set()
+            break
+        time.sleep(0.1)
+    work.send_signal(signal.SIGKILL)
+    work.wait()
+    assert started.is_set()
+    assert not [path for path in tmp_path.iterdir() if path.suffix != ".part"]
+
+
+def test_wrong_files_fail_their_proof(film, made):
+    proof = prove(_path(made[0].file), find_sheet("square-feed"))
+    wrong = {line.what for line in proof.lines if not line.right}
+    assert "canvas" in wrong and not proof.right
+
+
+def test_open_gop_and_late_index_are_found(tmp_path):
+    path = tmp_path / "open.mp4"
+    ffmpeg("-f", "lavfi", "-i", "testsrc2=s=1080x1080:r=25:d=4", "-f", "lavfi", "-i",
+           "sine=d=4:r=48000", "-ac", "2", "-c:v", "libx264", "-preset", "ultrafast", "-bf", "2",
+           "-x264-params", "keyint=75:open-gop=1", "-c:a", "aac", path)
+    wrong = {line.what for line in prove(path, find_sheet("square-feed")).lines if not line.right}
+    assert {"GOP", "index", "colour tags"} <= wrong
+
+
+def test_film_without_sound_makes_a_version_without(tmp_path):
+    film = write_film(tmp_path / "mute.mp4", sound=False, frames=80)
+    (one,) = convert(film, [Wanted(find_sheet("square-feed"))], tmp_path / "out")
+    assert one.proof.right
+
+
+def test_too_long_is_said_before_any_work(film, tmp_path):
+    with pytest.raises(InputError, match="no less than"):
+        convert(film, [Wanted(find_sheet("square-feed"))], tmp_path / "x", span=FrameRange(0, 10))
+
+
+def test_a_folder_that_cannot_be_written_is_said(film, tmp_path):
+    (tmp_path / "file").touch()
+    with pytest.raises(PlaceError, match="folder"):
+        convert(film, [Wanted(find_sheet("square-feed"))], tmp_path / "file" / "out")

@@ -1,0 +1,167 @@
+"""The real interface on the demo film, driven offscreen; and once in a real window under Xvfb."""
+
+import os
+import subprocess
+import sys
+
+import pytest
+from PySide6.QtCore import QPoint, QSettings, Qt
+
+from caracal.ui import theme
+from caracal.ui.main_window import DEMO_FILM, MainWindow
+
+
+@pytest.fixture
+def window(qtbot, qapp, demo, tmp_path):
+    theme.dress(qapp)
+    settings = QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat)
+    settings.setValue("out", str(tmp_path / "out"))
+    made = MainWindow(settings)
+    made.resize(1280, 800)
+    qtbot.addWidget(made)
+    made.show()
+    made.open_film(DEMO_FILM)
+    qtbot.waitUntil(lambda: made.film is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: made.analysing is None, timeout=10_000)
+    yield made
+    made.close()
+
+
+def _shot_named(truth, name):
+    return next(i for i, shot in enumerate(truth["shots"]) if shot["name"] == name)
+
+
+def test_two_clicks_give_a_wrong_shot_another_lead(window, qtbot, truth):
+    """A click on the Board's row, key 2, and a click on the other talker."""
+    session, film = window.film.session, window.film
+    two = _shot_named(truth, "two talkers")
+    session.go(session.analysis.shots[two].start)
+    place = film.board.cell_rect(two, 1).center().toPoint()
+    qtbot.mouseClick(film.board.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    assert session.shot == two and session.letter == "A"
+    qtbot.keyClick(window, Qt.Key.Key_2)
+    assert film.view == "Aim"
+    before = session.path("A", two)
+    other = next(one for one in session.subjects(two)
+                 if one.kind == "person" and one.id != before.lead)
+    spot = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
+    qtbot.mouseClick(film.aim.stage, Qt.MouseButton.LeftButton, pos=spot)
+    after = session.path("A", two)
+    assert after.lead == other.id and abs(after.windows[0, 0] - before.windows[0, 0]) > 300
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert session.path("A", two).lead == before.lead
+
+
+def test_dragging_the_window_sets_a_keyframe(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    session.go(session.analysis.shots[_shot_named(truth, "marsh")].start + 10)
+    stage, shot = film.aim.stage, session.shot
+    lit = stage.place_of(session.window("A", session.frame)).center().toPoint()
+    qtbot.mousePress(stage, Qt.MouseButton.LeftButton, pos=lit)
+    qtbot.mouseMove(stage, lit + QPoint(-60, 0))
+    qtbot.mouseMove(stage, lit + QPoint(-90, 0))
+    qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=lit + QPoint(-90, 0))
+    (key,) = session.project.choice("A", shot).keyframes
+    x, _, w, _ = session.window("A", session.frame)
+    assert key.frame == session.frame and x + w / 2 == pytest.approx(key.centre[0], abs=0.1)
+    assert film.aim.manners[session.project.choice("A", shot).manner].isChecked()
+
+
+def test_manner_buttons_and_back_to_automatic(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    runner = _shot_named(truth, "runner")
+    session.go(session.analysis.shots[runner].start)
+    locked = next(b for m, b in film.aim.manners.items() if m == "locked")
+    qtbot.mouseClick(locked, Qt.MouseButton.LeftButton)
+    assert session.path("A", runner).still and session.flags("A", runner)
+    qtbot.mouseClick(film.aim.automatic, Qt.MouseButton.LeftButton)
+    assert not session.path("A", runner).still
+
+
+def test_keys_play_step_and_set_the_range(window, qtbot):
+    session = window.film.session
+    qtbot.keyClick(window, Qt.Key.Key_Right)
+    qtbot.keyClick(window, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert session.frame == 11
+    qtbot.keyClick(window, Qt.Key.Key_I)
+    qtbot.keyClick(window, Qt.Key.Key_Down)
+    qtbot.keyClick(window, Qt.Key.Key_O)
+    assert (session.project.span.start, session.shot) == (11, 1)
+    qtbot.keyClick(window, Qt.Key.Key_L)
+    at = session.frame
+    qtbot.waitUntil(lambda: session.frame > at + 3, timeout=5000)
+    qtbot.keyClick(window, Qt.Key.Key_K)
+    assert session.speed == 0
+
+
+def test_hovering_the_board_scrubs_and_pictures_arrive(window, qtbot):
+    film, session = window.film, window.film.session
+    rect = film.board.cell_rect(1, 0)
+    with qtbot.waitSignal(session.pictures.arrived, timeout=10_000):
+        qtbot.mouseMove(film.board.viewport(), rect.topLeft().toPoint() + QPoint(40, 30))
+    telling = session.analysis.shots[1].telling_frame
+    qtbot.waitUntil(lambda: session.pictures.get(telling) is not None, timeout=10_000)
+    assert not window.grab().isNull()
+
+
+def test_batch_makes_and_proves_in_its_own_process(window, qtbot, tmp_path):
+    session, film = window.film.session, window.film
+    session.go(84)
+    qtbot.keyClick(window, Qt.Key.Key_O)
+    film.show_view("Batch")
+    with qtbot.waitSignal(film.batch.finished, timeout=180_000):
+        film.batch.start()
+        assert film.batch.stop_button.isEnabled()
+    files = sorted(path.name for path in (tmp_path / "out").iterdir())
+    assert len(files) == 3 and all(name.endswith(".mp4") for name in files)
+    assert film.batch.table.item(0, 6).text() == "proved" and film.batch.proof.rowCount() > 20
+
+
+def test_batch_stops_cleanly(window, qtbot, tmp_path):
+    film = window.film
+    film.show_view("Batch")
+    with qtbot.waitSignal(film.batch.finished, timeout=60_000):
+        film.batch.start()
+        qtbot.waitUntil(lambda: film.batch.bar.value() > 0, timeout=60_000)
+        qtbot.mouseClick(film.batch.stop_button, Qt.MouseButton.LeftButton)
+    assert list((tmp_path / "out").iterdir()) == []
+    assert film.batch.table.item(0, 6).text() == "stopped"
+
+
+def test_a_bad_file_is_told_on_the_start_page(qtbot, qapp, tmp_path):
+    made = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(made)
+    bad = tmp_path / "notes.mp4"
+    bad.write_text("no movie")
+    made.open_film(bad)
+    qtbot.waitUntil(lambda: "notes.mp4" in made.start.problem.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: made.analysing is None, timeout=10_000)
+    assert made.start.open_button.isEnabled()
+
+
+REAL = """
+import sys
+from pathlib import Path
+from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtWidgets import QApplication
+from caracal.ui import theme
+from caracal.ui.main_window import DEMO_FILM, MainWindow
+app = QApplication([]); theme.dress(app)
+w = MainWindow(QSettings(sys.argv[1], QSettings.Format.IniFormat)); w.show(); w.open_film(DEMO_FILM)
+def look():
+    if w.film is None: return
+    print(app.platformName(), w.isVisible(), w.film.view); w.close(); app.quit()
+t = QTimer(); t.timeout.connect(look); t.start(200)
+sys.exit(app.exec())
+"""
+
+
+def test_a_real_window_under_xvfb(demo, tmp_path):
+    environment = {k: v for k, v in os.environ.items() if k != "QT_QPA_PLATFORM"}
+    told = subprocess.run(
+        ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24", sys.executable, "-c", REAL,
+         str(tmp_path / "s.ini")], capture_output=True, text=True, timeout=120, check=True,
+        env=environment)
+    assert told.stdout.split() == ["xcb", "True", "Board"]
