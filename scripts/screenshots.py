@@ -1,5 +1,6 @@
 """Opens the demo film, visits each view, and saves a picture of it. Run by screenshots.sh."""
 
+import shutil
 import sys
 import tempfile
 from pathlib import Path
@@ -14,6 +15,7 @@ from caracal.ui import theme
 from caracal.ui.main_window import DEMO_FILM, MainWindow
 
 BATCH_FRAMES = 100
+OUT = Path(tempfile.gettempdir()) / "Kiln Day versions"
 
 
 def wait(milliseconds: int) -> None:
@@ -30,13 +32,13 @@ def main(folder: Path) -> None:
     theme.dress(application)
     with tempfile.TemporaryDirectory() as made:
         settings = QSettings(f"{made}/settings.ini", QSettings.Format.IniFormat)
-        settings.setValue("recent", [str(DEMO_FILM)])
-        settings.setValue("out", f"{made}/Kiln Day versions")
+        settings.setValue("out", str(OUT))
         window = MainWindow(settings)
         window.resize(1280, 800)
         window.show()
         visit(window, folder)
         window.close()
+    shutil.rmtree(OUT, ignore_errors=True)
 
 
 def visit(window: MainWindow, folder: Path) -> None:

@@ -3,9 +3,9 @@
 import json
 
 import pytest
-from conftest import DEMO, write_film
 
 from caracal.cli.main import main
+from conftest import DEMO, write_film
 
 
 @pytest.fixture

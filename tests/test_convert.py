@@ -1,6 +1,5 @@
 """The main job on real files: converted, proved, and judged again by ffprobe from outside."""
 
-import os
 import signal
 import subprocess
 import sys
@@ -9,7 +8,6 @@ import time
 
 import numpy as np
 import pytest
-from conftest import DEMO, ffmpeg, ffprobe, noise, write_film
 
 from caracal.core.batch.proof import prove
 from caracal.core.convert import Wanted, convert
@@ -19,6 +17,7 @@ from caracal.core.media.sound import SoundReader
 from caracal.core.specs.sheet import find_sheet
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
+from conftest import DEMO, ffmpeg, ffprobe, noise, write_film
 
 SHEETS = ("vertical-short", "square-feed", "portrait-feed")
 
@@ -36,8 +35,8 @@ def made(film, tmp_path_factory):
 
 
 def test_three_files_are_proved_and_nothing_else_is_left(made):
-    folder = {os.path.dirname(one.file) for one in made}
-    assert len(os.listdir(folder.pop())) == 3
+    (folder,) = {_path(one.file).parent for one in made}
+    assert len(list(folder.iterdir())) == 3
     wrong = [line for one in made for line in one.proof.lines if not line.right]
     assert wrong == []
 

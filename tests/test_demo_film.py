@@ -1,12 +1,13 @@
 """The shipped demo film: what it holds, and that drawing it again gives the same."""
 
+import itertools
 import os
 
 import opentimelineio as otio
 import pysubs2
-from conftest import DEMO
 
 from caracal.core.media.look import look
+from conftest import DEMO
 
 
 def test_it_is_the_film_that_was_asked_for(truth):
@@ -36,7 +37,7 @@ def test_captions_read_and_stay_in_the_film():
     assert len(captions) >= 6
     ends = [line.end for line in captions]
     assert ends == sorted(ends) and ends[-1] <= 60_000
-    assert all(a.end <= b.start + 1 for a, b in zip(captions, captions[1:], strict=False))
+    assert all(a.end <= b.start + 1 for a, b in itertools.pairwise(captions))
 
 
 def test_cut_list_is_read_by_a_reference_reader(truth):

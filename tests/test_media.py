@@ -4,7 +4,6 @@ import subprocess
 
 import numpy as np
 import pytest
-from conftest import ffmpeg, noise, write_film
 
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.errors import InputError
@@ -14,6 +13,7 @@ from caracal.core.media.planes import to_rgb
 from caracal.core.media.proxy import ProxyReader, proxy_writer
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import FrameRange
+from conftest import ffmpeg, noise, write_film
 
 
 def test_plain_film_is_described_exactly(tmp_path):

@@ -1,0 +1,132 @@
+"""Prints, in one run, the speed ratios and the framing figures on the demo film.
+
+    .venv/bin/python benchmarks/run.py [SECONDS]
+
+Ratios only compare what ran here and now; absolute times are shown to judge them by. SECONDS
+(default 8) is how much of the film the conversions encode.
+"""
+
+import json
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import av
+import cv2
+import numpy as np
+
+from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.model import Transition
+from caracal.core.convert import Wanted, convert
+from caracal.core.framing.geometry import Shape, keeps
+from caracal.core.framing.path import film_path, windows_of
+from caracal.core.media.decode import frames
+from caracal.core.media.encode import MovieWriter
+from caracal.core.media.look import look
+from caracal.core.resources import shipped
+from caracal.core.specs.settings import encoder_settings
+from caracal.core.specs.sheet import SpecSheet, find_sheet
+from caracal.core.time import FrameRange
+
+FILM = shipped("demo", "kiln-day-at-marram-quay.mp4")
+SHEETS = [find_sheet(name) for name in ("vertical-short", "square-feed", "portrait-feed")]
+START = 685  # the walker: windows move
+
+
+def timed(work: Callable[[], object]) -> tuple[float, object]:
+    """Seconds taken and the result."""
+    began = time.perf_counter()
+    result = work()
+    return time.perf_counter() - began, result
+
+
+def bare_decode() -> int:
+    """Every frame of the film and nothing else."""
+    with av.open(str(FILM)) as container:
+        container.streams.video[0].thread_type = "AUTO"
+        return sum(1 for _ in container.decode(video=0))
+
+
+def plain_version(sheet: SpecSheet, span: FrameRange, folder: Path) -> None:
+    """One plain decode-crop-scale-encode run: a centred whole-pixel crop, bicubic resizing."""
+    master = look(FILM)
+    writer = MovieWriter(folder / f"plain {sheet.name}.mp4",
+                         encoder_settings(sheet, master.rate, with_sound=False))
+    width, height = sheet.canvas
+    wide = int(1080 * width / height) // 2 * 2
+    x = (1920 - wide) // 4 * 2
+    for _, planes in frames(master, span):
+        parts = (planes.y[:, x : x + wide], planes.u[:, x // 2 : (x + wide) // 2],
+                 planes.v[:, x // 2 : (x + wide) // 2])
+        sizes = ((width, height), (width // 2, height // 2), (width // 2, height // 2))
+        writer.write_picture(tuple(
+            cv2.resize(part, size, interpolation=cv2.INTER_CUBIC)
+            for part, size in zip(parts, sizes, strict=True)))
+    writer.finish()
+
+
+def ready_frames(sheet: SpecSheet, span: FrameRange, folder: Path) -> float:
+    """Seconds to encode frames of a finished version that lie ready in memory."""
+    made = look(folder / f"{FILM.stem} {sheet.name}.mp4")
+    ready = [(p.y.copy(), p.u.copy(), p.v.copy()) for _, p in frames(made)]
+    writer = MovieWriter(folder / f"ready {sheet.name}.mp4",
+                         encoder_settings(sheet, made.rate, with_sound=False))
+
+    def encode() -> None:
+        for planes in ready:
+            writer.write_picture(planes)
+        writer.finish()
+
+    return timed(encode)[0]
+
+
+def speed(seconds: float) -> None:
+    """Analysis against bare decode; conversion against plain runs and ready frames."""
+    span = FrameRange(START, START + int(seconds * 25))
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        decode_s, _ = timed(bare_decode)
+        analyse_s, _ = timed(lambda: analyse(FILM, root=folder / "cache"))
+        again_s, _ = timed(lambda: analyse(FILM, root=folder / "cache"))
+        print(f"bare decode {decode_s:.1f} s, analysis {analyse_s:.1f} s: "
+              f"ratio {analyse_s / decode_s:.2f} (goal 1.5); again from the cache {again_s:.2f} s")
+        analyse(FILM)
+        three_s, _ = timed(lambda: convert(FILM, [Wanted(one) for one in SHEETS], folder,
+                                           span=span))
+        plain_s = sum(timed(lambda one=one: plain_version(one, span, folder))[0]
+                      for one in SHEETS)
+        ready_s = sum(ready_frames(one, span, folder) for one in SHEETS)
+        print(f"three versions with proof {three_s:.1f} s, three plain runs {plain_s:.1f} s, "
+              f"encoding ready frames {ready_s:.1f} s")
+        print(f"ratio to plain runs {three_s / plain_s:.2f} (goal 0.95), "
+              f"to ready frames {three_s / ready_s:.2f} (goal 1.20)")
+
+
+def framing() -> None:
+    """Cuts, containment and stillness against the film's ground truth."""
+    analysis, truth = analyse(FILM), json.loads(FILM.with_suffix(".truth.json").read_text())
+    found = {s.start for s in analysis.shots if s.transition_in is Transition.CUT}
+    soft = [s.start for s in analysis.shots if s.transition_in is Transition.DISSOLVE]
+    missed, invented = set(truth["hard_cuts"]) - found, found - set(truth["hard_cuts"])
+    print(f"hard cuts: {len(found)} found, {len(missed)} missed, {len(invented)} invented; "
+          f"dissolves at {soft}, truth {truth['dissolves']}")
+    for name in ("9:16", "4:5", "1:1"):
+        took, paths = timed(lambda name=name: film_path(analysis, Shape.parse(name)))
+        windows, kept, moved = windows_of(paths), [], 0
+        for i, shot in enumerate(truth["shots"]):
+            if shot["still_window_serves"]:
+                moved += not paths[i].still
+            if shot["single_lead"]:
+                kept += [keeps(tuple(windows[int(row[0])]), tuple(row[1:]))
+                         for track in truth["tracks"] if track["shot"] == i
+                         and track["identity"] == shot["lead"] and track["kind"] != "face"
+                         for row in track["boxes"]]
+        print(f"{name}: lead's true box kept in {np.mean(kept):.1%} of {len(kept)} frames; "
+              f"{moved} still shots move; solved in {took:.2f} s")
+
+
+if __name__ == "__main__":
+    framing()
+    speed(float(sys.argv[1]) if len(sys.argv) > 1 else 8.0)
