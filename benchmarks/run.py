@@ -50,14 +50,18 @@ def bare_decode() -> int:
 
 
 def plain_version(sheet: SpecSheet, span: FrameRange, folder: Path) -> None:
-    """One plain decode-crop-scale-encode run: a centred whole-pixel crop, bicubic resizing."""
+    """One plain decode-crop-scale-encode run: whole-pixel crops at our windows, bicubic resizing.
+
+    The crops follow our windows so that the encoder meets the same pictures in both.
+    """
+    windows = windows_of(film_path(analyse(FILM), sheet.shape))
     master = look(FILM)
     writer = MovieWriter(folder / f"plain {sheet.name}.mp4",
                          encoder_settings(sheet, master.rate, with_sound=False))
     width, height = sheet.canvas
     wide = int(1080 * width / height) // 2 * 2
-    x = (1920 - wide) // 4 * 2
-    for _, planes in frames(master, span):
+    for number, planes in frames(master, span):
+        x = min(int(windows[number, 0]) // 2 * 2, 1920 - wide)
         parts = (planes.y[:, x : x + wide], planes.u[:, x // 2 : (x + wide) // 2],
                  planes.v[:, x // 2 : (x + wide) // 2])
         sizes = ((width, height), (width // 2, height // 2), (width // 2, height // 2))

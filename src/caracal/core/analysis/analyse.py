@@ -40,9 +40,9 @@ from caracal.core.media.sound import SoundReader
 from caracal.core.time import samples_at
 from caracal.core.work import CancelToken, Report, Stopwatch, silent
 
-LOOKS_LEAST_S = 0.16  # between two looks while things move
+LOOKS_LEAST_S = 0.2  # between two looks while things move
 LOOKS_MOST_S = 0.8  # between two looks while nothing does
-ENOUGH_MOTION = 3.0  # summed luma change (mean over the picture, 0..255) that calls for a look
+ENOUGH_MOTION = 1.0  # summed luma change (mean over the picture, 0..255) that calls for a look
 JUMP = 1.2  # luma change of one frame that may be a cut: look on both sides of it
 BARS_EVERY_S = 0.5
 PEAKS_A_SECOND = 10
@@ -175,7 +175,7 @@ class _Pass:
         if step > JUMP and self._before is not None and self._before[0] != self._last_look:
             self._look(*self._before, looks)
             since = LOOKS_MOST_S
-        moved = self._motion >= ENOUGH_MOTION / 10 and since >= LOOKS_LEAST_S
+        moved = self._motion >= ENOUGH_MOTION and since >= LOOKS_LEAST_S
         if moved or since >= LOOKS_MOST_S or number == self._master.frames - 1:
             self._look(number, small, looks)
         self._before = (number, small)
