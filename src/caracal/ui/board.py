@@ -6,7 +6,6 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QAbstractScrollArea
 
-from caracal.core.framing.why import lead_name, why
 from caracal.core.time import timecode
 from caracal.ui import theme
 from caracal.ui.picture_paint import letter_badge, paint_master, paint_version
@@ -178,7 +177,7 @@ class Board(QAbstractScrollArea):
 
     def _about(self, p: QPainter, shot: int, area: QRectF) -> None:
         session, found = self._session, self._session.analysis.shots[shot]
-        path = session.path(session.letter, shot)
+        words = session.told(session.letter, shot)
         rate = session.analysis.master.rate
         p.setPen(QColor(theme.WORDS))
         p.setFont(theme.ui_font(20, bold=True))
@@ -190,12 +189,12 @@ class Board(QAbstractScrollArea):
                    f"{timecode(found.start, rate)}   {length}")
         p.setPen(QColor(theme.WORDS))
         p.setFont(theme.ui_font(13, bold=True))
-        lead = lead_name(session.analysis, shot, path.lead)
+        lead = words.lead
         p.drawText(QRectF(area.left(), area.top() + 26, area.width(), 20), 0, lead.capitalize())
         p.setFont(theme.ui_font(13))
         p.setPen(QColor(theme.QUIET))
         p.drawText(QRectF(area.left(), area.top() + 48, area.width(), area.height() - 48),
-                   Qt.TextFlag.TextWordWrap, why(session.analysis, shot, path))
+                   Qt.TextFlag.TextWordWrap, words.why)
 
     def _state(self, p: QPainter, shot: int, letter: str, rect: QRectF) -> None:
         """Shape and word: a ring for auto, a square for touched, a triangle for flagged."""

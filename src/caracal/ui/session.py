@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -11,9 +12,19 @@ from caracal.core.analysis.model import Analysis, Box
 from caracal.core.framing.flags import Flag, flags_of
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.path import ShotChoice, ShotPath, shot_path
+from caracal.core.framing.why import lead_name, why
 from caracal.core.project.model import History, Project, first_project
 from caracal.core.specs.sheet import SpecSheet, shipped_sheets
 from caracal.ui.pictures import Pictures
+
+
+@dataclass(frozen=True)
+class ShotWords:
+    """A shot's lead, the reason of its path, and its flags."""
+
+    lead: str
+    why: str
+    flags: tuple[Flag, ...]
 
 
 class Session(QObject):
@@ -35,6 +46,7 @@ class Session(QObject):
         self.speed = 0
         self._paths: dict[tuple[str, int, ShotChoice], ShotPath] = {
             (shape, shot, ShotChoice()): path for (shape, shot), path in paths.items()}
+        self._told: dict[tuple[str, int, ShotChoice], ShotWords] = {}
         self._subjects: dict[int, tuple[Subject, ...]] = {}
         store = AnalysisStore(analysis.content_key)
         telling = tuple(shot.telling_frame for shot in analysis.shots)
@@ -76,8 +88,18 @@ class Session(QObject):
         x, y, w, h = (float(v) for v in path.windows[frame - path.start])
         return (x, y, w, h)
 
+    def told(self, letter: str, shot: int) -> ShotWords:
+        """What is said of one shot in one version, worked out once for each choice."""
+        key = (letter, shot, self.project.choice(letter, shot))
+        if key not in self._told:
+            path = self.path(letter, shot)
+            self._told[key] = ShotWords(
+                lead_name(self.analysis, shot, path.lead), why(self.analysis, shot, path),
+                flags_of(self.analysis, shot, path, self.sheet(letter).canvas))
+        return self._told[key]
+
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
-        return flags_of(self.analysis, shot, self.path(letter, shot), self.sheet(letter).canvas)
+        return self.told(letter, shot).flags
 
     def subjects(self, shot: int) -> tuple[Subject, ...]:
         if shot not in self._subjects:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from caracal.core.framing.manners import Manner
-from caracal.core.framing.why import lead_name, why
 from caracal.core.project.model import automatic_again, with_manner
 from caracal.ui.aim.canvases import Canvases
 from caracal.ui.aim.stage import Stage
@@ -85,12 +84,9 @@ class Aim(QWidget):
         """Show the current shot's choices."""
         session = self._session
         choice = session.project.choice(session.letter, session.shot)
-        path = session.path(session.letter, session.shot)
-        lead = lead_name(session.analysis, session.shot, path.lead)
-        self._name.setText(f"Shot {session.shot + 1} in {session.letter}: {lead}")
-        flags = session.flags(session.letter, session.shot)
-        self._about.setText(flags[0].sentence if flags
-                            else why(session.analysis, session.shot, path))
+        words = session.told(session.letter, session.shot)
+        self._name.setText(f"Shot {session.shot + 1} in {session.letter}: {words.lead}")
+        self._about.setText(words.flags[0].sentence if words.flags else words.why)
         self.manners[choice.manner].setChecked(True)
         self.manners[Manner.BY_HAND].setEnabled(bool(choice.keyframes))
         self.automatic.setEnabled(choice.touched)
