@@ -24,6 +24,7 @@ def lead_name(analysis: Analysis, shot: int, lead: int | None) -> str:
 def why(analysis: Analysis, shot: int, path: ShotPath) -> str:
     """Why the window of ``path`` rests or moves."""
     name = lead_name(analysis, shot, path.lead)
+    name = name if name[-1].isdigit() else f"the {name}"
     if path.manner is Manner.BY_HAND:
         return "Follows your keyframes."
     if path.lead is None:
