@@ -156,3 +156,42 @@ def test_a_folder_that_cannot_be_written_is_said(film, tmp_path):
     (tmp_path / "file").touch()
     with pytest.raises(PlaceError, match="folder"):
         convert(film, [Wanted(find_sheet("square-feed"))], tmp_path / "file" / "out")
+
+
+@pytest.mark.parametrize("make", ["sideways", "odd", "variable", "wide pixels", "interlaced"])
+def test_unusual_masters_are_converted_and_proved(tmp_path, make):
+    """Real files as cameras and old tools make them; ffmpeg makes them here."""
+    path, source = tmp_path / f"{make}.mkv", "testsrc2=s=640x360:r=25:d=4"
+    plain = ["-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"]
+    if make == "sideways":
+        path = path.with_suffix(".mp4")
+        ffmpeg("-f", "lavfi", "-i", source, *plain, tmp_path / "flat.mp4")
+        ffmpeg("-i", tmp_path / "flat.mp4", "-c", "copy", "-metadata:s:v:0", "rotate=90", path)
+    else:
+        options = {
+            "odd": ["-vf", "format=yuv444p,crop=401:301:exact=1,format=yuv420p", "-c:v", "ffv1"],
+            "variable": ["-vf", "select='lt(n,30)+not(mod(n,2))'", "-fps_mode", "vfr", *plain],
+            "wide pixels": ["-vf", "scale=540:360,setsar=4/3", *plain],
+            "interlaced": ["-flags", "+ildct+ilme", "-x264opts", "tff=1", *plain],
+        }[make]
+        ffmpeg("-f", "lavfi", "-i", source, *options, path)
+    (one,) = convert(path, [Wanted(find_sheet("square-feed"))], tmp_path / "out",
+                     span=FrameRange(0, 75))
+    assert [line for line in one.proof.lines if not line.right] == []
+    notices = " ".join(look(path).notices)
+    word = {"sideways": "sideways", "variable": "Variable", "wide pixels": "not square",
+            "interlaced": "Interlaced"}.get(make, "No sound")
+    assert word in notices
+
+
+def test_letterboxed_masters_never_show_their_bars(tmp_path):
+    """A 2.39:1 film in 16:9: the version is cut from the active picture."""
+    path = tmp_path / "letterboxed.mp4"
+    ffmpeg("-f", "lavfi", "-i", "testsrc=s=640x268:r=25:d=4", "-vf", "pad=640:360:0:46:black",
+           "-c:v", "libx264", "-pix_fmt", "yuv420p", path)
+    (one,) = convert(path, [Wanted(find_sheet("square-feed"))], tmp_path / "out",
+                     span=FrameRange(0, 75))
+    from caracal.core.media.decode import frames
+
+    _, planes = next(frames(look(_path(one.file))))
+    assert planes.y[:4].max() > 40 and planes.y[-4:].max() > 40

@@ -165,3 +165,45 @@ def test_a_real_window_under_xvfb(demo, tmp_path):
          str(tmp_path / "s.ini")], capture_output=True, text=True, timeout=120, check=True,
         env=environment)
     assert told.stdout.split() == ["xcb", "True", "Board"]
+
+
+def test_the_film_line_goes_scrubs_and_zooms(window, qtbot):
+    session, line = window.film.session, window.film.line
+    qtbot.mouseClick(line, Qt.MouseButton.LeftButton, pos=QPoint(line.width() // 2, 40))
+    assert abs(session.frame - 750) < 4
+    qtbot.mousePress(line, Qt.MouseButton.LeftButton, pos=QPoint(100, 40))
+    qtbot.mouseMove(line, QPoint(line.width() - 14, 40))
+    qtbot.mouseRelease(line, Qt.MouseButton.LeftButton, pos=QPoint(line.width() - 14, 40))
+    assert session.frame <= 1499
+
+
+def test_clicking_a_canvas_chooses_that_version(window, qtbot):
+    film, session = window.film, window.film.session
+    film.show_view("Aim")
+    middle = film.aim.canvases.rects()[2].center().toPoint()
+    qtbot.mouseClick(film.aim.canvases, Qt.MouseButton.LeftButton, pos=middle)
+    assert session.letter == "C"
+
+
+def test_double_click_on_the_board_opens_aim(window, qtbot):
+    film = window.film
+    place = film.board.cell_rect(1, 2).center().toPoint()
+    qtbot.mouseDClick(film.board.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    assert film.view == "Aim"
+
+
+def test_a_range_too_short_is_said_before_start(window, qtbot):
+    film = window.film
+    qtbot.keyClick(window, Qt.Key.Key_O)
+    film.show_view("Batch")
+    assert not film.batch.start_button.isEnabled()
+    assert "no less than" in film.batch._problem.text()
+    qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
+    assert film.batch.start_button.isEnabled()
+
+
+def test_view_folder_and_recent_are_remembered(window, qtbot, demo):
+    window.film.show_view("Aim")
+    window.close_film()
+    assert window.settings.value("view") == "Aim" and window._recent() == [DEMO_FILM]
+    assert window.film is None and window.isVisible()
