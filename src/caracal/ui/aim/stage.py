@@ -165,4 +165,4 @@ class Stage(QWidget):
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(theme.version_pen(index, 2.4 if chosen else 1.3))
         p.drawRect(rect.adjusted(1, 1, -1, -1))
-        letter_badge(p, rect.right() - 24, rect.bottom() - 22 - 0 * index, letter, index)
+        letter_badge(p, rect.right() - 24, rect.bottom() - 22 - 21 * index, letter, index)
