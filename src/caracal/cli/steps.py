@@ -17,14 +17,13 @@ from caracal.core.convert import Wanted, convert
 from caracal.core.framing.geometry import Shape
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.look import Master, look
-from caracal.core.resources import shipped
+from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.sheet import find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode, short_time, timecode
 from caracal.core.work import CancelToken, Progress, Report
 
 T = TypeVar("T")
 
-DEMO_FILM = shipped("demo", "kiln-day-at-marram-quay.mp4")
 
 
 def open_window(asked: argparse.Namespace) -> int:

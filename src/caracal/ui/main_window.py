@@ -12,14 +12,13 @@ from PySide6.QtWidgets import QFileDialog, QMainWindow, QMenu, QStackedWidget
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import CaracalError
 from caracal.core.framing.path import ShotPath
-from caracal.core.resources import shipped
+from caracal.core.resources import DEMO_FILM
 from caracal.core.time import FrameRange
 from caracal.ui.analysing import Analysing
 from caracal.ui.film_view import VIEWS, FilmView
 from caracal.ui.session import Session
 from caracal.ui.start import Start
 
-DEMO_FILM = shipped("demo", "kiln-day-at-marram-quay.mp4")
 MOST_RECENT = 6
 NUDGES = {"Left": -1, "Right": 1, "Shift+Left": -10, "Shift+Right": 10}
 

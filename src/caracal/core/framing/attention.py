@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.ndimage import zoom
 
-from caracal.core.analysis.model import ATTENTION_SHAPE, Analysis, Box
+from caracal.core.analysis.model import ATTENTION_SHAPE, Analysis
 from caracal.core.analysis.tracks import group_of
 
 WORTH_LEAVING = 1.15  # the best place must hold this much more than the middle
@@ -60,8 +60,3 @@ def _best_along(
         return middle
     best = spots[values >= values.max() * 0.995]
     return float(best[np.argmin(np.abs(best - middle))])
-
-
-def centre_of(box: Box) -> tuple[float, float]:
-    """The middle of a box."""
-    return box[0] + box[2] / 2, box[1] + box[3] / 2
