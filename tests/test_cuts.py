@@ -13,6 +13,7 @@ from caracal.core.analysis.small import shrink, small_size
 from caracal.core.media.planes import Planes
 
 SIZE = (320, 180)
+TINY = (160, 90)  # what analysis hands on
 
 
 def _scene(seed):
@@ -23,9 +24,8 @@ def _scene(seed):
 
 def _boundaries(pictures, rate=25):
     finder = CutFinder(Fraction(rate))
-    grey = np.full((90, 160), 128, np.uint8)
     for number, picture in enumerate(pictures):
-        finder.add(number, Planes(picture.astype(np.uint8), grey, grey))
+        finder.add(number, cv2.resize(picture, TINY, interpolation=cv2.INTER_AREA).astype(np.uint8))
     return finder.boundaries(len(pictures))
 
 

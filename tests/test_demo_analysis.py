@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.detections import overlap
 from caracal.core.analysis.model import Transition
-from caracal.core.analysis.tracks import overlap
 from caracal.core.framing.geometry import Shape, keeps
 from caracal.core.framing.path import Keyframe, Manner, ShotChoice, film_path, shot_path, windows_of
 from caracal.core.framing.why import why

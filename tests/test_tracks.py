@@ -2,15 +2,20 @@
 
 import numpy as np
 
-from caracal.core.analysis.detections import Detection
+from caracal.core.analysis.detections import Detection, overlap
+from caracal.core.analysis.looking import Sighting
 from caracal.core.analysis.subjects import join_faces
-from caracal.core.analysis.tracks import follow, overlap
+from caracal.core.analysis.tracks import follow
 
 PICTURE = (1920.0, 1080.0)
 
 
 def _person(x, y=200.0, w=160.0, h=600.0):
-    return Detection("person", 0.8, (x, y, w, h))
+    return Sighting(Detection("person", 0.8, (x, y, w, h)))
+
+
+def _face(x, y, w=80.0, h=90.0):
+    return Sighting(Detection("face", 0.7, (x, y, w, h)))
 
 
 def test_overlap_of_known_boxes():
@@ -52,7 +57,7 @@ def test_a_steady_crossing_is_carried_on_to_the_edge():
 
 
 def test_a_face_belongs_to_the_body_that_carries_it():
-    looks = [(f, [_person(200.0), _person(900.0), Detection("face", 0.7, (940, 220, 80, 90))])
+    looks = [(f, [_person(200.0), _person(900.0), _face(940, 220)])
              for f in range(0, 50, 5)]
     tracks = join_faces(follow(looks, 0, 50, 25.0, PICTURE))
     face = next(one for one in tracks if one.kind == "face")

@@ -5,10 +5,8 @@ from __future__ import annotations
 import queue
 import threading
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 
-import cv2
 import msgspec
 import numpy as np
 
@@ -16,8 +14,7 @@ from caracal.core.analysis.attention import AttentionMaker, Map
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore, content_key
 from caracal.core.analysis.cuts import Boundary, CutFinder
-from caracal.core.analysis.detections import Detection, Picture
-from caracal.core.analysis.faces import FaceDetector
+from caracal.core.analysis.looking import Look, Looking
 from caracal.core.analysis.model import (
     VERSION,
     Analysis,
@@ -26,7 +23,7 @@ from caracal.core.analysis.model import (
     Track,
     Transition,
 )
-from caracal.core.analysis.objects import ObjectDetector
+from caracal.core.analysis.rhythm import Rhythm
 from caracal.core.analysis.small import shrink, small_size
 from caracal.core.analysis.subjects import join_faces
 from caracal.core.analysis.tracks import follow
@@ -34,20 +31,15 @@ from caracal.core.errors import CaracalError
 from caracal.core.media.decode import frames
 from caracal.core.media.gate import place_error
 from caracal.core.media.look import Master, look
-from caracal.core.media.planes import Planes, to_rgb
+from caracal.core.media.planes import Plane, Planes, to_rgb
 from caracal.core.media.proxy import proxy_writer
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import samples_at
 from caracal.core.work import CancelToken, Report, Stopwatch, silent
 
-LOOKS_LEAST_S = 0.2  # between two looks while things move
-LOOKS_MOST_S = 0.8  # between two looks while nothing does
-ENOUGH_MOTION = 1.0  # summed luma change (mean over the picture, 0..255) that calls for a look
-JUMP = 1.2  # luma change of one frame that may be a cut: look on both sides of it
-BARS_EVERY_S = 0.5
+BARS_EVERY_S = 1.0
 PEAKS_A_SECOND = 10
 SOUND_RATE_HZ = 8000
-WAITING_LOOKS = 8  # pictures held for the detectors: bounds memory
 
 
 def analyse(
@@ -79,40 +71,6 @@ def analyse(
     return result
 
 
-class _Looks:
-    """Both detectors in a thread beside the decoder."""
-
-    def __init__(self) -> None:
-        self._faces, self._objects = FaceDetector(1), ObjectDetector(1)
-        self._pool = ThreadPoolExecutor(2, thread_name_prefix="look")
-        self._room = threading.Semaphore(WAITING_LOOKS)
-        self._found: list[tuple[int, Future[list[Detection]], Future[list[Detection]]]] = []
-
-    def ask(self, frame: int, picture: Picture) -> None:
-        for _ in range(2):
-            self._room.acquire()
-        jobs = [self._pool.submit(find, picture) for find in (self._faces.find, self._objects.find)]
-        for job in jobs:
-            job.add_done_callback(lambda _: self._room.release())
-        self._found.append((frame, jobs[0], jobs[1]))
-
-    def all(self, scale: tuple[float, float]) -> list[tuple[int, list[Detection]]]:
-        """Every look in order, boxes in master pixels."""
-        results = []
-        for frame, faces, things in self._found:
-            seen = [_enlarged(one, scale) for one in (*faces.result(), *things.result())]
-            results.append((frame, seen))
-        return results
-
-    def close(self) -> None:
-        self._pool.shutdown(cancel_futures=True)
-
-
-def _enlarged(one: Detection, scale: tuple[float, float]) -> Detection:
-    x, y, w, h = one.box
-    return Detection(one.kind, one.score, (x * scale[0], y * scale[1], w * scale[0], h * scale[1]))
-
-
 class _Pass:
     """The single pass over the film; holds what the steps have gathered so far."""
 
@@ -125,13 +83,11 @@ class _Pass:
         self._bars, self._attention = BarFinder(), AttentionMaker()
         self._maps: list[tuple[int, Map]] = []
         self._peaks: list[float] = []
-        self._motion = 0.0
-        self._last_look = -1_000_000
-        self._before: tuple[int, Planes] | None = None
-        self._grey: np.ndarray | None = None
+        self._rhythm = Rhythm(self._rate)
+        self._held: tuple[int, Planes, Plane, bool] | None = None
 
     def run(self, key: str) -> Analysis:
-        looks = _Looks()
+        looks = Looking(self._size, (self._master.width, self._master.height), self._rate)
         writer = _Behind(proxy_writer(self._proxy_path, self._size,
                                       self._master.frame_rate).write_picture)
         try:
@@ -143,20 +99,22 @@ class _Pass:
             writer.stop()
             looks.close()
 
-    def _watch(self, looks: _Looks, proxy: Callable[[Planes], None], sound: SoundReader) -> None:
+    def _watch(self, looks: Looking, proxy: Callable[[Planes], None], sound: SoundReader) -> None:
         watch = Stopwatch("Analysing", self._master.frames, self._report)
         rate = self._master.rate
         for number, planes in frames(self._master, cancel=self._cancel):
             small = shrink(planes, self._size)
             proxy(small)
-            self._cuts.add(number, small)
+            tiny = looks.tiny(small.y)
+            self._cuts.add(number, tiny)
             if number % max(1, round(BARS_EVERY_S * self._rate)) == 0:
                 self._bars.add(planes.y)
-            self._look_if_needed(number, small, looks)
+            self._follow(number, small, tiny, looks)
             count = samples_at(number + 1, rate, SOUND_RATE_HZ) - samples_at(
                 number, rate, SOUND_RATE_HZ)
             self._hear(number, sound.take(count))
             watch.at(number + 1)
+        self._hand_on(looks, look_anyway=True)
 
     def _hear(self, number: int, samples: np.ndarray) -> None:
         at = int(number / self._rate * PEAKS_A_SECOND)
@@ -166,29 +124,24 @@ class _Pass:
         else:
             self._peaks[-1] = max(self._peaks[-1], loud)
 
-    def _look_if_needed(self, number: int, small: Planes, looks: _Looks) -> None:
-        grey = cv2.resize(small.y, (80, 45), interpolation=cv2.INTER_AREA).astype(np.float32)
-        step = 0.0 if self._grey is None else float(np.abs(grey - self._grey).mean())
-        self._grey = grey
-        self._motion += step
-        since = (number - self._last_look) / self._rate
-        if step > JUMP and self._before is not None and self._before[0] != self._last_look:
-            self._look(*self._before, looks)
-            since = LOOKS_MOST_S
-        moved = self._motion >= ENOUGH_MOTION and since >= LOOKS_LEAST_S
-        if moved or since >= LOOKS_MOST_S or number == self._master.frames - 1:
-            self._look(number, small, looks)
-        self._before = (number, small)
+    def _follow(self, number: int, small: Planes, tiny: Plane, looks: Looking) -> None:
+        """Hand every frame on to be followed, one late: a jump makes the frame before matter."""
+        due, before_too = self._rhythm.at(number, tiny)
+        self._hand_on(looks, before_too)
+        self._held = (number, small, tiny, due)
 
-    def _look(self, number: int, small: Planes, looks: _Looks) -> None:
-        self._last_look, self._motion = number, 0.0
-        looks.ask(number, to_rgb(small))
-        self._maps.append((number, self._attention.look(small.y)))
+    def _hand_on(self, looks: Looking, look_anyway: bool) -> None:
+        if self._held is None:
+            return
+        number, small, tiny, due = self._held
+        worth = due or look_anyway
+        if worth:
+            self._maps.append((number, self._attention.look(small.y)))
+        looks.step(number, tiny, to_rgb(small) if worth else None)
 
-    def _result(self, key: str, looks: _Looks) -> Analysis:
+    def _result(self, key: str, looks: Looking) -> Analysis:
         master = self._master
-        scale = (master.width / self._size[0], master.height / self._size[1])
-        found = looks.all(scale)
+        found = looks.all()
         boundaries = self._cuts.boundaries(master.frames)
         edges = [Boundary(0, Transition.START), *boundaries]
         ends = [*(one.frame for one in boundaries), master.frames]
@@ -209,7 +162,7 @@ class _Pass:
                         SoundOutline(tuple(round(peak, 3) for peak in self._peaks)))
 
     def _shot(
-        self, edge: Boundary, end: int, looks: list[tuple[int, list[Detection]]]
+        self, edge: Boundary, end: int, looks: list[Look]
     ) -> FoundShot:
         inside = [seen for frame, seen in self._maps if edge.frame <= frame < end]
         total = np.sum(inside[1:] or inside, axis=0) if inside else np.zeros(1)
@@ -220,9 +173,9 @@ class _Pass:
 
 
 def _sure_looks(
-    found: list[tuple[int, list[Detection]]], edge: Boundary, end: int,
+    found: list[Look], edge: Boundary, end: int,
     boundaries: list[Boundary],
-) -> list[tuple[int, list[Detection]]]:
+) -> list[Look]:
     """The looks of one shot, without those in the half of a dissolve that shows both shots."""
     first = edge.span[1] if edge.span else edge.frame
     last = next((one.span[0] for one in boundaries if one.frame == end and one.span), end)
@@ -230,13 +183,13 @@ def _sure_looks(
     return inside or [look for look in found if edge.frame <= look[0] < end]
 
 
-def _telling(start: int, end: int, looks: list[tuple[int, list[Detection]]]) -> int:
+def _telling(start: int, end: int, looks: list[Look]) -> int:
     """The look that shows most: large, sure, near the middle of the shot; else the middle."""
     middle = (start + end) / 2
 
-    def weight(look: tuple[int, list[Detection]]) -> float:
+    def weight(look: Look) -> float:
         frame, seen = look
-        shown = sum(one.score * (one.box[2] * one.box[3]) ** 0.5 for one in seen)
+        shown = sum(one.seen.score * (one.seen.box[2] * one.seen.box[3]) ** 0.5 for one in seen)
         return float(shown * (1.2 - abs(frame - middle) / (end - start)))
 
     best = max(looks, key=weight, default=None)

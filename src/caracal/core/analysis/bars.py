@@ -24,8 +24,8 @@ class BarFinder:
         if float(luma[::16, ::16].max()) < LEAST_BRIGHT:
             return
         # A high percentile rather than the maximum: one bright speck is not a picture.
-        rows = np.percentile(luma[:, ::8], 98, axis=1)
-        columns = np.percentile(luma[::8, :], 98, axis=0)
+        rows = np.percentile(luma[:, ::16], 98, axis=1)
+        columns = np.percentile(luma[::16, :], 98, axis=0)
         self._rows = rows if self._rows is None else np.maximum(self._rows, rows)
         self._columns = columns if self._columns is None else np.maximum(self._columns, columns)
 

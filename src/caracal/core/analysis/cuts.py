@@ -19,10 +19,9 @@ from scenedetect import FrameTimecode
 from scenedetect.detectors import AdaptiveDetector, ContentDetector
 
 from caracal.core.analysis.model import Transition
-from caracal.core.media.planes import Planes
+from caracal.core.media.planes import Plane
 
 TINY = (32, 18)  # width, height of the picture that the tests compare
-SCORED = (160, 90)  # width, height of the picture the cut detector scores
 CUT_RATIO = 3.0  # a cut differs this many times more than its neighbours (library default)
 CUT_LEAST = 1.4  # and at least this much (mean luma difference, 0..255): same room, other size
 BY_LUMA = ContentDetector.Components(0.0, 0.0, 1.0, 0.0)  # hue is noise in the dark
@@ -56,12 +55,12 @@ class CutFinder:
         self._lengths = sorted({max(6, round(s * float(rate))) for s in LENGTHS_S})
         self._tiny: deque[NDArray[np.float32]] = deque(maxlen=self._lengths[-1] + 3)
 
-    def add(self, frame: int, small: Planes) -> None:
-        """Look at the next frame as its small 4:2:0 picture."""
+    def add(self, frame: int, luma: Plane) -> None:
+        """Look at the next frame as its luma about 160 pixels wide, (h, w) uint8."""
         stamp = FrameTimecode(frame, fps=self._rate)
-        found = self._detector.process_frame(stamp, _scored(small))
+        found = self._detector.process_frame(stamp, np.asarray(cv2.merge([luma] * 3)))
         self._cuts += [int(cut.frame_num) for cut in found]
-        tiny = cv2.resize(small.y, TINY, interpolation=cv2.INTER_AREA)
+        tiny = cv2.resize(luma, TINY, interpolation=cv2.INTER_AREA)
         self._tiny.append(tiny.astype(np.float32).ravel())
         if frame % 2 == 0:
             self._test_mixes(frame)
@@ -113,12 +112,6 @@ class CutFinder:
             first = min(one[0] for one in group) if fades else best[0] + 1
             joined.append((first, best[1], kind))
         return joined
-
-
-def _scored(small: Planes) -> NDArray[np.uint8]:
-    """A grey picture of SCORED size as three equal channels, the form the detector takes."""
-    luma = cv2.resize(small.y, SCORED, interpolation=cv2.INTER_LINEAR)
-    return np.asarray(cv2.merge([luma, luma, luma]), np.uint8)
 
 
 def _mixing(pictures: NDArray[np.float32]) -> tuple[float, bool] | None:

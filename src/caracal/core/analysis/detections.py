@@ -11,6 +11,7 @@ import numpy as np
 import onnxruntime
 from numpy.typing import NDArray
 
+from caracal.core.analysis.model import Box
 from caracal.core.errors import InstallError
 from caracal.core.resources import shipped
 
@@ -66,3 +67,13 @@ def fit_inside(picture: Picture, width: int, height: int) -> tuple[Picture, floa
         picture, (inner_w, inner_h), interpolation=cv2.INTER_AREA
     )
     return canvas, scale
+
+
+def overlap(a: Box, b: Box) -> float:
+    """Intersection over union of two boxes, 0..1."""
+    wide = min(a[0] + a[2], b[0] + b[2]) - max(a[0], b[0])
+    high = min(a[1] + a[3], b[1] + b[3]) - max(a[1], b[1])
+    if wide <= 0 or high <= 0:
+        return 0.0
+    shared = wide * high
+    return shared / (a[2] * a[3] + b[2] * b[3] - shared)

@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import linear_sum_assignment
 
-from caracal.core.analysis.detections import Detection
+from caracal.core.analysis.detections import overlap
+from caracal.core.analysis.looking import Drift, Look, Sighting
 from caracal.core.analysis.model import Box, Track
 
 Array = NDArray[np.float64]
@@ -24,9 +25,10 @@ Array = NDArray[np.float64]
 LOST_AFTER_S = 1.2  # a track not seen this long has ended; hiding behind a post is shorter
 LEAST_MATCH = 0.12  # overlap (IoU) or nearness below which a detection is another thing
 LEAST_SCORE = 0.40  # mean score of a track worth keeping
-LEAST_TO_CARRY_ON = 4  # looks before a crossing counts as steady
+STEADY_S = 0.5  # followed this long before a crossing counts as steady
 STEADY_CROSSING = 0.015  # of its width a frame: slower things may as well have stopped
 SPEED_NOISE = 0.02  # change of speed, in box heights a frame; runners reverse in half a second
+FLOW_TRUSTED = 0.5  # of a box's shorter side between flow and look: more is another thing's flow
 LOOK_NOISE = 0.03  # jitter of a detected edge, in box heights, measured on the demo film
 
 ANIMALS = ("bird", "cat", "dog", "horse", "sheep", "cow", "elephant", "bear", "zebra", "giraffe")
@@ -48,7 +50,7 @@ class _Live:
     state: Array
     spread: Array
     frame: int
-    looks: list[tuple[int, Detection]] = field(default_factory=list)
+    looks: list[tuple[int, Sighting]] = field(default_factory=list)
 
     def ahead(self, frame: int) -> tuple[Array, Array]:
         """Predicted state (8,) and covariance (8, 8) at ``frame``."""
@@ -62,12 +64,22 @@ class _Live:
         noise[4:, 4:] = np.eye(4) * jolt * step
         return move @ self.state, move @ self.spread @ move.T + noise
 
-    def take(self, frame: int, found: Detection) -> None:
+    def flowed(self, frame: int) -> Box | None:
+        """Where optical flow carried the last look's box by ``frame``, if it was followed."""
+        at, sight = self.looks[-1]
+        if not 0 < frame - at <= len(sight.drift):
+            return None
+        x, y, w, h = sight.seen.box
+        dx, dy = sight.drift[frame - at - 1]
+        return (x + float(dx), y + float(dy), w, h)
+
+    def take(self, frame: int, found: Sighting) -> None:
         """Correct the filter with a detection at ``frame``."""
         state, spread = self.ahead(frame)
-        noise = np.eye(4) * (LOOK_NOISE * found.box[3]) ** 2
+        box = found.seen.box
+        noise = np.eye(4) * (LOOK_NOISE * box[3]) ** 2
         gain = spread[:, :4] @ np.linalg.inv(spread[:4, :4] + noise)
-        self.state = state + gain @ (_centre_form(found.box) - state[:4])
+        self.state = state + gain @ (_centre_form(box) - state[:4])
         self.spread = spread - gain @ spread[:4, :]
         self.frame = frame
         self.looks.append((frame, found))
@@ -78,19 +90,8 @@ def _centre_form(box: Box) -> Array:
     return np.array([x + w / 2, y + h / 2, w, h])
 
 
-def overlap(a: Box, b: Box) -> float:
-    """Intersection over union of two boxes, 0..1."""
-    wide = min(a[0] + a[2], b[0] + b[2]) - max(a[0], b[0])
-    high = min(a[1] + a[3], b[1] + b[3]) - max(a[1], b[1])
-    if wide <= 0 or high <= 0:
-        return 0.0
-    shared = wide * high
-    return shared / (a[2] * a[3] + b[2] * b[3] - shared)
-
-
 def follow(
-    looks: Sequence[tuple[int, list[Detection]]], start: int, end: int, rate: float,
-    picture: tuple[float, float],
+    looks: Sequence[Look], start: int, end: int, rate: float, picture: tuple[float, float],
 ) -> list[Track]:
     """Tracks of one shot [start, end) from its looks, ``(frame, detections)`` in order.
 
@@ -103,23 +104,16 @@ def follow(
         _match(live, frame, found, rate)
     frames = [frame for frame, _ in looks]
     kept = [one for one in live if _worth_keeping(one, len(frames))]
-    return [_finished(i, one, frames, start, end, picture) for i, one in enumerate(kept)]
+    return [_finished(i, one, frames, (start, end), rate, picture) for i, one in enumerate(kept)]
 
 
-def _match(live: list[_Live], frame: int, found: list[Detection], rate: float) -> None:
+def _match(live: list[_Live], frame: int, found: list[Sighting], rate: float) -> None:
     current = [one for one in live if frame - one.frame <= LOST_AFTER_S * rate]
     affinity = np.zeros((len(current), len(found)))
     for i, one in enumerate(current):
-        cx, cy, w, h = one.ahead(frame)[0][:4]
-        guess = (cx - w / 2, cy - h / 2, max(w, 1.0), max(h, 1.0))
         for j, seen in enumerate(found):
-            if group_of(seen.kind) == one.group:
-                last = one.looks[-1][1].box
-                affinity[i, j] = max(
-                    overlap(guess, seen.box), _nearness(guess, seen.box),
-                    0.8 * overlap(last, seen.box),  # it stopped: the filter runs on, it did not
-                    0.5 * _within(last, seen.box),  # it came in or went out over the edge
-                )
+            if group_of(seen.seen.kind) == one.group:
+                affinity[i, j] = _affinity(one, frame, seen.seen.box)
     taken = set()
     for row, column in zip(*linear_sum_assignment(-affinity), strict=True):
         if affinity[row, column] >= LEAST_MATCH:
@@ -130,11 +124,26 @@ def _match(live: list[_Live], frame: int, found: list[Detection], rate: float) -
             live.append(_begun(frame, seen))
 
 
-def _begun(frame: int, seen: Detection) -> _Live:
-    state = np.concatenate([_centre_form(seen.box), np.zeros(4)])
-    height = seen.box[3]
+def _affinity(one: _Live, frame: int, box: Box) -> float:
+    """How well ``box`` continues the track, 0..1: by flow, by the filter, by where it was."""
+    cx, cy, w, h = one.ahead(frame)[0][:4]
+    guess = (cx - w / 2, cy - h / 2, max(w, 1.0), max(h, 1.0))
+    last = one.looks[-1][1].seen.box
+    flowed = one.flowed(frame)
+    return max(
+        overlap(flowed, box) if flowed else 0.0,
+        overlap(guess, box), _nearness(guess, box),
+        0.8 * overlap(last, box),  # it stopped: the filter runs on, it did not
+        0.5 * _within(last, box),  # it came in or went out over the edge
+    )
+
+
+def _begun(frame: int, seen: Sighting) -> _Live:
+    box = seen.seen.box
+    state = np.concatenate([_centre_form(box), np.zeros(4)])
+    height = box[3]
     spread = np.diag([(LOOK_NOISE * height) ** 2] * 4 + [(0.12 * height) ** 2] * 4)
-    return _Live(group_of(seen.kind), state, spread, frame, [(frame, seen)])
+    return _Live(group_of(seen.seen.kind), state, spread, frame, [(frame, seen)])
 
 
 def _within(a: Box, b: Box) -> float:
@@ -155,37 +164,59 @@ def _nearness(a: Box, b: Box) -> float:
 
 
 def _worth_keeping(one: _Live, looks: int) -> bool:
-    mean = float(np.mean([seen.score for _, seen in one.looks]))
+    mean = float(np.mean([sight.seen.score for _, sight in one.looks]))
     least = 1 if looks <= 2 else 2
     return len(one.looks) >= least and mean >= LEAST_SCORE
 
 
 def _finished(
-    number: int, one: _Live, frames: list[int], start: int, end: int,
+    number: int, one: _Live, frames: list[int], shot: tuple[int, int], rate: float,
     picture: tuple[float, float],
 ) -> Track:
     at = np.array([frame for frame, _ in one.looks])
-    boxes = np.array([_centre_form(seen.box) for _, seen in one.looks])
+    boxes = np.array([_centre_form(sight.seen.box) for _, sight in one.looks])
     smooth = _calmed(at, boxes)
     first, last = int(at[0]), int(at[-1])
     # Seen at the shot's first look: it was there since the cut. Otherwise it came in between.
-    begin = start if first == frames[0] else first
-    close = end if last == frames[-1] else last + 1
-    if len(at) >= LEAST_TO_CARRY_ON:
-        begin, close = _carried_on(at, smooth, (begin, close), (start, end), picture[0])
+    begin = shot[0] if first == frames[0] else first
+    close = shot[1] if last == frames[-1] else last + 1
+    if last - first >= STEADY_S * rate:
+        begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0])
     wanted = np.arange(begin, close)
     inside = np.clip(wanted, first, last)
     if len(at) > 1:
         values = PchipInterpolator(at, smooth, axis=0)(inside)
+        _bend_by_flow(values, begin, at, smooth, [sight.drift for _, sight in one.looks])
         drift = _edge_drift(at, smooth)
         values[:, :2] += np.minimum(wanted - first, 0)[:, None] * drift[0]
         values[:, :2] += np.maximum(wanted - last, 0)[:, None] * drift[1]
     else:
         values = np.repeat(smooth, len(wanted), axis=0)
-    kind = Counter(seen.kind for _, seen in one.looks).most_common(1)[0][0]
-    score = float(np.mean([seen.score for _, seen in one.looks]))
+    kind = Counter(sight.seen.kind for _, sight in one.looks).most_common(1)[0][0]
+    score = float(np.mean([sight.seen.score for _, sight in one.looks]))
     cut = tuple(_cut(row, picture) for row in values)
     return Track(number, kind, 0, number, round(score, 4), begin, cut)
+
+
+def _bend_by_flow(
+    values: Array, begin: int, at: NDArray[np.int_], boxes: Array, drifts: list[Drift]
+) -> None:
+    """Between two looks let the centre move as the flow did, with the rest spread evenly.
+
+    ``values`` (n, 4) are centre-form boxes from frame ``begin`` on, changed in place. Where flow
+    and looks disagree by much, the flow followed something else and is left alone.
+    """
+    for i in range(len(at) - 1):
+        length = int(at[i + 1] - at[i])
+        if len(drifts[i]) < length:
+            continue
+        flow = drifts[i][:length].astype(np.float64)
+        rest = boxes[i + 1, :2] - boxes[i, :2] - flow[-1]
+        if float(np.abs(rest).max()) > FLOW_TRUSTED * float(boxes[i, 2:].min()):
+            continue
+        share = np.arange(1, length)[:, None] / length
+        rows = slice(int(at[i]) + 1 - begin, int(at[i + 1]) - begin)
+        values[rows, :2] = boxes[i, :2] + flow[:-1] + share * rest
 
 
 def _carried_on(

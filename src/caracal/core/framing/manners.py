@@ -7,6 +7,7 @@ from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 
 from caracal.core.framing.demand import Demand
 from caracal.core.framing.solver import Limits, build, solve
@@ -33,6 +34,7 @@ CHASE_EASE_FRAMES = 7
 STILL_TOLERANCE = 0.03  # of the window: jitter of found boxes that a still window forgives
 STILL_WANT = 0.10  # of the window: how far swinging arms may leave a still window
 MISSED = 0.01  # of the window: a demand missed by less is kept
+STRIDE_FRAMES = 8  # either side: arms and legs swing out and in again within a stride
 GLIDE_MISSES = 0.02  # share of frames a glide may miss before it must become a chase
 
 
@@ -56,11 +58,11 @@ def limits_for(manner: Manner, size: float) -> Limits:
 def move_along(demand: Demand, low: float, high: float, size: float, manner: Manner) -> Move:
     """The best positions within [low, high] for the asked manner (auto: the calmest that keeps)."""
     if high - low < 1e-6 or np.isnan(demand.wish).all():
-        at = low if high - low < 1e-6 else (low + high) / 2
+        at = low if high - low < 1e-6 else _settled((low + high) / 2, low, high)
         return Move(np.full(len(demand.wish), at), Manner.LOCKED)
     still = _still(demand, low, high, size)
     if manner is Manner.LOCKED or (manner is Manner.AUTO and still.serves):
-        return Move(np.full(len(demand.wish), still.at), Manner.LOCKED)
+        return Move(np.full(len(demand.wish), _settled(still.at, low, high)), Manner.LOCKED)
     if manner in (Manner.GLIDE, Manner.AUTO):
         glide = _solved(demand, low, high, limits_for(Manner.GLIDE, size))
         kept = _misses(demand.must, glide, size, low, high) <= GLIDE_MISSES
@@ -94,6 +96,12 @@ def _still(demand: Demand, low: float, high: float, size: float) -> _Still:
     return _Still(at, serves)
 
 
+def _settled(at: float, low: float, high: float) -> float:
+    """``at`` on an even pixel: nobody sees the difference, and unscaled pixels stay untouched."""
+    even = 2.0 * round(at / 2)
+    return even if low <= even <= high else at
+
+
 def _common(allowed: Array) -> tuple[float, float]:
     """Highest of the lows and lowest of the highs."""
     return float(np.nanmax(allowed[:, 0])), float(np.nanmin(allowed[:, 1]))
@@ -105,10 +113,31 @@ def _nearest(wish: float, room: tuple[float, float]) -> float:
 
 
 def _solved(demand: Demand, low: float, high: float, limits: Limits) -> Array:
-    must, want = np.clip(demand.must, low, high), np.clip(demand.want, low, high)
+    must = np.clip(demand.must, low, high)
+    want = np.clip(_for_strides(demand.want), low, high)
     wish = np.clip(demand.wish, low, high)
     positions, _ = solve(build(must, want, wish, low, high, limits))
     return np.clip(positions, low, high)
+
+
+def _for_strides(allowed: Array) -> Array:
+    """``allowed`` positions (n, 2) narrowed so that limbs which swing out soon fit already.
+
+    The room at each side of the lead's calmed middle becomes the least of the frames around it, so
+    that the window follows the body and not each step.
+    """
+    asked = np.flatnonzero(~np.isnan(allowed[:, 0]))
+    if len(asked) < 3:
+        return allowed
+    low, high = allowed[asked, 0], allowed[asked, 1]
+    middle = gaussian_filter1d((low + high) / 2, STRIDE_FRAMES / 2, mode="nearest")
+    least = minimum_filter1d(middle - low, 2 * STRIDE_FRAMES + 1, mode="nearest")
+    most = minimum_filter1d(high - middle, 2 * STRIDE_FRAMES + 1, mode="nearest")
+    short = np.maximum(0.0, -(least + most)) / 2  # no room is left: aim between the two
+    narrowed = allowed.copy()
+    narrowed[asked, 0] = middle - least - short
+    narrowed[asked, 1] = middle + most + short
+    return narrowed
 
 
 def _misses(allowed: Array, positions: Array, size: float, low: float, high: float) -> float:

@@ -10,12 +10,15 @@ from pathlib import Path
 import av
 import av.error
 import av.logging
+import cv2
 
 from caracal.core.errors import CaracalError, InputError, PlaceError
 
 # None, not a level: with a level set the library's threads call into Python for every message, and
 # closing a file that is still being decoded waits for them for ever.
 av.logging.set_level(None)
+# Our own threads share the processor; a second pool inside each call only makes them wait.
+cv2.setNumThreads(1)
 
 
 @contextmanager

@@ -10,6 +10,9 @@ times faster than a general warp and as exact as single floats are.
 from __future__ import annotations
 
 import functools
+import math
+import threading
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import cv2
@@ -19,6 +22,7 @@ from numpy.typing import NDArray
 from caracal.core.media.planes import Plane
 
 LOBES = 3  # Lanczos-3
+WHOLE = 1e-6  # of a sample: nearer to whole places nothing can be seen
 BLOCK = 16  # output samples a product, measured: 9 ms a plane of 1080x1920; 64 takes 15
 
 Floats = NDArray[np.float32]
@@ -26,12 +30,25 @@ Floats = NDArray[np.float32]
 
 @dataclass(frozen=True)
 class Axis:
-    """Weights along one axis, in blocks: (output start, input start, matrix (outputs, inputs))."""
+    """Weights along one axis: ``matrices`` (blocks, BLOCK, inputs), block i from input starts[i].
 
-    blocks: tuple[tuple[int, int, Floats], ...]
+    ``whole`` says that output k is input ``first + k`` itself: nothing to compute.
+    """
+
+    starts: NDArray[np.intp]
+    matrices: Floats
     outputs: int
     first: int
     end: int
+    whole: bool
+
+    def blocks(self) -> Iterator[tuple[int, int, Floats]]:
+        """(output start, input start counted from ``first``, matrix (outputs, inputs))."""
+        width = min(self.matrices.shape[2], self.end - self.first)
+        for i, start in enumerate(self.starts):
+            rows = min(BLOCK, self.outputs - i * BLOCK)
+            # Near the far edge a block begins early enough to end with the picture.
+            yield i * BLOCK, int(start) - self.first, self.matrices[i, :rows, :width]
 
 
 @functools.lru_cache(maxsize=96)
@@ -41,25 +58,31 @@ def axis_weights(start: float, length: float, outputs: int, inputs: int) -> Axis
     Sample i covers [i, i + 1); places outside the picture repeat its edge.
     """
     scale = length / outputs
+    if abs(scale - 1) < WHOLE and abs(start - round(start)) < WHOLE and (
+            0 <= round(start) <= inputs - outputs):
+        first = round(start)
+        none = np.zeros((0, 0, 0), np.float32)
+        return Axis(np.zeros(0, np.intp), none, outputs, first, first + outputs, True)
     wide = max(1.0, scale)
     reach = LOBES * wide
-    centres = start + (np.arange(outputs) + 0.5) * scale - 0.5
-    low = np.floor(centres - reach).astype(int) + 1
+    blocks = -(-outputs // BLOCK)
+    centres = start + (np.arange(blocks * BLOCK) + 0.5) * scale - 0.5
+    low = np.floor(centres - reach).astype(np.intp) + 1
     taps = int(np.ceil(2 * reach)) + 1
     at = low[:, None] + np.arange(taps)[None, :]
     weights = _lanczos((at - centres[:, None]) / wide)
     weights /= weights.sum(axis=1, keepdims=True)
-    at = np.clip(at, 0, inputs - 1)
-    first, end = int(at.min()), int(at.max()) + 1
-    blocks = []
-    for out in range(0, outputs, BLOCK):
-        rows = slice(out, min(out + BLOCK, outputs))
-        a, b = int(at[rows].min()), int(at[rows].max()) + 1
-        matrix = np.zeros((rows.stop - rows.start, b - a), np.float32)
-        index = np.broadcast_to(np.arange(rows.stop - rows.start)[:, None], at[rows].shape)
-        np.add.at(matrix, (index, at[rows] - a), weights[rows])
-        blocks.append((out, a, matrix))
-    return Axis(tuple(blocks), outputs, first, end)
+    at = np.clip(at, 0, inputs - 1).reshape(blocks, BLOCK, taps)
+    used = at.reshape(-1, taps)[:outputs]
+    first, end = int(used.min()), int(used.max()) + 1
+    width = min(int((at[:, -1, -1] - at[:, 0, 0]).max()) + 1, end - first)
+    starts = np.clip(at[:, 0, 0], first, end - width)
+    # One sum over (block, row, input) places; edge samples may be named by several taps.
+    rows = np.arange(blocks * BLOCK).reshape(blocks, BLOCK, 1)
+    inside = np.clip(at - starts[:, None, None], 0, width - 1)
+    flat = np.bincount((rows * width + inside).ravel(), weights.ravel(), blocks * BLOCK * width)
+    matrices = flat.astype(np.float32).reshape(blocks, BLOCK, width)
+    return Axis(starts, matrices, outputs, first, end, False)
 
 
 def _lanczos(x: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -72,14 +95,54 @@ def resample(plane: Plane, window: tuple[float, float, float, float],
     x, y, w, h = window
     across = axis_weights(x, w, size[0], plane.shape[1])
     down = axis_weights(y, h, size[1], plane.shape[0])
-    part = plane[down.first : down.end, across.first : across.end].astype(np.float32)
-    wide = np.empty((part.shape[0], size[0]), np.float32)
-    for out, a, matrix in across.blocks:
-        columns = part[:, a - across.first : a - across.first + matrix.shape[1]]
-        np.matmul(columns, matrix.T, out=wide[:, out : out + len(matrix)])
+    part = plane[down.first : down.end, across.first : across.end]
+    if across.whole and down.whole:
+        return part
     made: Plane = np.empty((size[1], size[0]), np.uint8)
-    for out, a, matrix in down.blocks:
-        rows = matrix @ wide[a - down.first : a - down.first + matrix.shape[1]]
-        # OpenCV's conversion rounds and clips above in one pass, while the rows are in the cache.
-        cv2.convertScaleAbs(np.maximum(rows, 0, out=rows), dst=made[out : out + len(matrix)])
+    if across.whole:
+        _finish(part.astype(np.float32), down, made)
+        return made
+    # Both axes are done as weights times rows: on rows that lie together this is three times
+    # quicker than rows times weights, even with the turning of the picture in between.
+    columns = cv2.transpose(part).astype(np.float32)
+    mixed = _memory.take("mixed", (across.outputs, len(part)))
+    for out, a, matrix in across.blocks():
+        np.matmul(matrix, columns[a : a + matrix.shape[1]], out=mixed[out : out + len(matrix)])
+    turned = cv2.transpose(mixed, dst=_memory.take("turned", mixed.shape[::-1]))
+    _finish(np.asarray(turned, np.float32), down, made)
     return made
+
+
+def _finish(rows: Floats, down: Axis, target: Plane) -> None:
+    """Mix ``rows`` by ``down`` and round into ``target``, block by block in the cache's reach."""
+    if down.whole:
+        _round(rows, target)
+        return
+    made = _memory.take("rows", (BLOCK, rows.shape[1]))
+    for out, a, matrix in down.blocks():
+        here = made[: len(matrix)]
+        np.matmul(matrix, rows[a : a + matrix.shape[1]], out=here)
+        _round(here, target[out : out + len(matrix)])
+
+
+def _round(rows: Floats, target: Plane) -> None:
+    """``rows`` rounded and clipped into ``target``; ``rows`` is used up."""
+    cv2.threshold(rows, 0, 0, cv2.THRESH_TOZERO, dst=rows)  # the next step would flip the sign
+    cv2.convertScaleAbs(rows, dst=target)
+
+
+class _Memory(threading.local):
+    """Arrays used again for every plane: fresh ones cost more to map than to fill."""
+
+    def __init__(self) -> None:
+        self._held: dict[str, Floats] = {}
+
+    def take(self, name: str, shape: tuple[int, ...]) -> Floats:
+        """An array of ``shape`` whose contents are whatever was there; one for each name."""
+        count = math.prod(shape)
+        if name not in self._held or self._held[name].size < count:
+            self._held[name] = np.empty(count, np.float32)
+        return self._held[name][:count].reshape(shape)
+
+
+_memory = _Memory()

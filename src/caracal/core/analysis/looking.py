@@ -1,0 +1,174 @@
+"""Looks at single pictures by the detectors, and carrying what they saw from frame to frame.
+
+The detectors run in a pool of threads beside the decoder; one more thread follows each thing seen
+through the frames after the look by optical flow, so that looks can be rare and motion between
+them is still known.
+"""
+
+from __future__ import annotations
+
+import queue
+import threading
+from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.analysis.detections import Detection, Picture, overlap
+from caracal.core.analysis.faces import FaceDetector
+from caracal.core.analysis.flow import FlowFinder, box_move
+from caracal.core.analysis.model import Box
+from caracal.core.analysis.objects import ObjectDetector
+from caracal.core.media.planes import Plane
+
+WAITING_LOOKS = 8  # pictures held for the detectors: bounds memory
+DETECTOR_THREADS = 2
+CARRIED_S = 1.2  # a thing no longer seen is carried this long; hiding behind a post is shorter
+SAME_THING = 0.3  # overlap above which a new look replaces what was carried
+
+Drift = NDArray[np.float32]
+NOWHERE: Drift = np.zeros((0, 2), np.float32)
+
+
+@dataclass(frozen=True)
+class Sighting:
+    """One thing seen in one look, box in master pixels, and where flow carried it.
+
+    ``drift`` (n, 2): how far the box's middle had moved 1..n frames after the look, in master
+    pixels.
+    """
+
+    seen: Detection
+    drift: Drift = field(default_factory=lambda: NOWHERE)
+
+
+Look = tuple[int, list[Sighting]]
+
+
+class Looker:
+    """Both detectors on one picture: things first, then faces where people are."""
+
+    def __init__(self) -> None:
+        self._faces, self._objects = FaceDetector(1), ObjectDetector(1)
+
+    def find(self, picture: Picture) -> list[Detection]:
+        """Faces, people, animals and things in ``picture`` (h, w, 3) uint8 RGB, in its pixels."""
+        things = self._objects.find(picture)
+        people = [one.box for one in things if one.kind == "person"]
+        return [*self._faces.find_near(picture, people), *things]
+
+
+class Looking:
+    """Give it every frame in order, and now and then a picture to look at."""
+
+    def __init__(self, small: tuple[int, int], master: tuple[int, int], rate: float) -> None:
+        """``small`` and ``master`` are the (width, height) of looked-at pictures and the film."""
+        self._flow = FlowFinder(*small)
+        self._scale = (master[0] / small[0], master[1] / small[1])
+        self._tiny = (master[0] / self._flow.size[0], master[1] / self._flow.size[1])
+        self._longest = round(CARRIED_S * rate)
+        self._looker = Looker()
+        self._pool = ThreadPoolExecutor(DETECTOR_THREADS, thread_name_prefix="look")
+        self._room = threading.Semaphore(WAITING_LOOKS)
+        self._steps: queue.Queue[_Step | None] = queue.Queue()
+        self._looks: list[tuple[int, list[_Carried]]] = []
+        self._problem: Exception | None = None
+        self._follower = threading.Thread(target=self._run, name="follow", daemon=True)
+        self._follower.start()
+
+    def tiny(self, luma: Plane) -> Plane:
+        """``luma`` at the size flow is found on."""
+        return self._flow.shrink(luma)
+
+    def step(self, number: int, tiny: Plane, picture: Picture | None) -> None:
+        """The next frame; ``picture`` when the detectors are to look at it."""
+        found = None
+        if picture is not None:
+            self._room.acquire()
+            found = self._pool.submit(self._looker.find, picture)
+            found.add_done_callback(lambda _: self._room.release())
+        self._steps.put(_Step(number, tiny, found))
+
+    def all(self) -> list[Look]:
+        """Every look in order. Raises what a detector raised."""
+        self._finish()
+        if self._problem is not None:
+            raise self._problem
+        return [(frame, [one.sighting(self._tiny) for one in carried])
+                for frame, carried in self._looks]
+
+    def close(self) -> None:
+        """Stop all threads; nothing more is found."""
+        self._pool.shutdown(cancel_futures=True)
+        self._finish()
+
+    def _finish(self) -> None:
+        if self._follower.is_alive():
+            self._steps.put(None)
+            self._follower.join()
+
+    def _run(self) -> None:
+        carried: list[_Carried] = []
+        while (step := self._steps.get()) is not None:
+            if self._problem is not None:
+                continue
+            try:
+                field = self._flow.add(step.tiny)
+                for one in carried:
+                    one.move(box_move(field, one.box))
+                if step.found is not None:
+                    carried = self._looked(step.number, step.found.result(), carried)
+            except Exception as problem:  # noqa: BLE001 - raised again by all(), traceback and all
+                self._problem = problem
+
+    def _looked(
+        self, number: int, found: list[Detection], carried: list[_Carried]
+    ) -> list[_Carried]:
+        seen = [_Carried.begun(one, self._scale, self._tiny) for one in found]
+        self._looks.append((number, seen))
+        kept = [
+            one for one in carried if len(one.path) < self._longest
+            and not any(one.kind == other.kind and overlap(one.box, other.box) > SAME_THING
+                        for other in seen)
+        ]
+        return kept + seen
+
+
+@dataclass(frozen=True)
+class _Step:
+    number: int
+    tiny: Plane
+    found: Future[list[Detection]] | None
+
+
+@dataclass
+class _Carried:
+    """A thing on its way: where it is now and where it was, in tiny pixels."""
+
+    seen: Detection
+    box: Box
+    path: list[tuple[float, float]] = field(default_factory=list)
+
+    @property
+    def kind(self) -> str:
+        return self.seen.kind
+
+    @classmethod
+    def begun(
+        cls, seen: Detection, scale: tuple[float, float], tiny: tuple[float, float]
+    ) -> _Carried:
+        x, y, w, h = seen.box
+        box = (x * scale[0], y * scale[1], w * scale[0], h * scale[1])
+        return cls(Detection(seen.kind, seen.score, box),
+                   (box[0] / tiny[0], box[1] / tiny[1], box[2] / tiny[0], box[3] / tiny[1]))
+
+    def move(self, step: tuple[float, float]) -> None:
+        x, y, w, h = self.box
+        self.box = (x + step[0], y + step[1], w, h)
+        before = self.path[-1] if self.path else (0.0, 0.0)
+        self.path.append((before[0] + step[0], before[1] + step[1]))
+
+    def sighting(self, tiny: tuple[float, float]) -> Sighting:
+        drift = np.asarray(self.path, np.float32).reshape(-1, 2) * np.asarray(tiny, np.float32)
+        return Sighting(self.seen, drift)

@@ -1,0 +1,42 @@
+"""When to look: often while things move, rarely while nothing does, on both sides of a jump."""
+
+from __future__ import annotations
+
+from collections import deque
+
+import cv2
+import numpy as np
+
+from caracal.core.media.planes import Plane
+
+LEAST_S = 0.4  # between two looks while things move; flow carries them in between
+MOST_S = 1.2  # between two looks while nothing does
+ENOUGH_MOTION = 2.0  # summed luma change (mean over the picture, 0..255) that calls for a look
+JUMP = 1.2  # luma change of one frame that may be a cut
+JUMP_RATIO = 2.5  # and so many times the change of the frames before: pans change all the time
+REMEMBERED = 8  # frames
+
+
+class Rhythm:
+    """Give it every frame in order; it says which are worth a look by the detectors."""
+
+    def __init__(self, rate: float) -> None:
+        self._rate = rate
+        self._last: Plane | None = None
+        self._steps: deque[float] = deque(maxlen=REMEMBERED)
+        self._motion = 0.0
+        self._looked = -1_000_000
+
+    def at(self, number: int, tiny: Plane) -> tuple[bool, bool]:
+        """(whether this frame is to be looked at, whether the one before it is, too)."""
+        step = 0.0 if self._last is None else float(cv2.absdiff(tiny, self._last).mean())
+        usual = float(np.median(self._steps)) if self._steps else 0.0
+        jumped = step > max(JUMP, JUMP_RATIO * usual)
+        self._last = tiny
+        self._steps.append(step)
+        self._motion += step
+        since = (number - self._looked) / self._rate
+        due = jumped or since >= MOST_S or (self._motion >= ENOUGH_MOTION and since >= LEAST_S)
+        if due:
+            self._looked, self._motion = number, 0.0
+        return due, jumped
