@@ -54,6 +54,7 @@ QStatusBar {{ background: {PANEL}; color: {QUIET}; }}
 QToolTip {{ background: {RAISED}; color: {WORDS}; border: 1px solid {EDGE}; padding: 4px; }}
 QTableWidget {{ background: {PANEL}; gridline-color: {EDGE}; border: none; }}
 QTableWidget::item {{ padding: 4px 8px; }}
+QTableWidget::item:selected {{ background: #4a3620; color: {WORDS}; }}
 QHeaderView::section {{ background: {PANEL}; color: {QUIET}; border: none;
   border-bottom: 1px solid {EDGE}; padding: 6px 8px; text-align: left; }}
 QScrollBar:vertical {{ background: {GROUND}; width: 10px; }}

@@ -12,6 +12,7 @@ from caracal.ui import theme
 from caracal.ui.session import Session
 
 LEFT, RIGHT, TOP, BOTTOM = 12, 12, 26, 14
+BAND = QColor(208, 138, 60, 90)
 
 
 class PathStrip(QWidget):
@@ -85,7 +86,7 @@ class PathStrip(QWidget):
         upper = [QPointF(self._x(path.start + i), self._y(extent[i, 0])) for i in seen]
         lower = [QPointF(self._x(path.start + i), self._y(extent[i, 1])) for i in seen]
         p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(QColor(208, 138, 60, 90))
+        p.setBrush(BAND)
         p.drawPolygon(QPolygonF([*upper, *reversed(lower)]))
 
     def _window(self, p: QPainter, path: ShotPath) -> None:
@@ -104,13 +105,38 @@ class PathStrip(QWidget):
         p.setBrush(QColor(theme.WORDS))
         for key in choice.keyframes:
             x, y = self._x(key.frame), self._y(key.centre[path.axis])
-            p.drawPolygon(QPolygonF([QPointF(x, y - 7), QPointF(x + 7, y), QPointF(x, y + 7),
-                                     QPointF(x - 7, y)]))
+            p.drawPolygon(_diamond(x, y))
 
     def _legend(self, p: QPainter, path: ShotPath) -> None:
+        """What is drawn, above the fence; which side of the picture is up, inside it."""
+        index = [one.letter for one in self._session.project.versions].index(self._session.letter)
+        x = self._word(p, LEFT, f"Path of {self._session.letter}: {path.manner}", theme.WORDS) + 24
+        p.setPen(theme.version_pen(index, 2.0))
+        p.drawLine(QPointF(x, 10), QPointF(x + 22, 10))
+        p.drawLine(QPointF(x, 16), QPointF(x + 22, 16))
+        x = self._word(p, x + 30, "edges of the window", theme.QUIET) + 24
+        if path.lead is not None:
+            p.fillRect(QRectF(x, 7, 22, 12), BAND)
+            x = self._word(p, x + 30, "the lead", theme.QUIET) + 24
+        if self._session.project.choice(self._session.letter, self._session.shot).keyframes:
+            p.setPen(QPen(QColor(theme.GROUND), 1))
+            p.setBrush(QColor(theme.WORDS))
+            p.drawPolygon(_diamond(x + 7, 13))
+            self._word(p, x + 20, "your keyframes", theme.QUIET)
+        sides = ("left side of the picture", "right side") if path.axis == 0 else (
+            "top of the picture", "bottom")
+        for text, y in zip(sides, (TOP + 2, self.height() - BOTTOM - 18), strict=True):
+            self._word(p, LEFT + 6, text, "#6f6f6f", y)
+
+    @staticmethod
+    def _word(p: QPainter, x: float, text: str, tint: str, y: float = 4) -> float:
+        """Write ``text`` at ``x``; the place where it ends."""
         p.setFont(theme.ui_font(12))
-        p.setPen(QColor(theme.QUIET))
-        way = "left edge up, right edge down" if path.axis == 0 else "top up, bottom down"
-        text = f"Path of {self._session.letter}: {path.manner}. Lines: the window's edges ({way})"
-        text += ". Band: the lead." if path.lead is not None else ". Nobody leads."
-        p.drawText(QRectF(LEFT, 4, self.width() - 24, 18), Qt.AlignmentFlag.AlignVCenter, text)
+        p.setPen(QColor(tint))
+        wide = p.fontMetrics().horizontalAdvance(text)
+        p.drawText(QRectF(x, y, wide + 4, 18), Qt.AlignmentFlag.AlignVCenter, text)
+        return x + wide
+
+
+def _diamond(x: float, y: float) -> QPolygonF:
+    return QPolygonF([QPointF(x, y - 7), QPointF(x + 7, y), QPointF(x, y + 7), QPointF(x - 7, y)])
