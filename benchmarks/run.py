@@ -22,7 +22,7 @@ import numpy as np
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Transition
 from caracal.core.convert import Wanted, convert
-from caracal.core.framing.geometry import Shape, keeps
+from caracal.core.framing.geometry import Frame, Shape, keeps
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import EncoderSettings, MovieWriter
@@ -75,7 +75,7 @@ def plain_version(film: Path, sheet: SpecSheet, span: FrameRange, folder: Path) 
 
     The crops follow our windows so that the encoder meets the same pictures in both.
     """
-    windows = windows_of(film_path(analyse(film), sheet.shape))
+    windows = windows_of(film_path(analyse(film), sheet.frame))
     master = look(film)
     writer = MovieWriter(folder / f"plain {sheet.name}.mp4",
                          encoder_settings(sheet, master.rate, with_sound=False))
@@ -152,7 +152,7 @@ def framing() -> None:
     print(f"hard cuts: {len(found)} found, {len(missed)} missed, {len(invented)} invented; "
           f"dissolves at {soft}, truth {truth['dissolves']}")
     for name in ("9:16", "4:5", "1:1"):
-        took, paths = timed(lambda name=name: film_path(analysis, Shape.parse(name)))
+        took, paths = timed(lambda name=name: film_path(analysis, Frame(Shape.parse(name))))
         windows, kept, moved = windows_of(paths), [], 0
         for i, shot in enumerate(truth["shots"]):
             if shot["still_window_serves"]:

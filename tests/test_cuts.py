@@ -73,7 +73,7 @@ def test_attention_goes_to_what_moves():
 
 
 @pytest.mark.parametrize(("master", "small"), [
-    ((1920, 1080), (640, 360)), ((1080, 1920), (360, 640)), ((3840, 1608), (640, 268)),
+    ((1920, 1080), (960, 540)), ((1080, 1920), (540, 960)), ((3840, 1608), (960, 402)),
     ((320, 180), (320, 180)),
 ])
 def test_small_pictures_keep_the_shape(master, small):

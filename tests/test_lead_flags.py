@@ -13,16 +13,19 @@ from caracal.core.analysis.model import (
     Transition,
 )
 from caracal.core.framing.attention import best_place
+from caracal.core.framing.choice import Joint, Keyframe, ShotChoice, Swap
 from caracal.core.framing.flags import FlagKind, flags_of
-from caracal.core.framing.geometry import Shape
+from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.lead import choose_lead, company, subjects
-from caracal.core.framing.manners import Manner
-from caracal.core.framing.path import ShotChoice, shot_path
+from caracal.core.framing.motion import Manner
+from caracal.core.framing.path import shot_path
 from caracal.core.framing.why import lead_name, why
 from caracal.core.media.look import Colour, Master
+from caracal.core.specs.sheet import find_sheet
 
 FRAMES = 50
-TALL = Shape(9, 16)
+TALL = Frame(Shape(9, 16))
+SHORT = find_sheet("vertical-short")
 
 
 def _track(number, kind, box, subject=None, frames=FRAMES):
@@ -77,7 +80,7 @@ def test_company_is_kept_where_it_fits():
     near = _track(2, "person", (760, 180, 380, 900))
     film = _film(BIG, near)
     assert [one.id for one in company(film, 0, choose_lead(film, 0, 1))] == [2]
-    x, _, w, _ = shot_path(film, 0, Shape(1, 1), ShotChoice(lead=1)).windows[0]
+    x, _, w, _ = shot_path(film, 0, Frame(Shape(1, 1)), ShotChoice(lead=1)).windows[0]
     assert x <= 300 and x + w >= 1140
 
 
@@ -94,7 +97,7 @@ def test_without_a_lead_the_window_goes_where_the_picture_tells_most():
 def test_a_good_path_has_no_flags_and_says_why():
     film = _film(BIG)
     path = shot_path(film, 0, TALL, ShotChoice())
-    assert flags_of(film, 0, path, (1080, 1920)) == ()
+    assert flags_of(film, 0, path, SHORT) == ()
     assert why(film, 0, path) == "One still window keeps the person throughout."
     assert lead_name(_film(BIG, SIDE), 0, 2) == "person 2"
 
@@ -103,15 +106,15 @@ def test_a_lost_and_a_blown_up_lead_are_flagged():
     runs = tuple((20.0 + 34 * i, 200.0, 200.0, 800.0) for i in range(FRAMES))
     film = _film(Track(1, "person", 0, 1, 0.8, 0, runs))
     locked = shot_path(film, 0, TALL, ShotChoice(manner=Manner.LOCKED))
-    assert flags_of(film, 0, locked, (1080, 1920))[0].kind is FlagKind.LOST
+    assert flags_of(film, 0, locked, SHORT)[0].kind is FlagKind.LOST
     near = shot_path(film, 0, TALL, ShotChoice(zoom=1.5))
-    assert FlagKind.ENLARGED in {one.kind for one in flags_of(film, 0, near, (1080, 1920))}
+    assert FlagKind.ENLARGED in {one.kind for one in flags_of(film, 0, near, SHORT)}
 
 
 @pytest.mark.parametrize("zoom", [1.0, 1.4, 2.5])
 @pytest.mark.parametrize("shape", ["9:16", "4:5", "16:9"])
 def test_zoomed_windows_stay_in_shape_and_picture(zoom, shape):
-    path = shot_path(_film(BIG), 0, Shape.parse(shape), ShotChoice(zoom=zoom))
+    path = shot_path(_film(BIG), 0, Frame(Shape.parse(shape)), ShotChoice(zoom=zoom))
     x, y, w, h = path.windows.T
     assert np.allclose(w / h, float(Shape.parse(shape).ratio))
     assert (x >= -1e-9).all() and (x + w <= 1920 + 1e-6).all()
@@ -122,3 +125,50 @@ def test_a_zoomed_window_keeps_the_top_of_the_head():
     face = _track(3, "face", (420, 200, 160, 180), subject=1)
     path = shot_path(_film(BIG, face), 0, TALL, ShotChoice(zoom=1.6))
     assert (path.windows[:, 1] <= 200).all()
+
+
+def test_a_face_under_a_cover_is_flagged_and_feet_are_not():
+    low = _track(3, "face", (430, 900, 120, 140), subject=1)
+    film = _film(BIG, low)
+    path = shot_path(film, 0, TALL, ShotChoice())
+    assert [one.kind for one in flags_of(film, 0, path, SHORT)] == [FlagKind.COVERED]
+    assert flags_of(_film(BIG), 0, path, SHORT) == ()
+
+
+def test_ignored_subjects_are_never_followed_and_a_second_is_kept():
+    film = _film(BIG, SIDE)
+    assert choose_lead(film, 0, ignored=(1,)).id == 2
+    near = _track(4, "bottle", (720, 600, 60, 200))
+    film = _film(BIG, near)
+    path = shot_path(film, 0, TALL, ShotChoice(second=4))
+    x, _, w, _ = path.windows[0]
+    assert x <= 300 and x + w >= 780
+
+
+def test_a_swap_is_a_clean_jump():
+    film = _film(BIG, SIDE)
+    path = shot_path(film, 0, TALL, ShotChoice(lead=1, swaps=(Swap(20, 2),)))
+    assert np.ptp(path.windows[:20, 0]) == 0 and np.ptp(path.windows[20:, 0]) == 0
+    assert path.windows[20, 0] - path.windows[19, 0] > 600
+    assert (path.lead_at(19), path.lead_at(20)) == (1, 2)
+    assert flags_of(film, 0, path, SHORT) == ()
+
+
+@pytest.mark.parametrize(("joint", "middle"), [
+    (Joint.STRAIGHT, 700), (Joint.EASED, 700), (Joint.HOLD, 500)])
+def test_joints_between_keyframes(joint, middle):
+    keys = (Keyframe(10, (500.0, 540.0), joint=joint), Keyframe(30, (900.0, 540.0), 2.0))
+    choice = ShotChoice(manner=Manner.BY_HAND, keyframes=keys)
+    windows = shot_path(_film(BIG), 0, TALL, choice).windows
+    centres = windows[:, 0] + windows[:, 2] / 2
+    assert centres[20] == pytest.approx(middle) and centres[30:] == pytest.approx(900)
+    assert windows[5, 2] == pytest.approx(607.5) and windows[40, 2] == pytest.approx(303.75)
+
+
+def test_keyframes_hold_and_the_rest_is_solved_around_them():
+    left = tuple((200.0 + 20 * i, 150.0, 300.0, 900.0) for i in range(FRAMES))
+    film = _film(Track(1, "person", 0, 1, 0.8, 0, left))
+    key = Keyframe(25, (640.0, 540.0))
+    path = shot_path(film, 0, TALL, ShotChoice(manner=Manner.CHASE, keyframes=(key,)))
+    middle = path.windows[:, 0] + path.windows[:, 2] / 2
+    assert middle[25] == pytest.approx(640) and middle[45] > 900

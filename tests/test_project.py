@@ -1,7 +1,7 @@
 """Edits make new projects; undo is the list."""
 
-from caracal.core.framing.manners import Manner
-from caracal.core.framing.path import Keyframe
+from caracal.core.framing.choice import Keyframe
+from caracal.core.framing.motion import Manner
 from caracal.core.project.model import (
     History,
     automatic_again,

@@ -14,7 +14,7 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.proof import Proof, prove
 from caracal.core.convert import Wanted, convert
-from caracal.core.framing.geometry import Shape
+from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.look import Master, look
 from caracal.core.resources import DEMO_FILM
@@ -106,8 +106,8 @@ def _analysis_data(analysis: Analysis) -> dict[str, object]:
 
 def path_of(asked: argparse.Namespace) -> int:
     """The window of every frame for a shape."""
-    shape = Shape.parse(asked.shape)
-    paths = film_path(_analysed(asked), shape)
+    frame = Frame(Shape.parse(asked.shape))
+    paths = film_path(_analysed(asked), frame)
     if asked.json:
         windows = windows_of(paths)
         _print_json([[i, *(float(v) for v in row)] for i, row in enumerate(windows)])

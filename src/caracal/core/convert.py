@@ -23,7 +23,8 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.proof import Expected, Proof, prove
 from caracal.core.errors import CaracalError, InputError, PlaceError
-from caracal.core.framing.path import ShotChoice, film_path, windows_of
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.gate import place_error
@@ -111,7 +112,7 @@ class _Job:
         self.file = _free_name(folder, f"{master.file.stem} {sheet.name}", sheet.file.container)
         self._part = self.file.with_name(f"{self.file.name}.part")
         self._with_sound = bool(master.sound)
-        paths = film_path(analysis, sheet.shape, wanted.choices)
+        paths = film_path(analysis, sheet.frame, wanted.choices)
         self._windows = windows_of(paths)[span.start : span.end_exclusive]
         self._writer = MovieWriter(
             self._part, encoder_settings(sheet, master.rate, self._with_sound))

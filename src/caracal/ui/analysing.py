@@ -32,9 +32,8 @@ class Analysing(QThread):
             analysis = analyse(self.film, self._tell, self.token)
             paths: dict[tuple[str, int], ShotPath] = {}
             for name in FIRST_SHEETS:
-                shape = find_sheet(name).shape
-                for shot, path in enumerate(film_path(analysis, shape)):
-                    paths[str(shape), shot] = path
+                for shot, path in enumerate(film_path(analysis, find_sheet(name).frame)):
+                    paths[name, shot] = path
         except Cancelled:
             self.stopped.emit()
         except CaracalError as problem:

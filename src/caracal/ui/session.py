@@ -9,9 +9,10 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis, Box
+from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag, flags_of
 from caracal.core.framing.lead import Subject, subjects
-from caracal.core.framing.path import ShotChoice, ShotPath, shot_path
+from caracal.core.framing.path import ShotPath, shot_path
 from caracal.core.framing.why import lead_name, why
 from caracal.core.project.model import History, Project, first_project
 from caracal.core.specs.sheet import SpecSheet, shipped_sheets
@@ -45,7 +46,7 @@ class Session(QObject):
         self.letter = "A"
         self.speed = 0
         self._paths: dict[tuple[str, int, ShotChoice], ShotPath] = {
-            (shape, shot, ShotChoice()): path for (shape, shot), path in paths.items()}
+            (name, shot, ShotChoice()): path for (name, shot), path in paths.items()}
         self._told: dict[tuple[str, int, ShotChoice], ShotWords] = {}
         self._subjects: dict[int, tuple[Subject, ...]] = {}
         store = AnalysisStore(analysis.content_key)
@@ -76,10 +77,10 @@ class Session(QObject):
 
     def path(self, letter: str, shot: int) -> ShotPath:
         """The path of one shot in one version, solved once for each choice."""
-        choice, shape = self.project.choice(letter, shot), self.sheet(letter).shape
-        key = (str(shape), shot, choice)
+        choice, sheet = self.project.choice(letter, shot), self.sheet(letter)
+        key = (sheet.name, shot, choice)
         if key not in self._paths:
-            self._paths[key] = shot_path(self.analysis, shot, shape, choice)
+            self._paths[key] = shot_path(self.analysis, shot, sheet.frame, choice)
         return self._paths[key]
 
     def window(self, letter: str, frame: int) -> Box:
@@ -95,7 +96,7 @@ class Session(QObject):
             path = self.path(letter, shot)
             self._told[key] = ShotWords(
                 lead_name(self.analysis, shot, path.lead), why(self.analysis, shot, path),
-                flags_of(self.analysis, shot, path, self.sheet(letter).canvas))
+                flags_of(self.analysis, shot, path, self.sheet(letter)))
         return self._told[key]
 
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:

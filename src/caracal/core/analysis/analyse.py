@@ -14,6 +14,7 @@ from caracal.core.analysis.attention import AttentionMaker, Map
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore, content_key
 from caracal.core.analysis.cuts import Boundary, CutFinder
+from caracal.core.analysis.lettering import WordsRhythm, word_tracks
 from caracal.core.analysis.looking import Look, Looking
 from caracal.core.analysis.model import (
     VERSION,
@@ -83,8 +84,8 @@ class _Pass:
         self._bars, self._attention = BarFinder(), AttentionMaker()
         self._maps: list[tuple[int, Map]] = []
         self._peaks: list[float] = []
-        self._rhythm = Rhythm(self._rate)
-        self._held: tuple[int, Planes, Plane, bool] | None = None
+        self._rhythm, self._words_rhythm = Rhythm(self._rate), WordsRhythm(self._rate)
+        self._held: tuple[int, Planes, Plane, bool, bool] | None = None
 
     def run(self, key: str) -> Analysis:
         looks = Looking(self._size, (self._master.width, self._master.height), self._rate)
@@ -128,16 +129,17 @@ class _Pass:
         """Hand every frame on to be followed, one late: a jump makes the frame before matter."""
         due, before_too = self._rhythm.at(number, tiny)
         self._hand_on(looks, before_too)
-        self._held = (number, small, tiny, due)
+        self._held = (number, small, tiny, due, before_too)
 
     def _hand_on(self, looks: Looking, look_anyway: bool) -> None:
         if self._held is None:
             return
-        number, small, tiny, due = self._held
+        number, small, tiny, due, jumped = self._held
         worth = due or look_anyway
+        words_too = self._words_rhythm.due(number, jumped, worth)
         if worth:
             self._maps.append((number, self._attention.look(small.y)))
-        looks.step(number, tiny, to_rgb(small) if worth else None)
+        looks.step(number, tiny, to_rgb(small) if worth else None, words_too)
 
     def _result(self, key: str, looks: Looking) -> Analysis:
         master = self._master
@@ -147,6 +149,7 @@ class _Pass:
         ends = [*(one.frame for one in boundaries), master.frames]
         shots: list[FoundShot] = []
         tracks: list[Track] = []
+        words: list[Track] = []
         for index, (edge, end) in enumerate(zip(edges, ends, strict=True)):
             here = _sure_looks(found, edge, end, boundaries)
             made = follow(here, edge.frame, end, self._rate, (master.width, master.height))
@@ -156,10 +159,12 @@ class _Pass:
                                         shot=index)
                 for one in join_faces(made)
             ]
+            words += word_tracks(looks.words, index, _steady_span(edge, end, boundaries))
             shots.append(self._shot(edge, end, here))
         active = self._bars.active(master.width, master.height)
         return Analysis(VERSION, key, master, active, tuple(shots), tuple(tracks),
-                        SoundOutline(tuple(round(peak, 3) for peak in self._peaks)))
+                        SoundOutline(tuple(round(peak, 3) for peak in self._peaks)),
+                        tuple(words))
 
     def _shot(
         self, edge: Boundary, end: int, looks: list[Look]
@@ -177,10 +182,16 @@ def _sure_looks(
     boundaries: list[Boundary],
 ) -> list[Look]:
     """The looks of one shot, without those in the half of a dissolve that shows both shots."""
-    first = edge.span[1] if edge.span else edge.frame
-    last = next((one.span[0] for one in boundaries if one.frame == end and one.span), end)
+    first, last = _steady_span(edge, end, boundaries)
     inside = [look for look in found if first <= look[0] < last]
     return inside or [look for look in found if edge.frame <= look[0] < end]
+
+
+def _steady_span(edge: Boundary, end: int, boundaries: list[Boundary]) -> tuple[int, int]:
+    """The frames [first, end) of a shot outside its dissolves."""
+    first = edge.span[1] if edge.span else edge.frame
+    last = next((one.span[0] for one in boundaries if one.frame == end and one.span), end)
+    return first, max(first + 1, last)
 
 
 def _telling(start: int, end: int, looks: list[Look]) -> int:

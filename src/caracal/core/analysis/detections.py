@@ -31,7 +31,11 @@ def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:
 
     Raises InstallError when the model file is missing or damaged.
     """
-    path: Path = shipped("models", name)
+    return open_session(shipped("models", name), threads)
+
+
+def open_session(path: Path, threads: int) -> onnxruntime.InferenceSession:
+    """Load the ONNX model at ``path``; as :func:`open_model`."""
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = threads
     options.inter_op_num_threads = 1

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from caracal.core.analysis.detections import Detection, Picture, overlap
 from caracal.core.analysis.faces import FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
+from caracal.core.analysis.lettering import WordsDetector
 from caracal.core.analysis.model import Box
 from caracal.core.analysis.objects import ObjectDetector
 from caracal.core.media.planes import Plane
@@ -47,16 +48,21 @@ Look = tuple[int, list[Sighting]]
 
 
 class Looker:
-    """Both detectors on one picture: things first, then faces where people are."""
+    """The detectors on one picture: things first, then faces where people are, then words."""
 
     def __init__(self) -> None:
         self._faces, self._objects = FaceDetector(1), ObjectDetector(1)
+        self._words = WordsDetector(1)
 
-    def find(self, picture: Picture) -> list[Detection]:
-        """Faces, people, animals and things in ``picture`` (h, w, 3) uint8 RGB, in its pixels."""
+    def find(self, picture: Picture, words_too: bool = False) -> list[Detection]:
+        """Faces, people, animals, things and, if asked, lines of words; boxes in its pixels.
+
+        ``picture`` is (h, w, 3) uint8 RGB.
+        """
         things = self._objects.find(picture)
         people = [one.box for one in things if one.kind == "person"]
-        return [*self._faces.find_near(picture, people), *things]
+        words = self._words.find(picture) if words_too else []
+        return [*self._faces.find_near(picture, people), *things, *words]
 
 
 class Looking:
@@ -73,6 +79,7 @@ class Looking:
         self._room = threading.Semaphore(WAITING_LOOKS)
         self._steps: queue.Queue[_Step | None] = queue.Queue()
         self._looks: list[tuple[int, list[_Carried]]] = []
+        self._words: list[tuple[int, list[Detection]]] = []
         self._problem: Exception | None = None
         self._follower = threading.Thread(target=self._run, name="follow", daemon=True)
         self._follower.start()
@@ -81,14 +88,16 @@ class Looking:
         """``luma`` at the size flow is found on."""
         return self._flow.shrink(luma)
 
-    def step(self, number: int, tiny: Plane, picture: Picture | None) -> None:
+    def step(
+        self, number: int, tiny: Plane, picture: Picture | None, words_too: bool = False
+    ) -> None:
         """The next frame; ``picture`` when the detectors are to look at it."""
         found = None
         if picture is not None:
             self._room.acquire()
-            found = self._pool.submit(self._looker.find, picture)
+            found = self._pool.submit(self._looker.find, picture, words_too)
             found.add_done_callback(lambda _: self._room.release())
-        self._steps.put(_Step(number, tiny, found))
+        self._steps.put(_Step(number, tiny, found, words_too))
 
     def all(self) -> list[Look]:
         """Every look in order. Raises what a detector raised."""
@@ -97,6 +106,16 @@ class Looking:
             raise self._problem
         return [(frame, [one.sighting(self._tiny) for one in carried])
                 for frame, carried in self._looks]
+
+    @property
+    def words(self) -> list[tuple[int, list[Detection]]]:
+        """Every look for words in order, boxes in master pixels; after :meth:`all`."""
+        return self._words
+
+    def _in_master(self, one: Detection) -> Detection:
+        x, y, w, h = one.box
+        across, down = self._scale
+        return Detection(one.kind, one.score, (x * across, y * down, w * across, h * down))
 
     def close(self) -> None:
         """Stop all threads; nothing more is found."""
@@ -118,7 +137,12 @@ class Looking:
                 for one in carried:
                     one.move(box_move(field, one.box))
                 if step.found is not None:
-                    carried = self._looked(step.number, step.found.result(), carried)
+                    found = step.found.result()
+                    if step.words_too:
+                        self._words.append((step.number, [
+                            self._in_master(one) for one in found if one.kind == "words"]))
+                    things = [one for one in found if one.kind != "words"]
+                    carried = self._looked(step.number, things, carried)
             except Exception as problem:  # noqa: BLE001 - raised again by all(), traceback and all
                 self._problem = problem
 
@@ -140,6 +164,7 @@ class _Step:
     number: int
     tiny: Plane
     found: Future[list[Detection]] | None
+    words_too: bool
 
 
 @dataclass

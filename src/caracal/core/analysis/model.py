@@ -8,7 +8,7 @@ import msgspec
 
 from caracal.core.media.look import Master
 
-VERSION = 1  # of the artefact; raise it when the meaning of a field changes
+VERSION = 2  # of the artefact; raise it when the meaning of a field changes
 
 Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
 
@@ -79,7 +79,10 @@ class SoundOutline(msgspec.Struct, frozen=True):
 
 
 class Analysis(msgspec.Struct, frozen=True):
-    """Everything found in one master. ``active`` is the picture inside baked-in bars."""
+    """Everything found in one master. ``active`` is the picture inside baked-in bars.
+
+    ``words`` are lines of words burnt into the picture, each a track of kind ``words``.
+    """
 
     version: int
     content_key: str
@@ -88,6 +91,7 @@ class Analysis(msgspec.Struct, frozen=True):
     shots: tuple[FoundShot, ...]
     tracks: tuple[Track, ...]
     sound: SoundOutline
+    words: tuple[Track, ...] = ()
 
     def shot_at(self, frame: int) -> int:
         """Index of the shot that holds ``frame``."""
@@ -103,3 +107,7 @@ class Analysis(msgspec.Struct, frozen=True):
     def tracks_in(self, shot: int) -> tuple[Track, ...]:
         """The tracks of shot number ``shot``."""
         return tuple(track for track in self.tracks if track.shot == shot)
+
+    def words_in(self, shot: int) -> tuple[Track, ...]:
+        """The burnt-in words of shot number ``shot``."""
+        return tuple(one for one in self.words if one.shot == shot)

@@ -12,6 +12,7 @@ from caracal.core.media.planes import Plane
 LEAST_S = 0.4  # between two looks while things move; flow carries them in between
 MOST_S = 1.2  # between two looks while nothing does
 ENOUGH_MOTION = 2.0  # summed luma change (mean over the picture, 0..255) that calls for a look
+GRAIN = 2  # luma steps up to this are noise, not motion: grain of 5 is 0.5 after averaging
 JUMP = 1.2  # luma change of one frame that may be a cut
 JUMP_RATIO = 2.5  # and so many times the change of the frames before: pans change all the time
 REMEMBERED = 8  # frames
@@ -29,12 +30,16 @@ class Rhythm:
 
     def at(self, number: int, tiny: Plane) -> tuple[bool, bool]:
         """(whether this frame is to be looked at, whether the one before it is, too)."""
-        step = 0.0 if self._last is None else float(cv2.absdiff(tiny, self._last).mean())
+        step = moved = 0.0
+        if self._last is not None:
+            change = cv2.absdiff(tiny, self._last)
+            step = cv2.mean(change)[0]
+            moved = cv2.mean(cv2.threshold(change, GRAIN, 0, cv2.THRESH_TOZERO)[1])[0]
         usual = float(np.median(self._steps)) if self._steps else 0.0
         jumped = step > max(JUMP, JUMP_RATIO * usual)
         self._last = tiny
         self._steps.append(step)
-        self._motion += step
+        self._motion += moved
         since = (number - self._looked) / self._rate
         due = jumped or since >= MOST_S or (self._motion >= ENOUGH_MOTION and since >= LEAST_S)
         if due:

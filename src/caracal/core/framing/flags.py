@@ -1,4 +1,4 @@
-"""What a person must look at in a shot: lost, clipped, rushed, enlarged."""
+"""What a person must look at in a shot, with its frames, how bad it is, and one sentence."""
 
 from __future__ import annotations
 
@@ -6,17 +6,25 @@ from enum import StrEnum
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
-from caracal.core.analysis.model import Analysis
+from caracal.core.analysis.model import Analysis, Box
 from caracal.core.framing.geometry import enlargement
-from caracal.core.framing.lead import subjects
-from caracal.core.framing.manners import CHASE_CROSSING_FRAMES
-from caracal.core.framing.path import ShotPath
+from caracal.core.framing.lead import Subject, subjects
+from caracal.core.framing.motion import Motion
+from caracal.core.framing.path import STANDARD, ShotPath
+from caracal.core.specs.sheet import SpecSheet
 
 ENLARGED_PAST = 2.0  # common practice: 1.78 for 1080x1920 from 1080p is usual, more looks soft
 LEAST_SHARE = 0.04  # of the shot: a single cut-off frame in a sprint is nobody's worry
 OUTSIDE = 0.5  # of the lead outside the window: lost; less: clipped
 CUT_OFF = 0.12  # of a face or a lead that would fit
+COVERED = 0.25  # of the lead's face under a cover
+COVERED_WHOLE = 0.5  # of a lead without a face: feet and paws may lie there
+COVERED_SHARE = 0.25  # of the shot: a face may pass under a button
+WORDS_CUT = 0.03  # of a line's width outside: found boxes have air at their ends
+
+Flags = NDArray[np.bool_]
 
 
 class FlagKind(StrEnum):
@@ -24,61 +32,119 @@ class FlagKind(StrEnum):
 
     LOST = "lost"
     CLIPPED = "clipped"
+    TEXT_CUT = "text cut"
+    COVERED = "covered"
     RUSHED = "rushed"
     ENLARGED = "enlarged"
 
 
 class Flag(msgspec.Struct, frozen=True):
-    """One thing to look at: its kind, a sentence, and the frames it concerns (end exclusive)."""
+    """One thing to look at: its kind, a sentence, the frames it concerns (end exclusive).
+
+    ``severity`` 0..1 is the share of the shot it concerns times the weight of its kind.
+    """
 
     kind: FlagKind
     sentence: str
     start: int
     end: int
+    severity: float
+
+
+WEIGHTS = {FlagKind.LOST: 1.0, FlagKind.CLIPPED: 0.8, FlagKind.TEXT_CUT: 0.7,
+           FlagKind.COVERED: 0.5, FlagKind.RUSHED: 0.5, FlagKind.ENLARGED: 0.3}
 
 
 def flags_of(
-    analysis: Analysis, shot: int, path: ShotPath, canvas: tuple[int, int]
+    analysis: Analysis, shot: int, path: ShotPath, sheet: SpecSheet, motion: Motion = STANDARD
 ) -> tuple[Flag, ...]:
     """All flags of one shot in one version, worst first."""
-    made = [*_lead_flags(analysis, shot, path), *_move_flags(path)]
-    x, y, w, h = (float(value) for value in path.windows[0])
-    grown = enlargement(canvas, (x, y, w, h))
+    missing, covered = _lead_trouble(analysis, shot, path, sheet)
+    found = [
+        (FlagKind.LOST, "The lead is outside the window.", missing > OUTSIDE, LEAST_SHARE),
+        (FlagKind.CLIPPED, "The edge cuts the lead.",
+         (missing > CUT_OFF) & (missing <= OUTSIDE), LEAST_SHARE),
+        (FlagKind.COVERED, "The lead's face lies under the destination's own interface.",
+         covered > COVERED, COVERED_SHARE),
+        (FlagKind.TEXT_CUT, "The edge cuts words in the picture.", _words_cut(analysis, shot, path),
+         LEAST_SHARE),
+        (FlagKind.RUSHED, "The window moves too fast to watch.", _rushed(path, motion),
+         LEAST_SHARE),
+    ]
+    made = [_flag(kind, sentence, bad, path.start)
+            for kind, sentence, bad, least in found if bad.mean() > least]
+    grown = max(enlargement(sheet.canvas, _window(row)) for row in path.windows)
     if grown > ENLARGED_PAST:
         made.append(Flag(FlagKind.ENLARGED, f"Pixels are blown up {grown:.2f} times.",
-                         path.start, path.end))
-    return tuple(sorted(made, key=lambda one: list(FlagKind).index(one.kind)))
+                         path.start, path.end, WEIGHTS[FlagKind.ENLARGED]))
+    return tuple(sorted(made, key=lambda one: (-one.severity, list(FlagKind).index(one.kind))))
 
 
-def _lead_flags(analysis: Analysis, shot: int, path: ShotPath) -> list[Flag]:
-    lead = next((one for one in subjects(analysis, shot) if one.id == path.lead), None)
-    if lead is None:
-        return []
-    missing = np.zeros(len(path.windows))
-    for i, (x, y, w, h) in enumerate(path.windows):
-        box = (lead.face or lead.main).box_at(path.start + i)
-        if box is not None:
-            across = min(x + w, box[0] + box[2]) - max(x, box[0])
-            down = min(y + h, box[1] + box[3]) - max(y, box[1])
-            missing[i] = 1 - max(0.0, across) * max(0.0, down) / (
-                min(box[2], w) * min(box[3], h))
-    made = []
-    for kind, bad, sentence in (
-        (FlagKind.LOST, missing > OUTSIDE, "The lead is outside the window."),
-        (FlagKind.CLIPPED, (missing > CUT_OFF) & (missing <= OUTSIDE),
-         "The edge cuts the lead."),
-    ):
-        if bad.mean() > LEAST_SHARE:
-            at = np.nonzero(bad)[0]
-            made.append(Flag(kind, sentence, path.start + int(at[0]), path.start + int(at[-1]) + 1))
-    return made
+def _flag(kind: FlagKind, sentence: str, bad: Flags, start: int) -> Flag:
+    at = np.nonzero(bad)[0]
+    return Flag(kind, sentence, start + int(at[0]), start + int(at[-1]) + 1,
+                round(float(bad.mean()) * WEIGHTS[kind], 4))
 
 
-def _move_flags(path: ShotPath) -> list[Flag]:
+def _window(row: NDArray[np.float64]) -> Box:
+    x, y, w, h = (float(value) for value in row)
+    return (x, y, w, h)
+
+
+def _lead_trouble(
+    analysis: Analysis, shot: int, path: ShotPath, sheet: SpecSheet
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """For each frame the share of the lead outside the window, and of its face under covers."""
+    missing, covered = np.zeros(len(path.windows)), np.zeros(len(path.windows))
+    everyone = {one.id: one for one in subjects(analysis, shot)}
+    for i, row in enumerate(path.windows):
+        frame = path.start + i
+        number = path.lead_at(frame)
+        lead = everyone.get(number) if number is not None else None
+        box = _core_box(lead, frame) if lead is not None else None
+        if box is None:
+            continue
+        window = _window(row)
+        fits = min(box[2], window[2]) * min(box[3], window[3])
+        missing[i] = 1 - _shared(window, box) / fits
+        for zone in sheet.covers:
+            x, y, w, h = window
+            place = (x + zone.left * w, y + zone.top * h, zone.width * w, zone.height * h)
+            covered[i] += _shared(place, box) / (box[2] * box[3])
+        if lead is not None and lead.face is None:
+            covered[i] *= COVERED / COVERED_WHOLE
+    return missing, covered
+
+
+def _core_box(lead: Subject, frame: int) -> Box | None:
+    """The face while it is seen, else the whole; a face that is lost for a while is no worry."""
+    found = lead.face.box_at(frame) if lead.face is not None else None
+    return found or (lead.main.box_at(frame) if lead.face is None else None)
+
+
+def _shared(a: Box, b: Box) -> float:
+    across = min(a[0] + a[2], b[0] + b[2]) - max(a[0], b[0])
+    down = min(a[1] + a[3], b[1] + b[3]) - max(a[1], b[1])
+    return max(0.0, across) * max(0.0, down)
+
+
+def _words_cut(analysis: Analysis, shot: int, path: ShotPath) -> Flags:
+    """The frames in which an edge of the window crosses a line of words."""
+    bad = np.zeros(len(path.windows), np.bool_)
+    for one in analysis.words_in(shot):
+        for frame in range(max(one.first_frame, path.start), min(one.end_frame, path.end)):
+            box = one.boxes[frame - one.first_frame]
+            shown = _shared(_window(path.windows[frame - path.start]), box) / (box[2] * box[3])
+            bad[frame - path.start] |= WORDS_CUT < shown < 1 - WORDS_CUT
+    return bad
+
+
+def _rushed(path: ShotPath, motion: Motion) -> Flags:
+    """The frames after which the window moves faster than a chase may, swaps left out."""
+    bad = np.zeros(len(path.windows), np.bool_)
     speed = np.abs(np.diff(path.windows[:, :2], axis=0)).max(axis=1, initial=0.0)
-    limit = path.windows[0, 2] / CHASE_CROSSING_FRAMES * 1.05
-    if speed.size and float((speed > limit).mean()) > LEAST_SHARE:
-        at = np.nonzero(speed > limit)[0]
-        return [Flag(FlagKind.RUSHED, "The window moves too fast to watch.",
-                     path.start + int(at[0]), path.start + int(at[-1]) + 2)]
-    return []
+    limit = path.windows[:-1, 2] / motion.chase_crossing_frames * 1.05
+    swaps = {first - path.start - 1 for first, _ in path.leads[1:]}
+    for i in np.nonzero(speed > limit)[0]:
+        bad[i] = int(i) not in swaps
+    return bad

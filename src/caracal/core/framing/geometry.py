@@ -40,6 +40,16 @@ class Shape(msgspec.Struct, frozen=True):
         return cls(ratio.numerator, ratio.denominator)
 
 
+class Frame(msgspec.Struct, frozen=True):
+    """What framing must know of a version: its shape, and its clear area.
+
+    ``clear`` is ((left, right), (top, bottom)) in shares of the canvas, or None for all of it.
+    """
+
+    shape: Shape
+    clear: tuple[tuple[float, float], tuple[float, float]] | None = None
+
+
 def window_size(shape: Shape, active: Box, zoom: float = 1.0) -> tuple[float, float]:
     """Width and height of the window of ``shape`` in the active picture.
 

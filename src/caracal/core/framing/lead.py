@@ -7,6 +7,7 @@ import numpy as np
 
 from caracal.core.analysis.model import Analysis, Box, FoundShot, Track
 from caracal.core.analysis.tracks import group_of
+from caracal.core.framing.choice import ShotChoice
 
 WORTH = {"person": 1.0, "face": 1.0, "animal": 0.8, "ride": 0.5, "thing": 0.35}
 PART_WEIGHTS = {"size": 0.35, "centre": 0.15, "duration": 0.25, "face": 0.25}  # common practice
@@ -14,6 +15,7 @@ SMALL_PERSON = 0.20  # of the picture's height: smaller people are part of a wid
 SMALL_THING = 0.12
 LEAST_STAY = {"person": 0.3, "face": 0.3, "animal": 0.3, "ride": 0.5, "thing": 0.7}
 COMPANY_SCORE = 0.55  # of the lead's score: others who are kept too when all fit
+NOTHING_CHOSEN = ShotChoice()
 SURE = 0.4  # detector score at which a subject counts in full
 
 
@@ -82,8 +84,12 @@ def _scored(
                    {name: round(value, 3) for name, value in parts.items()})
 
 
-def choose_lead(analysis: Analysis, shot: int, chosen: int | None = None) -> Subject | None:
+def choose_lead(
+    analysis: Analysis, shot: int, chosen: int | None = None, ignored: tuple[int, ...] = ()
+) -> Subject | None:
     """The subject the window must keep; ``chosen`` (a subject id) overrides the score.
+
+    Those ``ignored`` are never followed.
 
     None for wide views of small people, for several things of which none is the one, and for
     empty shots: there the picture as a whole is the subject.
@@ -91,7 +97,8 @@ def choose_lead(analysis: Analysis, shot: int, chosen: int | None = None) -> Sub
     everyone = subjects(analysis, shot)
     if chosen is not None:
         return next((one for one in everyone if one.id == chosen), None)
-    fit = [one for one in everyone if _may_lead(one, analysis, shot)]
+    fit = [one for one in everyone
+           if one.id not in ignored and _may_lead(one, analysis, shot)]
     beings = [one for one in fit if group_of(one.main.kind) in ("person", "face", "animal")]
     if beings:
         return beings[0]
@@ -110,11 +117,16 @@ def _may_lead(one: Subject, analysis: Analysis, shot: int) -> bool:
     return tall >= SMALL_PERSON
 
 
-def company(analysis: Analysis, shot: int, lead: Subject) -> tuple[Subject, ...]:
-    """Others worth keeping beside the lead when they fit, best first."""
-    return tuple(
-        one for one in subjects(analysis, shot)
-        if one.id != lead.id and one.score >= COMPANY_SCORE * lead.score
+def company(
+    analysis: Analysis, shot: int, lead: Subject, choice: ShotChoice = NOTHING_CHOSEN
+) -> tuple[Subject, ...]:
+    """Others worth keeping beside the lead when they fit: the chosen second, then by score."""
+    everyone = [one for one in subjects(analysis, shot)
+                if one.id != lead.id and one.id not in choice.ignored]
+    second = [one for one in everyone if one.id == choice.second]
+    return (*second, *(
+        one for one in everyone
+        if one.id != choice.second and one.score >= COMPANY_SCORE * lead.score
         and group_of(one.main.kind) in ("person", "face", "animal")
         and _may_lead(one, analysis, shot)
-    )
+    ))

@@ -1,14 +1,16 @@
 """The path as a linear program.
 
-Find positions x that keep the window's demands while its first, second and third differences are
-small in the L1 norm, so that the result is made of rests, even moves and eased joints, as a camera
-operator would make it. Idea: Grundmann, Kwatra and Essa, "Auto-Directed Video Stabilization with
-Robust L1 Optimal Camera Paths", CVPR 2011. Solved by HiGHS through scipy.
+Find places x of the window's middle that keep the window's demands while their first, second and
+third differences are small in the L1 norm, so that the result is made of rests, even moves and
+eased joints, as a camera operator would make it. Idea: Grundmann, Kwatra and Essa,
+"Auto-Directed Video Stabilization with Robust L1 Optimal Camera Paths", CVPR 2011.
+Solved by HiGHS through scipy.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,29 +18,21 @@ from scipy import sparse
 from scipy.optimize import linprog
 
 from caracal.core.errors import CaracalError
+from caracal.core.framing.demand import Demand
+from caracal.core.framing.motion import Limits
 
 Array = NDArray[np.float64]
 
+PIN_SPARE = 1.6  # over the straight line between two pins: room to start and stop
 
-@dataclass(frozen=True)
-class Limits:
-    """How the window may move. Speeds in pixels a frame, acceleration in pixels a frame squared.
 
-    The weights price a pixel of first, second and third difference; ``must`` and ``want`` price a
-    pixel by which a demand is missed in one frame; ``wish`` gently pulls to the best place.
-    """
-
-    speed: float
-    acceleration: float
-    weights: tuple[float, float, float]
-    must: float
-    want: float
-    wish: float
+class NoPathError(CaracalError):
+    """The limits leave no path: a fence or pins ask for more speed than they allow."""
 
 
 @dataclass(frozen=True)
 class Program:
-    """min cost.z subject to rows.z <= bounds and low <= z <= high; z starts with the positions."""
+    """min cost.z subject to rows.z <= bounds and low <= z <= high; z starts with the places."""
 
     cost: Array
     rows: sparse.csr_matrix
@@ -49,61 +43,94 @@ class Program:
 
 
 def build(
-    must: Array, want: Array, wish: Array, low: float, high: float, limits: Limits
+    demand: Demand, low: Array, high: Array, limits: Limits, pins: dict[int, float] | None = None
 ) -> Program:
     """The linear program for one axis of one shot.
 
-    ``must`` and ``want`` (n, 2) are allowed positions per frame (NaN: free), ``wish`` (n,) the best
-    ones; ``low`` and ``high`` bound every position (the active picture).
+    ``low`` and ``high`` (n,) bound every place (the active picture). ``pins`` are places that hold
+    exactly, by frame counted from the shot's first; where they ask for more speed or acceleration
+    than the limits allow, the limits give way as far as they must.
     """
-    n = len(wish)
-    blocks: list[tuple[sparse.csr_matrix, Array, Array, Array]] = []
-    caps = (limits.speed, limits.acceleration, np.inf)
-    for order in (1, 2, 3):
+    n = len(demand.wish)
+    held = dict(pins or {})
+    blocks: list[_Block] = []
+    for order, cap in zip((1, 2, 3), _caps(held, limits), strict=True):
         if n > order:
-            change = _difference(n, order)
             zero = np.zeros(n - order)
-            blocks.append((change, zero, zero, _filled(n - order, limits.weights[order - 1])))
-    soft = [(must, limits.must), (want, limits.want)]
-    wished = np.stack([wish, wish], axis=1)
+            price = limits.weights[order - 1]
+            blocks.append(_Block(_difference(n, order), zero, zero, price, cap))
+    soft = [(demand.must, limits.must), (demand.want, limits.want), (demand.clear, limits.clear),
+            (demand.words, limits.words)]
+    wished = np.stack([demand.wish, demand.wish], axis=1)
     for allowed, price in [*soft, (wished, limits.wish)]:
         asked = ~np.isnan(allowed[:, 0])
-        pick = sparse.eye(n, format="csr")[asked]
-        blocks.append((pick, allowed[asked, 0], allowed[asked, 1], _filled(asked.sum(), price)))
-    return _assemble(n, blocks, low, high, caps)
+        if price and asked.any():
+            pick = sparse.eye(n, format="csr")[asked]
+            blocks.append(_Block(pick, allowed[asked, 0], allowed[asked, 1], price, np.inf))
+    low, high = low.copy(), high.copy()
+    for frame, place in held.items():
+        low[frame] = high[frame] = min(max(place, low[frame]), high[frame])
+    return _assemble(n, blocks, low, high)
 
 
-def _assemble(
-    n: int, blocks: list[tuple[sparse.csr_matrix, Array, Array, Array]], low: float, high: float,
-    caps: tuple[float, ...],
-) -> Program:
-    """Each block says low_i - s <= (A x)_i <= high_i + s with its own slacks s >= 0 at a price."""
-    slacks = sum(block[0].shape[0] for block in blocks)
-    cost = np.concatenate([np.zeros(n), *[block[3] for block in blocks]])
-    lows = np.concatenate([np.full(n, low), np.zeros(slacks)])
-    highs = np.concatenate([np.full(n, high), np.full(slacks, np.inf)])
+def _caps(pins: dict[int, float], limits: Limits) -> tuple[float, ...]:
+    """Bounds of the three differences; wider where pins cannot be met within the limits."""
+    ordered = sorted(pins.items())
+    speed = max((abs(b - a) / (j - i) for (i, a), (j, b) in pairwise(ordered)), default=0.0)
+    factor = max(1.0, PIN_SPARE * speed / limits.speed)
+    acceleration = limits.acceleration if factor == 1.0 else np.inf
+    return (limits.speed * factor, acceleration, np.inf)
+
+
+@dataclass(frozen=True)
+class _Block:
+    """Rows that say low_i - s <= (A x)_i <= high_i + s with own slacks 0 <= s <= cap at a price."""
+
+    matrix: sparse.csr_matrix
+    low: Array
+    high: Array
+    price: float
+    cap: float
+
+
+def _assemble(n: int, blocks: list[_Block], low: Array, high: Array) -> Program:
+    counts = [block.matrix.shape[0] for block in blocks]
+    slacks = sum(counts)
+    costs = [np.full(count, block.price) for count, block in zip(counts, blocks, strict=True)]
+    caps = [np.full(count, block.cap) for count, block in zip(counts, blocks, strict=True)]
     rows, bounds, at = [], [], 0
-    for i, (matrix, least, most, _) in enumerate(blocks):
-        count = matrix.shape[0]
+    for count, block in zip(counts, blocks, strict=True):
         slack = sparse.csr_matrix(
             (np.ones(count), (np.arange(count), at + np.arange(count))), (count, slacks))
-        rows += [sparse.hstack([matrix, -slack]), sparse.hstack([-matrix, -slack])]
-        bounds += [most, -least]
-        if i < len(caps) and count and count < n:
-            highs[n + at : n + at + count] = caps[i]
+        rows += [sparse.hstack([block.matrix, -slack]), sparse.hstack([-block.matrix, -slack])]
+        bounds += [block.high, -block.low]
         at += count
-    stacked = sparse.vstack(rows, format="csr")
-    return Program(cost, stacked, np.concatenate(bounds), lows, highs, n)
+    return Program(
+        np.concatenate([np.zeros(n), *costs]), sparse.vstack(rows, format="csr"),
+        np.concatenate(bounds), np.concatenate([low, np.zeros(slacks)]),
+        np.concatenate([high, *caps]), n)
+
+
+def best_path(
+    demand: Demand, low: Array, high: Array, limits: Limits, pins: dict[int, float] | None = None
+) -> Array:
+    """Places (n,) of the best path; limits give way when the fence itself moves faster."""
+    try:
+        places, _ = solve(build(demand, low, high, limits, pins))
+    except NoPathError:
+        free = replace(limits, speed=np.inf, acceleration=np.inf)
+        places, _ = solve(build(demand, low, high, free, pins))
+    return np.clip(places, low, high)
 
 
 def solve(program: Program) -> tuple[Array, float]:
-    """Positions (n,) and the cost of the best path. Raises CaracalError if HiGHS finds none."""
+    """Places (n,) and the cost of the best path. Raises NoPathError if HiGHS finds none."""
     found = linprog(  # type: ignore[call-overload]  # the stubs know dense matrices only
         program.cost, A_ub=program.rows, b_ub=program.bounds,
         bounds=np.stack([program.low, program.high], axis=1), method="highs",
     )
     if not found.success:
-        raise CaracalError(f"No path was found for a shot: {found.message}")
+        raise NoPathError(f"No path was found for a shot: {found.message}")
     return np.asarray(found.x[: program.frames], np.float64), float(found.fun)
 
 
@@ -114,6 +141,3 @@ def _difference(n: int, order: int) -> sparse.csr_matrix:
         [float(tap) for tap in taps], range(order + 1), shape=(n - order, n), format="csr"
     )
 
-
-def _filled(count: int, value: float) -> Array:
-    return np.full(int(count), value, np.float64)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.framing.lead import subjects
-from caracal.core.framing.manners import Manner
+from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
 
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 
 import msgspec
 
-from caracal.core.framing.manners import Manner
-from caracal.core.framing.path import Keyframe, ShotChoice
+from caracal.core.framing.choice import Keyframe, ShotChoice
+from caracal.core.framing.motion import Manner
 from caracal.core.time import FrameRange
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"

@@ -10,7 +10,7 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.errors import InputError
-from caracal.core.framing.geometry import Shape
+from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.resources import shipped
 
 
@@ -64,6 +64,16 @@ class File(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     most_mb: float = 500.0
 
 
+class Zone(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A rectangle of the canvas in shares of its width and height, and what lies there."""
+
+    what: str
+    left: float
+    top: float
+    width: float
+    height: float
+
+
 class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Everything a destination asks of a file. ``canvas`` is (width, height) in pixels."""
 
@@ -77,11 +87,22 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     rates: Rates = Rates()
     sound: Sound = Sound()
     file: File = File()
+    covers: tuple[Zone, ...] = ()
+    clear: Zone | None = None
 
     @property
     def shape(self) -> Shape:
         """The canvas's shape."""
         return Shape.of(*self.canvas)
+
+    @property
+    def frame(self) -> Frame:
+        """What framing must know of this sheet."""
+        one = self.clear
+        if one is None:
+            return Frame(self.shape)
+        return Frame(self.shape, ((one.left, one.left + one.width),
+                                  (one.top, one.top + one.height)))
 
     def refuse_duration(self, seconds: float, what: str) -> None:
         """Raise InputError when ``seconds`` is shorter or longer than the sheet takes."""

@@ -1,0 +1,85 @@
+"""What a person (or nobody: the defaults) decided for one shot in one version."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.framing.motion import Manner
+
+Array = NDArray[np.float64]
+
+
+class Joint(StrEnum):
+    """How the window goes from one keyframe to the next."""
+
+    EASED = "eased"
+    STRAIGHT = "straight"
+    HOLD = "hold"
+
+
+class Keyframe(msgspec.Struct, frozen=True):
+    """A hand-set window at a frame: its middle in master pixels, and its zoom.
+
+    ``zoom`` None leaves the shot's zoom. ``joint`` is the way to the next keyframe.
+    """
+
+    frame: int
+    centre: tuple[float, float]
+    zoom: float | None = None
+    joint: Joint = Joint.EASED
+
+
+class Swap(msgspec.Struct, frozen=True):
+    """From ``frame`` on the window keeps subject ``lead``: a clean jump, never a pan."""
+
+    frame: int
+    lead: int
+
+
+class ShotChoice(msgspec.Struct, frozen=True):
+    """All decisions about one shot in one version. Subjects are named by their id.
+
+    ``lead`` None leaves the choice to the score; ``second`` is kept if both fit; ``ignored`` are
+    never followed. ``zoom`` 1 is the largest window of the shape.
+    """
+
+    lead: int | None = None
+    second: int | None = None
+    ignored: tuple[int, ...] = ()
+    manner: Manner = Manner.AUTO
+    zoom: float = 1.0
+    keyframes: tuple[Keyframe, ...] = ()
+    swaps: tuple[Swap, ...] = ()
+
+    @property
+    def touched(self) -> bool:
+        """Whether anything differs from the automatic framing."""
+        return self != ShotChoice()
+
+
+def through_keys(keys: tuple[Keyframe, ...], values: Array, start: int, count: int) -> Array:
+    """``values`` (keys, m) carried from key to key by their joints, held before and after.
+
+    Returns (count, m) for frames from ``start``; ``keys`` are in order of their frames.
+    """
+    at = np.array([one.frame for one in keys], np.float64)
+    wanted = np.clip(np.arange(start, start + count, dtype=np.float64), at[0], at[-1])
+    before = np.clip(np.searchsorted(at, wanted, side="right") - 1, 0, len(at) - 1)
+    after = np.minimum(before + 1, len(at) - 1)
+    share = (wanted - at[before]) / np.maximum(at[after] - at[before], 1)
+    joints = np.array([list(Joint).index(one.joint) for one in keys])[before]
+    shaped = np.choose(joints, [share * share * (3 - 2 * share), share, np.zeros_like(share)])
+    return np.asarray(values[before] + (values[after] - values[before]) * shaped[:, None])
+
+
+def zooms(choice: ShotChoice, start: int, count: int) -> Array:
+    """The zoom (count,) at each frame from ``start``."""
+    keys = tuple(sorted(choice.keyframes, key=lambda one: one.frame))
+    if all(one.zoom is None for one in keys):
+        return np.full(count, choice.zoom)
+    values = np.array([[choice.zoom if one.zoom is None else one.zoom] for one in keys])
+    return through_keys(keys, values, start, count)[:, 0]

@@ -1,0 +1,67 @@
+"""How the window may move: every limit in one place, with its unit and reason."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import msgspec
+
+
+class Manner(StrEnum):
+    """The five manners."""
+
+    AUTO = "auto"
+    LOCKED = "locked"
+    GLIDE = "glide"
+    CHASE = "chase"
+    BY_HAND = "by hand"
+
+
+class Motion(msgspec.Struct, frozen=True):
+    """Limits and tolerances of all manners; a project may carry its own.
+
+    A thing should take about 7 s to cross the frame at 24 fps before judder shows (common
+    practice): 168 frames, whatever the rate. A sprint across the picture takes about 18 frames.
+    Shares are of the window's length along the axis.
+    """
+
+    glide_crossing_frames: float = 168
+    glide_ease_frames: float = 14  # to reach full speed
+    chase_crossing_frames: float = 18
+    chase_ease_frames: float = 7
+    still_tolerance: float = 0.03  # jitter of found boxes that a still window forgives
+    still_want: float = 0.10  # how far swinging arms may leave a still window
+    missed: float = 0.01  # a demand missed by less is kept
+    glide_misses: float = 0.02  # share of frames a glide may miss before it must become a chase
+    stride_frames: int = 8  # either side: arms and legs swing out and in again within a stride
+
+
+@dataclass(frozen=True)
+class Limits:
+    """How the window may move. Speeds in pixels a frame, acceleration in pixels a frame squared.
+
+    The weights price a pixel of first, second and third difference; ``must``, ``want``, ``clear``
+    and ``words`` price a pixel by which a demand is missed in one frame; ``wish`` gently pulls to
+    the best place.
+    """
+
+    speed: float
+    acceleration: float
+    weights: tuple[float, float, float]
+    must: float
+    want: float
+    wish: float
+    clear: float = 0.0
+    words: float = 0.0
+
+
+def limits_for(manner: Manner, size: float, motion: Motion) -> Limits:
+    """The solver's limits for glide and chase, for a window ``size`` pixels long."""
+    if manner is Manner.CHASE:
+        speed = size / motion.chase_crossing_frames
+        return Limits(speed, speed / motion.chase_ease_frames, (0.3, 12.0, 60.0), must=120.0,
+                      want=60.0, wish=0.02, clear=20.0, words=30.0)
+    speed = size / motion.glide_crossing_frames
+    return Limits(speed, speed / motion.glide_ease_frames, (1.0, 30.0, 120.0), must=40.0, want=8.0,
+                  wish=0.001, clear=6.0, words=12.0)
