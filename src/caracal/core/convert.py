@@ -24,12 +24,15 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.batch.proof import Expected, Proof, prove
 from caracal.core.errors import CaracalError, InputError, PlaceError
 from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.gate import place_error
 from caracal.core.media.planes import Planes
 from caracal.core.media.sound import Samples, SoundReader
+from caracal.core.project.model import ShotStart
+from caracal.core.project.shots import reshot
 from caracal.core.render.version import compose
 from caracal.core.specs.settings import encoder_settings, estimated_mb
 from caracal.core.specs.sheet import SpecSheet
@@ -40,10 +43,11 @@ AHEAD = 4  # frames a version may lag behind the decoder
 
 
 class Wanted(msgspec.Struct, frozen=True):
-    """One version to make: its sheet and the choices by shot number."""
+    """One version to make: its sheet, the choices by shot number, and the limits of moves."""
 
     sheet: SpecSheet
     choices: dict[int, ShotChoice] = {}
+    motion: Motion = Motion()
 
 
 class Made(msgspec.Struct, frozen=True):
@@ -55,15 +59,18 @@ class Made(msgspec.Struct, frozen=True):
 
 def convert(
     master: Path, wanted: list[Wanted], folder: Path, *, span: FrameRange | None = None,
-    report: Report = silent, cancel: CancelToken | None = None,
+    starts: tuple[ShotStart, ...] = (), report: Report = silent,
+    cancel: CancelToken | None = None,
 ) -> list[Made]:
     """Make every wanted version of ``master`` in ``folder``; the proofs in the same order.
+
+    ``starts`` are where shots begin if not where they were found.
 
     Raises InputError before any work when a sheet does not take the film, PlaceError when the
     folder cannot be used, Cancelled when stopped. Nothing half-made keeps a final name.
     """
     token = cancel or CancelToken()
-    analysis = analyse(master, report, token)
+    analysis = reshot(analyse(master, report, token), starts)
     span = span or FrameRange(0, analysis.master.frames)
     check_before(analysis, wanted, folder, span)
     jobs = [_Job(analysis, one, folder, span) for one in wanted]
@@ -112,7 +119,7 @@ class _Job:
         self.file = _free_name(folder, f"{master.file.stem} {sheet.name}", sheet.file.container)
         self._part = self.file.with_name(f"{self.file.name}.part")
         self._with_sound = bool(master.sound)
-        paths = film_path(analysis, sheet.frame, wanted.choices)
+        paths = film_path(analysis, sheet.frame, wanted.choices, wanted.motion)
         self._windows = windows_of(paths)[span.start : span.end_exclusive]
         self._writer = MovieWriter(
             self._part, encoder_settings(sheet, master.rate, self._with_sound))

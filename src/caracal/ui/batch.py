@@ -139,6 +139,9 @@ class Batch(QWidget):
         self._show_proof()
 
     def _first_problem(self, seconds: float) -> str:
+        if not self._session.film.is_file():
+            return (f"{self._session.film.name} is not where it was. Put it back or beside the "
+                    "project, then open the project again.")
         if not self._wanted():
             return "Tick at least one version."
         for letter in self._wanted():
@@ -170,8 +173,9 @@ class Batch(QWidget):
         if self.running or not self.start_button.isEnabled():
             return
         project, letters = self._session.project, self._wanted()
-        wanted = [Wanted(self._session.sheet(one), project.choices_for(one)) for one in letters]
-        job = Job(str(self._session.film), str(self.folder), wanted, project.span)
+        wanted = [Wanted(self._session.sheet(one), project.choices_for(one), project.motion)
+                  for one in letters]
+        job = Job(str(self._session.film), str(self.folder), wanted, project.span, project.starts)
         self._states = dict.fromkeys(letters, "encoding")
         self._proofs = {}
         run = BatchRun(job)

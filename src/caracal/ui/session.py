@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer, Signal
+import msgspec
+from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis, Box
@@ -13,19 +14,22 @@ from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag, flags_of
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.path import ShotPath, shot_path
-from caracal.core.framing.why import lead_name, why
-from caracal.core.project.model import History, Project, first_project
+from caracal.core.framing.why import Alternative, alternatives, lead_name, why
+from caracal.core.project.history import History
+from caracal.core.project.model import Project, first_project
+from caracal.core.project.shots import reshot
 from caracal.core.specs.sheet import SpecSheet, shipped_sheets
 from caracal.ui.pictures import Pictures
 
 
 @dataclass(frozen=True)
 class ShotWords:
-    """A shot's lead, the reason of its path, and its flags."""
+    """A shot's lead, the reason of its path, its flags, and those a person accepted."""
 
     lead: str
     why: str
     flags: tuple[Flag, ...]
+    accepted: tuple[Flag, ...]
 
 
 class Session(QObject):
@@ -37,22 +41,31 @@ class Session(QObject):
     playing_changed = Signal(bool)
     said = Signal(str)
 
-    def __init__(self, analysis: Analysis, paths: dict[tuple[str, int], ShotPath]) -> None:
+    def __init__(
+        self, analysis: Analysis, paths: dict[tuple[str, int], ShotPath],
+        project: Project | None = None,
+    ) -> None:
         super().__init__()
+        self.found = analysis
         self.analysis = analysis
         self.sheets: dict[str, SpecSheet] = shipped_sheets()
-        self.history = History([first_project(analysis.master.frames)])
+        self.history = History([project or first_project(analysis.master.frames)])
+        self.file: Path | None = None  # where the project was saved
+        self.saved = self.project
         self.frame = 0
         self.letter = "A"
         self.speed = 0
         self._paths: dict[tuple[str, int, ShotChoice], ShotPath] = {
             (name, shot, ShotChoice()): path for (name, shot), path in paths.items()}
-        self._told: dict[tuple[str, int, ShotChoice], ShotWords] = {}
+        self._told: dict[tuple[object, ...], ShotWords] = {}
+        self._others: dict[tuple[object, ...], tuple[Alternative, ...]] = {}
         self._subjects: dict[int, tuple[Subject, ...]] = {}
+        self._settled = self.project
+        self._settle()
         store = AnalysisStore(analysis.content_key)
         telling = tuple(shot.telling_frame for shot in analysis.shots)
         self.pictures = Pictures(store.proxy, analysis.master.frame_rate, telling)
-        self._clock = QTimer(self)
+        self._clock, self._since = QTimer(self), QElapsedTimer()
         self._clock.timeout.connect(self._tick)
 
     @property
@@ -71,16 +84,24 @@ class Session(QObject):
     def film(self) -> Path:
         return self.analysis.master.file
 
+    @property
+    def unsaved(self) -> bool:
+        return self.project != self.saved
+
     def sheet(self, letter: str) -> SpecSheet:
         name = next(one.sheet for one in self.project.versions if one.letter == letter)
         return self.sheets[name]
 
     def path(self, letter: str, shot: int) -> ShotPath:
         """The path of one shot in one version, solved once for each choice."""
-        choice, sheet = self.project.choice(letter, shot), self.sheet(letter)
+        return self._path(letter, shot, self.project.choice(letter, shot))
+
+    def _path(self, letter: str, shot: int, choice: ShotChoice) -> ShotPath:
+        sheet = self.sheet(letter)
         key = (sheet.name, shot, choice)
         if key not in self._paths:
-            self._paths[key] = shot_path(self.analysis, shot, sheet.frame, choice)
+            self._paths[key] = shot_path(
+                self.analysis, shot, sheet.frame, choice, self.project.motion)
         return self._paths[key]
 
     def window(self, letter: str, frame: int) -> Box:
@@ -91,16 +112,28 @@ class Session(QObject):
 
     def told(self, letter: str, shot: int) -> ShotWords:
         """What is said of one shot in one version, worked out once for each choice."""
-        key = (letter, shot, self.project.choice(letter, shot))
+        reasons = self.project.accepted_kinds(letter, shot)
+        key = (letter, shot, self.project.choice(letter, shot), tuple(sorted(reasons)))
         if key not in self._told:
             path = self.path(letter, shot)
+            found = flags_of(self.analysis, shot, path, self.sheet(letter), self.project.motion)
             self._told[key] = ShotWords(
                 lead_name(self.analysis, shot, path.lead), why(self.analysis, shot, path),
-                flags_of(self.analysis, shot, path, self.sheet(letter)))
+                tuple(one for one in found if one.kind not in reasons),
+                tuple(one for one in found if one.kind in reasons))
         return self._told[key]
 
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
         return self.told(letter, shot).flags
+
+    def alternatives(self, letter: str, shot: int) -> tuple[Alternative, ...]:
+        """The other manners of one shot with what they would cost."""
+        choice = msgspec.structs.replace(self.project.choice(letter, shot), keyframes=())
+        key = (letter, shot, choice)
+        if key not in self._others:
+            self._others[key] = alternatives(
+                self.analysis, shot, choice, lambda one: self._path(letter, shot, one))
+        return self._others[key]
 
     def subjects(self, shot: int) -> tuple[Subject, ...]:
         if shot not in self._subjects:
@@ -119,32 +152,52 @@ class Session(QObject):
             self.letter = letter
             self.version_changed.emit()
 
-    def edit(self, project: Project, name: str) -> None:
-        self.history.push(project, name)
-        self.said.emit(name)
-        self.project_changed.emit()
+    def edit(self, project: Project, name: str, dragging: bool = False) -> None:
+        """Take ``project`` as the newest; the steps of one drag are undone at once."""
+        (self.history.replace if dragging else self.history.push)(project, name)
+        self._announce(name)
 
     def undo(self) -> None:
         name = self.history.undo()
-        self.said.emit(f"Undone: {name}" if name else "Nothing to undo.")
-        self.project_changed.emit()
+        self._announce(f"Undone: {name}" if name else "Nothing to undo.")
 
     def redo(self) -> None:
         name = self.history.redo()
-        self.said.emit(f"Done again: {name}" if name else "Nothing to do again.")
+        self._announce(f"Done again: {name}" if name else "Nothing to do again.")
+
+    def _announce(self, words: str) -> None:
+        self._settle()
+        self.said.emit(words)
         self.project_changed.emit()
+
+    def _settle(self) -> None:
+        """Forget what was worked out for other shots or other limits."""
+        now, before = self.project, self._settled
+        self._settled = now
+        if now.starts != before.starts or (now.starts and self.analysis is self.found):
+            self.analysis = reshot(self.found, now.starts)
+        elif now.motion == before.motion:
+            return
+        for kept in (self._paths, self._told, self._others, self._subjects):
+            kept.clear()
 
     def play(self, speed: int) -> None:
         """Play at ``speed`` times the film's rate, backwards if negative; 0 stops."""
         self.speed = speed
         if speed:
+            self._since.start()
             self._clock.start(round(1000 / self.rate))
         else:
             self._clock.stop()
         self.playing_changed.emit(bool(speed))
 
     def _tick(self) -> None:
-        following = self.frame + self.speed
+        """On by as many frames as the time that passed: a slow machine drops, never drags."""
+        frames = int(self._since.elapsed() / 1000 * self.rate)
+        if frames < 1:
+            return
+        self._since.restart()
+        following = self.frame + self.speed * min(frames, 5)
         if not 0 <= following < self.analysis.master.frames:
             self.play(0)
             return

@@ -72,6 +72,11 @@ def analyse(
     return result
 
 
+def kept_analysis(key: str, root: Path | None = None) -> Analysis | None:
+    """The analysis of the film with this content key, if it was analysed before: no film needed."""
+    return AnalysisStore(key, root).load()
+
+
 class _Pass:
     """The single pass over the film; holds what the steps have gathered so far."""
 

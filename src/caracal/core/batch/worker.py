@@ -14,6 +14,7 @@ import msgspec
 
 from caracal.core.convert import Made, Wanted, convert
 from caracal.core.errors import CaracalError
+from caracal.core.project.model import ShotStart
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken, Progress
 
@@ -25,6 +26,7 @@ class Job(msgspec.Struct, frozen=True):
     folder: str
     wanted: list[Wanted]
     span: FrameRange
+    starts: tuple[ShotStart, ...] = ()
 
 
 class Message(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -47,7 +49,8 @@ def main() -> int:
     signal.signal(signal.SIGTERM, lambda *_: token.cancel())
     try:
         made = convert(
-            Path(job.master), job.wanted, Path(job.folder), span=job.span, cancel=token,
+            Path(job.master), job.wanted, Path(job.folder), span=job.span, starts=job.starts,
+            cancel=token,
             report=lambda progress: _say(Message(progress=progress)),
         )
     except CaracalError as problem:

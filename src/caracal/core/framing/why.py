@@ -1,11 +1,85 @@
-"""One sentence a shot: why the window does what it does."""
+"""One sentence a shot: why the window does what it does, and what the other manners would cost."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
+import msgspec
+import numpy as np
+
 from caracal.core.analysis.model import Analysis
-from caracal.core.framing.lead import subjects
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.demand import extents
+from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
+
+MOVING_MANNERS = (Manner.LOCKED, Manner.GLIDE, Manner.CHASE)
+
+
+class Alternative(msgspec.Struct, frozen=True):
+    """A manner that was rejected, and its path.
+
+    ``kept`` is the share of frames in which the whole lead lies in the window (along both axes),
+    ``travel`` how far the window moves in all, in widths of the window.
+    """
+
+    manner: Manner
+    path: ShotPath
+    kept: float
+    travel: float
+
+    def sentence(self) -> str:
+        """What it would cost."""
+        if self.kept < 0.995:
+            return f"{self.manner.value.capitalize()} keeps the whole lead {self.kept:.0%}"
+        return f"{self.manner.value.capitalize()} moves {self.travel:.1f} widths"
+
+
+def alternatives(
+    analysis: Analysis, shot: int, choice: ShotChoice, solve: Callable[[ShotChoice], ShotPath]
+) -> tuple[Alternative, ...]:
+    """The manners that ``choice`` does not use, calmest first; none where nobody leads.
+
+    ``solve`` gives the path of a choice for this shot and version.
+    """
+    now = solve(choice)
+    if now.lead is None:
+        return ()
+    made = []
+    for manner in MOVING_MANNERS:
+        if manner is now.manner:
+            continue
+        path = solve(msgspec.structs.replace(choice, manner=manner))
+        moved = np.abs(np.diff(path.windows[:, :2], axis=0)).sum() / path.windows[0, 2]
+        made.append(Alternative(manner, path, kept_share(analysis, shot, path), float(moved)))
+    return tuple(made)
+
+
+def kept_share(analysis: Analysis, shot: int, path: ShotPath) -> float:
+    """Share of the frames with a lead in which it lies in the window, or covers it if larger."""
+    everyone = {one.id: one for one in subjects(analysis, shot)}
+    found = msgspec.structs.replace(analysis.shots[shot], start=path.start, end=path.end)
+    good = np.ones(found.frames, np.bool_)
+    asked = np.zeros(found.frames, np.bool_)
+    for axis in (0, 1):
+        rows = extents(found, lambda frame: _lead_box(everyone, path, frame), axis)
+        near, size = path.windows[:, axis], path.windows[:, axis + 2]
+        low, high = rows[:, 0], rows[:, 1]
+        fits = high - low <= size
+        asked |= ~np.isnan(low)
+        inside = (low >= near - 1) & (high <= near + size + 1)
+        covers = (low <= near + 1) & (high >= near + size - 1)
+        good &= np.where(fits, inside, covers)
+    return float(good[asked].mean()) if asked.any() else 1.0
+
+
+def _lead_box(
+    everyone: dict[int, Subject], path: ShotPath, frame: int
+) -> tuple[float, float, float, float] | None:
+    number = path.lead_at(frame)
+    lead = everyone.get(number) if number is not None else None
+    return lead.box_at(frame) if lead is not None else None
 
 
 def lead_name(analysis: Analysis, shot: int, lead: int | None) -> str:
@@ -27,6 +101,9 @@ def why(analysis: Analysis, shot: int, path: ShotPath) -> str:
     name = name if name[-1].isdigit() else f"the {name}"
     if path.manner is Manner.BY_HAND:
         return "Follows your keyframes."
+    if len(path.leads) > 1:
+        others = [lead_name(analysis, shot, one) for _, one in path.leads[1:]]
+        return f"Jumps from {name} to {', then '.join(others)}: both do not fit."
     if path.lead is None:
         return "Nobody leads: rests on the most telling part."
     if path.manner is Manner.LOCKED:

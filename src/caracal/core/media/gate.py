@@ -59,7 +59,7 @@ def place_error(path: Path, problem: Exception) -> CaracalError:
         return PlaceError("The disk is full.", path, "Free some space or choose another folder.")
     if code in (errno.EACCES, errno.EPERM, errno.EROFS):
         return PlaceError("This folder cannot be written to.", path, "Choose another folder.")
-    if code in (errno.ENOENT, errno.ENOTDIR):
+    if code in (errno.ENOENT, errno.ENOTDIR, errno.EEXIST):
         return PlaceError("This folder is gone.", path, "Choose another folder.")
     return CaracalError(f"Writing failed ({_reason(problem)}).", path, "Try again.")
 

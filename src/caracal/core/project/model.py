@@ -1,18 +1,16 @@
-"""The project as a value, the edits as functions, and undo as a list of projects."""
+"""The project as a value: what a person decided about one film. Frozen; edits make new ones."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 import msgspec
 
-from caracal.core.framing.choice import Keyframe, ShotChoice
-from caracal.core.framing.motion import Manner
+from caracal.core.analysis.model import Transition
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.motion import Motion
 from caracal.core.time import FrameRange
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 FIRST_SHEETS = ("vertical-short", "square-feed", "portrait-feed")
-MOST_ZOOM = 3.0
 
 
 class Version(msgspec.Struct, frozen=True):
@@ -22,115 +20,84 @@ class Version(msgspec.Struct, frozen=True):
     sheet: str
 
 
-class Project(msgspec.Struct, frozen=True):
-    """Decisions about one film. ``leads`` by shot; ``choices`` by (version letter, shot).
+class Cast(msgspec.Struct, frozen=True):
+    """Who matters in a shot, in every version; subjects by id. ``lead`` None: by the score."""
 
-    A lead is the same in every version; manner, zoom and keyframes belong to one version.
+    shot: int
+    lead: int | None = None
+    second: int | None = None
+    ignored: tuple[int, ...] = ()
+
+    @property
+    def decides(self) -> bool:
+        """Whether anything differs from the automatic cast."""
+        return self != Cast(self.shot)
+
+
+class Decision(msgspec.Struct, frozen=True):
+    """What was decided for one shot in one version; who matters is in the cast."""
+
+    letter: str
+    shot: int
+    choice: ShotChoice
+
+
+class Accepted(msgspec.Struct, frozen=True):
+    """A flag that a person looked at and accepted, and why."""
+
+    letter: str
+    shot: int
+    kind: str
+    reason: str
+
+
+class ShotStart(msgspec.Struct, frozen=True):
+    """Where a shot begins, when the found cuts were corrected or replaced by a cut list."""
+
+    frame: int
+    transition: Transition = Transition.CUT
+
+
+class Project(msgspec.Struct, frozen=True):
+    """All decisions about one film. Shots are counted from 0.
+
+    ``starts`` replaces the found shots when it is not empty; its first is frame 0. ``motion`` holds
+    the limits of all moves.
     """
 
     versions: tuple[Version, ...]
     span: FrameRange
-    leads: tuple[tuple[int, int], ...] = ()
-    choices: tuple[tuple[str, int, ShotChoice], ...] = ()
+    casts: tuple[Cast, ...] = ()
+    decisions: tuple[Decision, ...] = ()
+    accepted: tuple[Accepted, ...] = ()
+    starts: tuple[ShotStart, ...] = ()
+    motion: Motion = Motion()
+
+    def cast(self, shot: int) -> Cast:
+        """Who matters in ``shot``."""
+        return next((one for one in self.casts if one.shot == shot), Cast(shot))
 
     def choice(self, letter: str, shot: int) -> ShotChoice:
         """What holds for ``shot`` in version ``letter``; automatic where nothing was decided."""
-        lead = dict(self.leads).get(shot)
-        for one, number, choice in self.choices:
-            if one == letter and number == shot:
-                return msgspec.structs.replace(choice, lead=lead)
-        return ShotChoice(lead=lead)
+        cast = self.cast(shot)
+        base = next((one.choice for one in self.decisions
+                     if one.letter == letter and one.shot == shot), ShotChoice())
+        return msgspec.structs.replace(
+            base, lead=cast.lead, second=cast.second, ignored=cast.ignored)
 
     def choices_for(self, letter: str) -> dict[int, ShotChoice]:
         """All touched shots of version ``letter``."""
-        shots = {shot for shot, _ in self.leads}
-        shots |= {shot for one, shot, _ in self.choices if one == letter}
+        shots = {one.shot for one in self.casts}
+        shots |= {one.shot for one in self.decisions if one.letter == letter}
         return {shot: self.choice(letter, shot) for shot in sorted(shots)}
+
+    def accepted_kinds(self, letter: str, shot: int) -> dict[str, str]:
+        """The accepted kinds of flags of ``shot`` in version ``letter`` with their reasons."""
+        return {one.kind: one.reason for one in self.accepted
+                if (one.letter, one.shot) == (letter, shot)}
 
 
 def first_project(frames: int) -> Project:
     """A project with the first three shapes over the whole film."""
     versions = tuple(Version(LETTERS[i], name) for i, name in enumerate(FIRST_SHEETS))
     return Project(versions, FrameRange(0, frames))
-
-
-def with_lead(project: Project, shot: int, lead: int | None) -> Project:
-    """``lead`` (a subject id; None: automatic) for ``shot`` in every version."""
-    leads = dict(project.leads)
-    leads.pop(shot, None)
-    if lead is not None:
-        leads[shot] = lead
-    return msgspec.structs.replace(project, leads=tuple(sorted(leads.items())))
-
-
-def with_choice(project: Project, letter: str, shot: int, choice: ShotChoice) -> Project:
-    """``choice`` for ``shot`` in version ``letter`` (its lead is kept apart and ignored here)."""
-    kept = [one for one in project.choices if one[:2] != (letter, shot)]
-    plain = msgspec.structs.replace(choice, lead=None)
-    if plain.touched:
-        kept.append((letter, shot, plain))
-    return msgspec.structs.replace(
-        project, choices=tuple(sorted(kept, key=lambda one: (one[0], one[1]))))
-
-
-def with_manner(project: Project, letter: str, shot: int, manner: Manner) -> Project:
-    """``manner`` for ``shot`` in version ``letter``; keyframes stay for a return to by hand."""
-    choice = msgspec.structs.replace(project.choice(letter, shot), manner=manner)
-    return with_choice(project, letter, shot, choice)
-
-
-def with_keyframe(project: Project, letter: str, shot: int, key: Keyframe) -> Project:
-    """The window's middle set by hand at a frame; the shot becomes by hand."""
-    before = project.choice(letter, shot)
-    keys = [one for one in before.keyframes if one.frame != key.frame]
-    ordered = tuple(sorted([*keys, key], key=lambda one: one.frame))
-    choice = msgspec.structs.replace(before, manner=Manner.BY_HAND, keyframes=ordered)
-    return with_choice(project, letter, shot, choice)
-
-
-def with_zoom(project: Project, letter: str, shot: int, zoom: float) -> Project:
-    """The window of ``shot`` in version ``letter`` made smaller by ``zoom``, 1 to MOST_ZOOM."""
-    held = round(min(max(zoom, 1.0), MOST_ZOOM), 3)
-    choice = msgspec.structs.replace(project.choice(letter, shot), zoom=held)
-    return with_choice(project, letter, shot, choice)
-
-
-def automatic_again(project: Project, letter: str, shot: int) -> Project:
-    """Everything decided for ``shot`` forgotten: its lead everywhere, the rest in ``letter``."""
-    return with_choice(with_lead(project, shot, None), letter, shot, ShotChoice())
-
-
-@dataclass
-class History:
-    """Projects in the order they were made, and where we are among them."""
-
-    projects: list[Project]
-    at: int = 0
-    names: list[str] = field(default_factory=lambda: [""])
-
-    @property
-    def now(self) -> Project:
-        """The current project."""
-        return self.projects[self.at]
-
-    def push(self, project: Project, name: str) -> None:
-        """Take ``project`` as the newest; what was undone before is forgotten."""
-        if project == self.now:
-            return
-        self.projects = [*self.projects[: self.at + 1], project]
-        self.names = [*self.names[: self.at + 1], name]
-        self.at += 1
-
-    def undo(self) -> str | None:
-        """One step back; the name of what was undone, or None at the beginning."""
-        if self.at == 0:
-            return None
-        self.at -= 1
-        return self.names[self.at + 1]
-
-    def redo(self) -> str | None:
-        """One step forward; the name of what was done again, or None at the end."""
-        if self.at + 1 >= len(self.projects):
-            return None
-        self.at += 1
-        return self.names[self.at]

@@ -18,7 +18,7 @@ from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.geometry import keep_inside
 from caracal.core.framing.lead import Subject
-from caracal.core.project.model import with_keyframe, with_lead, with_zoom
+from caracal.core.project.edits import with_keyframe, with_lead, with_zoom
 from caracal.ui import theme
 from caracal.ui.picture_paint import letter_badge, paint_master, scaled
 from caracal.ui.session import Session

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from caracal.core.framing.motion import Manner
-from caracal.core.project.model import automatic_again, with_manner
+from caracal.core.project.edits import automatic_again, with_manner
 from caracal.ui.aim.canvases import Canvases
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip

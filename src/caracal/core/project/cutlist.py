@@ -1,0 +1,69 @@
+"""Cut lists: where another program says the shots begin (CMX 3600 EDL, OpenTimelineIO).
+
+Read by OpenTimelineIO. Times count from the list's first frame, which is the film's first.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from pathlib import Path
+
+import opentimelineio as otio
+
+from caracal.core.analysis.model import Transition
+from caracal.core.errors import InputError
+from caracal.core.media.gate import missing
+from caracal.core.project.model import ShotStart
+
+SUFFIXES = (".edl", ".otio", ".otioz")
+
+
+def read_cut_list(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, ...]:
+    """Where shots begin by the cut list at ``path``, for a film of ``frames`` frames at ``rate``.
+
+    A dissolve belongs half to each side, like those that are found. Raises InputError when the
+    file is no cut list, or is longer than the film.
+    """
+    if not path.is_file():
+        raise missing(path)
+    if path.suffix.lower() not in SUFFIXES:
+        raise InputError("This is not a cut list Caracal reads.", path,
+                         "Choose an EDL (.edl) or OpenTimelineIO (.otio) file.")
+    options = {"rate": float(rate)} if path.suffix.lower() == ".edl" else {}
+    try:
+        timeline = otio.adapters.read_from_file(str(path), **options)
+    except Exception as problem:  # adapters raise many kinds, all meaning the same
+        raise InputError(f"This cut list cannot be read ({_first_line(problem)}).", path,
+                         "Export it again for this film's frame rate.") from problem
+    tracks = timeline.video_tracks() if isinstance(timeline, otio.schema.Timeline) else []
+    if not tracks:
+        raise InputError("This cut list has no picture track.", path, "Export it again.")
+    starts = _starts(tracks[0], rate)
+    if not starts or starts[-1].frame >= frames:
+        raise InputError(f"This cut list does not fit the film, which has {frames} frames.", path,
+                         "Choose the list of this cut of the film.")
+    return starts
+
+
+def _starts(track: otio.schema.Track, rate: Fraction) -> tuple[ShotStart, ...]:
+    at, made = 0, []
+    kind, shift = Transition.CUT, 0
+    for child in track:
+        if isinstance(child, otio.schema.Transition):
+            before, after = _count(child.in_offset, rate), _count(child.out_offset, rate)
+            # The list's cut lies ``before`` frames into the dissolve; ours lies in its middle.
+            kind, shift = Transition.DISSOLVE, (after - before) // 2
+            continue
+        made.append(ShotStart(at + shift, kind if at else Transition.START))
+        at += _count(child.duration(), rate)
+        kind, shift = Transition.CUT, 0
+    return tuple(made)
+
+
+def _count(time: otio.opentime.RationalTime, rate: Fraction) -> int:
+    frames: float = time.rescaled_to(float(rate)).value
+    return round(frames)
+
+
+def _first_line(problem: Exception) -> str:
+    return (str(problem).strip().splitlines() or [type(problem).__name__])[0].rstrip(".")

@@ -1,0 +1,139 @@
+"""Edits: functions from a project to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import msgspec
+
+from caracal.core.framing.choice import Keyframe, ShotChoice, Swap
+from caracal.core.framing.motion import Manner
+from caracal.core.project.model import Accepted, Cast, Decision, Project
+
+MOST_ZOOM = 3.0
+
+
+def with_cast(project: Project, cast: Cast) -> Project:
+    """``cast`` for its shot in every version."""
+    kept = [one for one in project.casts if one.shot != cast.shot]
+    if cast.decides:
+        kept.append(cast)
+    return msgspec.structs.replace(project, casts=tuple(sorted(kept, key=lambda one: one.shot)))
+
+
+def with_lead(project: Project, shot: int, lead: int | None) -> Project:
+    """``lead`` (a subject id; None: automatic) for ``shot``; no longer second or ignored."""
+    before = project.cast(shot)
+    return with_cast(project, msgspec.structs.replace(
+        before, lead=lead, second=None if before.second == lead else before.second,
+        ignored=tuple(one for one in before.ignored if one != lead)))
+
+
+def with_second(project: Project, shot: int, second: int | None) -> Project:
+    """``second`` is kept beside the lead where both fit; no longer lead or ignored."""
+    before = project.cast(shot)
+    return with_cast(project, msgspec.structs.replace(
+        before, second=second, lead=None if before.lead == second else before.lead,
+        ignored=tuple(one for one in before.ignored if one != second)))
+
+
+def with_ignored(project: Project, shot: int, subject: int, ignore: bool = True) -> Project:
+    """``subject`` is never followed in ``shot``, or may be again."""
+    before = project.cast(shot)
+    others = tuple(one for one in before.ignored if one != subject)
+    return with_cast(project, msgspec.structs.replace(
+        before, ignored=tuple(sorted((*others, subject))) if ignore else others,
+        lead=None if ignore and before.lead == subject else before.lead,
+        second=None if ignore and before.second == subject else before.second))
+
+
+def with_choice(project: Project, letter: str, shot: int, choice: ShotChoice) -> Project:
+    """``choice`` for ``shot`` in version ``letter`` (its cast is kept apart and ignored here)."""
+    kept = [one for one in project.decisions if (one.letter, one.shot) != (letter, shot)]
+    plain = msgspec.structs.replace(choice, lead=None, second=None, ignored=())
+    if plain.touched:
+        kept.append(Decision(letter, shot, plain))
+    return msgspec.structs.replace(
+        project, decisions=tuple(sorted(kept, key=lambda one: (one.letter, one.shot))))
+
+
+def _changed(project: Project, letter: str, shot: int, **changes: object) -> Project:
+    choice = msgspec.structs.replace(project.choice(letter, shot), **changes)
+    return with_choice(project, letter, shot, choice)
+
+
+def with_manner(project: Project, letter: str, shot: int, manner: Manner) -> Project:
+    """``manner`` for ``shot`` in version ``letter``; keyframes stay and hold."""
+    return _changed(project, letter, shot, manner=manner)
+
+
+def with_keyframe(project: Project, letter: str, shot: int, key: Keyframe) -> Project:
+    """A window set by hand at a frame; a shot that had none becomes by hand."""
+    before = project.choice(letter, shot)
+    keys = [one for one in before.keyframes if one.frame != key.frame]
+    ordered = tuple(sorted([*keys, key], key=lambda one: one.frame))
+    manner = before.manner if before.keyframes else Manner.BY_HAND
+    return _changed(project, letter, shot, manner=manner, keyframes=ordered)
+
+
+def without_keyframe(project: Project, letter: str, shot: int, frame: int) -> Project:
+    """The keyframe at ``frame`` forgotten; without any the shot is automatic again."""
+    before = project.choice(letter, shot)
+    keys = tuple(one for one in before.keyframes if one.frame != frame)
+    by_hand = before.manner is Manner.BY_HAND and not keys
+    return _changed(project, letter, shot, keyframes=keys,
+                    manner=Manner.AUTO if by_hand else before.manner)
+
+
+def moved_keyframe(project: Project, letter: str, shot: int, frame: int, key: Keyframe) -> Project:
+    """The keyframe at ``frame`` becomes ``key``, its manner kept."""
+    before = project.choice(letter, shot)
+    keys = [one for one in before.keyframes if one.frame not in (frame, key.frame)]
+    ordered = tuple(sorted([*keys, key], key=lambda one: one.frame))
+    return _changed(project, letter, shot, keyframes=ordered)
+
+
+def with_zoom(project: Project, letter: str, shot: int, zoom: float) -> Project:
+    """The window of ``shot`` in version ``letter`` made smaller by ``zoom``, 1 to MOST_ZOOM."""
+    return _changed(project, letter, shot, zoom=round(min(max(zoom, 1.0), MOST_ZOOM), 3))
+
+
+def with_swaps(project: Project, letter: str, shot: int, swaps: Iterable[Swap]) -> Project:
+    """The window of ``shot`` jumps to other subjects at the frames of ``swaps``."""
+    ordered = tuple(sorted(swaps, key=lambda one: one.frame))
+    return _changed(project, letter, shot, swaps=ordered)
+
+
+def with_accepted(project: Project, letter: str, shot: int, kind: str, reason: str) -> Project:
+    """The flag ``kind`` of ``shot`` accepted for ``reason``."""
+    kept = [one for one in project.accepted if (one.letter, one.shot, one.kind)
+            != (letter, shot, kind)]
+    kept.append(Accepted(letter, shot, kind, reason))
+    return msgspec.structs.replace(
+        project, accepted=tuple(sorted(kept, key=lambda one: (one.letter, one.shot, one.kind))))
+
+
+def automatic_again(project: Project, letter: str, shot: int) -> Project:
+    """Everything decided for ``shot`` forgotten: its cast everywhere, the rest in ``letter``."""
+    accepted = tuple(one for one in project.accepted if (one.letter, one.shot) != (letter, shot))
+    plain = with_choice(with_cast(project, Cast(shot)), letter, shot, ShotChoice())
+    return msgspec.structs.replace(plain, accepted=accepted)
+
+
+def copied(
+    project: Project, source: tuple[str, int], targets: Iterable[tuple[str, int]]
+) -> Project:
+    """The manner and zoom of ``source`` (letter, shot) for every one of ``targets``.
+
+    Keyframes and swaps are copied to other versions of the same shot only: elsewhere their frames
+    mean nothing.
+    """
+    choice = project.choice(*source)
+    made = project
+    for letter, shot in targets:
+        if shot == source[1]:
+            made = with_choice(made, letter, shot, choice)
+        else:
+            manner = Manner.AUTO if choice.manner is Manner.BY_HAND else choice.manner
+            made = _changed(made, letter, shot, manner=manner, zoom=choice.zoom)
+    return made

@@ -1,0 +1,163 @@
+"""Shots as a person wants them: found cuts split, joined, or replaced by a cut list."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from itertools import pairwise
+from typing import TypeVar
+
+import msgspec
+import numpy as np
+
+from caracal.core.analysis.detections import overlap
+from caracal.core.analysis.model import Analysis, FoundShot, Track, Transition
+from caracal.core.analysis.tracks import group_of
+from caracal.core.errors import InputError
+from caracal.core.framing.motion import Manner
+from caracal.core.project.model import Accepted, Cast, Decision, Project, ShotStart
+
+T = TypeVar("T", Cast, Decision, Accepted)
+
+NEAR_FRAMES = 3  # a track that ends this near to where another begins may be the same being
+SAME_BEING = 0.4  # overlap of the two at the joint
+
+
+def starts_of(analysis: Analysis, project: Project) -> tuple[ShotStart, ...]:
+    """Where the project's shots begin."""
+    return project.starts or tuple(
+        ShotStart(one.start, one.transition_in) for one in analysis.shots)
+
+
+def with_starts(analysis: Analysis, project: Project, starts: Iterable[ShotStart]) -> Project:
+    """The project with other shots; decisions go to the shots that begin inside their old ones.
+
+    Raises InputError when a shot would be empty or lie outside the film.
+    """
+    ordered = tuple(sorted(starts, key=lambda one: one.frame))
+    frames = [one.frame for one in ordered]
+    last = analysis.master.frames
+    if not frames or frames[0] != 0 or len(set(frames)) < len(frames) or frames[-1] >= last:
+        raise InputError("These shots do not cover the film.",
+                         remedy=f"Shots begin at frame 0 and before frame {last}.")
+    old = [one.frame for one in starts_of(analysis, project)]
+    came_from = [int(np.searchsorted(old, frame, side="right")) - 1 for frame in frames]
+    ends = [*frames[1:], last]
+    casts, decisions, accepted = [], [], []
+    for shot, source in enumerate(came_from):
+        casts += [msgspec.structs.replace(one, shot=shot)
+                  for one in project.casts if one.shot == source]
+        decisions += [_inside(one, shot, frames[shot], ends[shot])
+                      for one in project.decisions if one.shot == source]
+        accepted += [msgspec.structs.replace(one, shot=shot)
+                     for one in project.accepted if one.shot == source]
+    found = tuple(ShotStart(one.start, one.transition_in) for one in analysis.shots)
+    return msgspec.structs.replace(
+        project, starts=() if ordered == found else ordered,
+        casts=_ordered(casts), decisions=_ordered(decisions), accepted=_ordered(accepted))
+
+
+def _ordered(items: list[T]) -> tuple[T, ...]:
+    return tuple(sorted(items, key=lambda one: (getattr(one, "letter", ""), one.shot)))
+
+
+def _inside(one: Decision, shot: int, start: int, end: int) -> Decision:
+    """A decision with only those keyframes and swaps that lie in its new shot."""
+    choice = one.choice
+    keys = tuple(key for key in choice.keyframes if start <= key.frame < end)
+    lost = choice.manner is Manner.BY_HAND and not keys
+    return Decision(one.letter, shot, msgspec.structs.replace(
+        choice, keyframes=keys, manner=Manner.AUTO if lost else choice.manner,
+        swaps=tuple(swap for swap in choice.swaps if start < swap.frame < end)))
+
+
+def split_at(analysis: Analysis, project: Project, frame: int) -> Project:
+    """A cut that was missed: a new shot begins at ``frame``.
+
+    Raises InputError where a shot begins already.
+    """
+    starts = starts_of(analysis, project)
+    if any(one.frame == frame for one in starts):
+        raise InputError("A shot begins here already.", remedy="Go to a frame inside the shot.")
+    return with_starts(analysis, project, [*starts, ShotStart(frame)])
+
+
+def joined_to_previous(analysis: Analysis, project: Project, shot: int) -> Project:
+    """A cut that was invented: ``shot`` is one with the shot before it.
+
+    Raises InputError for the first shot.
+    """
+    if shot == 0:
+        raise InputError("There is no shot before the first.", remedy="Choose a later shot.")
+    starts = starts_of(analysis, project)
+    return with_starts(analysis, project, [*starts[:shot], *starts[shot + 1 :]])
+
+
+def reshot(analysis: Analysis, starts: tuple[ShotStart, ...]) -> Analysis:
+    """``analysis`` cut into the shots that begin at ``starts`` (all of it as found if empty).
+
+    Tracks are cut at the new edges; where shots are joined, tracks that meet are joined, too.
+    """
+    if not starts:
+        return analysis
+    edges = [*(one.frame for one in starts), analysis.master.frames]
+    spans = list(pairwise(edges))
+    shots = [_shot(analysis, one, span) for one, span in zip(starts, spans, strict=True)]
+    tracks, words = _Cutter(spans), _Cutter(spans)
+    return msgspec.structs.replace(
+        analysis, shots=tuple(shots), tracks=tracks.cut(analysis.tracks, joins=True),
+        words=words.cut(analysis.words, joins=False))
+
+
+def _shot(analysis: Analysis, start: ShotStart, span: tuple[int, int]) -> FoundShot:
+    parts = [one for one in analysis.shots if one.start < span[1] and one.end > span[0]]
+    if len(parts) == 1 and (parts[0].start, parts[0].end) == span:
+        return msgspec.structs.replace(parts[0], transition_in=start.transition)
+    shared = [min(one.end, span[1]) - max(one.start, span[0]) for one in parts]
+    maps = [np.asarray(one.attention) for one in parts]
+    even = all(one.shape == maps[0].shape for one in maps)
+    attention = np.average(maps, axis=0, weights=shared) if even else maps[0]
+    telling = next((one.telling_frame for one in parts if span[0] <= one.telling_frame < span[1]),
+                   sum(span) // 2)
+    transition_span = parts[0].transition_span if parts[0].start == span[0] else None
+    kind = start.transition if span[0] else Transition.START
+    return FoundShot(*span, kind, transition_span, tuple(float(v) for v in attention), telling)
+
+
+class _Cutter:
+    """Cuts tracks at the edges of shots."""
+
+    def __init__(self, spans: list[tuple[int, int]]) -> None:
+        self._spans = spans
+
+    def cut(self, tracks: tuple[Track, ...], joins: bool) -> tuple[Track, ...]:
+        made: list[Track] = []
+        for shot, (start, end) in enumerate(self._spans):
+            here = [
+                msgspec.structs.replace(
+                    one, shot=shot, first_frame=max(one.first_frame, start),
+                    boxes=one.boxes[max(0, start - one.first_frame) : end - one.first_frame])
+                for one in tracks if one.first_frame < end and one.end_frame > start
+            ]
+            made += _meeting(here) if joins else here
+        return tuple(msgspec.structs.replace(one, id=i) for i, one in enumerate(made))
+
+
+def _meeting(tracks: list[Track]) -> list[Track]:
+    """Tracks of one shot with those joined that end where another of their kind begins."""
+    made: list[Track] = []
+    renamed: dict[int, int] = {}
+    for one in sorted(tracks, key=lambda track: track.first_frame):
+        before = next((
+            i for i, other in enumerate(made)
+            if group_of(other.kind) == group_of(one.kind)
+            and 0 <= one.first_frame - other.end_frame <= NEAR_FRAMES
+            and overlap(other.boxes[-1], one.boxes[0]) > SAME_BEING), None)
+        if before is None:
+            made.append(msgspec.structs.replace(one, subject=renamed.get(one.subject, one.subject)))
+            continue
+        first = made[before]
+        gap = (first.boxes[-1],) * (one.first_frame - first.end_frame)
+        made[before] = msgspec.structs.replace(first, boxes=(*first.boxes, *gap, *one.boxes))
+        renamed[one.subject] = first.subject
+    return [msgspec.structs.replace(one, subject=renamed.get(one.subject, one.subject))
+            for one in made]

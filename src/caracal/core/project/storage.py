@@ -1,0 +1,146 @@
+"""Project files: JSON with a version number and a published schema (docs/project.schema.json).
+
+Old versions are brought up to date by UPGRADES, one function for each step.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import platformdirs
+
+from caracal.core.analysis.cache import content_key
+from caracal.core.analysis.model import Analysis
+from caracal.core.errors import InputError
+from caracal.core.media.gate import missing, place_error
+from caracal.core.project.model import Project
+
+FORMAT = "caracal project"
+VERSION = 1
+SUFFIX = ".caracal"
+MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
+
+Data = dict[str, Any]
+UPGRADES: dict[int, Callable[[Data], Data]] = {}  # from the version named to the next
+
+
+class FilmReference(msgspec.Struct, frozen=True):
+    """Which film a project belongs to: where it was, and what it contains."""
+
+    path: str
+    content_key: str
+    frames: int
+    frame_rate: str
+
+
+class Document(msgspec.Struct, frozen=True):
+    """A project file."""
+
+    format: str
+    version: int
+    film: FilmReference
+    project: Project
+
+
+def document(analysis: Analysis, project: Project) -> Document:
+    """The document of ``project`` on an analysed film."""
+    master = analysis.master
+    film = FilmReference(str(master.file.resolve()), analysis.content_key, master.frames,
+                         master.frame_rate)
+    return Document(FORMAT, VERSION, film, project)
+
+
+def write_document(path: Path, one: Document) -> None:
+    """Write ``one`` so that ``path`` holds the old or the new document at every moment.
+
+    Raises PlaceError when the place cannot be written.
+    """
+    part = path.with_name(f"{path.name}.part")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with part.open("wb") as file:
+            file.write(msgspec.json.format(msgspec.json.encode(one), indent=1))
+            file.flush()
+            os.fsync(file.fileno())
+        part.replace(path)
+    except OSError as problem:
+        with suppress(OSError):
+            part.unlink(missing_ok=True)
+        raise place_error(path.parent, problem) from problem
+
+
+def read_document(path: Path) -> Document:
+    """Read a project file of this or an older version. Raises InputError when it is none."""
+    try:
+        data = msgspec.json.decode(path.read_bytes())
+    except FileNotFoundError as problem:
+        raise missing(path) from problem
+    except (OSError, msgspec.DecodeError) as problem:
+        raise InputError("This is not a project of Caracal.", path, "Choose another file.") \
+            from problem
+    return msgspec.convert(_up_to_date(data, path), Document) if _valid(data) else _refuse(path)
+
+
+def _valid(data: object) -> bool:
+    return isinstance(data, dict) and data.get("format") == FORMAT and isinstance(
+        data.get("version"), int)
+
+
+def _refuse(path: Path) -> Document:
+    raise InputError("This is not a project of Caracal.", path, "Choose another file.")
+
+
+def _up_to_date(data: Data, path: Path) -> Data:
+    if data["version"] > VERSION:
+        raise InputError(f"This project was saved by a newer Caracal (format {data['version']}).",
+                         path, "Open it with that one, or install the newer Caracal.")
+    while data["version"] < VERSION:
+        data = UPGRADES[data["version"]](data)
+    try:
+        msgspec.convert(data, Document)
+    except msgspec.ValidationError as problem:
+        raise InputError(f"This project is damaged ({problem}).", path,
+                         "Open an earlier copy of it.") from problem
+    return data
+
+
+def find_film(film: FilmReference, project_file: Path) -> Path | None:
+    """Where the film is now: where it was, by its name beside the project, or by its content."""
+    there = Path(film.path)
+    if there.is_file():
+        return there
+    folder = project_file.parent
+    named = [folder / there.name, *sorted(folder.glob(f"*/{there.name}"))]
+    others = sorted(one for one in folder.glob("*") if one.is_file())[:MOST_SEARCHED]
+    for one in (*named, *others):
+        if one.is_file() and _same_content(one, film.content_key):
+            return one
+    return None
+
+
+def _same_content(path: Path, key: str) -> bool:
+    try:
+        return content_key(path) == key
+    except OSError:
+        return False
+
+
+def state_root() -> Path:
+    """The folder of what is saved by itself; the environment's CARACAL_STATE moves it."""
+    said = os.environ.get("CARACAL_STATE")
+    return Path(said) if said else Path(platformdirs.user_state_dir("caracal"))
+
+
+def autosave_path(key: str) -> Path:
+    """Where the work on the film with this content key is saved by itself."""
+    return state_root() / "work" / f"{key}{SUFFIX}"
+
+
+def schema() -> Data:
+    """The JSON schema of a project file."""
+    return msgspec.json.schema(Document)

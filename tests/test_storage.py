@@ -1,0 +1,129 @@
+"""Project files: versioned JSON, moved films found again, refusals in one sentence."""
+
+import json
+from pathlib import Path
+
+import msgspec
+import pytest
+
+from caracal.core.errors import InputError, PlaceError
+from caracal.core.framing.choice import Joint, Keyframe, ShotChoice, Swap
+from caracal.core.framing.motion import Manner, Motion
+from caracal.core.project import storage
+from caracal.core.project.edits import with_accepted, with_cast, with_choice
+from caracal.core.project.model import Cast, ShotStart, first_project
+from caracal.core.project.storage import (
+    FilmReference,
+    autosave_path,
+    document,
+    find_film,
+    read_document,
+    schema,
+    write_document,
+)
+from conftest import write_film
+
+
+def full_project(frames=1500):
+    choice = ShotChoice(manner=Manner.GLIDE, zoom=1.3, swaps=(Swap(500, 3),),
+                        keyframes=(Keyframe(440, (500.0, 540.0), 1.5, Joint.HOLD),))
+    made = with_choice(first_project(frames), "B", 2, choice)
+    made = with_cast(made, Cast(2, lead=7, second=9, ignored=(1, 4)))
+    made = with_accepted(made, "A", 0, "text cut", "the title is repeated below")
+    return msgspec.structs.replace(
+        made, starts=(ShotStart(0), ShotStart(400), ShotStart(600)),
+        motion=Motion(glide_crossing_frames=200))
+
+
+def test_what_is_written_is_read_again(demo, tmp_path):
+    path = tmp_path / "kiln day.caracal"
+    written = document(demo, full_project())
+    write_document(path, written)
+    assert read_document(path) == written
+    assert [one.name for one in tmp_path.iterdir()] == ["kiln day.caracal"]
+
+
+def test_the_published_schema_is_the_one_in_force():
+    published = Path(__file__).parent.parent / "docs" / "project.schema.json"
+    assert json.loads(published.read_text()) == json.loads(json.dumps(schema()))
+
+
+def test_files_follow_the_published_schema(demo):
+    data = json.loads(msgspec.json.encode(document(demo, full_project())))
+    known = schema()["$defs"]["Project"]["properties"]
+    assert set(data["project"]) <= set(known) and data["version"] == storage.VERSION
+
+
+def test_older_files_are_brought_up_to_date(demo, tmp_path, monkeypatch):
+    """An upgrade written here stands for those of the future: version 0 named casts 'leads'."""
+    data = json.loads(msgspec.json.encode(document(demo, full_project())))
+    data["version"] = 0
+    data["project"]["leads"] = data["project"].pop("casts")
+    path = tmp_path / "old.caracal"
+    path.write_text(json.dumps(data))
+
+    def upgrade(old):
+        project = {("casts" if k == "leads" else k): v for k, v in old["project"].items()}
+        return {**old, "version": 1, "project": project}
+
+    monkeypatch.setitem(storage.UPGRADES, 0, upgrade)
+    assert read_document(path).project == full_project()
+
+
+@pytest.mark.parametrize(("text", "word"), [
+    ("not json", "not a project"), ("[1, 2]", "not a project"), ('{"format": "else"}', "not a"),
+    ('{"format": "caracal project", "version": 99}', "newer"),
+    ('{"format": "caracal project", "version": 1, "film": 3}', "damaged"),
+])
+def test_other_files_are_refused_in_one_sentence(tmp_path, text, word):
+    path = tmp_path / "some.caracal"
+    path.write_text(text)
+    with pytest.raises(InputError, match=word) as told:
+        read_document(path)
+    assert "some.caracal" in told.value.sentence() and told.value.remedy
+
+
+def test_a_missing_file_and_a_bad_folder_are_told(demo, tmp_path):
+    with pytest.raises(InputError, match="no such file"):
+        read_document(tmp_path / "none.caracal")
+    (tmp_path / "file").touch()
+    with pytest.raises(PlaceError):
+        write_document(tmp_path / "file" / "x.caracal", document(demo, full_project()))
+
+
+def _reference(film):
+    from caracal.core.analysis.cache import content_key
+
+    return FilmReference(str(film), content_key(film), 40, "25/1")
+
+
+def test_a_moved_film_is_found_by_name_then_by_content(tmp_path):
+    (tmp_path / "there").mkdir()
+    film = write_film(tmp_path / "there" / "film.mp4", frames=40)
+    reference, project = _reference(film), tmp_path / "here" / "p.caracal"
+    project.parent.mkdir()
+    assert find_film(reference, project) == film
+    moved = project.parent / "media" / "film.mp4"
+    moved.parent.mkdir()
+    film.rename(moved)
+    assert find_film(reference, project) == moved
+    renamed = moved.rename(project.parent / "another name.mp4")
+    assert find_film(reference, project) == renamed
+    renamed.unlink()
+    assert find_film(reference, project) is None
+
+
+def test_another_film_of_the_same_name_is_not_taken(tmp_path):
+    film = write_film(tmp_path / "film.mp4", frames=40)
+    reference = _reference(film)
+    film.unlink()
+    other = tmp_path / "project" / "film.mp4"
+    other.parent.mkdir()
+    write_film(other, frames=41)
+    assert find_film(reference, other.parent / "p.caracal") is None
+
+
+def test_what_saves_itself_has_a_place_of_its_own(tmp_path, monkeypatch):
+    monkeypatch.setenv("CARACAL_STATE", str(tmp_path))
+    assert autosave_path("abc").is_relative_to(tmp_path)
+    assert autosave_path("abc") != autosave_path("abd")
