@@ -36,8 +36,8 @@ def test_two_clicks_give_a_wrong_shot_another_lead(window, qtbot, truth):
     session, film = window.film.session, window.film
     two = _shot_named(truth, "two talkers")
     session.go(session.analysis.shots[two].start)
-    place = film.board.cell_rect(two, 1).center().toPoint()
-    qtbot.mouseClick(film.board.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    place = film.board.grid.cell_rect(two, 1).center().toPoint()
+    qtbot.mouseClick(film.board.grid.viewport(), Qt.MouseButton.LeftButton, pos=place)
     assert session.shot == two and session.letter == "A"
     qtbot.keyClick(window, Qt.Key.Key_2)
     assert film.view == "Aim"
@@ -98,9 +98,9 @@ def test_keys_play_step_and_set_the_range(window, qtbot):
 
 def test_hovering_the_board_scrubs_and_pictures_arrive(window, qtbot):
     film, session = window.film, window.film.session
-    rect = film.board.cell_rect(1, 0)
+    rect = film.board.grid.cell_rect(1, 0)
     with qtbot.waitSignal(session.pictures.arrived, timeout=10_000):
-        qtbot.mouseMove(film.board.viewport(), rect.topLeft().toPoint() + QPoint(40, 30))
+        qtbot.mouseMove(film.board.grid.viewport(), rect.topLeft().toPoint() + QPoint(40, 30))
     telling = session.analysis.shots[1].telling_frame
     qtbot.waitUntil(lambda: session.pictures.get(telling) is not None, timeout=10_000)
     assert not window.grab().isNull()
@@ -187,8 +187,8 @@ def test_clicking_a_canvas_chooses_that_version(window, qtbot):
 
 def test_double_click_on_the_board_opens_aim(window, qtbot):
     film = window.film
-    place = film.board.cell_rect(1, 2).center().toPoint()
-    qtbot.mouseDClick(film.board.viewport(), Qt.MouseButton.LeftButton, pos=place)
+    place = film.board.grid.cell_rect(1, 2).center().toPoint()
+    qtbot.mouseDClick(film.board.grid.viewport(), Qt.MouseButton.LeftButton, pos=place)
     assert film.view == "Aim"
 
 

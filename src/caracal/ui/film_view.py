@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 
 from caracal.ui.aim.view import Aim
 from caracal.ui.batch import Batch
-from caracal.ui.board import Board
+from caracal.ui.board.view import Board
 from caracal.ui.film_line import FilmLine
 from caracal.ui.session import Session
 

@@ -140,6 +140,14 @@ class Session(QObject):
             self._subjects[shot] = subjects(self.analysis, shot)
         return self._subjects[shot]
 
+    def person_of(self, shot: int, subject: int | None) -> int | None:
+        """The person of the film that a subject of ``shot`` is, if known."""
+        return next((one.person for one in self.subjects(shot) if one.id == subject), None)
+
+    def subject_of(self, shot: int, person: int) -> int | None:
+        """The subject of ``shot`` that is this person of the film, best score first."""
+        return next((one.id for one in self.subjects(shot) if one.person == person), None)
+
     def go(self, frame: int) -> None:
         """Show ``frame``, held inside the film."""
         held = min(max(0, frame), self.analysis.master.frames - 1)

@@ -10,6 +10,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
+from caracal.core.analysis.appearance import name_people
 from caracal.core.analysis.attention import AttentionMaker, Map
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore, content_key
@@ -167,7 +168,8 @@ class _Pass:
             words += word_tracks(looks.words, index, _steady_span(edge, end, boundaries))
             shots.append(self._shot(edge, end, here))
         active = self._bars.active(master.width, master.height)
-        return Analysis(VERSION, key, master, active, tuple(shots), tuple(tracks),
+        return Analysis(VERSION, key, master, active, tuple(shots),
+                        tuple(name_people(tracks)),
                         SoundOutline(tuple(round(peak, 3) for peak in self._peaks)),
                         tuple(words))
 

@@ -19,11 +19,15 @@ Picture = NDArray[np.uint8]
 
 
 class Detection(msgspec.Struct, frozen=True):
-    """One thing seen in one picture; ``box`` is (x, y, w, h) in pixels of that picture."""
+    """One thing seen in one picture; ``box`` is (x, y, w, h) in pixels of that picture.
+
+    ``appearance`` describes the colours of a face's owner (see appearance.py), or is empty.
+    """
 
     kind: str
     score: float
     box: tuple[float, float, float, float]
+    appearance: tuple[float, ...] = ()
 
 
 def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:

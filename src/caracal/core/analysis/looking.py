@@ -12,9 +12,11 @@ import threading
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.analysis.appearance import describe
 from caracal.core.analysis.detections import Detection, Picture, overlap
 from caracal.core.analysis.faces import FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
@@ -62,7 +64,9 @@ class Looker:
         things = self._objects.find(picture)
         people = [one.box for one in things if one.kind == "person"]
         words = self._words.find(picture) if words_too else []
-        return [*self._faces.find_near(picture, people), *things, *words]
+        faces = [msgspec.structs.replace(one, appearance=describe(picture, one.box))
+                 for one in self._faces.find_near(picture, people)]
+        return [*faces, *things, *words]
 
 
 class Looking:
@@ -185,7 +189,7 @@ class _Carried:
     ) -> _Carried:
         x, y, w, h = seen.box
         box = (x * scale[0], y * scale[1], w * scale[0], h * scale[1])
-        return cls(Detection(seen.kind, seen.score, box),
+        return cls(msgspec.structs.replace(seen, box=box),
                    (box[0] / tiny[0], box[1] / tiny[1], box[2] / tiny[0], box[3] / tiny[1]))
 
     def move(self, step: tuple[float, float]) -> None:

@@ -8,7 +8,7 @@ import msgspec
 
 from caracal.core.media.look import Master
 
-VERSION = 2  # of the artefact; raise it when the meaning of a field changes
+VERSION = 3  # of the artefact; raise it when the meaning of a field changes
 
 Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
 
@@ -51,6 +51,7 @@ class Track(msgspec.Struct, frozen=True):
 
     ``subject`` joins the tracks of one being: a face carries the number of its body.
     ``first_frame`` is the frame of ``boxes[0]``; ``score`` is the mean detector score, 0..1.
+    ``appearance`` describes a face's colours; ``person`` is the same for one person in all shots.
     """
 
     id: int
@@ -60,6 +61,8 @@ class Track(msgspec.Struct, frozen=True):
     score: float
     first_frame: int
     boxes: tuple[Box, ...]
+    appearance: tuple[float, ...] = ()
+    person: int | None = None
 
     @property
     def end_frame(self) -> int:

@@ -195,7 +195,9 @@ def _finished(
     kind = Counter(sight.seen.kind for _, sight in one.looks).most_common(1)[0][0]
     score = float(np.mean([sight.seen.score for _, sight in one.looks]))
     cut = tuple(_cut(row, picture) for row in values)
-    return Track(number, kind, 0, number, round(score, 4), begin, cut)
+    described = [sight.seen.appearance for _, sight in one.looks if sight.seen.appearance]
+    appearance = tuple(float(v) for v in np.median(described, axis=0)) if described else ()
+    return Track(number, kind, 0, number, round(score, 4), begin, cut, appearance)
 
 
 def _bend_by_flow(

@@ -36,6 +36,11 @@ class Subject(msgspec.Struct, frozen=True):
         assert track is not None
         return track
 
+    @property
+    def person(self) -> int | None:
+        """The number this person has in the whole film, if the face was seen well enough."""
+        return self.main.person
+
     def box_at(self, frame: int) -> Box | None:
         """The outline at ``frame``: the body where there is one, else the face."""
         for track in (self.body, self.face):

@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.model import Analysis, FoundShot
+from caracal.core.analysis.model import Analysis, FoundShot, Track
 from caracal.core.framing.attention import best_place
 from caracal.core.framing.choice import Keyframe, ShotChoice, through_keys, zooms
 from caracal.core.framing.demand import WHOLE_WINDOW, Demand, demand_along, words_demand
@@ -20,6 +20,7 @@ from caracal.core.framing.motion import Manner, Motion
 
 Array = NDArray[np.float64]
 
+STILL_FACE = 0.8  # of its width: a face whose middle wanders less stays where it is
 CALM_ORDER = (Manner.LOCKED, Manner.GLIDE, Manner.CHASE, Manner.BY_HAND)
 
 
@@ -123,7 +124,7 @@ class _Part:
         return ShotPath(self._found.start, self._windows(middles), manner, leads, shown, axis)
 
     def _demands(self, lead: Subject | None) -> tuple[Demand, Demand]:
-        words = self._analysis.words_in(self._shot)
+        words = (*self._analysis.words_in(self._shot), *self._still_faces(lead))
         if lead is None:
             demands = [self._no_demand(i) for i in (0, 1)]
         else:
@@ -140,6 +141,17 @@ class _Part:
                                 (fence.low, fence.high))
             made.append(Demand(one.must, one.want, one.clear, one.wish, one.extent, held))
         return made[0], made[1]
+
+    def _still_faces(self, lead: Subject | None) -> list[Track]:
+        """Faces of others that stay where they are: like words, an edge should not cut them."""
+        found = []
+        for one in self._analysis.tracks_in(self._shot):
+            if one.kind == "face" and (lead is None or one.subject != lead.id):
+                boxes = np.array(one.boxes)
+                drift = float(np.ptp(boxes[:, 0] + boxes[:, 2] / 2))
+                if drift < STILL_FACE * float(np.median(boxes[:, 2])):
+                    found.append(one)
+        return found
 
     def _no_demand(self, axis: int) -> Demand:
         """Nobody leads: only the most telling place is wished for."""

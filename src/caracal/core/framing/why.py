@@ -30,16 +30,16 @@ class Alternative(msgspec.Struct, frozen=True):
     travel: float
 
     def sentence(self) -> str:
-        """What it would cost."""
+        """What it would cost, for people."""
         if self.kept < 0.995:
-            return f"{self.manner.value.capitalize()} keeps the whole lead {self.kept:.0%}"
-        return f"{self.manner.value.capitalize()} moves {self.travel:.1f} widths"
+            return f"{self.manner} (the whole lead in {self.kept:.0%} of frames)"
+        return f"{self.manner} (moves {self.travel:.1f} widths)"
 
 
 def alternatives(
     analysis: Analysis, shot: int, choice: ShotChoice, solve: Callable[[ShotChoice], ShotPath]
 ) -> tuple[Alternative, ...]:
-    """The manners that ``choice`` does not use, calmest first; none where nobody leads.
+    """The manners whose paths differ from that of ``choice``, calmest first; none without a lead.
 
     ``solve`` gives the path of a choice for this shot and version.
     """
@@ -51,6 +51,8 @@ def alternatives(
         if manner is now.manner:
             continue
         path = solve(msgspec.structs.replace(choice, manner=manner))
+        if (path.windows == now.windows).all():
+            continue  # calmer already
         moved = np.abs(np.diff(path.windows[:, :2], axis=0)).sum() / path.windows[0, 2]
         made.append(Alternative(manner, path, kept_share(analysis, shot, path), float(moved)))
     return tuple(made)

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.ui import theme
 from caracal.ui.picture_paint import letter_badge, paint_version
@@ -21,11 +21,26 @@ class Canvases(QWidget):
         super().__init__()
         self._session = session
         self.setMinimumWidth(360)
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
         self.setToolTip("Click a canvas to work on that version.")
         for signal in (session.project_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
         session.pictures.arrived.connect(lambda _: self.update())
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def heightForWidth(self, width: int) -> int:
+        canvases = [self._session.sheet(one.letter).canvas
+                    for one in self._session.project.versions]
+        across = width - GAP * (len(canvases) - 1)
+        return HEAD + round(across / sum(w for w, _ in canvases) * max(h for _, h in canvases))
+
+    def sizeHint(self) -> QSize:
+        return QSize(480, self.heightForWidth(480))
 
     def rects(self) -> list[QRectF]:
         """Where each version's canvas lies: one scale for all, so sizes compare truly."""

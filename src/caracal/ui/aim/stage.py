@@ -138,7 +138,10 @@ class Stage(QWidget):
         if box is None:
             return
         rect = self.place_of(box)
-        leads = subject.id == self._session.path(self._session.letter, self._session.shot).lead
+        session = self._session
+        path = session.path(session.letter, session.shot)
+        leads = subject.id == path.lead_at(session.frame)
+        cast = session.project.cast(session.shot)
         over = subject.id == self._over
         tint = QColor(theme.ACCENT) if leads else QColor(theme.WORDS)
         tint.setAlpha(255 if leads or over else 110)
@@ -149,8 +152,14 @@ class Stage(QWidget):
             for y, dy in ((rect.top(), corner), (rect.bottom(), -corner)):
                 p.drawLine(QPointF(x, y), QPointF(x + dx, y))
                 p.drawLine(QPointF(x, y), QPointF(x, y + dy))
-        word = f"{subject.kind}, leads" if leads else subject.kind
-        if leads or over:
+        word = subject.kind
+        if leads:
+            word = f"{subject.kind}, leads"
+        elif subject.id == cast.second:
+            word = f"{subject.kind}, second"
+        elif subject.id in cast.ignored:
+            word = f"{subject.kind}, ignored"
+        if word != subject.kind or over:
             p.setFont(theme.ui_font(12, bold=leads))
             wide = p.fontMetrics().horizontalAdvance(word) + 10
             label = QRectF(rect.left(), max(0.0, rect.top() - 19), wide, 18)

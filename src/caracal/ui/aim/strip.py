@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import msgspec
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from caracal.core.framing.path import ShotPath
+from caracal.core.framing.choice import Keyframe
+from caracal.core.framing.path import ShotPath, key_at
+from caracal.core.project.edits import moved_keyframe, with_keyframe, without_keyframe
 from caracal.ui import theme
 from caracal.ui.session import Session
 
 LEFT, RIGHT, TOP, BOTTOM = 12, 12, 26, 14
 BAND = QColor(208, 138, 60, 90)
+REACH = 9  # pixels: so near a keyframe is taken hold of
 
 
 class PathStrip(QWidget):
@@ -21,9 +25,12 @@ class PathStrip(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._held: Keyframe | None = None
+        self._chosen: int | None = None  # frame of the keyframe that Delete removes
         self.setFixedHeight(150)
-        self.setToolTip("Band: the lead. Between the lines: the window. Diamonds: your keyframes. "
-                        "Click or drag to go.")
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setToolTip("Click or drag to go. Double-click to set a keyframe; drag a diamond to "
+                        "move it in time and place; Delete removes it.")
         for signal in (session.project_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
@@ -31,10 +38,19 @@ class PathStrip(QWidget):
     def _path(self) -> ShotPath:
         return self._session.path(self._session.letter, self._session.shot)
 
+    def _keys(self) -> tuple[Keyframe, ...]:
+        return self._session.project.choice(self._session.letter, self._session.shot).keyframes
+
     def _x(self, frame: float) -> float:
         path = self._path()
         room = self.width() - LEFT - RIGHT
         return LEFT + (frame - path.start) / max(1, len(path.windows) - 1) * room
+
+    def _frame(self, x: float) -> int:
+        path = self._path()
+        share = (x - LEFT) / (self.width() - LEFT - RIGHT)
+        return min(max(path.start + round(share * (len(path.windows) - 1)), path.start),
+                   path.end - 1)
 
     def _y(self, place: float) -> float:
         """Left of the picture is up, so that the strip reads like the picture turned upright."""
@@ -42,18 +58,63 @@ class PathStrip(QWidget):
         share = (place - active[path.axis]) / active[path.axis + 2]
         return TOP + share * (self.height() - TOP - BOTTOM)
 
+    def _place(self, y: float) -> float:
+        path, active = self._path(), self._session.analysis.active
+        share = (y - TOP) / (self.height() - TOP - BOTTOM)
+        return active[path.axis] + min(max(share, 0.0), 1.0) * active[path.axis + 2]
+
+    def point_of(self, key: Keyframe) -> QPointF:
+        """Where a keyframe's diamond is."""
+        return QPointF(self._x(key.frame), self._y(key.centre[self._path().axis]))
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._go(event)
+        near = [key for key in self._keys()
+                if (self.point_of(key) - event.position()).manhattanLength() <= REACH]
+        self._held = near[0] if near else None
+        self._chosen = near[0].frame if near else None
+        if near:
+            self._session.go(near[0].frame)
+        else:
+            self._session.go(self._frame(event.position().x()))
+        self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton:
-            self._go(event)
+        if not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        if self._held is None:
+            self._session.go(self._frame(event.position().x()))
+            return
+        session, axis = self._session, self._path().axis
+        centre = list(self._held.centre)
+        centre[axis] = round(self._place(event.position().y()), 1)
+        moved = msgspec.structs.replace(self._held, frame=self._frame(event.position().x()),
+                                        centre=(centre[0], centre[1]))
+        session.edit(moved_keyframe(session.project, session.letter, session.shot,
+                                    self._held.frame, moved),
+                     f"Keyframe of {session.letter} moved.", dragging=True)
+        self._held, self._chosen = moved, moved.frame
+        session.go(moved.frame)
 
-    def _go(self, event: QMouseEvent) -> None:
-        path = self._path()
-        share = (event.position().x() - LEFT) / (self.width() - LEFT - RIGHT)
-        frame = path.start + round(share * (len(path.windows) - 1))
-        self._session.go(min(max(frame, path.start), path.end - 1))
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._held = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        session = self._session
+        frame = self._frame(event.position().x())
+        if all(key.frame != frame for key in self._keys()):
+            key = key_at(self._path(), frame)
+            session.edit(with_keyframe(session.project, session.letter, session.shot, key),
+                         f"Keyframe of {session.letter} set.")
+        self._chosen = frame
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        keys = {key.frame for key in self._keys()}
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self._chosen in keys:
+            session = self._session
+            session.edit(without_keyframe(session.project, session.letter, session.shot,
+                                          self._chosen), f"Keyframe of {session.letter} removed.")
+            return
+        super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
@@ -68,8 +129,9 @@ class PathStrip(QWidget):
         p.setPen(QPen(QColor("#555555"), 1))
         p.drawRect(fence)
         self._band(p, path)
+        self._rejected(p, path)
         self._window(p, path)
-        self._keyframes(p, path)
+        self._keyframes(p)
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         x = self._x(self._session.frame)
         p.drawLine(QPointF(x, TOP - 6), QPointF(x, self.height() - BOTTOM + 6))
@@ -89,23 +151,30 @@ class PathStrip(QWidget):
         p.setBrush(BAND)
         p.drawPolygon(QPolygonF([*upper, *reversed(lower)]))
 
+    def _edges(self, p: QPainter, path: ShotPath) -> None:
+        near = path.windows[:, path.axis]
+        for edge in (near, near + path.windows[:, path.axis + 2]):
+            p.drawPolyline(QPolygonF([
+                QPointF(self._x(path.start + i), self._y(float(v))) for i, v in enumerate(edge)]))
+
+    def _rejected(self, p: QPainter, path: ShotPath) -> None:
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(QColor(150, 150, 150, 70), 1))
+        for other in self._session.alternatives(self._session.letter, self._session.shot):
+            if other.path.axis == path.axis:
+                self._edges(p, other.path)
+
     def _window(self, p: QPainter, path: ShotPath) -> None:
         index = [one.letter for one in self._session.project.versions].index(self._session.letter)
-        near = path.windows[:, path.axis]
-        far = near + path.windows[:, path.axis + 2]
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(theme.version_pen(index, 2.0))
-        for edge in (near, far):
-            points = [QPointF(self._x(path.start + i), self._y(v)) for i, v in enumerate(edge)]
-            p.drawPolyline(QPolygonF(points))
+        self._edges(p, path)
 
-    def _keyframes(self, p: QPainter, path: ShotPath) -> None:
-        choice = self._session.project.choice(self._session.letter, self._session.shot)
-        p.setPen(QPen(QColor(theme.GROUND), 1))
-        p.setBrush(QColor(theme.WORDS))
-        for key in choice.keyframes:
-            x, y = self._x(key.frame), self._y(key.centre[path.axis])
-            p.drawPolygon(_diamond(x, y))
+    def _keyframes(self, p: QPainter) -> None:
+        for key in self._keys():
+            p.setPen(QPen(QColor(theme.GROUND), 1))
+            p.setBrush(QColor(theme.ACCENT if key.frame == self._chosen else theme.WORDS))
+            p.drawPolygon(_diamond(self.point_of(key)))
 
     def _legend(self, p: QPainter, path: ShotPath) -> None:
         """What is drawn, above the fence; which side of the picture is up, inside it."""
@@ -118,15 +187,18 @@ class PathStrip(QWidget):
         if path.lead is not None:
             p.fillRect(QRectF(x, 7, 22, 12), BAND)
             x = self._word(p, x + 30, "the lead", theme.QUIET) + 24
-        if self._session.project.choice(self._session.letter, self._session.shot).keyframes:
+            p.setPen(QPen(QColor(150, 150, 150, 110), 1))
+            p.drawLine(QPointF(x, 13), QPointF(x + 22, 13))
+            x = self._word(p, x + 30, "rejected", theme.QUIET) + 24
+        if self._keys():
             p.setPen(QPen(QColor(theme.GROUND), 1))
             p.setBrush(QColor(theme.WORDS))
-            p.drawPolygon(_diamond(x + 7, 13))
+            p.drawPolygon(_diamond(QPointF(x + 7, 13)))
             self._word(p, x + 20, "your keyframes", theme.QUIET)
         sides = ("left side of the picture", "right side") if path.axis == 0 else (
             "top of the picture", "bottom")
         for text, y in zip(sides, (TOP + 2, self.height() - BOTTOM - 18), strict=True):
-            self._word(p, LEFT + 6, text, "#6f6f6f", y)
+            self._word(p, LEFT + 6, text, "#7c7c7c", y)
 
     @staticmethod
     def _word(p: QPainter, x: float, text: str, tint: str, y: float = 4) -> float:
@@ -138,5 +210,6 @@ class PathStrip(QWidget):
         return x + wide
 
 
-def _diamond(x: float, y: float) -> QPolygonF:
-    return QPolygonF([QPointF(x, y - 7), QPointF(x + 7, y), QPointF(x, y + 7), QPointF(x - 7, y)])
+def _diamond(at: QPointF) -> QPolygonF:
+    return QPolygonF([at + QPointF(0, -7), at + QPointF(7, 0), at + QPointF(0, 7),
+                      at + QPointF(-7, 0)])

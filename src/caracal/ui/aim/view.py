@@ -7,6 +7,8 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QV
 from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import automatic_again, with_manner
 from caracal.ui.aim.canvases import Canvases
+from caracal.ui.aim.numbers import Numbers
+from caracal.ui.aim.people import People
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
 from caracal.ui.session import Session
@@ -27,6 +29,8 @@ class Aim(QWidget):
         super().__init__()
         self._session = session
         self.stage, self.canvases = Stage(session), Canvases(session)
+        self.people, self.numbers = People(session), Numbers(session)
+        self.strip = PathStrip(session)
         self._about = QLabel()
         self._about.setObjectName("quiet")
         self._name = QLabel()
@@ -62,13 +66,18 @@ class Aim(QWidget):
         pictures = QHBoxLayout()
         pictures.setSpacing(16)
         pictures.addWidget(self.stage, 58)
-        pictures.addWidget(self.canvases, 42)
+        beside = QVBoxLayout()
+        beside.setSpacing(12)
+        beside.addWidget(self.canvases)
+        beside.addWidget(self.people, 1)
+        pictures.addLayout(beside, 42)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 12)
-        column.setSpacing(12)
+        column.setSpacing(8)
         column.addLayout(choices)
+        column.addWidget(self.numbers)
         column.addLayout(pictures, 1)
-        column.addWidget(PathStrip(self._session))
+        column.addWidget(self.strip)
 
     def _set(self, manner: Manner) -> None:
         session = self._session
@@ -86,7 +95,7 @@ class Aim(QWidget):
         choice = session.project.choice(session.letter, session.shot)
         words = session.told(session.letter, session.shot)
         self._name.setText(f"Shot {session.shot + 1} in {session.letter}: {words.lead}")
-        self._about.setText(words.flags[0].sentence if words.flags else words.why)
+        self._about.setText(words.why)
         self.manners[choice.manner].setChecked(True)
         self.manners[Manner.BY_HAND].setEnabled(bool(choice.keyframes))
         self.automatic.setEnabled(choice.touched)

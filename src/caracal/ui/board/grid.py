@@ -1,4 +1,4 @@
-"""The Board: a row for each shot, a column for each version, every cell the real picture."""
+"""The grid: a row for each shot, a column for each version, every cell the real picture."""
 
 from __future__ import annotations
 
@@ -6,10 +6,13 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QAbstractScrollArea
 
+from caracal.core.project.order import Filter, Order, arranged
 from caracal.core.time import timecode
 from caracal.ui import theme
 from caracal.ui.picture_paint import letter_badge, paint_master, paint_version
 from caracal.ui.session import Session
+
+Cell = tuple[str, int]  # a version's letter and a shot
 
 HEAD = 40
 GAP = 16
@@ -18,23 +21,46 @@ STATE_HIGH = 22  # a cell's state below its picture
 LEAST_HIGH, MOST_HIGH = 120, 260
 
 
-class Board(QAbstractScrollArea):
-    """Hover scrubs a row in all versions; click chooses; double click opens Aim."""
+class Grid(QAbstractScrollArea):
+    """Hover scrubs a row in all versions; click selects; double click opens Aim."""
 
     opened = Signal()
+    selected = Signal(object)  # cells (letter, shot), the first chosen one first
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self._hover: tuple[int, int] | None = None  # shot, frame
+        self._how = (Order.FILM, Filter.ALL)
+        self._rows: tuple[int, ...] = ()  # shots from top to bottom
+        self._cells: tuple[Cell, ...] = ()
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.viewport().setMouseTracking(True)
         self.setMouseTracking(True)
-        for signal in (session.project_changed, session.version_changed):
-            signal.connect(self.viewport().update)
+        session.project_changed.connect(self._changed)
+        session.version_changed.connect(self.viewport().update)
         session.frame_changed.connect(self._follow)
         session.pictures.arrived.connect(lambda _: self.viewport().update())
+        self._changed()
+
+    def arrange(self, order: Order, only: Filter) -> None:
+        """Sort and filter the rows."""
+        self._how = (order, only)
+        self._changed()
+
+    def _changed(self) -> None:
+        session, count = self._session, len(self._session.analysis.shots)
+        self._rows = arranged(session.project, count, *self._how, session.flags)
+        shown = set(self._rows)
+        self._select(tuple(one for one in self._cells if one[1] in shown))
+        self._measure()
+        self.viewport().update()
+
+    def _select(self, cells: tuple[Cell, ...]) -> None:
+        if cells != self._cells:
+            self._cells = cells
+            self.selected.emit(cells)
 
     def _ratios(self) -> list[float]:
         versions = self._session.project.versions
@@ -61,16 +87,22 @@ class Board(QAbstractScrollArea):
         return found
 
     def cell_rect(self, shot: int, column: int) -> QRectF:
-        """Where a cell's picture is on the viewport; column 0 is the master, then versions."""
+        """Where a cell's picture is on the viewport; column 0 is the master, then versions.
+
+        Empty for a shot that is filtered out.
+        """
+        if shot not in self._rows:
+            return QRectF()
         left, wide = self._columns()[column]
-        top = HEAD + shot * self._row_high() - self.verticalScrollBar().value()
+        row = self._rows.index(shot)
+        top = HEAD + row * self._row_high() - self.verticalScrollBar().value()
         return QRectF(left, top, wide, self._high())
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._measure()
 
     def _measure(self) -> None:
-        whole = HEAD + self._row_high() * len(self._session.analysis.shots)
+        whole = HEAD + self._row_high() * len(self._rows)
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, round(whole - self.viewport().height())))
         bar.setPageStep(self.viewport().height())
@@ -78,9 +110,10 @@ class Board(QAbstractScrollArea):
 
     def _at(self, point: QPointF) -> tuple[int, int] | None:
         """(shot, column) under a point; column -1 is the words."""
-        shot = int((point.y() + self.verticalScrollBar().value() - HEAD) // self._row_high())
-        if point.y() < HEAD or not 0 <= shot < len(self._session.analysis.shots):
+        row = int((point.y() + self.verticalScrollBar().value() - HEAD) // self._row_high())
+        if point.y() < HEAD or not 0 <= row < len(self._rows):
             return None
+        shot = self._rows[row]
         for column in range(len(self._columns())):
             if self.cell_rect(shot, column).contains(point):
                 return shot, column
@@ -106,8 +139,36 @@ class Board(QAbstractScrollArea):
             return
         shot, column = found
         if column > 0:
-            self._session.choose_version(self._session.project.versions[column - 1].letter)
+            letter = self._session.project.versions[column - 1].letter
+            self._pick((letter, shot), event.modifiers())
+            self._session.choose_version(letter)
+        else:
+            self._select(())
         self._session.go(self._session.analysis.shots[shot].telling_frame)
+        self.viewport().update()
+
+    def _pick(self, cell: Cell, keys: Qt.KeyboardModifier) -> None:
+        """Alone; with Ctrl in or out of the others; with Shift all cells from the first to it."""
+        if keys & Qt.KeyboardModifier.ControlModifier:
+            rest = tuple(one for one in self._cells if one != cell)
+            self._select(rest if cell in self._cells else (*self._cells, cell))
+        elif keys & Qt.KeyboardModifier.ShiftModifier and self._cells:
+            self._select(self._between(self._cells[0], cell))
+        else:
+            self._select((cell,))
+
+    def _between(self, first: Cell, last: Cell) -> tuple[Cell, ...]:
+        letters = [one.letter for one in self._session.project.versions]
+        columns = sorted((letters.index(first[0]), letters.index(last[0])))
+        rows = sorted((self._rows.index(first[1]), self._rows.index(last[1])))
+        cells = [(letter, shot) for shot in self._rows[rows[0] : rows[1] + 1]
+                 for letter in letters[columns[0] : columns[1] + 1]]
+        return (first, *(one for one in cells if one != first))
+
+    def select_all(self) -> None:
+        """Every cell that is shown."""
+        self._select(tuple((one.letter, shot) for shot in self._rows
+                           for one in self._session.project.versions))
         self.viewport().update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -116,6 +177,8 @@ class Board(QAbstractScrollArea):
 
     def _follow(self, _: int) -> None:
         rect = self.cell_rect(self._session.shot, 0)
+        if rect.isEmpty():
+            return
         bar = self.verticalScrollBar()
         if rect.top() < HEAD:
             bar.setValue(round(bar.value() + rect.top() - HEAD))
@@ -129,8 +192,13 @@ class Board(QAbstractScrollArea):
         p.fillRect(self.viewport().rect(), QColor(theme.GROUND))
         first = max(0, int(self.verticalScrollBar().value() // self._row_high()))
         last = first + int(self.viewport().height() // self._row_high()) + 2
-        for shot in range(first, min(last, len(self._session.analysis.shots))):
+        for shot in self._rows[first:last]:
             self._row(p, shot)
+        if not self._rows:
+            p.setPen(QColor(theme.QUIET))
+            p.setFont(theme.ui_font(15))
+            p.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter,
+                       f"No shot is here: {self._how[1]}. Nothing to look after.")
         self._head(p)
         p.end()
 
@@ -173,7 +241,21 @@ class Board(QAbstractScrollArea):
                 p.setPen(QPen(QColor(theme.ACCENT), 2))
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.drawRect(rect.adjusted(-2, -2, 2, 2))
+            if (version.letter, shot) in self._cells:
+                self._tick(p, rect)
             self._state(p, shot, version.letter, rect)
+
+    @staticmethod
+    def _tick(p: QPainter, rect: QRectF) -> None:
+        """The mark of a selected cell: a folded corner with a tick in it."""
+        corner = rect.topRight()
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(theme.ACCENT))
+        p.drawPolygon(QPolygonF([corner, corner + QPointF(-30, 0), corner + QPointF(0, 30)]))
+        p.setPen(QPen(QColor("#1b1510"), 2))
+        p.drawPolyline(QPolygonF([corner + QPointF(-14, 8), corner + QPointF(-10, 12),
+                                  corner + QPointF(-4, 5)]))
 
     def _about(self, p: QPainter, shot: int, area: QRectF) -> None:
         session, found = self._session, self._session.analysis.shots[shot]

@@ -1,0 +1,136 @@
+"""The second row of Aim: what is wrong or was rejected at the left, the window's numbers right."""
+
+from __future__ import annotations
+
+import msgspec
+from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+
+from caracal.core.framing.choice import Keyframe
+from caracal.core.framing.path import key_at
+from caracal.core.project.edits import (
+    MOST_ZOOM,
+    with_accepted,
+    with_keyframe,
+    with_swaps,
+    with_zoom,
+)
+from caracal.ui.session import Session
+
+
+class Numbers(QWidget):
+    """Flags can be accepted with a reason; the window's middle and zoom can be typed."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._words = QLabel()
+        self._words.setObjectName("quiet")
+        self.reason = QLineEdit()
+        self.reason.setPlaceholderText("why it is all right")
+        self.reason.setFixedWidth(170)
+        self.accept = QPushButton("Accept")
+        self.accept.setObjectName("small")
+        self.accept.setToolTip("It is meant to be so: the flag is put away with your reason")
+        self.accept.clicked.connect(self._accept)
+        self.reason.returnPressed.connect(self._accept)
+        self.unswap = QPushButton("Remove swaps")
+        self.unswap.setObjectName("small")
+        self.unswap.setToolTip("The window keeps its first lead through the whole shot")
+        self.unswap.clicked.connect(self._remove_swaps)
+        width, height = session.analysis.master.width, session.analysis.master.height
+        self.across = self._box("Middle of the window, across", 0, width, 1, " px")
+        self.down = self._box("Middle of the window, down", 0, height, 1, " px")
+        self.zoom = self._box("Zoom of the window in this shot", 1, MOST_ZOOM, 0.05, " ×")
+        self.zoom.setDecimals(2)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        for item in (self._words, self.reason, self.accept, self.unswap):
+            row.addWidget(item)
+        row.addStretch(1)
+        for name, box in (("Middle", self.across), ("", self.down), ("Zoom", self.zoom)):
+            if name:
+                label = QLabel(name)
+                label.setObjectName("quiet")
+                row.addWidget(label)
+            row.addWidget(box)
+        for signal in (session.project_changed, session.version_changed):
+            signal.connect(self.sync)
+        session.frame_changed.connect(lambda _: self.sync())
+        self.sync()
+
+    def _box(self, tip: str, low: float, high: float, step: float, unit: str) -> QDoubleSpinBox:
+        box = QDoubleSpinBox()
+        box.setRange(low, high)
+        box.setSingleStep(step)
+        box.setDecimals(1)
+        box.setSuffix(unit)
+        box.setKeyboardTracking(False)
+        box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
+        box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
+        box.setFixedWidth(80)
+        box.valueChanged.connect(lambda _: self._typed(box))
+        return box
+
+    def sync(self) -> None:
+        """Show the current shot's flags or alternatives, and the window at this frame."""
+        session = self._session
+        words = session.told(session.letter, session.shot)
+        flag = words.flags[0] if words.flags else None
+        for part in (self.reason, self.accept):
+            part.setVisible(flag is not None)
+        swaps = session.project.choice(session.letter, session.shot).swaps
+        self.unswap.setVisible(bool(swaps))
+        self._words.setObjectName("bad" if flag else "quiet")
+        self._words.style().polish(self._words)
+        if flag is not None:
+            self._words.setText(f"▲ {flag.sentence}")
+        elif words.accepted:
+            reason = session.project.accepted_kinds(
+                session.letter, session.shot)[words.accepted[0].kind]
+            self._words.setText(f"Accepted ({words.accepted[0].kind}): {reason}")
+        else:
+            others = session.alternatives(session.letter, session.shot)
+            self._words.setText("Rejected: " + ", ".join(
+                one.sentence() for one in others) if others else "")
+        x, y, w, h = session.window(session.letter, session.frame)
+        zoom = session.project.choice(session.letter, session.shot).zoom
+        for box, value in ((self.across, x + w / 2), (self.down, y + h / 2), (self.zoom, zoom)):
+            box.blockSignals(True)
+            box.setValue(value)
+            box.blockSignals(False)
+
+    def _typed(self, box: QDoubleSpinBox) -> None:
+        session = self._session
+        if box is self.zoom:
+            session.edit(with_zoom(session.project, session.letter, session.shot, box.value()),
+                         f"Window of {session.letter} zoomed.", dragging=True)
+            return
+        key = Keyframe(session.frame, (self.across.value(), self.down.value()))
+        session.edit(with_keyframe(session.project, session.letter, session.shot, key),
+                     f"Keyframe of {session.letter} typed.", dragging=True)
+
+    def nudge(self, dx: float, dy: float) -> None:
+        """Move the window at this frame by (dx, dy) master pixels: a keyframe."""
+        session = self._session
+        path = session.path(session.letter, session.shot)
+        key = key_at(path, session.frame)
+        moved = msgspec.structs.replace(key, centre=(key.centre[0] + dx, key.centre[1] + dy))
+        session.edit(with_keyframe(session.project, session.letter, session.shot, moved),
+                     f"Window of {session.letter} nudged.", dragging=True)
+
+    def _accept(self) -> None:
+        session = self._session
+        flags = session.flags(session.letter, session.shot)
+        if not flags:
+            return
+        reason = self.reason.text().strip() or "looked at, and meant"
+        self.reason.clear()
+        session.edit(
+            with_accepted(session.project, session.letter, session.shot, flags[0].kind, reason),
+            f"Accepted in shot {session.shot + 1}: {flags[0].kind}.")
+
+    def _remove_swaps(self) -> None:
+        session = self._session
+        session.edit(with_swaps(session.project, session.letter, session.shot, ()),
+                     f"Shot {session.shot + 1} in {session.letter} keeps one lead.")

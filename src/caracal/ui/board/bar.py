@@ -1,0 +1,151 @@
+"""Above the Board: how rows are sorted and filtered, and what to do with the selected cells."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from caracal.core.framing.motion import Manner
+from caracal.core.project.edits import (
+    automatic_again,
+    copied,
+    with_lead,
+    with_manner,
+    with_zoom,
+)
+from caracal.core.project.order import Filter, Order
+from caracal.ui.board.grid import Cell
+from caracal.ui.session import Session
+
+ZOOMS = (1.0, 1.1, 1.25, 1.5, 2.0)
+
+
+class BoardBar(QWidget):
+    """Sorting at the left; at the right what the selection offers, only while there is one."""
+
+    arranged = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._cells: tuple[Cell, ...] = ()
+        self.order, self.only = QComboBox(), QComboBox()
+        self.order.addItems([one.value.capitalize() for one in Order])
+        self.only.addItems([one.value.capitalize() for one in Filter])
+        self.order.setToolTip("How the rows are sorted")
+        self.only.setToolTip("Which rows are shown")
+        for box in (self.order, self.only):
+            box.currentIndexChanged.connect(lambda _: self.arranged.emit())
+        self._count = QLabel()
+        self.manner, self.zoom = QComboBox(), QComboBox()
+        self.manner.addItems(["Manner…", *(one.value.capitalize() for one in Manner
+                                           if one is not Manner.BY_HAND)])
+        self.manner.setToolTip("Set the manner of all selected cells")
+        self.manner.activated.connect(self._set_manner)
+        self.zoom.addItems(["Zoom…", *(f"{one:.2f} ×" for one in ZOOMS)])
+        self.zoom.setToolTip("Set the zoom of all selected cells")
+        self.zoom.activated.connect(self._set_zoom)
+        self.lead = self._button("Same lead", "Let the person who leads the first selected shot "
+                                 "lead in all selected shots where the person is seen", self._lead)
+        self.copy = self._button("Copy framing", "Give the manner and zoom of the first selected "
+                                 "cell to all the others", self._copy)
+        self.reset = self._button("Automatic", "Forget everything decided for the selected cells",
+                                  self._reset)
+        self._lay_out()
+        session.project_changed.connect(self.sync)
+        self.select(())
+
+    @staticmethod
+    def _button(name: str, tip: str, run: object) -> QPushButton:
+        button = QPushButton(name)
+        button.setObjectName("small")
+        button.setToolTip(tip)
+        button.clicked.connect(lambda _=False: run())  # type: ignore[operator]
+        return button
+
+    def _lay_out(self) -> None:
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 8, 16, 0)
+        row.setSpacing(8)
+        row.addWidget(self.order)
+        row.addWidget(self.only)
+        self.hint = QLabel("Click a cell; Ctrl or Shift for more of them.")
+        self.hint.setObjectName("quiet")
+        row.addSpacing(8)
+        row.addWidget(self.hint)
+        row.addStretch(1)
+        self._actions = (self._count, self.manner, self.zoom, self.lead, self.copy, self.reset)
+        for one in self._actions:
+            row.addWidget(one)
+
+    @property
+    def how(self) -> tuple[Order, Filter]:
+        """The chosen order and filter."""
+        return list(Order)[self.order.currentIndex()], list(Filter)[self.only.currentIndex()]
+
+    def select(self, cells: tuple[Cell, ...]) -> None:
+        """Offer what can be done with ``cells``, the first chosen one first."""
+        self._cells = cells
+        self.sync()
+
+    def sync(self) -> None:
+        """Show what fits the selection."""
+        for one in self._actions:
+            one.setVisible(bool(self._cells))
+        self.hint.setVisible(not self._cells)
+        self._count.setText(f"{len(self._cells)} cell{'s' if len(self._cells) > 1 else ''}")
+        many = len(self._cells) > 1
+        self.copy.setEnabled(many)
+        self.lead.setEnabled(many and self._leading() is not None)
+
+    def _set_manner(self, index: int) -> None:
+        self.manner.setCurrentIndex(0)
+        if index < 1:
+            return
+        manner = [one for one in Manner if one is not Manner.BY_HAND][index - 1]
+        project = self._session.project
+        for letter, shot in self._cells:
+            project = with_manner(project, letter, shot, manner)
+        self._session.edit(project, f"{manner.value.capitalize()} in {self._where()}.")
+
+    def _set_zoom(self, index: int) -> None:
+        self.zoom.setCurrentIndex(0)
+        if index < 1:
+            return
+        project = self._session.project
+        for letter, shot in self._cells:
+            project = with_zoom(project, letter, shot, ZOOMS[index - 1])
+        self._session.edit(project, f"Zoom {ZOOMS[index - 1]:.2f} in {self._where()}.")
+
+    def _leading(self) -> int | None:
+        """The person of the film who leads the first selected cell."""
+        if not self._cells:
+            return None
+        letter, shot = self._cells[0]
+        lead = self._session.path(letter, shot).lead
+        return self._session.person_of(shot, lead)
+
+    def _lead(self) -> None:
+        person = self._leading()
+        if person is None:
+            return
+        project, count = self._session.project, 0
+        for shot in dict.fromkeys(shot for _, shot in self._cells):
+            subject = self._session.subject_of(shot, person)
+            if subject is not None:
+                project = with_lead(project, shot, subject)
+                count += 1
+        self._session.edit(project, f"The same person leads in {count} shots.")
+
+    def _copy(self) -> None:
+        project = copied(self._session.project, self._cells[0], self._cells[1:])
+        self._session.edit(project, f"Framing copied to {len(self._cells) - 1} cells.")
+
+    def _reset(self) -> None:
+        project = self._session.project
+        for letter, shot in self._cells:
+            project = automatic_again(project, letter, shot)
+        self._session.edit(project, f"Automatic again in {self._where()}.")
+
+    def _where(self) -> str:
+        return f"{len(self._cells)} cell{'s' if len(self._cells) > 1 else ''}"
