@@ -28,7 +28,38 @@ def cache(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """One cache for the whole run, so that the demo is analysed once."""
     folder = tmp_path_factory.mktemp("cache")
     os.environ["CARACAL_CACHE"] = str(folder)
+    os.environ["CARACAL_STATE"] = str(folder / "state")
     return folder
+
+
+def open_window(qtbot: Any, qapp: Any, folder: Path) -> Any:
+    """The real window on the demo film, its settings and versions in ``folder``."""
+    from PySide6.QtCore import QSettings
+
+    from caracal.ui import theme
+    from caracal.ui.main_window import DEMO_FILM, MainWindow
+
+    theme.dress(qapp)
+    folder.mkdir(parents=True, exist_ok=True)
+    settings = QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat)
+    settings.setValue("out", str(folder / "out"))
+    made = MainWindow(settings)
+    made.resize(1280, 800)
+    qtbot.addWidget(made)
+    made.show()
+    made.open_film(DEMO_FILM)
+    qtbot.waitUntil(lambda: made.film is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: made.analysing is None, timeout=10_000)
+    return made
+
+
+@pytest.fixture
+def window(qtbot: Any, qapp: Any, demo: Analysis, tmp_path: Path, monkeypatch: Any) -> Any:
+    """An open window with a place of its own for what saves itself."""
+    monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
+    made = open_window(qtbot, qapp, tmp_path)
+    yield made
+    made.close()
 
 
 @pytest.fixture(scope="session")

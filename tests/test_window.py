@@ -7,24 +7,7 @@ import sys
 import pytest
 from PySide6.QtCore import QPoint, QSettings, Qt
 
-from caracal.ui import theme
 from caracal.ui.main_window import DEMO_FILM, MainWindow
-
-
-@pytest.fixture
-def window(qtbot, qapp, demo, tmp_path):
-    theme.dress(qapp)
-    settings = QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat)
-    settings.setValue("out", str(tmp_path / "out"))
-    made = MainWindow(settings)
-    made.resize(1280, 800)
-    qtbot.addWidget(made)
-    made.show()
-    made.open_film(DEMO_FILM)
-    qtbot.waitUntil(lambda: made.film is not None, timeout=60_000)
-    qtbot.waitUntil(lambda: made.analysing is None, timeout=10_000)
-    yield made
-    made.close()
 
 
 def _shot_named(truth, name):

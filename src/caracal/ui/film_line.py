@@ -6,8 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
-from caracal.core.analysis.analyse import PEAKS_A_SECOND
-from caracal.core.analysis.model import Transition
+from caracal.core.analysis.model import PEAKS_A_SECOND, Transition
 from caracal.core.time import timecode
 from caracal.ui import theme
 from caracal.ui.session import Session

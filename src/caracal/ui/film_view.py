@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 from caracal.ui.aim.view import Aim
 from caracal.ui.batch import Batch
 from caracal.ui.board.view import Board
+from caracal.ui.files import ProjectFiles
 from caracal.ui.film_line import FilmLine
 from caracal.ui.session import Session
 
@@ -29,6 +30,7 @@ class FilmView(QWidget):
     def __init__(self, session: Session, folder: Path) -> None:
         super().__init__()
         self.session = session
+        self.files = ProjectFiles(session, self)
         self.line = FilmLine(session)
         self.board, self.aim, self.batch = Board(session), Aim(session), Batch(session, folder)
         self.stack = QStackedWidget()
@@ -76,5 +78,7 @@ class FilmView(QWidget):
 
     def close_down(self) -> None:
         """Stop everything that runs."""
+        self.files.close()
+        self.aim.close_down()
         self.batch.close_down()
         self.session.close()

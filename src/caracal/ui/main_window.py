@@ -4,23 +4,25 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import msgspec
 from PySide6.QtCore import QSettings, Qt
-from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeySequence
-from PySide6.QtWidgets import QFileDialog, QMainWindow, QMenu, QStackedWidget
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
+from PySide6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import CaracalError
 from caracal.core.framing.path import ShotPath
+from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
 from caracal.core.resources import DEMO_FILM
-from caracal.core.time import FrameRange
-from caracal.ui.analysing import Analysing
-from caracal.ui.film_view import VIEWS, FilmView
+from caracal.ui import menus
+from caracal.ui.analysing import Analysing, reopened
+from caracal.ui.film_view import FilmView
+from caracal.ui.keys import film_menus
+from caracal.ui.menus import Entry
 from caracal.ui.session import Session
 from caracal.ui.start import Start
 
 MOST_RECENT = 6
-NUDGES = {"Left": -1, "Right": 1, "Shift+Left": -10, "Shift+Right": 10}
+MOVIES = "Movies (*.mp4 *.mov *.mkv *.mxf *.webm *.avi *.m4v *.ts)"
 
 
 class MainWindow(QMainWindow):
@@ -31,6 +33,7 @@ class MainWindow(QMainWindow):
         self.settings = settings or QSettings("caracal", "caracal")
         self.film: FilmView | None = None
         self.analysing: Analysing | None = None
+        self._project: tuple[Path, Document] | None = None  # opened with the film being analysed
         self.setWindowTitle("Caracal")
         self.setAcceptDrops(True)
         self.setObjectName("ground")
@@ -39,109 +42,77 @@ class MainWindow(QMainWindow):
         self._pages = QStackedWidget()
         self._pages.addWidget(self.start)
         self.setCentralWidget(self._pages)
-        self._film_actions: list[QAction] = []
-        self._menus()
+        self.actions_by_name = menus.fill(self, {"&Film": self._film_menu(), **film_menus(self)})
+        self._enable(False)
         self.start.open_asked.connect(self.ask_film)
         self.start.demo_asked.connect(lambda: self.open_film(DEMO_FILM))
-        self.start.film_chosen.connect(self.open_film)
+        self.start.film_chosen.connect(self.open_any)
         self.start.stop_asked.connect(self.stop_analysis)
         geometry = self.settings.value("geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
-        self.statusBar().showMessage("Open a film, or drop one here.")
+        self.statusBar().showMessage("Open a film or a project, or drop one here.")
 
-    def _menus(self) -> None:
-        film = self.menuBar().addMenu("&Film")
-        self._add(film, "Open…", "Ctrl+O", self.ask_film, "Open a finished master")
-        self._add(film, "Open the demo film", "Ctrl+D", lambda: self.open_film(DEMO_FILM),
-                  "Kiln Day at Marram Quay")
-        self._add(film, "Close film", "Ctrl+W", self.close_film, "Back to the start page", True)
-        film.addSeparator()
-        self._add(film, "Quit", "Ctrl+Q", self.close, "Leave Caracal")
-        edit = self.menuBar().addMenu("&Edit")
-        self._add(edit, "Undo", "Ctrl+Z", lambda: self._now().undo(), "Take back an edit", True)
-        self._add(edit, "Redo", "Ctrl+Shift+Z", lambda: self._now().redo(), "Do it again", True)
-        edit.addSeparator()
-        self._add(edit, "Range begins here", "I", lambda: self._set_range("in"), "Set the in", True)
-        self._add(edit, "Range ends here", "O", lambda: self._set_range("out"), "Set the out", True)
-        self._add(edit, "Whole film", "Shift+X", lambda: self._set_range("all"),
-                  "Forget in and out", True)
-        views = self.menuBar().addMenu("&View")
-        for key, name in VIEWS:
-            self._add(views, name, key, lambda one=name: self._show(one), f"Show {name}", True)
-        play = self.menuBar().addMenu("&Play")
-        self._add(play, "Play or stop", "Space", lambda: self._play(0), "Play from here", True)
-        self._add(play, "Play backwards", "J", lambda: self._play(-1),
-                  "Again: twice as fast", True)
-        self._add(play, "Stop", "K", lambda: self._now().play(0), "Stop playing", True)
-        self._add(play, "Play forwards", "L", lambda: self._play(1), "Again: twice as fast", True)
-        play.addSeparator()
-        for key, step in NUDGES.items():
-            words = f"{abs(step)} frame{'s' if abs(step) > 1 else ''} "
-            words += "back" if step < 0 else "forward"
-            self._add(play, words.capitalize(), key,
-                      lambda by=step: self._now().go(self._now().frame + by), words, True)
-        self._add(play, "Shot before", "Up", lambda: self._step_shot(-1), "Back one shot", True)
-        self._add(play, "Next shot", "Down", lambda: self._step_shot(1), "To the next shot", True)
-        for action in self._film_actions:
-            action.setEnabled(False)
+    def _film_menu(self) -> list[Entry | None]:
+        return [
+            Entry("Open film or project…", "Ctrl+O", "Open a finished master, or saved work",
+                  self.ask_film, film=False),
+            Entry("Open the demo film", "Ctrl+D", "Kiln Day at Marram Quay",
+                  lambda: self.open_film(DEMO_FILM), film=False),
+            None,
+            Entry("Save project", "Ctrl+S", "Save everything decided about this film",
+                  lambda: self._open().files.save()),
+            Entry("Save project as…", "Ctrl+Shift+S", "Save in another place",
+                  lambda: self._open().files.save_as()),
+            Entry("Import cut list…", "Ctrl+I", "Take the shots from an EDL or OpenTimelineIO file",
+                  lambda: self._open().files.ask_cut_list()),
+            None,
+            Entry("Close film", "Ctrl+W", "Back to the start page", self.close_film),
+            Entry("Quit", "Ctrl+Q", "Leave Caracal; unsaved work comes back next time", self.close,
+                  film=False),
+        ]
 
-    def _add(self, menu: QMenu, name: str, key: str, run: object, tip: str,
-             film: bool = False) -> None:
-        action = QAction(name, self)
-        action.setShortcut(QKeySequence(key))
-        action.setStatusTip(tip)
-        action.triggered.connect(lambda _=False: run())  # type: ignore[operator]
-        menu.addAction(action)
-        if film:
-            self._film_actions.append(action)
-
-    def _now(self) -> Session:
+    def _open(self) -> FilmView:
         assert self.film is not None
-        return self.film.session
+        return self.film
 
-    def _show(self, name: str) -> None:
-        if self.film is not None:
-            self.film.show_view(name)
-
-    def _play(self, way: int) -> None:
-        session = self._now()
-        if way == 0:
-            session.play(0 if session.speed else 1)
-        elif session.speed * way > 0:
-            session.play(max(-8, min(8, session.speed * 2)))
-        else:
-            session.play(way)
-
-    def _step_shot(self, way: int) -> None:
-        session = self._now()
-        shots = session.analysis.shots
-        session.go(shots[min(max(0, session.shot + way), len(shots) - 1)].telling_frame)
-
-    def _set_range(self, which: str) -> None:
-        session = self._now()
-        span, frames = session.project.span, session.analysis.master.frames
-        start, end = span.start, span.end_exclusive
-        if which == "in":
-            start = session.frame
-            end = end if end > start else frames
-        elif which == "out":
-            end = session.frame + 1
-            start = start if start < end else 0
-        else:
-            start, end = 0, frames
-        project = msgspec.structs.replace(session.project, span=FrameRange(start, end))
-        session.edit(project, f"Range of {end - start} frames.")
+    def _enable(self, film: bool) -> None:
+        for action in self.actions_by_name.values():
+            action.setEnabled(film or not action.data())
 
     def ask_film(self) -> None:
-        """Let the person choose a film."""
+        """Let the person choose a film or a project."""
         folder = str(self.settings.value("folder", str(Path.home())))
         chosen, _ = QFileDialog.getOpenFileName(
-            self, "Open a film", folder,
-            "Movies (*.mp4 *.mov *.mkv *.mxf *.webm *.avi *.m4v *.ts);;All files (*)")
+            self, "Open a film or a project", folder,
+            f"{MOVIES};;Caracal projects (*{SUFFIX});;All files (*)")
         if chosen:
             self.settings.setValue("folder", str(Path(chosen).parent))
-            self.open_film(Path(chosen))
+            self.open_any(Path(chosen))
+
+    def open_any(self, path: Path) -> None:
+        """Open a project or a film, whichever ``path`` is."""
+        if path.suffix.lower() == SUFFIX:
+            self.open_project(path)
+        else:
+            self.open_film(path)
+
+    def open_project(self, path: Path) -> None:
+        """Open a project with its film; without the film too, if it was analysed before."""
+        if self.analysing is not None:
+            return
+        try:
+            found = read_document(path)
+            film = find_film(found.film, path)
+            self.close_film()
+            self._project = (path, found)
+            if film is not None:
+                self.open_film(film)
+            else:
+                self._ready(*reopened(found.film))
+        except CaracalError as problem:
+            self._project = None
+            self._refused(problem.sentence())
 
     def open_film(self, film: Path) -> None:
         """Analyse ``film`` in the background and show it; a problem is told on the start page."""
@@ -164,28 +135,46 @@ class MainWindow(QMainWindow):
             self.analysing.token.cancel()
 
     def _ready(self, analysis: Analysis, paths: dict[tuple[str, int], ShotPath]) -> None:
+        opened, self._project = self._project, None
         try:
-            session = Session(analysis, paths)
+            session = Session(analysis, paths, opened[1].project if opened else None)
         except CaracalError as problem:
             self._refused(problem.sentence())
             return
+        session.file = opened[0] if opened else None
         folder = Path(str(self.settings.value("out", str(Path.home() / "Caracal"))))
         self.film = FilmView(session, folder)
-        session.said.connect(lambda words: self.statusBar().showMessage(words, 6000))
+        session.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
+        session.said.connect(lambda _: self._name())
         self._pages.addWidget(self.film)
         self._pages.setCurrentWidget(self.film)
         view = str(self.settings.value("view", "Board"))
         self.film.show_view(view if view in self.film.buttons else "Board")
-        for action in self._film_actions:
-            action.setEnabled(True)
-        self.setWindowTitle(f"{analysis.master.file.name} - Caracal")
-        self._remember(analysis.master.file)
-        shots, notices = len(analysis.shots), " ".join(analysis.master.notices)
-        self.statusBar().showMessage(
-            f"{shots} shots. Hover a row to scrub it, double-click to aim. {notices}")
+        self._enable(True)
+        self._remember(opened[0] if opened else analysis.master.file)
+        self._welcome(analysis)
+        self.film.files.recover()
+        self._name()
         self.start.idle()
 
+    def _welcome(self, analysis: Analysis) -> None:
+        notices = " ".join(analysis.master.notices)
+        if not analysis.master.file.is_file():
+            notices = (f"{analysis.master.file.name} is not where it was: everything but encoding "
+                       "works. Put it beside the project and open the project again.")
+        self.statusBar().showMessage(
+            f"{len(analysis.shots)} shots. Hover a row to scrub it, double-click to aim. {notices}")
+
+    def _name(self) -> None:
+        if self.film is None:
+            self.setWindowTitle("Caracal")
+            return
+        session = self.film.session
+        name = session.file.name if session.file else session.film.name
+        self.setWindowTitle(f"{name}{' (unsaved)' if session.unsaved else ''} - Caracal")
+
     def _refused(self, sentence: str) -> None:
+        self._project = None
         self.start.idle(sentence)
         self.statusBar().showMessage("")
 
@@ -202,9 +191,8 @@ class MainWindow(QMainWindow):
         film.close_down()
         self._pages.removeWidget(film)
         film.deleteLater()
-        for action in self._film_actions:
-            action.setEnabled(False)
-        self.setWindowTitle("Caracal")
+        self._enable(False)
+        self._name()
 
     def _recent(self) -> list[Path]:
         kept = self.settings.value("recent") or []
@@ -221,8 +209,11 @@ class MainWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        if files:
-            self.open_film(files[0])
+        cut_lists = [one for one in files if one.suffix.lower() in (".edl", ".otio", ".otioz")]
+        if cut_lists and self.film is not None:
+            self.film.files.import_cut_list(cut_lists[0])
+        elif files:
+            self.open_any(files[0])
 
     def keyPressEvent(self, event: object) -> None:
         if event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]

@@ -35,14 +35,16 @@ QLabel#bad {{ color: {BAD}; }}
 QPushButton {{ background: {RAISED}; border: 1px solid {EDGE}; border-radius: 4px;
   padding: 6px 14px; min-height: 18px; }}
 QPushButton:hover {{ border-color: {QUIET}; }}
-QPushButton:focus {{ border-color: {ACCENT}; }}
-QPushButton:checked {{ background: #4a3620; border-color: {ACCENT}; }}
+QPushButton:focus {{ border-color: #6a6257; }}
+QPushButton:checked, QPushButton:checked:focus {{ background: #4a3620;
+  border-color: {ACCENT}; }}
 QPushButton:disabled {{ color: #6d675d; border-color: #2e2e2e; }}
-QPushButton#small {{ padding: 2px 8px; font-size: 12px; min-height: 16px; color: {QUIET}; }}
-QPushButton#small:checked {{ color: {WORDS}; }}
+QPushButton#small {{ padding: 2px 8px; font-size: 12px; min-height: 16px; }}
+QPushButton#small:disabled {{ background: transparent; }}
 QLineEdit, QDoubleSpinBox, QComboBox {{ background: {RAISED}; border: 1px solid {EDGE};
   border-radius: 4px; padding: 3px 6px; min-height: 18px; selection-background-color: #4a3620; }}
 QLineEdit:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border-color: {ACCENT}; }}
+QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{ width: 0; border: none; }}
 QComboBox QAbstractItemView {{ background: {RAISED}; selection-background-color: #4a3620; }}
 QPushButton#main {{ background: {ACCENT}; color: #1b1510; border-color: {ACCENT};
   font-weight: 600; }}

@@ -18,6 +18,7 @@ from caracal.core.analysis.cuts import Boundary, CutFinder
 from caracal.core.analysis.lettering import WordsRhythm, word_tracks
 from caracal.core.analysis.looking import Look, Looking
 from caracal.core.analysis.model import (
+    PEAKS_A_SECOND,
     VERSION,
     Analysis,
     FoundShot,
@@ -40,7 +41,6 @@ from caracal.core.time import samples_at
 from caracal.core.work import CancelToken, Report, Stopwatch, silent
 
 BARS_EVERY_S = 1.0
-PEAKS_A_SECOND = 10
 SOUND_RATE_HZ = 8000
 
 

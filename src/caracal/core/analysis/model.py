@@ -75,6 +75,9 @@ class Track(msgspec.Struct, frozen=True):
         return self.boxes[at] if 0 <= at < len(self.boxes) else None
 
 
+PEAKS_A_SECOND = 10
+
+
 class SoundOutline(msgspec.Struct, frozen=True):
     """The sound's loudest sample (0..1) in each tenth of a second."""
 

@@ -70,7 +70,8 @@ def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Ar
     """Places (n, 2) of the window's middle at which burnt-in ``words`` are not cut.
 
     Words lie inside the window where that agrees with ``must``, else wholly outside at the side
-    that does; words for which neither is possible ask nothing (they will be flagged).
+    that does; words for which neither is possible ask nothing (they will be flagged). Where nobody
+    leads, the window has words that are too wide for it in its middle.
     """
     held = np.full((shot.frames, 2), np.nan)
     for one in words:
@@ -83,9 +84,14 @@ def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Ar
         room = (max(_most(fence[0][rows]), _most(must[rows, 0]), _most(held[rows, 0])),
                 min(_least(fence[1][rows]), _least(must[rows, 1]), _least(held[rows, 1])))
         half, margin = float(sizes[rows].max()) / 2, WORDS_MARGIN * float(sizes[rows].max())
+        if one.kind == "face":  # ears and hair belong to it
+            low, high = low - FACE_SIDE * (high - low), high + FACE_SIDE * (high - low)
         inside = (high + margin - half, low - margin + half)
         before, after = (-np.inf, low - half), (high + half, np.inf)
-        for spot in (inside, before, after):
+        middle = ((low + high) / 2, (low + high) / 2)
+        asked = not np.isnan(must[rows]).all()
+        # Where nobody leads, words are what there is to see: they are never left out.
+        for spot in (inside, before, after) if asked else (inside, middle):
             both = (max(room[0], spot[0]), min(room[1], spot[1]))
             if spot[0] <= spot[1] and both[0] <= both[1]:
                 held[rows] = both

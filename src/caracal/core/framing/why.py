@@ -14,6 +14,7 @@ from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
 
+SEEN_TRAVEL = 0.05  # widths of the window: less is no movement to speak of
 MOVING_MANNERS = (Manner.LOCKED, Manner.GLIDE, Manner.CHASE)
 
 
@@ -51,10 +52,10 @@ def alternatives(
         if manner is now.manner:
             continue
         path = solve(msgspec.structs.replace(choice, manner=manner))
-        if (path.windows == now.windows).all():
-            continue  # calmer already
-        moved = np.abs(np.diff(path.windows[:, :2], axis=0)).sum() / path.windows[0, 2]
-        made.append(Alternative(manner, path, kept_share(analysis, shot, path), float(moved)))
+        moved = float(np.abs(np.diff(path.windows[:, :2], axis=0)).sum() / path.windows[0, 2])
+        kept = kept_share(analysis, shot, path)
+        if moved > SEEN_TRAVEL or kept < 0.995:  # else it is as calm: nothing was rejected
+            made.append(Alternative(manner, path, kept, moved))
     return tuple(made)
 
 

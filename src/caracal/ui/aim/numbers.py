@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import msgspec
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.path import key_at
+from caracal.core.framing.swaps import left_out
 from caracal.core.project.edits import (
     MOST_ZOOM,
     with_accepted,
@@ -19,6 +21,8 @@ from caracal.ui.session import Session
 
 class Numbers(QWidget):
     """Flags can be accepted with a reason; the window's middle and zoom can be typed."""
+
+    swaps_asked = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -33,6 +37,10 @@ class Numbers(QWidget):
         self.accept.setToolTip("It is meant to be so: the flag is put away with your reason")
         self.accept.clicked.connect(self._accept)
         self.reason.returnPressed.connect(self._accept)
+        self.swap = QPushButton("Swap speakers")
+        self.swap.setObjectName("small")
+        self.swap.setToolTip("Both do not fit: jump to whoever speaks (W)")
+        self.swap.clicked.connect(self.swaps_asked)
         self.unswap = QPushButton("Remove swaps")
         self.unswap.setObjectName("small")
         self.unswap.setToolTip("The window keeps its first lead through the whole shot")
@@ -45,7 +53,7 @@ class Numbers(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
-        for item in (self._words, self.reason, self.accept, self.unswap):
+        for item in (self._words, self.reason, self.accept, self.swap, self.unswap):
             row.addWidget(item)
         row.addStretch(1)
         for name, box in (("Middle", self.across), ("", self.down), ("Zoom", self.zoom)):
@@ -66,7 +74,6 @@ class Numbers(QWidget):
         box.setDecimals(1)
         box.setSuffix(unit)
         box.setKeyboardTracking(False)
-        box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
         box.setFixedWidth(80)
         box.valueChanged.connect(lambda _: self._typed(box))
@@ -81,6 +88,8 @@ class Numbers(QWidget):
             part.setVisible(flag is not None)
         swaps = session.project.choice(session.letter, session.shot).swaps
         self.unswap.setVisible(bool(swaps))
+        path = session.path(session.letter, session.shot)
+        self.swap.setVisible(not swaps and bool(left_out(session.analysis, session.shot, path)))
         self._words.setObjectName("bad" if flag else "quiet")
         self._words.style().polish(self._words)
         if flag is not None:

@@ -5,10 +5,12 @@ from __future__ import annotations
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from caracal.core.framing.motion import Manner
-from caracal.core.project.edits import automatic_again, with_manner
+from caracal.core.framing.swaps import left_out
+from caracal.core.project.edits import automatic_again, with_lead, with_manner, with_swaps
 from caracal.ui.aim.canvases import Canvases
 from caracal.ui.aim.numbers import Numbers
 from caracal.ui.aim.people import People
+from caracal.ui.aim.speakers import Asked, Proposed, Speakers
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
 from caracal.ui.session import Session
@@ -31,6 +33,8 @@ class Aim(QWidget):
         self.stage, self.canvases = Stage(session), Canvases(session)
         self.people, self.numbers = People(session), Numbers(session)
         self.strip = PathStrip(session)
+        self._speakers: Speakers | None = None
+        self.numbers.swaps_asked.connect(self.propose_swaps)
         self._about = QLabel()
         self._about.setObjectName("quiet")
         self._name = QLabel()
@@ -88,6 +92,43 @@ class Aim(QWidget):
         session = self._session
         session.edit(automatic_again(session.project, session.letter, session.shot),
                      f"Shot {session.shot + 1} in {session.letter} is automatic again.")
+
+    def propose_swaps(self) -> None:
+        """Find who speaks when, and let the window jump to whoever it is."""
+        session = self._session
+        people = left_out(session.analysis, session.shot,
+                          session.path(session.letter, session.shot))
+        if self._speakers is not None or not people:
+            session.said.emit("Everybody who counts is in the window here: nothing to swap.")
+            return
+        session.said.emit("Looking who speaks…")
+        work = Speakers(Asked(session.analysis, session.letter, session.shot, people))
+        work.proposed.connect(self._swapped)
+        work.failed.connect(session.said)
+        work.finished.connect(self._listened)
+        self._speakers = work
+        work.start()
+
+    def _swapped(self, answer: Proposed) -> None:
+        session, asked = self._session, answer.asked
+        if asked.analysis is not session.analysis:
+            return  # the shots were changed meanwhile
+        if not answer.swaps:
+            session.said.emit("No change of speaker was found in this shot.")
+            return
+        project = with_lead(session.project, asked.shot, answer.first)
+        project = with_swaps(project, asked.letter, asked.shot, answer.swaps)
+        count = len(answer.swaps)
+        session.edit(project, f"The window jumps {count} time{'s' if count > 1 else ''} to "
+                     f"whoever speaks in shot {asked.shot + 1}.")
+
+    def _listened(self) -> None:
+        self._speakers = None
+
+    def close_down(self) -> None:
+        """Wait for what runs."""
+        if self._speakers is not None:
+            self._speakers.wait()
 
     def sync(self) -> None:
         """Show the current shot's choices."""

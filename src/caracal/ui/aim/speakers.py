@@ -1,0 +1,59 @@
+"""Finding who speaks in a shot, in a thread of its own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from PySide6.QtCore import QThread, Signal
+
+from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.model import Analysis
+from caracal.core.analysis.mouths import mouth_activity
+from caracal.core.errors import CaracalError
+from caracal.core.framing.choice import Swap
+from caracal.core.framing.lead import Subject
+from caracal.core.framing.swaps import proposed_swaps
+
+
+@dataclass(frozen=True)
+class Asked:
+    """For which shot and version, and between whom."""
+
+    analysis: Analysis
+    letter: str
+    shot: int
+    people: tuple[Subject, ...]
+
+
+@dataclass(frozen=True)
+class Proposed:
+    """The answer to what was asked."""
+
+    asked: Asked
+    first: int
+    swaps: tuple[Swap, ...]
+
+
+class Speakers(QThread):
+    """Looks at the mouths of one shot; ``proposed`` carries the request it answers."""
+
+    proposed = Signal(object)
+    failed = Signal(str)
+
+    def __init__(self, asked: Asked) -> None:
+        super().__init__()
+        self._asked = asked
+
+    def run(self) -> None:
+        asked = self._asked
+        shot = asked.analysis.shots[asked.shot]
+        faces = [one.face for one in asked.people if one.face is not None]
+        try:
+            activity = mouth_activity(AnalysisStore(asked.analysis.content_key).proxy,
+                                      asked.analysis, faces, shot.start, shot.end)
+        except CaracalError as problem:
+            self.failed.emit(problem.sentence())
+            return
+        first, swaps = proposed_swaps(asked.analysis, asked.shot,
+                                      [one.id for one in asked.people], activity)
+        self.proposed.emit(Proposed(asked, first, swaps))

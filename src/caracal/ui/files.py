@@ -1,0 +1,121 @@
+"""The project as a file: save, save as, open, and work that saves itself."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QTimer
+from PySide6.QtWidgets import QFileDialog, QWidget
+
+from caracal.core.errors import CaracalError
+from caracal.core.project.cutlist import read_cut_list
+from caracal.core.project.model import Project
+from caracal.core.project.shots import with_starts
+from caracal.core.project.storage import (
+    SUFFIX,
+    Document,
+    autosave_path,
+    document,
+    read_document,
+    write_document,
+)
+from caracal.ui.session import Session
+
+AUTOSAVE_MS = 1500  # after the last edit
+
+
+class ProjectFiles(QObject):
+    """Belongs to one open film. Nothing a person did is lost: work saves itself between saves."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._session, self._parent = session, parent
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(AUTOSAVE_MS)
+        self._timer.timeout.connect(self.keep)
+        session.project_changed.connect(self._timer.start)
+
+    @property
+    def _kept(self) -> Path:
+        return autosave_path(self._session.analysis.content_key)
+
+    def recover(self) -> None:
+        """Bring back work on this film that was never saved; undo gives the opened state."""
+        session = self._session
+        if not self._kept.is_file():
+            return
+        try:
+            project = read_document(self._kept).project
+        except CaracalError:
+            return  # from a newer Caracal: left where it is
+        if project != session.project and self._fits(project):
+            session.edit(project, "Your unsaved work is back; undo leaves it out.")
+
+    def _fits(self, project: Project) -> bool:
+        return all(one.sheet in self._session.sheets for one in project.versions)
+
+    def keep(self) -> None:
+        """Write the work to its own place while it differs from what was saved."""
+        self._timer.stop()
+        try:
+            if self._session.unsaved:
+                write_document(self._kept, self._document())
+            else:
+                self._kept.unlink(missing_ok=True)
+        except (CaracalError, OSError) as problem:
+            self._session.said.emit(f"Your work could not be kept: {problem}")
+
+    def _document(self) -> Document:
+        return document(self._session.found, self._session.project)
+
+    def save(self) -> None:
+        """Save where it was saved before, or ask where."""
+        if self._session.file is None:
+            self.save_as()
+        else:
+            self.save_to(self._session.file)
+
+    def save_as(self) -> None:
+        """Ask where to save."""
+        start = self._session.file or self._session.film.with_suffix(SUFFIX)
+        chosen, _ = QFileDialog.getSaveFileName(self._parent, "Save the project", str(start),
+                                                f"Caracal projects (*{SUFFIX})")
+        if chosen:
+            path = Path(chosen)
+            self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def save_to(self, path: Path) -> None:
+        """Save at ``path`` and say so, or say why not."""
+        session = self._session
+        try:
+            write_document(path, self._document())
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            return
+        session.file, session.saved = path, session.project
+        self.keep()
+        session.said.emit(f"Saved {path.name}.")
+
+    def ask_cut_list(self) -> None:
+        """Ask for a cut list that replaces the found shots."""
+        chosen, _ = QFileDialog.getOpenFileName(
+            self._parent, "Import a cut list", str(self._session.film.parent),
+            "Cut lists (*.edl *.otio *.otioz);;All files (*)")
+        if chosen:
+            self.import_cut_list(Path(chosen))
+
+    def import_cut_list(self, path: Path) -> None:
+        """Replace the shots by those of the cut list at ``path``, or say why not."""
+        session, master = self._session, self._session.analysis.master
+        try:
+            starts = read_cut_list(path, master.rate, master.frames)
+            project = with_starts(session.found, session.project, starts)
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            return
+        session.edit(project, f"{len(starts)} shots by {path.name}.")
+
+    def close(self) -> None:
+        """Keep what is unsaved; nothing is asked, it comes back with the film."""
+        self.keep()

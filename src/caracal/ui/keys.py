@@ -1,0 +1,164 @@
+"""What the keys do while a film is open: edit, views, play."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from caracal.core.errors import CaracalError
+from caracal.core.project.shots import joined_to_previous, split_at
+from caracal.core.time import FrameRange
+from caracal.ui.film_view import VIEWS, FilmView
+from caracal.ui.menus import Entry
+from caracal.ui.session import Session
+
+if TYPE_CHECKING:
+    from caracal.ui.main_window import MainWindow
+
+STEPS = {"Left": -1, "Right": 1, "Shift+Left": -10, "Shift+Right": 10}
+NUDGES = {"left": ("Ctrl+Left", -1, 0), "right": ("Ctrl+Right", 1, 0),
+          "up": ("Ctrl+Up", 0, -1), "down": ("Ctrl+Down", 0, 1)}
+NUDGE_PIXELS = 8
+
+
+def film_menus(window: MainWindow) -> dict[str, list[Entry | None]]:
+    """The menus that need an open film."""
+    keys = _Keys(window)
+    return {"&Edit": keys.edit(), "&Shot": keys.shot(), "&View": keys.view(),
+            "&Play": keys.play_menu()}
+
+
+class _Keys:
+    """Looks up the open film when a key is pressed."""
+
+    def __init__(self, window: MainWindow) -> None:
+        self._window = window
+
+    def _session(self) -> Session:
+        assert self._window.film is not None
+        return self._window.film.session
+
+    def edit(self) -> list[Entry | None]:
+        return [
+            Entry("Undo", "Ctrl+Z", "Take back an edit", lambda: self._session().undo()),
+            Entry("Redo", "Ctrl+Shift+Z", "Do it again", lambda: self._session().redo()),
+            None,
+            Entry("Select all cells", "Ctrl+A", "Every cell the Board shows", self._select_all),
+            None,
+            Entry("Range begins here", "I", "Set the in", lambda: self._set_range("in")),
+            Entry("Range ends here", "O", "Set the out", lambda: self._set_range("out")),
+            Entry("Whole film", "Shift+X", "Forget in and out", lambda: self._set_range("all")),
+        ]
+
+    def shot(self) -> list[Entry | None]:
+        entries: list[Entry | None] = [
+            Entry("Split shot here", "S", "A cut was missed: a new shot begins at this frame",
+                  lambda: self._cut("split")),
+            Entry("Join with the shot before", "Shift+S", "This cut is none: both are one shot",
+                  lambda: self._cut("join")),
+            Entry("Propose swaps", "W", "Let the window jump to whoever speaks",
+                  lambda: self._open_view("Aim").aim.propose_swaps()),
+            None,
+        ]
+        for way, (key, dx, dy) in NUDGES.items():
+            entries.append(Entry(
+                f"Nudge the window {way}", key, f"By {NUDGE_PIXELS} pixels of the master: a "
+                "keyframe", lambda dx=dx, dy=dy: self._nudge(dx, dy)))
+        return entries
+
+    def view(self) -> list[Entry | None]:
+        return [Entry(name, key, f"Show {name}", lambda one=name: self._open_view(one))
+                for key, name in VIEWS]
+
+    def play_menu(self) -> list[Entry | None]:
+        entries: list[Entry | None] = [
+            Entry("Play or stop", "Space", "Play from here", lambda: self._play(0)),
+            Entry("Play backwards", "J", "Again: twice as fast", lambda: self._play(-1)),
+            Entry("Stop", "K", "Stop playing", lambda: self._session().play(0)),
+            Entry("Play forwards", "L", "Again: twice as fast", lambda: self._play(1)),
+            None,
+        ]
+        for key, step in STEPS.items():
+            words = f"{abs(step)} frame{'s' if abs(step) > 1 else ''} "
+            words += "back" if step < 0 else "forward"
+            entries.append(Entry(words, key, words, lambda by=step: self._step(by)))
+        return [*entries,
+                Entry("Shot before", "Up", "Back one shot", lambda: self._step_shot(-1)),
+                Entry("Next shot", "Down", "To the next shot", lambda: self._step_shot(1)),
+                Entry("Next flag", "F", "To the next shot with a flag", self._next_flag)]
+
+    def _open_view(self, name: str) -> FilmView:
+        film = self._window.film
+        assert film is not None
+        film.show_view(name)
+        return film
+
+    def _select_all(self) -> None:
+        self._open_view("Board").board.grid.select_all()
+
+    def _nudge(self, dx: int, dy: int) -> None:
+        film = self._window.film
+        assert film is not None
+        film.aim.numbers.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
+
+    def _cut(self, way: str) -> None:
+        session = self._session()
+        try:
+            if way == "split":
+                project = split_at(session.found, session.project, session.frame)
+            else:
+                project = joined_to_previous(session.found, session.project, session.shot)
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            return
+        session.edit(project, "Shot split." if way == "split" else "Shots joined.")
+
+    def _step(self, frames: int) -> None:
+        session = self._session()
+        session.go(session.frame + frames)
+
+    def _step_shot(self, way: int) -> None:
+        session = self._session()
+        shots = session.analysis.shots
+        session.go(shots[min(max(0, session.shot + way), len(shots) - 1)].telling_frame)
+
+    def _next_flag(self) -> None:
+        """To the next cell that is flagged: the versions of a shot first, then later shots."""
+        session = self._session()
+        letters = [one.letter for one in session.project.versions]
+        cells = [(shot, letter) for shot in range(len(session.analysis.shots))
+                 for letter in letters]
+        here = cells.index((session.shot, session.letter))
+        for shot, letter in cells[here + 1 :] + cells[: here + 1]:
+            flags = session.flags(letter, shot)
+            if flags:
+                session.choose_version(letter)
+                session.go((flags[0].start + flags[0].end) // 2)
+                session.said.emit(f"Shot {shot + 1} in {letter}: {flags[0].sentence}")
+                return
+        session.said.emit("No flags are left.")
+
+    def _play(self, way: int) -> None:
+        session = self._session()
+        if way == 0:
+            session.play(0 if session.speed else 1)
+        elif session.speed * way > 0:
+            session.play(max(-8, min(8, session.speed * 2)))
+        else:
+            session.play(way)
+
+    def _set_range(self, which: str) -> None:
+        session = self._session()
+        span, frames = session.project.span, session.analysis.master.frames
+        start, end = span.start, span.end_exclusive
+        if which == "in":
+            start = session.frame
+            end = end if end > start else frames
+        elif which == "out":
+            end = session.frame + 1
+            start = start if start < end else 0
+        else:
+            start, end = 0, frames
+        project = msgspec.structs.replace(session.project, span=FrameRange(start, end))
+        session.edit(project, f"Range of {end - start} frames.")

@@ -1,0 +1,244 @@
+"""Editing in the real interface: the Board's many cells, Aim's strip and numbers, project files."""
+
+import pytest
+from PySide6.QtCore import QPoint, QSettings, Qt
+
+from caracal.core.framing.choice import Keyframe
+from caracal.core.framing.motion import Manner
+from caracal.core.project.edits import with_keyframe, with_manner
+from caracal.core.project.order import Filter
+from caracal.core.project.storage import autosave_path, document, write_document
+from caracal.ui.main_window import DEMO_FILM, MainWindow
+from conftest import open_window
+
+LEFT, CTRL, SHIFT = (Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier,
+                     Qt.KeyboardModifier.ShiftModifier)
+
+
+def _shot(truth, name):
+    return next(i for i, shot in enumerate(truth["shots"]) if shot["name"] == name)
+
+
+def _click(qtbot, window, shot, column, keys=Qt.KeyboardModifier.NoModifier):
+    grid = window.film.board.grid
+    window.film.session.go(window.film.session.analysis.shots[shot].start)
+    place = grid.cell_rect(shot, column).center().toPoint()
+    qtbot.mouseClick(grid.viewport(), LEFT, keys, place)
+
+
+def test_many_cells_get_one_manner_and_one_undo(window, qtbot):
+    session, bar = window.film.session, window.film.board.bar
+    _click(qtbot, window, 2, 1)
+    _click(qtbot, window, 3, 2, SHIFT)
+    assert bar._count.text() == "4 cells"
+    bar.manner.setCurrentIndex(3)
+    bar.manner.activated.emit(3)
+    cells = [(letter, shot) for letter in "AB" for shot in (2, 3)]
+    assert all(session.project.choice(*cell).manner is Manner.GLIDE for cell in cells)
+    qtbot.keyClick(window, Qt.Key.Key_Z, CTRL)
+    assert not any(session.project.choice(*cell).touched for cell in cells)
+
+
+def test_ctrl_adds_and_takes_cells_and_copies_framing(window, qtbot):
+    session, board = window.film.session, window.film.board
+    session.edit(with_manner(session.project, "A", 2, Manner.CHASE), "chase")
+    _click(qtbot, window, 2, 1)
+    _click(qtbot, window, 3, 3, CTRL)
+    _click(qtbot, window, 3, 2, CTRL)
+    _click(qtbot, window, 3, 2, CTRL)
+    qtbot.mouseClick(board.bar.copy, LEFT)
+    assert session.project.choice("C", 3).manner is Manner.CHASE
+    assert not session.project.choice("B", 3).touched
+
+
+def test_one_person_leads_in_all_selected_shots(window, qtbot, truth):
+    """Tobias, chosen among two talkers and alone elsewhere, by what he looks like."""
+    session, board = window.film.session, window.film.board
+    alone, toast = _shot(truth, "lower third"), _shot(truth, "two talkers")
+    _click(qtbot, window, alone, 1)
+    _click(qtbot, window, toast, 1, CTRL)
+    assert board.bar.lead.isEnabled()
+    qtbot.mouseClick(board.bar.lead, LEFT)
+    person = session.person_of(alone, session.project.cast(alone).lead)
+    assert session.person_of(toast, session.project.cast(toast).lead) == person is not None
+
+
+def test_filters_show_flagged_rows_only(window, qtbot):
+    board, session = window.film.board, window.film.session
+    board.bar.only.setCurrentIndex(list(Filter).index(Filter.FLAGGED))
+    rows = board.grid._rows
+    assert rows and all(any(session.flags(x, shot) for x in "ABC") for shot in rows)
+    assert board.grid.cell_rect(2, 1).isEmpty()
+    board.bar.only.setCurrentIndex(list(Filter).index(Filter.TOUCHED))
+    assert board.grid._rows == () and not window.grab().isNull()
+
+
+def test_a_keyframe_is_set_dragged_and_removed_in_the_strip(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    shot = _shot(truth, "marsh")
+    session.go(session.analysis.shots[shot].start + 20)
+    strip = film.aim.strip
+    middle = QPoint(strip.width() // 2, strip.height() // 2)
+    qtbot.mouseDClick(strip, LEFT, pos=middle)
+    (key,) = session.project.choice("A", shot).keyframes
+    spot = strip.point_of(key).toPoint()
+    qtbot.mousePress(strip, LEFT, pos=spot)
+    qtbot.mouseMove(strip, spot + QPoint(80, 20))
+    qtbot.mouseRelease(strip, LEFT, pos=spot + QPoint(80, 20))
+    (moved,) = session.project.choice("A", shot).keyframes
+    assert moved.frame > key.frame and moved.centre[0] > key.centre[0]
+    qtbot.keyClick(strip, Qt.Key.Key_Delete)
+    assert session.project.choice("A", shot).keyframes == ()
+
+
+def test_numbers_can_be_typed_and_arrows_nudge(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    session.go(session.analysis.shots[_shot(truth, "marsh")].start + 5)
+    numbers = film.aim.numbers
+    numbers.across.setValue(700.0)
+    x, _, w, _ = session.window("A", session.frame)
+    assert x + w / 2 == pytest.approx(700, abs=0.1)
+    qtbot.keyClick(window, Qt.Key.Key_Right, CTRL)
+    assert session.window("A", session.frame)[0] == pytest.approx(x + 8, abs=0.1)
+    numbers.zoom.setValue(1.5)
+    assert session.window("A", session.frame)[2] == pytest.approx(607.5 / 1.5)
+
+
+def test_roles_are_chosen_in_the_list_of_people(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    shot = _shot(truth, "toast")
+    session.go(session.analysis.shots[shot].start + 5)
+    lead = session.path("A", shot).lead
+    other = next(one for one in film.aim.people.rows if one != lead)
+    qtbot.mouseClick(film.aim.people.rows[other]["Lead"], LEFT)
+    assert session.path("A", shot).lead == other
+    qtbot.mouseClick(film.aim.people.rows[other]["Ignore"], LEFT)
+    assert session.path("A", shot).lead != other
+    assert film.aim.people.rows[other]["Ignore"].isChecked()
+
+
+def test_a_flag_is_accepted_with_a_reason(window, qtbot):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    qtbot.keyClick(window, Qt.Key.Key_F)
+    letter, shot = session.letter, session.shot
+    assert session.flags(letter, shot)
+    film.aim.numbers.reason.setText("the headline says it again")
+    qtbot.mouseClick(film.aim.numbers.accept, LEFT)
+    assert session.flags(letter, shot) == ()
+    assert "the headline" in film.aim.numbers._words.text()
+
+
+def test_speakers_are_swapped_by_one_button(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    shot = _shot(truth, "two talkers")
+    session.go(session.analysis.shots[shot].start + 5)
+    assert film.aim.numbers.swap.isVisible()
+    qtbot.mouseClick(film.aim.numbers.swap, LEFT)
+    qtbot.waitUntil(lambda: bool(session.project.choice("A", shot).swaps), timeout=20_000)
+    assert film.aim.numbers.unswap.isVisible()
+    qtbot.mouseClick(film.aim.numbers.unswap, LEFT)
+    assert session.project.choice("A", shot).swaps == ()
+
+
+def test_shots_are_split_and_joined_by_key(window, qtbot):
+    session = window.film.session
+    session.go(600)
+    count = len(session.analysis.shots)
+    qtbot.keyClick(window, Qt.Key.Key_S)
+    assert len(session.analysis.shots) == count + 1
+    assert session.analysis.shots[session.shot].start == 600
+    assert session.path("A", session.shot).start == 600
+    qtbot.keyClick(window, Qt.Key.Key_S, SHIFT)
+    assert len(session.analysis.shots) == count and session.project.starts == ()
+    assert not window.grab().isNull()
+
+
+def test_a_cut_list_replaces_the_shots(window, truth, tmp_path):
+    session, files = window.film.session, window.film.files
+    files.import_cut_list(DEMO_FILM.with_suffix(".edl"))
+    assert [s.start for s in session.analysis.shots] == [s["start"] for s in truth["shots"]]
+    told = []
+    session.said.connect(told.append)
+    files.import_cut_list(tmp_path / "none.edl")
+    assert "no such file" in told[-1]
+
+
+def test_saved_work_opens_again(window, qtbot, tmp_path):
+    session, path = window.film.session, tmp_path / "kiln.caracal"
+    session.edit(with_manner(session.project, "B", 3, Manner.CHASE), "chase")
+    assert "(unsaved)" in window.windowTitle()
+    window.film.files.save_to(path)
+    assert "(unsaved)" not in window.windowTitle()
+    window.open_project(path)
+    qtbot.waitUntil(lambda: window.film is not None, timeout=30_000)
+    qtbot.waitUntil(lambda: window.analysing is None, timeout=10_000)
+    assert window.film.session.project.choice("B", 3).manner is Manner.CHASE
+    assert window.film.session.file == path and window._recent()[0] == path
+
+
+def test_unsaved_work_comes_back_after_a_crash(window, qtbot, qapp, tmp_path):
+    """What a killed program leaves: the kept work, and no clean end."""
+    session = window.film.session
+    key = Keyframe(1010, (800.0, 540.0))
+    session.edit(with_keyframe(session.project, "A", 10, key), "keyframe")
+    window.film.files.keep()
+    assert autosave_path(session.analysis.content_key).is_file()
+    again = open_window(qtbot, qapp, tmp_path / "again")
+    try:
+        assert again.film.session.project.choice("A", 10).keyframes == (key,)
+        qtbot.keyClick(again, Qt.Key.Key_Z, CTRL)
+        assert again.film.session.project.choice("A", 10).keyframes == ()
+        again.film.files.keep()
+    finally:
+        again.close()
+    session.history.undo()
+    window.film.files.keep()
+    assert not autosave_path(session.analysis.content_key).exists()
+
+
+def test_a_project_without_its_film_is_usable_but_for_encoding(qtbot, qapp, demo, tmp_path):
+    import msgspec
+
+    path = tmp_path / "away.caracal"
+    one = document(demo, with_manner(_first(demo), "A", 2, Manner.GLIDE))
+    gone = msgspec.structs.replace(one.film, path="/nowhere/kiln day.mp4")
+    write_document(path, msgspec.structs.replace(one, film=gone))
+    window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(window)
+    window.open_project(path)
+    assert window.film is not None
+    assert window.film.session.project.choice("A", 2).manner is Manner.GLIDE
+    unknown = msgspec.structs.replace(gone, content_key="0" * 32)
+    write_document(path, msgspec.structs.replace(one, film=unknown))
+    window.open_project(path)
+    assert window.film is None and "not where it was" in window.start.problem.text()
+    window.close()
+
+
+def _first(demo):
+    from caracal.core.project.model import first_project
+
+    return first_project(demo.master.frames)
+
+
+def test_a_broken_project_is_told_in_one_sentence(qtbot, qapp, tmp_path):
+    path = tmp_path / "broken.caracal"
+    path.write_text("{}")
+    window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(window)
+    window.open_any(path)
+    assert "broken.caracal" in window.start.problem.text()
+
+
+def test_playing_drops_frames_rather_than_time(window, qtbot):
+    session = window.film.session
+    session.go(100)
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: session.frame >= 125, timeout=6000)
+    qtbot.keyClick(window, Qt.Key.Key_Space)
+    assert session.speed == 0
