@@ -242,3 +242,24 @@ def test_playing_drops_frames_rather_than_time(window, qtbot):
     qtbot.waitUntil(lambda: session.frame >= 125, timeout=6000)
     qtbot.keyClick(window, Qt.Key.Key_Space)
     assert session.speed == 0
+
+
+def test_a_box_drawn_round_anything_is_followed_and_leads(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    shot = _shot(truth, "pan")
+    session.go(session.analysis.shots[shot].start + 50)
+    qtbot.mouseClick(film.aim.draw, LEFT)
+    assert film.aim.stage.drawing
+    bottle = next({int(r[0]): r[1:] for r in t["boxes"]} for t in truth["tracks"]
+                  if t["shot"] == shot and t["identity"] == "pot 7")[session.frame]
+    place = film.aim.stage.place_of(tuple(bottle)).toRect()
+    qtbot.mousePress(film.aim.stage, LEFT, pos=place.topLeft())
+    qtbot.mouseMove(film.aim.stage, place.center())
+    qtbot.mouseMove(film.aim.stage, place.bottomRight())
+    qtbot.mouseRelease(film.aim.stage, LEFT, pos=place.bottomRight())
+    qtbot.waitUntil(lambda: bool(session.project.drawn), timeout=20_000)
+    assert session.path("A", shot).lead == session.project.drawn[0].subject
+    assert not film.aim.stage.drawing
+    qtbot.keyClick(window, Qt.Key.Key_Z, CTRL)
+    assert session.project.drawn == ()

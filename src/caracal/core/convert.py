@@ -31,8 +31,8 @@ from caracal.core.media.encode import MovieWriter
 from caracal.core.media.gate import place_error
 from caracal.core.media.planes import Planes
 from caracal.core.media.sound import Samples, SoundReader
-from caracal.core.project.model import ShotStart
-from caracal.core.project.shots import reshot
+from caracal.core.project.model import DrawnBox, ShotStart
+from caracal.core.project.shots import as_decided
 from caracal.core.render.version import compose
 from caracal.core.specs.settings import encoder_settings, estimated_mb
 from caracal.core.specs.sheet import SpecSheet
@@ -59,18 +59,19 @@ class Made(msgspec.Struct, frozen=True):
 
 def convert(
     master: Path, wanted: list[Wanted], folder: Path, *, span: FrameRange | None = None,
-    starts: tuple[ShotStart, ...] = (), report: Report = silent,
+    starts: tuple[ShotStart, ...] = (), drawn: tuple[DrawnBox, ...] = (), report: Report = silent,
     cancel: CancelToken | None = None,
 ) -> list[Made]:
     """Make every wanted version of ``master`` in ``folder``; the proofs in the same order.
 
-    ``starts`` are where shots begin if not where they were found.
+    ``starts`` are where shots begin if not where they were found; ``drawn`` are boxes that a person
+    drew and that may lead.
 
     Raises InputError before any work when a sheet does not take the film, PlaceError when the
     folder cannot be used, Cancelled when stopped. Nothing half-made keeps a final name.
     """
     token = cancel or CancelToken()
-    analysis = reshot(analyse(master, report, token), starts)
+    analysis = as_decided(analyse(master, report, token), starts, drawn)
     span = span or FrameRange(0, analysis.master.frames)
     check_before(analysis, wanted, folder, span)
     jobs = [_Job(analysis, one, folder, span) for one in wanted]

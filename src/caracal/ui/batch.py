@@ -175,7 +175,8 @@ class Batch(QWidget):
         project, letters = self._session.project, self._wanted()
         wanted = [Wanted(self._session.sheet(one), project.choices_for(one), project.motion)
                   for one in letters]
-        job = Job(str(self._session.film), str(self.folder), wanted, project.span, project.starts)
+        job = Job(str(self._session.film), str(self.folder), wanted, project.span, project.starts,
+                  project.drawn)
         self._states = dict.fromkeys(letters, "encoding")
         self._proofs = {}
         run = BatchRun(job)

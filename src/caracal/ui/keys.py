@@ -57,6 +57,8 @@ class _Keys:
                   lambda: self._cut("split")),
             Entry("Join with the shot before", "Shift+S", "This cut is none: both are one shot",
                   lambda: self._cut("join")),
+            Entry("Follow a box", "B", "Draw a box round anything to follow that",
+                  lambda: self._open_view("Aim").aim.draw.toggle()),
             Entry("Propose swaps", "W", "Let the window jump to whoever speaks",
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,

@@ -17,7 +17,7 @@ from caracal.core.framing.path import ShotPath, shot_path
 from caracal.core.framing.why import Alternative, alternatives, lead_name, why
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
-from caracal.core.project.shots import reshot
+from caracal.core.project.shots import as_decided
 from caracal.core.specs.sheet import SpecSheet, shipped_sheets
 from caracal.ui.pictures import Pictures
 
@@ -116,7 +116,9 @@ class Session(QObject):
         key = (letter, shot, self.project.choice(letter, shot), tuple(sorted(reasons)))
         if key not in self._told:
             path = self.path(letter, shot)
-            found = flags_of(self.analysis, shot, path, self.sheet(letter), self.project.motion)
+            lost = next((one.lost for one in self.project.drawn if one.subject == path.lead), ())
+            found = flags_of(self.analysis, shot, path, self.sheet(letter), self.project.motion,
+                             lost)
             self._told[key] = ShotWords(
                 lead_name(self.analysis, shot, path.lead), why(self.analysis, shot, path),
                 tuple(one for one in found if one.kind not in reasons),
@@ -182,8 +184,9 @@ class Session(QObject):
         """Forget what was worked out for other shots or other limits."""
         now, before = self.project, self._settled
         self._settled = now
-        if now.starts != before.starts or (now.starts and self.analysis is self.found):
-            self.analysis = reshot(self.found, now.starts)
+        shots = (now.starts, now.drawn)
+        if shots != (before.starts, before.drawn) or (any(shots) and self.analysis is self.found):
+            self.analysis = as_decided(self.found, *shots)
         elif now.motion == before.motion:
             return
         for kept in (self._paths, self._told, self._others, self._subjects):

@@ -14,7 +14,7 @@ import msgspec
 
 from caracal.core.convert import Made, Wanted, convert
 from caracal.core.errors import CaracalError
-from caracal.core.project.model import ShotStart
+from caracal.core.project.model import DrawnBox, ShotStart
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken, Progress
 
@@ -27,6 +27,7 @@ class Job(msgspec.Struct, frozen=True):
     wanted: list[Wanted]
     span: FrameRange
     starts: tuple[ShotStart, ...] = ()
+    drawn: tuple[DrawnBox, ...] = ()
 
 
 class Message(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -50,6 +51,7 @@ def main() -> int:
     try:
         made = convert(
             Path(job.master), job.wanted, Path(job.folder), span=job.span, starts=job.starts,
+            drawn=job.drawn,
             cancel=token,
             report=lambda progress: _say(Message(progress=progress)),
         )

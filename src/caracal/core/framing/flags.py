@@ -56,11 +56,19 @@ WEIGHTS = {FlagKind.LOST: 1.0, FlagKind.CLIPPED: 0.8, FlagKind.TEXT_CUT: 0.7,
 
 
 def flags_of(
-    analysis: Analysis, shot: int, path: ShotPath, sheet: SpecSheet, motion: Motion = STANDARD
+    analysis: Analysis, shot: int, path: ShotPath, sheet: SpecSheet, motion: Motion = STANDARD,
+    lost: tuple[tuple[int, int], ...] = (),
 ) -> tuple[Flag, ...]:
-    """All flags of one shot in one version, worst first."""
+    """All flags of one shot in one version, worst first.
+
+    ``lost`` are frames [first, end) in which a drawn lead was not found.
+    """
     missing, covered = _lead_trouble(analysis, shot, path, sheet)
+    gone = np.array([any(a <= path.start + i < b for a, b in lost)
+                     for i in range(len(path.windows))])
     found = [
+        (FlagKind.LOST, "What you drew a box round was not found: the window holds.", gone,
+         LEAST_SHARE),
         (FlagKind.LOST, "The lead is outside the window.", missing > OUTSIDE, LEAST_SHARE),
         (FlagKind.CLIPPED, "The edge cuts the lead.",
          (missing > CUT_OFF) & (missing <= OUTSIDE), LEAST_SHARE),

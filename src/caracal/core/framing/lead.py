@@ -115,6 +115,8 @@ def _may_lead(one: Subject, analysis: Analysis, shot: int) -> bool:
     if one.parts["duration"] < LEAST_STAY[group]:
         return False
     tall = float(np.median([box[3] for box in one.main.boxes])) / analysis.master.height
+    if one.main.kind == "box":
+        return False  # a drawn box leads where a person says so
     if group == "thing":
         return tall >= SMALL_THING and one.main.score >= SURE
     if one.face is not None and one.body is None:

@@ -45,7 +45,7 @@ def alternatives(
     ``solve`` gives the path of a choice for this shot and version.
     """
     now = solve(choice)
-    if now.lead is None:
+    if now.lead is None or choice.swaps:
         return ()
     made = []
     for manner in MOVING_MANNERS:

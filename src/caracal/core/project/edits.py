@@ -6,11 +6,13 @@ from collections.abc import Iterable
 
 import msgspec
 
+from caracal.core.analysis.boxes import Followed
 from caracal.core.framing.choice import Keyframe, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
-from caracal.core.project.model import Accepted, Cast, Decision, Project
+from caracal.core.project.model import Accepted, Cast, Decision, DrawnBox, Project
 
 MOST_ZOOM = 3.0
+FIRST_DRAWN = 1_000_000  # ids of drawn boxes: no analysis finds so many subjects
 
 
 def with_cast(project: Project, cast: Cast) -> Project:
@@ -111,6 +113,15 @@ def with_accepted(project: Project, letter: str, shot: int, kind: str, reason: s
     kept.append(Accepted(letter, shot, kind, reason))
     return msgspec.structs.replace(
         project, accepted=tuple(sorted(kept, key=lambda one: (one.letter, one.shot, one.kind))))
+
+
+def with_drawn(project: Project, shot: int, followed: Followed) -> Project:
+    """A box that was drawn and followed becomes the lead of ``shot``."""
+    number = FIRST_DRAWN + len(project.drawn)
+    box = DrawnBox(number, f"box {len(project.drawn) + 1}", followed.first_frame, followed.boxes,
+                   followed.lost)
+    made = msgspec.structs.replace(project, drawn=(*project.drawn, box))
+    return with_lead(made, shot, number)
 
 
 def automatic_again(project: Project, letter: str, shot: int) -> Project:

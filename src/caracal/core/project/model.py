@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
-from caracal.core.analysis.model import Transition
+from caracal.core.analysis.model import Box, Transition
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.time import FrameRange
@@ -58,6 +58,19 @@ class ShotStart(msgspec.Struct, frozen=True):
     transition: Transition = Transition.CUT
 
 
+class DrawnBox(msgspec.Struct, frozen=True):
+    """A box that a person drew round something, followed through its shot; a subject like others.
+
+    ``subject`` is its id. ``lost`` are the frames [first, end) in which it was not found.
+    """
+
+    subject: int
+    name: str
+    first_frame: int
+    boxes: tuple[Box, ...]
+    lost: tuple[tuple[int, int], ...] = ()
+
+
 class Project(msgspec.Struct, frozen=True):
     """All decisions about one film. Shots are counted from 0.
 
@@ -71,6 +84,7 @@ class Project(msgspec.Struct, frozen=True):
     decisions: tuple[Decision, ...] = ()
     accepted: tuple[Accepted, ...] = ()
     starts: tuple[ShotStart, ...] = ()
+    drawn: tuple[DrawnBox, ...] = ()
     motion: Motion = Motion()
 
     def cast(self, shot: int) -> Cast:

@@ -14,7 +14,14 @@ from caracal.core.analysis.model import Analysis, FoundShot, Track, Transition
 from caracal.core.analysis.tracks import group_of
 from caracal.core.errors import InputError
 from caracal.core.framing.motion import Manner
-from caracal.core.project.model import Accepted, Cast, Decision, Project, ShotStart
+from caracal.core.project.model import (
+    Accepted,
+    Cast,
+    Decision,
+    DrawnBox,
+    Project,
+    ShotStart,
+)
 
 T = TypeVar("T", Cast, Decision, Accepted)
 
@@ -90,6 +97,20 @@ def joined_to_previous(analysis: Analysis, project: Project, shot: int) -> Proje
         raise InputError("There is no shot before the first.", remedy="Choose a later shot.")
     starts = starts_of(analysis, project)
     return with_starts(analysis, project, [*starts[:shot], *starts[shot + 1 :]])
+
+
+def as_decided(
+    analysis: Analysis, starts: tuple[ShotStart, ...], drawn: tuple[DrawnBox, ...]
+) -> Analysis:
+    """``analysis`` with the shots and the drawn boxes of a project."""
+    if drawn:
+        first = max((one.id for one in analysis.tracks), default=-1) + 1
+        tracks = tuple(
+            Track(first + i, "box", analysis.shot_at(one.first_frame), one.subject, 1.0,
+                  one.first_frame, one.boxes)
+            for i, one in enumerate(drawn))
+        analysis = msgspec.structs.replace(analysis, tracks=(*analysis.tracks, *tracks))
+    return reshot(analysis, starts)
 
 
 def reshot(analysis: Analysis, starts: tuple[ShotStart, ...]) -> Analysis:

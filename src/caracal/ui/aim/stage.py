@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QMouseEvent,
@@ -25,10 +25,13 @@ from caracal.ui.session import Session
 
 DRAG_PIXELS = 6  # a press that moves less is a click
 ZOOM_STEP = 1.06
+LEAST_DRAWN = 10  # pixels on screen: a smaller box was a click
 
 
 class Stage(QWidget):
     """Click a subject to make it lead; drag the window to set a keyframe; wheel to zoom it."""
+
+    box_drawn = Signal(object)  # a box in master pixels, or None when it was too small
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -36,6 +39,8 @@ class Stage(QWidget):
         self._press: QPointF | None = None
         self._dragged: Box | None = None
         self._over: int | None = None
+        self._frame: QRectF | None = None  # the box that is being drawn
+        self.drawing = False  # the next drag draws a box round something to follow
         self.setMouseTracking(True)
         self.setMinimumSize(420, 236)
         self.setToolTip("Click a subject to make it lead. Drag the lit window to set a keyframe. "
@@ -79,6 +84,10 @@ class Stage(QWidget):
         self._over = found.id if found is not None else None
         if self._press is not None and event.buttons() & Qt.MouseButton.LeftButton:
             moved = event.position() - self._press
+            if self.drawing:
+                self._frame = QRectF(self._press, event.position()).normalized()
+                self.update()
+                return
             if self._dragged or moved.manhattanLength() > DRAG_PIXELS:
                 self._drag_to(moved)
         self.update()
@@ -92,6 +101,9 @@ class Stage(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         session, dragged = self._session, self._dragged
         self._press, self._dragged = None, None
+        if self.drawing:
+            self._drawn()
+            return
         if dragged is not None:
             x, y, w, h = dragged
             key = Keyframe(session.frame, (round(x + w / 2, 2), round(y + h / 2, 2)))
@@ -102,6 +114,23 @@ class Stage(QWidget):
         if found is not None:
             session.edit(with_lead(session.project, session.shot, found.id),
                          f"{found.kind.capitalize()} leads shot {session.shot + 1}.")
+
+    def set_drawing(self, on: bool) -> None:
+        """Whether the next drag draws a box instead of moving the window."""
+        self.drawing, self._frame = on, None
+        self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
+
+    def _drawn(self) -> None:
+        frame = self._frame.intersected(self.picture()) if self._frame is not None else QRectF()
+        self.set_drawing(False)
+        self.update()
+        if min(frame.width(), frame.height()) < LEAST_DRAWN:
+            self.box_drawn.emit(None)
+            return
+        corner = self._master_point(frame.topLeft())
+        factor = self._session.analysis.master.width / self.picture().width()
+        self.box_drawn.emit((corner.x(), corner.y(), frame.width() * factor,
+                             frame.height() * factor))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         session = self._session
@@ -123,6 +152,10 @@ class Stage(QWidget):
             self._subject(p, subject)
         for i, version in enumerate(session.project.versions):
             self._window(p, i, version.letter, lit)
+        if self._frame is not None:
+            p.setPen(QPen(QColor(theme.ACCENT), 2, Qt.PenStyle.DashLine))
+            p.setBrush(QColor(208, 138, 60, 40))
+            p.drawRect(self._frame)
         p.end()
 
     @staticmethod

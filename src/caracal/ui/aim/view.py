@@ -4,10 +4,19 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from caracal.core.analysis.boxes import Followed
+from caracal.core.analysis.model import Box
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.swaps import left_out
-from caracal.core.project.edits import automatic_again, with_lead, with_manner, with_swaps
+from caracal.core.project.edits import (
+    automatic_again,
+    with_drawn,
+    with_lead,
+    with_manner,
+    with_swaps,
+)
 from caracal.ui.aim.canvases import Canvases
+from caracal.ui.aim.following import Drawn, Following
 from caracal.ui.aim.numbers import Numbers
 from caracal.ui.aim.people import People
 from caracal.ui.aim.speakers import Asked, Proposed, Speakers
@@ -40,6 +49,12 @@ class Aim(QWidget):
         self._name = QLabel()
         self._name.setObjectName("head")
         self.manners = {manner: self._manner_button(manner) for manner in Manner}
+        self.draw = QPushButton("Follow a box")
+        self.draw.setCheckable(True)
+        self.draw.setToolTip("Draw a box round anything in the picture to follow that (B)")
+        self.draw.toggled.connect(self.stage.set_drawing)
+        self.stage.box_drawn.connect(self._box_drawn)
+        self._following: Following | None = None
         self.automatic = QPushButton("Back to automatic")
         self.automatic.setToolTip("Forget everything decided for this shot")
         self.automatic.clicked.connect(self._forget)
@@ -66,6 +81,7 @@ class Aim(QWidget):
             self._group.addButton(button)
             choices.addWidget(button)
         choices.addSpacing(8)
+        choices.addWidget(self.draw)
         choices.addWidget(self.automatic)
         pictures = QHBoxLayout()
         pictures.setSpacing(16)
@@ -125,8 +141,36 @@ class Aim(QWidget):
     def _listened(self) -> None:
         self._speakers = None
 
+    def _box_drawn(self, box: Box | None) -> None:
+        self.draw.setChecked(False)
+        session = self._session
+        if box is None or self._following is not None:
+            return
+        session.said.emit("Following your box through the shot…")
+        work = Following(Drawn(session.analysis, session.shot, session.frame, box))
+        work.followed.connect(self._followed)
+        work.failed.connect(session.said)
+        work.finished.connect(self._arrived)
+        self._following = work
+        work.start()
+
+    def _followed(self, drawn: Drawn, found: Followed) -> None:
+        session = self._session
+        if drawn.analysis is not session.analysis:
+            return  # the shots were changed meanwhile
+        lost = sum(end - first for first, end in found.lost)
+        words = f" It was not found in {lost} frames." if lost else ""
+        session.edit(with_drawn(session.project, drawn.shot, found),
+                     f"Your box leads shot {drawn.shot + 1}.{words}")
+
+    def _arrived(self) -> None:
+        self._following = None
+
     def close_down(self) -> None:
         """Wait for what runs."""
+        if self._following is not None:
+            self._following.token.cancel()
+            self._following.wait()
         if self._speakers is not None:
             self._speakers.wait()
 
