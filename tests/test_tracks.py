@@ -4,8 +4,8 @@ import numpy as np
 
 from caracal.core.analysis.detections import Detection, overlap
 from caracal.core.analysis.looking import Sighting
+from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces
-from caracal.core.analysis.tracks import follow
 
 PICTURE = (1920.0, 1080.0)
 
@@ -51,9 +51,9 @@ def test_boxes_are_filled_in_between_and_to_the_cuts():
 
 
 def test_a_steady_crossing_is_carried_on_to_the_edge():
-    looks = [(f, [_person(100 + 30 * f, w=200.0)] if f < 40 else []) for f in range(0, 61, 5)]
-    (track,) = follow(looks, 0, 61, 25.0, PICTURE)
-    assert track.end_frame > 50 and track.boxes[-1][0] > 1500
+    looks = [(f, [_person(100 + 30 * f, w=200.0)] if f < 55 else []) for f in range(0, 71, 5)]
+    (track,) = follow(looks, 0, 71, 25.0, PICTURE)
+    assert track.end_frame > 55 and track.boxes[-1][0] > 1700
 
 
 def test_a_face_belongs_to_the_body_that_carries_it():

@@ -28,8 +28,8 @@ from caracal.core.analysis.model import (
 )
 from caracal.core.analysis.rhythm import Rhythm
 from caracal.core.analysis.small import shrink, small_size
+from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces
-from caracal.core.analysis.tracks import follow
 from caracal.core.errors import CaracalError
 from caracal.core.media.decode import frames
 from caracal.core.media.gate import place_error

@@ -125,7 +125,7 @@ def _step(before: Plane, now: Plane, box: Box) -> Box | None:
         return None
     move = (there - points).reshape(-1, 2)
     inside = _of_the_thing(move, inside, good & ~inside)
-    a, b = points.reshape(-1, 2)[inside], there.reshape(-1, 2)[inside]
+    a, b = points.reshape(-1, 2)[inside], np.asarray(there, np.float32).reshape(-1, 2)[inside]
     dx, dy = (float(value) for value in np.median(b - a, axis=0))
     growth = _growth(a, b)
     x, y, w, h = box

@@ -17,6 +17,10 @@ from caracal.core.resources import shipped
 
 Picture = NDArray[np.uint8]
 
+SURE_SCORE = 0.35  # the models' own advice; weaker sightings only continue what was seen before
+LIT = 225.0  # where the highlights of a well-lit picture lie, 0..255
+LEAST_GAIN, MOST_GAIN = 1.35, 4.0  # detectors forgive less darkness, and more gain is only noise
+
 
 class Detection(msgspec.Struct, frozen=True):
     """One thing seen in one picture; ``box`` is (x, y, w, h) in pixels of that picture.
@@ -54,6 +58,16 @@ def open_session(path: Path, threads: int) -> onnxruntime.InferenceSession:
         raise InstallError(
             f"The detection model {path.name} cannot be loaded.", path, "Install Caracal again."
         ) from problem
+
+
+def brightened(picture: Picture) -> Picture:
+    """``picture`` (h, w, 3) with its highlights where detectors expect them, if it is dark."""
+    highlights = float(np.percentile(picture[::8, ::8].max(axis=2), 99))
+    gain = min(MOST_GAIN, LIT / max(highlights, 1.0))
+    if gain <= LEAST_GAIN:
+        return picture
+    # What brightens a dark picture brightens its noise: a light blur costs detectors nothing.
+    return np.asarray(cv2.GaussianBlur(cv2.convertScaleAbs(picture, alpha=gain), (3, 3), 0))
 
 
 def keep_best(

@@ -16,8 +16,8 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.appearance import describe
-from caracal.core.analysis.detections import Detection, Picture, overlap
+from caracal.core.analysis.appearance import body_colour, describe
+from caracal.core.analysis.detections import Detection, Picture, brightened, overlap
 from caracal.core.analysis.faces import FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
 from caracal.core.analysis.lettering import WordsDetector
@@ -61,7 +61,9 @@ class Looker:
 
         ``picture`` is (h, w, 3) uint8 RGB.
         """
-        things = self._objects.find(picture)
+        picture = brightened(picture)
+        things = [msgspec.structs.replace(one, appearance=body_colour(picture, one.box))
+                  if one.kind == "person" else one for one in self._objects.find(picture)]
         people = [one.box for one in things if one.kind == "person"]
         words = self._words.find(picture) if words_too else []
         faces = [msgspec.structs.replace(one, appearance=describe(picture, one.box))

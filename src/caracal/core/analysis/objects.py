@@ -14,7 +14,7 @@ from caracal.core.analysis.detections import (
 )
 
 INPUT_WIDTH, INPUT_HEIGHT = 416, 256  # 16:9 letterboxed; multiples of 32
-LEAST_SCORE = 0.35  # the model's own advice
+LEAST_SCORE = 0.22  # below the model's own advice: weak sightings may continue a track
 OVERLAP = 0.5
 STRIDES = (8, 16, 32)
 MEAN = np.array([103.53, 116.28, 123.675], np.float32)

@@ -7,6 +7,7 @@ from collections import deque
 import cv2
 import numpy as np
 
+from caracal.core.analysis.detections import MOST_GAIN
 from caracal.core.media.planes import Plane
 
 LEAST_S = 0.4  # between two looks while things move; flow carries them in between
@@ -16,6 +17,8 @@ GRAIN = 2  # luma steps up to this are noise, not motion: grain of 5 is 0.5 afte
 JUMP = 1.2  # luma change of one frame that may be a cut
 JUMP_RATIO = 2.5  # and so many times the change of the frames before: pans change all the time
 REMEMBERED = 8  # frames
+LIGHT_EVERY = 10  # frames between two measures of how bright it is
+LIT = 150.0  # luma of the highlights above black below which motion counts for more
 
 
 class Rhythm:
@@ -25,7 +28,7 @@ class Rhythm:
         self._rate = rate
         self._last: Plane | None = None
         self._steps: deque[float] = deque(maxlen=REMEMBERED)
-        self._motion = 0.0
+        self._motion, self._light = 0.0, LIT
         self._looked = -1_000_000
 
     def at(self, number: int, tiny: Plane) -> tuple[bool, bool]:
@@ -35,6 +38,9 @@ class Rhythm:
             change = cv2.absdiff(tiny, self._last)
             step = cv2.mean(change)[0]
             moved = cv2.mean(cv2.threshold(change, GRAIN, 0, cv2.THRESH_TOZERO)[1])[0]
+            if number % LIGHT_EVERY == 0:
+                self._light = float(np.percentile(tiny, 99)) - 16.0
+            moved *= min(MOST_GAIN, LIT / max(self._light, 1.0)) if self._light < LIT else 1.0
         usual = float(np.median(self._steps)) if self._steps else 0.0
         jumped = step > max(JUMP, JUMP_RATIO * usual)
         self._last = tiny

@@ -1,0 +1,133 @@
+"""From a track's looks to a box for every frame: filled in by flow, calmed, carried on."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import PchipInterpolator
+
+from caracal.core.analysis.looking import Drift
+from caracal.core.analysis.model import Box, Track
+from caracal.core.analysis.tracks import Array, Live, centre_form
+
+STEADY_S = 0.5  # followed this long before a crossing counts as steady
+STEADY_CROSSING = 0.015  # of its width a frame: slower things may as well have stopped
+FLOW_TRUSTED = 0.5  # of a box's shorter side between flow and look: more is another thing's flow
+LEAVES_WITHIN = 0.75  # of its width from the picture's edge: farther in it was hidden, not leaving
+
+
+def finished(
+    number: int, one: Live, frames: list[int], shot: tuple[int, int], rate: float,
+    picture: tuple[float, float],
+) -> Track:
+    """The track of ``one`` in ``shot`` [start, end), which was looked at in ``frames``."""
+    at = np.array([frame for frame, _ in one.looks])
+    boxes = np.array([centre_form(sight.seen.box) for _, sight in one.looks])
+    smooth = _calmed(at, boxes)
+    first, last = int(at[0]), int(at[-1])
+    # Seen at the shot's first look: it was there since the cut. Otherwise it came in between.
+    begin = shot[0] if first == frames[0] else first
+    close = shot[1] if last == frames[-1] else last + 1
+    if last - first >= STEADY_S * rate:
+        begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0])
+    drifted = one.looks[-1][1].drift[: max(0, shot[1] - 1 - last)]
+    if close == last + 1:  # no more was seen of it, but the flow carried it on
+        close = last + 1 + len(drifted)
+    wanted = np.arange(begin, close)
+    inside = np.clip(wanted, first, last)
+    if len(at) > 1:
+        values = PchipInterpolator(at, smooth, axis=0)(inside)
+        _bend_by_flow(values, begin, at, smooth, [sight.drift for _, sight in one.looks])
+        drift = _edge_drift(at, smooth)
+        values[:, :2] += np.minimum(wanted - first, 0)[:, None] * drift[0]
+        if close > last + 1 + len(drifted) or not len(drifted):
+            values[:, :2] += np.maximum(wanted - last, 0)[:, None] * drift[1]
+    else:
+        values = np.repeat(smooth, len(wanted), axis=0)
+    if close == last + 1 + len(drifted) and len(drifted):
+        values[last + 1 - begin :, :2] = smooth[-1, :2] + drifted
+    kind = Counter(sight.seen.kind for _, sight in one.looks).most_common(1)[0][0]
+    score = one.score
+    cut = tuple(_cut(row, picture) for row in values)
+    described = [sight.seen.appearance for _, sight in one.looks if sight.seen.appearance]
+    appearance = tuple(float(v) for v in np.median(described, axis=0)) if described else ()
+    return Track(number, kind, 0, number, round(score, 4), begin, cut, appearance)
+
+
+def _bend_by_flow(
+    values: Array, begin: int, at: NDArray[np.int_], boxes: Array, drifts: list[Drift]
+) -> None:
+    """Between two looks let the centre move as the flow did, with the rest spread evenly.
+
+    ``values`` (n, 4) are centre-form boxes from frame ``begin`` on, changed in place. Where flow
+    and looks disagree by much, the flow followed something else and is left alone.
+    """
+    for i in range(len(at) - 1):
+        length = int(at[i + 1] - at[i])
+        if len(drifts[i]) < length:
+            continue
+        flow = drifts[i][:length].astype(np.float64)
+        rest = boxes[i + 1, :2] - boxes[i, :2] - flow[-1]
+        if float(np.abs(rest).max()) > FLOW_TRUSTED * float(boxes[i, 2:].min()):
+            continue
+        share = np.arange(1, length)[:, None] / length
+        rows = slice(int(at[i]) + 1 - begin, int(at[i + 1]) - begin)
+        values[rows, :2] = boxes[i, :2] + flow[:-1] + share * rest
+
+
+def _carried_on(
+    at: NDArray[np.int_], boxes: Array, span: tuple[int, int], shot: tuple[int, int], width: float
+) -> tuple[int, int]:
+    """``span`` longer at both ends for a thing that crosses steadily: until it leaves the picture.
+
+    Detectors lose what is cut by the edge or blurred; a steady crossing does not end there.
+    """
+    (begin, close), drift = span, _edge_drift(at, boxes)
+    for i, speed in enumerate(drift):
+        edge = 0 if i == 0 else -1
+        if abs(speed[0]) < STEADY_CROSSING * boxes[edge, 2]:
+            continue
+        left, right = boxes[edge, 0] - boxes[edge, 2] / 2, boxes[edge, 0] + boxes[edge, 2] / 2
+        outwards = speed[0] if i else -speed[0]
+        room = width - right if outwards > 0 else left
+        if room > LEAVES_WITHIN * boxes[edge, 2]:
+            continue
+        frames = int((width - left if outwards > 0 else right) / abs(speed[0]))
+        if i == 0:
+            begin = max(shot[0], min(begin, int(at[0]) - frames))
+        else:
+            close = min(shot[1], max(close, int(at[-1]) + frames + 1))
+    return begin, close
+
+
+def _edge_drift(at: NDArray[np.int_], boxes: Array) -> tuple[Array, Array]:
+    """Speed of the centre (pixels a frame) at the first and the last two looks."""
+    near = min(2, len(at) - 1)
+    first = (boxes[near, :2] - boxes[0, :2]) / (at[near] - at[0])
+    last = (boxes[-1, :2] - boxes[-1 - near, :2]) / (at[-1] - at[-1 - near])
+    return first, last
+
+
+def _calmed(at: NDArray[np.int_], boxes: Array) -> Array:
+    """Detections with their jitter taken out where they hardly move: a short weighted mean."""
+    if len(at) < 3:
+        return boxes
+    calm = boxes.copy()
+    for i in range(1, len(at) - 1):
+        near = boxes[i - 1 : i + 2]
+        size = boxes[i, 3]
+        moved = float(np.abs(near[2, :2] - near[0, :2]).max())
+        # Weight of the neighbours falls as the thing really moves.
+        share = 0.5 * np.exp(-((moved / (0.15 * size)) ** 2))
+        calm[i] = (1 - share) * near[1] + share * (near[0] + near[2]) / 2
+    return calm
+
+
+def _cut(row: Array, picture: tuple[float, float]) -> Box:
+    cx, cy, w, h = (float(value) for value in row)
+    left, top = max(0.0, cx - w / 2), max(0.0, cy - h / 2)
+    right, bottom = min(picture[0], cx + w / 2), min(picture[1], cy + h / 2)
+    wide, high = max(1.0, right - left), max(1.0, bottom - top)
+    return (round(left, 2), round(top, 2), round(wide, 2), round(high, 2))

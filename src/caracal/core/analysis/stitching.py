@@ -1,0 +1,114 @@
+"""Tracks of one shot, whole: pieces of one being joined, doubles dropped."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from caracal.core.analysis.detections import SURE_SCORE, overlap
+from caracal.core.analysis.filling import finished
+from caracal.core.analysis.looking import Look
+from caracal.core.analysis.model import Track
+from caracal.core.analysis.tracks import Live, alike, centre_form, group_of, matched
+
+LEAST_SCORE = 0.40  # mean score of a track worth keeping
+HIDDEN_S = 1.6  # a being that was hidden longer is another, as far as one can know
+STRAYED = 0.75  # of its height from where it should have come out again
+SAME_HEIGHT = 0.6  # ratio: half-hidden boxes are narrow, but as high
+SAME_COLOUR = 0.55  # likeness below which two pieces are two beings
+DOUBLE = 0.55  # mean overlap of two tracks that are one being
+DOUBLE_SHARE = 0.5  # of the shorter track's frames
+
+
+def follow(
+    looks: Sequence[Look], start: int, end: int, rate: float, picture: tuple[float, float],
+) -> list[Track]:
+    """Tracks of one shot [start, end) from its looks, ``(frame, detections)`` in order.
+
+    Boxes are filled in for every frame between a track's first and last look, carried on to the
+    shot's edges where the thing was in view, and cut to ``picture`` (width, height).
+    Ids count from 0; ``shot`` and ``subject`` are set by the caller.
+    """
+    frames = [frame for frame, _ in looks]
+    live = stitched(matched(looks, rate), rate)
+    kept = [one for one in live if _worth_keeping(one, len(frames))]
+    made = [finished(i, one, frames, (start, end), rate, picture) for i, one in enumerate(kept)]
+    single = without_doubles(made, [one.colour for one in kept])
+    return [_numbered(track, i) for i, track in enumerate(single)]
+
+
+def _numbered(track: Track, number: int) -> Track:
+    return Track(number, track.kind, track.shot, number, track.score, track.first_frame,
+                 track.boxes, track.appearance)
+
+
+def _worth_keeping(one: Live, looks: int) -> bool:
+    least = 1 if looks <= 2 else 2
+    sure = sum(sight.seen.score >= SURE_SCORE for _, sight in one.looks)
+    return sure >= least and one.score >= LEAST_SCORE
+
+
+def stitched(pieces: list[Live], rate: float) -> list[Live]:
+    """``pieces`` with those joined that one being left behind while it was hidden."""
+    whole: list[Live] = []
+    for piece in sorted(pieces, key=lambda one: (one.looks[0][0], -one.score)):
+        before = [(strayed, i) for i, one in enumerate(whole)
+                  if (strayed := _strayed(one, piece, rate)) is not None]
+        if not before:
+            whole.append(piece)
+            continue
+        earlier = whole[min(before)[1]]
+        earlier.looks = [*earlier.looks, *piece.looks]
+        earlier.frame, earlier.state, earlier.spread = piece.frame, piece.state, piece.spread
+    return whole
+
+
+def _strayed(earlier: Live, later: Live, rate: float) -> float | None:
+    """How far, in heights, ``later`` begins from where ``earlier`` was going; None: another."""
+    gap = later.looks[0][0] - earlier.looks[-1][0]
+    if earlier.group != later.group or not 0 < gap <= HIDDEN_S * rate:
+        return None
+    a = centre_form(earlier.looks[-1][1].seen.box)
+    b = centre_form(later.looks[0][1].seen.box)
+    if min(a[3], b[3]) < SAME_HEIGHT * max(a[3], b[3]):
+        return None
+    if alike(earlier.colour, later.colour) < SAME_COLOUR:
+        return None
+    speed = _speed(earlier) if len(earlier.looks) > 1 else _speed(later)
+    strayed = float(np.hypot(*(a[:2] + speed * gap - b[:2]))) / float(max(a[3], b[3]))
+    return strayed if strayed <= STRAYED else None
+
+
+def _speed(one: Live) -> np.ndarray:
+    """Pixels a frame over its last few looks."""
+    recent = one.looks[-4:]
+    if len(recent) < 2:
+        return np.zeros(2)
+    first, last = (centre_form(sight.seen.box) for _, sight in (recent[0], recent[-1]))
+    return np.asarray((last[:2] - first[:2]) / (recent[-1][0] - recent[0][0]))
+
+
+def without_doubles(tracks: list[Track], colours: list[tuple[float, ...]]) -> list[Track]:
+    """``tracks`` without those that lie on a better one of their kind through most of their time.
+
+    Detectors see one walker twice: as a whole and as a part.
+    """
+    order = sorted(range(len(tracks)), key=lambda i: -tracks[i].score * len(tracks[i].boxes))
+    kept: list[int] = []
+    for i in order:
+        if not any(_double(tracks[i], tracks[j]) and alike(colours[i], colours[j]) >= SAME_COLOUR
+                   for j in kept):
+            kept.append(i)
+    return [tracks[i] for i in sorted(kept)]
+
+
+def _double(one: Track, better: Track) -> bool:
+    if group_of(one.kind) != group_of(better.kind):
+        return False
+    shared = range(max(one.first_frame, better.first_frame), min(one.end_frame, better.end_frame))
+    if len(shared) < DOUBLE_SHARE * len(one.boxes) or not shared:
+        return False
+    overlaps = [overlap(one.boxes[f - one.first_frame], better.boxes[f - better.first_frame])
+                for f in shared]
+    return float(np.mean(overlaps)) > DOUBLE
