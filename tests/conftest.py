@@ -87,8 +87,9 @@ def write_film(path: Path, *, size: tuple[int, int] = (320, 180), rate: str = "2
             y[40:80, 20 + number * 2 : 60 + number * 2] = 220
         chroma = np.full((size[1] // 2, size[0] // 2), 128, np.uint8)
         writer.write_picture((y, chroma, chroma))
-        first, last = (samples_at(n, Fraction(rate), 48000) for n in (number, number + 1))
-        writer.write_sound(noise(first, last))
+        if sound:
+            first, last = (samples_at(n, Fraction(rate), 48000) for n in (number, number + 1))
+            writer.write_sound(noise(first, last))
     writer.finish()
     return path
 

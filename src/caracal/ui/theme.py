@@ -16,7 +16,7 @@ WORDS = "#e6dac4"
 QUIET = "#a89e8d"
 ACCENT = "#d08a3c"
 GOOD = "#8fb58a"
-BAD = "#e0795a"
+BAD = "#e8886c"
 GRID = 8
 
 # Okabe and Ito's colours, told apart by letter and line first.

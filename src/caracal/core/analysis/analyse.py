@@ -5,6 +5,7 @@ from __future__ import annotations
 import queue
 import threading
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 import msgspec
@@ -221,6 +222,7 @@ class _Behind:
         self._writer = write.__self__  # type: ignore[attr-defined]
         self._waiting: queue.Queue[Planes | None] = queue.Queue(maxsize=12)
         self._problem: BaseException | None = None
+        self._closed = False
         self._thread = threading.Thread(target=self._run, name="proxy", daemon=True)
         self._thread.start()
 
@@ -238,12 +240,21 @@ class _Behind:
         self._waiting.put(planes)
 
     def stop(self) -> None:
+        """Join the thread, and close the file if it is not finished."""
+        self._join()
+        if not self._closed:
+            self._closed = True
+            with suppress(CaracalError):  # the disk is full or gone: nothing more to close
+                self._writer.abandon()
+
+    def _join(self) -> None:
         if self._thread.is_alive():
             self._waiting.put(None)
             self._thread.join()
 
     def finish(self) -> None:
-        self.stop()
+        self._join()
         if self._problem is not None:
             raise self._problem
+        self._closed = True
         self._writer.finish()

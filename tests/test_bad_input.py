@@ -1,0 +1,150 @@
+"""Ten kinds of bad input, each through the command line: one sentence, exit 2, nothing lost."""
+
+import os
+import shutil
+import subprocess
+
+import pytest
+
+from caracal.cli.main import main
+from caracal.core.analysis.analyse import analyse
+from caracal.core.convert import Wanted, convert
+from caracal.core.errors import PlaceError
+from caracal.core.media.gate import writing
+from caracal.core.specs.sheet import find_sheet
+from caracal.core.time import FrameRange
+from conftest import DEMO, ffmpeg, write_film
+
+
+@pytest.fixture
+def tiny_disk(tmp_path):
+    """A real file system of 3 MB; needs root, as the machines that test this have."""
+    place = tmp_path / "disk"
+    place.mkdir()
+    if shutil.which("mount") is None or subprocess.run(
+            ["mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", str(place)],
+            check=False, capture_output=True).returncode:
+        pytest.skip("file systems cannot be mounted here")
+    yield place
+    subprocess.run(["umount", str(place)], check=True)
+
+
+def _missing(folder):
+    return folder / "none.mp4"
+
+
+def _folder(folder):
+    return folder
+
+
+def _empty(folder):
+    path = folder / "empty.mp4"
+    path.touch()
+    return path
+
+
+def _text(folder):
+    path = folder / "text.mp4"
+    path.write_text("this is no film\n" * 99)
+    return path
+
+
+def _sound_only(folder):
+    path = folder / "sound.m4a"
+    ffmpeg("-f", "lavfi", "-i", "sine=d=1", "-c:a", "aac", path)
+    return path
+
+
+def _still(folder):
+    path = folder / "still.png"
+    ffmpeg("-f", "lavfi", "-i", "testsrc=s=64x64:d=1", "-frames:v", "1", path)
+    return path
+
+
+def _cut_off(folder):
+    whole = write_film(folder / "whole.mp4", frames=250)
+    front = folder / "front.mp4"
+    ffmpeg("-i", whole, "-c", "copy", "-movflags", "+faststart", front)
+    path = folder / "cut off.mp4"
+    path.write_bytes(front.read_bytes()[: front.stat().st_size // 2])
+    return path
+
+
+def _no_index(folder):
+    whole = write_film(folder / "whole.mp4", frames=50)
+    path = folder / "no index.mp4"
+    path.write_bytes(whole.read_bytes()[: whole.stat().st_size - 2000])
+    return path
+
+
+def _unreadable(folder):
+    path = write_film(folder / "locked.mp4", frames=30)
+    path.chmod(0)
+    if os.access(path, os.R_OK):  # root reads everything: a dangling link is as unreadable
+        path.unlink()
+        path.symlink_to(folder / "gone.mp4")
+    return path
+
+
+@pytest.mark.parametrize("make", [
+    _missing, _folder, _empty, _text, _sound_only, _still, _cut_off, _no_index, _unreadable])
+@pytest.mark.parametrize("command", [["look"], ["analyse"], ["path", "--shape", "9:16"],
+                                     ["convert", "--spec", "square-feed", "--out", "OUT"]])
+def test_a_bad_film_is_told_by_every_command(tmp_path, capsys, make, command):
+    path, out = make(tmp_path), tmp_path / "out"
+    arguments = [str(out) if one == "OUT" else one for one in command[1:]]
+    assert main([command[0], str(path), *arguments]) == 2
+    told = capsys.readouterr()
+    assert told.out == "" and told.err.count("\n") == 1
+    assert path.name in told.err and "Traceback" not in told.err
+    assert not out.exists() or not any(out.iterdir())
+
+
+def test_a_film_too_long_for_a_sheet_is_told_before_any_work(tmp_path, capsys):
+    film = write_film(tmp_path / "long.mp4", size=(64, 36), rate="24/1", frames=24 * 61,
+                      sound=False)
+    out = tmp_path / "out"
+    assert main(["convert", str(film), "--spec", "square-feed", "--out", str(out)]) == 2
+    told = capsys.readouterr().err
+    assert "at most 60 s" in told and "--from" in told and not out.exists()
+
+
+def test_a_range_makes_a_long_film_fit(tmp_path):
+    film = write_film(tmp_path / "long.mp4", size=(64, 36), rate="24/1", frames=24 * 61,
+                      sound=False)
+    assert main(["convert", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out"),
+                 "--from", "1", "--to", "00:00:05:00"]) == 0
+
+
+def test_a_disk_that_fills_while_analysing_is_told_and_left_clean(tiny_disk):
+    (tiny_disk / "filler").write_bytes(b"x" * 2_600_000)
+    with pytest.raises(PlaceError, match="full"):
+        analyse(DEMO, root=tiny_disk / "cache")
+    assert not [one for one in (tiny_disk / "cache").rglob("*") if one.is_file()]
+
+
+def test_a_disk_that_fills_while_encoding_loses_nothing(tiny_disk, tmp_path):
+    film = write_film(tmp_path / "film.mp4", size=(640, 360), frames=90)
+
+    def fill(progress):
+        if progress.doing == "Encoding" and not (tiny_disk / "filler").exists():
+            room = os.statvfs(tiny_disk)
+            size = max(0, room.f_bavail * room.f_frsize - 20_000)
+            (tiny_disk / "filler").write_bytes(b"x" * size)
+
+    sheet = find_sheet("square-feed")
+    with pytest.raises(PlaceError, match="full"):
+        convert(film, [Wanted(sheet)], tiny_disk, span=FrameRange(0, 88), report=fill)
+    assert [one.name for one in tiny_disk.iterdir()] == ["filler"] and film.exists()
+
+
+def test_too_small_a_disk_is_told_before_any_work(tiny_disk, demo):
+    with pytest.raises(PlaceError, match="no room"):
+        convert(DEMO, [Wanted(find_sheet("square-feed"))], tiny_disk)
+    assert list(tiny_disk.iterdir()) == []
+
+
+def test_a_folder_removed_while_writing_is_told(tmp_path):
+    gone = tmp_path / "gone" / "file.mp4"
+    with pytest.raises(PlaceError, match="gone"), writing(gone), gone.open("wb") as file:
+        file.write(b"x")
