@@ -1,6 +1,6 @@
-"""Prints, in one run, the speed ratios and the framing figures on the demo film.
+"""Prints, in one run, the speed ratios: analysis and conversion against plain runs.
 
-    .venv/bin/python benchmarks/run.py [SECONDS] [--only framing|demo|1080|2160]
+    .venv/bin/python benchmarks/run.py [SECONDS] [--only demo|1080|2160]
 
 Ratios only compare what ran here and now; absolute times are shown to judge them by. SECONDS
 (default 8) is how much of the film the conversions encode. Besides the demo film, whose drawn
@@ -9,7 +9,6 @@ with grain at 25 Mb/s, and the same at 2160p and 60 Mb/s.
 """
 
 import argparse
-import json
 import tempfile
 import time
 from collections.abc import Callable
@@ -20,9 +19,7 @@ import cv2
 import numpy as np
 
 from caracal.core.analysis.analyse import analyse
-from caracal.core.analysis.model import Transition
 from caracal.core.convert import Wanted, convert
-from caracal.core.framing.geometry import Frame, Shape, keeps
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import EncoderSettings, MovieWriter
@@ -143,35 +140,9 @@ def speeds(seconds: float, only: str | None) -> None:
                 speed(film, span, folder, goal)
 
 
-def framing() -> None:
-    """Cuts, containment and stillness against the film's ground truth."""
-    analysis, truth = analyse(FILM), json.loads(FILM.with_suffix(".truth.json").read_text())
-    found = {s.start for s in analysis.shots if s.transition_in is Transition.CUT}
-    soft = [s.start for s in analysis.shots if s.transition_in is Transition.DISSOLVE]
-    missed, invented = set(truth["hard_cuts"]) - found, found - set(truth["hard_cuts"])
-    print(f"hard cuts: {len(found)} found, {len(missed)} missed, {len(invented)} invented; "
-          f"dissolves at {soft}, truth {truth['dissolves']}")
-    for name in ("9:16", "4:5", "1:1"):
-        took, paths = timed(lambda name=name: film_path(analysis, Frame(Shape.parse(name))))
-        windows, kept, moved = windows_of(paths), [], 0
-        for i, shot in enumerate(truth["shots"]):
-            if shot["still_window_serves"]:
-                moved += not paths[i].still
-            if shot["single_lead"]:
-                kept += [keeps(tuple(windows[int(row[0])]), tuple(row[1:]))
-                         for track in truth["tracks"] if track["shot"] == i
-                         and track["identity"] == shot["lead"] and track["kind"] != "face"
-                         for row in track["boxes"]]
-        print(f"{name}: lead's true box kept in {np.mean(kept):.1%} of {len(kept)} frames; "
-              f"{moved} still shots move; solved in {took:.2f} s")
-
-
 if __name__ == "__main__":
     options = argparse.ArgumentParser(description=__doc__)
     options.add_argument("seconds", nargs="?", type=float, default=8.0)
-    options.add_argument("--only", choices=["framing", "demo", "1080", "2160"])
+    options.add_argument("--only", choices=["demo", "1080", "2160"])
     asked = options.parse_args()
-    if asked.only in (None, "framing"):
-        framing()
-    if asked.only != "framing":
-        speeds(asked.seconds, asked.only)
+    speeds(asked.seconds, asked.only)

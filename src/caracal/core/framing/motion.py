@@ -60,7 +60,7 @@ def limits_for(manner: Manner, size: float, motion: Motion) -> Limits:
     """The solver's limits for glide and chase, for a window ``size`` pixels long."""
     if manner is Manner.CHASE:
         speed = size / motion.chase_crossing_frames
-        return Limits(speed, speed / motion.chase_ease_frames, (0.3, 12.0, 60.0), must=120.0,
+        return Limits(speed, speed / motion.chase_ease_frames, (0.3, 12.0, 200.0), must=120.0,
                       want=60.0, wish=0.02, clear=20.0, words=30.0)
     speed = size / motion.glide_crossing_frames
     return Limits(speed, speed / motion.glide_ease_frames, (1.0, 30.0, 120.0), must=40.0, want=8.0,

@@ -15,7 +15,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 from scipy import sparse
-from scipy.optimize import linprog
+from scipy.optimize import Bounds, LinearConstraint, milp
 
 from caracal.core.errors import CaracalError
 from caracal.core.framing.demand import Demand
@@ -32,11 +32,12 @@ class NoPathError(CaracalError):
 
 @dataclass(frozen=True)
 class Program:
-    """min cost.z subject to rows.z <= bounds and low <= z <= high; z starts with the places."""
+    """min cost.z subject to least <= rows.z <= most and low <= z <= high; z starts with places."""
 
     cost: Array
     rows: sparse.csr_matrix
-    bounds: Array
+    least: Array
+    most: Array
     low: Array
     high: Array
     frames: int
@@ -84,7 +85,11 @@ def _caps(pins: dict[int, float], limits: Limits) -> tuple[float, ...]:
 
 @dataclass(frozen=True)
 class _Block:
-    """Rows that say low_i - s <= (A x)_i <= high_i + s with own slacks 0 <= s <= cap at a price."""
+    """Rows that say low_i <= (A x)_i + s_i - t_i <= high_i, with own 0 <= s, t <= cap at a price.
+
+    With low = high = 0 the slacks are the two signs of A x, so that the price is on its size: one
+    row for each where the usual way of writing a size takes two, and a third of the time.
+    """
 
     matrix: sparse.csr_matrix
     low: Array
@@ -95,20 +100,20 @@ class _Block:
 
 def _assemble(n: int, blocks: list[_Block], low: Array, high: Array) -> Program:
     counts = [block.matrix.shape[0] for block in blocks]
-    slacks = sum(counts)
-    costs = [np.full(count, block.price) for count, block in zip(counts, blocks, strict=True)]
-    caps = [np.full(count, block.cap) for count, block in zip(counts, blocks, strict=True)]
-    rows, bounds, at = [], [], 0
-    for count, block in zip(counts, blocks, strict=True):
-        slack = sparse.csr_matrix(
-            (np.ones(count), (np.arange(count), at + np.arange(count))), (count, slacks))
-        rows += [sparse.hstack([block.matrix, -slack]), sparse.hstack([-block.matrix, -slack])]
-        bounds += [block.high, -block.low]
-        at += count
+    rows = sum(counts)
+    price = np.concatenate([np.full(count, block.price)
+                            for count, block in zip(counts, blocks, strict=True)])
+    cap = np.concatenate([np.full(count, block.cap)
+                          for count, block in zip(counts, blocks, strict=True)])
+    own = sparse.eye(rows, format="csr")
+    stacked = sparse.hstack(
+        [sparse.vstack([block.matrix for block in blocks]), own, -own], format="csr")
+    none = np.zeros(2 * rows)
     return Program(
-        np.concatenate([np.zeros(n), *costs]), sparse.vstack(rows, format="csr"),
-        np.concatenate(bounds), np.concatenate([low, np.zeros(slacks)]),
-        np.concatenate([high, *caps]), n)
+        np.concatenate([np.zeros(n), price, price]), stacked,
+        np.concatenate([block.low for block in blocks]),
+        np.concatenate([block.high for block in blocks]),
+        np.concatenate([low, none]), np.concatenate([high, cap, cap]), n)
 
 
 def best_path(
@@ -125,10 +130,9 @@ def best_path(
 
 def solve(program: Program) -> tuple[Array, float]:
     """Places (n,) and the cost of the best path. Raises NoPathError if HiGHS finds none."""
-    found = linprog(  # type: ignore[call-overload]  # the stubs know dense matrices only
-        program.cost, A_ub=program.rows, b_ub=program.bounds,
-        bounds=np.stack([program.low, program.high], axis=1), method="highs",
-    )
+    found = milp(
+        program.cost, bounds=Bounds(program.low, program.high),
+        constraints=LinearConstraint(program.rows, program.least, program.most))
     if not found.success:
         raise NoPathError(f"No path was found for a shot: {found.message}")
     return np.asarray(found.x[: program.frames], np.float64), float(found.fun)

@@ -1,0 +1,113 @@
+"""Optical flow on boxes, the looks that use it, and the detectors' own sums."""
+
+import numpy as np
+import pytest
+
+from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.detections import fit_inside, keep_best, open_model, overlap
+from caracal.core.analysis.faces import _head_region
+from caracal.core.analysis.flow import FlowFinder, box_move
+from caracal.core.analysis.looking import Looking
+from caracal.core.analysis.objects import KINDS, STRIDES, _cell_centres
+from caracal.core.errors import InstallError
+from caracal.core.media.planes import to_rgb
+from caracal.core.media.proxy import ProxyReader
+from conftest import true_boxes
+
+
+def _texture(size=(90, 160), seed=0):
+    import cv2
+
+    small = np.random.default_rng(seed).integers(0, 255, (size[0] // 4, size[1] // 4), np.uint8)
+    return cv2.resize(small, size[::-1], interpolation=cv2.INTER_CUBIC)
+
+
+@pytest.mark.parametrize(("dx", "dy"), [(2, 0), (-3, 1), (0, 2)])
+def test_flow_of_a_shifted_picture_is_the_shift(dx, dy):
+    picture = _texture()
+    finder = FlowFinder(160, 90)
+    finder.add(picture)
+    field = finder.add(np.roll(picture, (dy, dx), axis=(0, 1)))
+    move = box_move(field, (50, 30, 50, 30))
+    assert move == (pytest.approx(dx, abs=0.5), pytest.approx(dy, abs=0.5))
+
+
+def test_the_first_picture_has_no_flow():
+    assert not FlowFinder(160, 90).add(_texture()).any()
+
+
+def test_a_box_outside_the_picture_still_has_an_answer():
+    field = np.zeros((90, 160, 2), np.float32)
+    assert box_move(field, (-80, -50, 20, 20)) == (0.0, 0.0)
+    assert box_move(field, (500, 300, 20, 20)) == (0.0, 0.0)
+
+
+def test_pictures_are_fitted_not_stretched():
+    made, scale = fit_inside(np.full((100, 200, 3), 200, np.uint8), 416, 256)
+    assert made.shape == (256, 416, 3) and scale == pytest.approx(2.08)
+    assert (made[:208] > 0).all() and not made[208:].any()
+
+
+def test_suppression_keeps_the_best_of_each_place():
+    """Intersection over union by hand: the first two overlap by 0.68, the third by nothing."""
+    boxes = np.array([[0, 0, 10, 10], [1, 1, 10, 10], [40, 0, 10, 10]], np.float32)
+    kept = keep_best(boxes, np.array([0.9, 0.8, 0.7], np.float32), 0.3, 0.5)
+    assert sorted(kept.tolist()) == [0, 2]
+    assert len(keep_best(boxes[:0], np.zeros(0, np.float32), 0.3, 0.5)) == 0
+
+
+def test_the_kinds_are_coco_s():
+    """COCO 2017: 80 classes; some places in their order."""
+    assert len(KINDS) == 80 == len(set(KINDS))
+    assert [KINDS[i] for i in (0, 1, 2, 16, 39, 79)] == [
+        "person", "bicycle", "car", "dog", "bottle", "toothbrush"]
+
+
+def test_cells_are_counted_row_by_row():
+    for stride in STRIDES:
+        centres = _cell_centres(stride)
+        assert len(centres) == (416 // stride) * (256 // stride)
+        assert centres[1].tolist() == [1.5 * stride, 0.5 * stride]
+
+
+def test_faces_are_looked_for_where_heads_are():
+    x, y, w, h = _head_region((400, 100, 200, 700), (1080, 1920, 3))
+    assert x < 400 and y < 100 and x + w > 600 and y + h > 300 and y + h < 700
+    x, y, w, h = _head_region((0, 0, 900, 400), (1080, 1920, 3))
+    assert (x, y) == (0, 0) and h >= 400
+
+
+def test_a_missing_model_is_told():
+    with pytest.raises(InstallError, match="cannot be loaded"):
+        open_model("nothing.onnx", 1)
+
+
+def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
+    """The demo's walker, by the real detectors: flow agrees with how far she truly went."""
+    shot = next(i for i, one in enumerate(truth["shots"]) if one["name"] == "walker")
+    start = demo.shots[shot].start + 40
+    reader = ProxyReader(AnalysisStore(demo.content_key).proxy, demo.master.frame_rate)
+    looks = Looking((960, 540), (1920, 1080), 25.0)
+    for number in range(start, start + 21):
+        planes = reader.planes(number)
+        rgb = to_rgb(planes) if (number - start) % 10 == 0 else None
+        looks.step(number, looks.tiny(planes.y), rgb)
+    found = looks.all()
+    looks.close()
+    reader.close()
+    assert [frame for frame, _ in found] == [start, start + 10, start + 20]
+    true = true_boxes(truth, shot, "Wren", "person")
+    person = max((one for one in found[0][1] if one.seen.kind == "person"),
+                 key=lambda one: overlap(one.seen.box, true[start]))
+    assert overlap(person.seen.box, true[start]) > 0.6
+    went = true[start + 10][0] - true[start][0] + (true[start + 10][2] - true[start][2]) / 2
+    assert person.drift[9][0] == pytest.approx(went, abs=60)
+
+
+def test_what_a_detector_raises_comes_back():
+    looks = Looking((320, 180), (1920, 1080), 25.0)
+    picture = _texture((180, 320))
+    looks.step(0, looks.tiny(picture), picture)  # no colours: not a picture detectors take
+    with pytest.raises(Exception, match=r"index|dimension|axis|shape|channel"):
+        looks.all()
+    looks.close()
