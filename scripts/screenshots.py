@@ -1,5 +1,6 @@
 """Opens the demo film, visits each view, and saves a picture of it. Run by screenshots.sh."""
 
+import os
 import shutil
 import sys
 import tempfile
@@ -15,6 +16,8 @@ from caracal.ui import theme
 from caracal.ui.main_window import DEMO_FILM, MainWindow
 
 BATCH_FRAMES = 100
+LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
 OUT = Path(tempfile.gettempdir()) / "Kiln Day versions"
 
 
@@ -31,6 +34,7 @@ def main(folder: Path) -> None:
     application = QApplication([])
     theme.dress(application)
     with tempfile.TemporaryDirectory() as made:
+        os.environ["CARACAL_STATE"] = made  # work of the person who runs this stays out of it
         settings = QSettings(f"{made}/settings.ini", QSettings.Format.IniFormat)
         settings.setValue("out", str(OUT))
         window = MainWindow(settings)
@@ -58,7 +62,13 @@ def visit(window: MainWindow, folder: Path) -> None:
     session.go(shots[2].telling_frame)
     wait(1500)
     save("board")
+    grid = film.board.grid
+    for shot, column, keys in ((2, 1, NONE), (3, 2, SHIFT)):
+        place = grid.cell_rect(shot, column).center().toPoint()
+        QTest.mouseClick(grid.viewport(), LEFT, keys, place)
+    save("board-many")
     film.show_view("Aim")
+    session.choose_version("A")
     session.go(shots[5].telling_frame)
     save("aim")
     session.go(shots[8].start + 44)
@@ -67,8 +77,18 @@ def visit(window: MainWindow, folder: Path) -> None:
     wait(300)
     other = min(session.subjects(5), key=lambda one: one.main.boxes[0][0])
     place = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
-    QTest.mouseClick(film.aim.stage, Qt.MouseButton.LeftButton, pos=QPoint(place))
+    QTest.mouseClick(film.aim.stage, LEFT, pos=QPoint(place))
     save("aim-corrected")
+    session.undo()
+    film.aim.propose_swaps()
+    while not session.project.choice("A", 5).swaps:
+        wait(100)
+    session.go(shots[5].start + 60)
+    save("aim-swap")
+    session.go(shots[14].telling_frame)
+    session.choose_version("C")
+    save("aim-three")
+    session.choose_version("A")
     film.show_view("Batch")
     save("batch")
     short = FrameRange(0, BATCH_FRAMES)

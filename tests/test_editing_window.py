@@ -263,3 +263,82 @@ def test_a_box_drawn_round_anything_is_followed_and_leads(window, qtbot, truth):
     assert not film.aim.stage.drawing
     qtbot.keyClick(window, Qt.Key.Key_Z, CTRL)
     assert session.project.drawn == ()
+
+
+def _dropped(files):
+    from PySide6.QtCore import QMimeData, QPointF, QUrl
+    from PySide6.QtGui import QDropEvent
+
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(one)) for one in files])
+    event = QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, LEFT,
+                       Qt.KeyboardModifier.NoModifier)
+    event.kept = data  # Qt does not own it
+    return event
+
+
+def test_a_dropped_cut_list_goes_to_the_open_film(window, qtbot):
+    """The demo's list says what was found: a split made before is gone."""
+    session = window.film.session
+    session.go(600)
+    qtbot.keyClick(window, Qt.Key.Key_S)
+    assert session.project.starts
+    window.dropEvent(_dropped([DEMO_FILM.with_suffix(".edl")]))
+    assert session.project.starts == ()
+
+
+def test_a_dropped_project_opens(window, qtbot, tmp_path):
+    path = tmp_path / "dropped.caracal"
+    window.film.files.save_to(path)
+    window.dropEvent(_dropped([path]))
+    qtbot.waitUntil(lambda: window.analysing is None and window.film is not None, timeout=30_000)
+    assert window.film.session.file == path
+
+
+def test_a_bad_drop_is_told_and_leaves_the_start_page(qtbot, qapp, tmp_path):
+    window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
+    qtbot.addWidget(window)
+    window.dropEvent(_dropped([tmp_path / "gone.mov"]))
+    qtbot.waitUntil(lambda: "gone.mov" in window.start.problem.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: window.analysing is None, timeout=10_000)
+
+
+def test_select_all_takes_every_cell(window, qtbot):
+    qtbot.keyClick(window, Qt.Key.Key_A, CTRL)
+    count = 3 * len(window.film.session.analysis.shots)
+    assert window.film.board.bar._count.text() == f"{count} cells"
+
+
+def test_aim_says_what_was_rejected_and_who_is_left_out(window, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    session.go(session.analysis.shots[_shot(truth, "runner")].start)
+    assert "Rejected: locked" in film.aim.numbers._words.text()
+    session.go(session.analysis.shots[_shot(truth, "two talkers")].start)
+    assert "cannot fit" in film.aim.numbers._words.text()
+    session.go(session.analysis.shots[_shot(truth, "talker")].start)
+    assert film.aim.numbers._words.text() == ""
+
+
+def test_a_full_place_is_told_when_saving(window, tmp_path):
+    told = []
+    window.film.session.said.connect(told.append)
+    (tmp_path / "file").touch()
+    window.film.files.save_to(tmp_path / "file" / "x.caracal")
+    assert "folder" in told[-1] and window.film.session.file is None
+
+
+def test_a_hundred_and_more_shots_scroll(window, qtbot):
+    """300 shots by a cut list: the Board paints only what shows."""
+    from caracal.core.project.model import ShotStart
+    from caracal.core.project.shots import with_starts
+
+    session, grid = window.film.session, window.film.board.grid
+    starts = [ShotStart(frame) for frame in range(0, 1500, 5)]
+    session.edit(with_starts(session.found, session.project, starts), "many")
+    assert len(grid._rows) == 300
+    painted = []
+    grid._row = lambda p, shot: painted.append(shot)
+    grid.verticalScrollBar().setValue(grid.verticalScrollBar().maximum() // 2)
+    grid.viewport().repaint()
+    assert 3 <= len(set(painted)) <= 8 and min(painted) > 100

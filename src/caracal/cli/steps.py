@@ -17,6 +17,7 @@ from caracal.core.convert import Wanted, convert
 from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.look import Master, look
+from caracal.core.project.storage import SUFFIX, read_document
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.sheet import find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode, short_time, timecode
@@ -37,8 +38,11 @@ def open_demo(asked: argparse.Namespace) -> int:
 
 
 def open_film(asked: argparse.Namespace) -> int:
-    """Open the window on a film, which is looked at first so that mistakes show at once."""
-    look(asked.movie)
+    """Open the window on a film or project, looked at first so that mistakes show at once."""
+    if asked.movie.suffix.lower() == SUFFIX:
+        read_document(asked.movie)
+    else:
+        look(asked.movie)
     return _window(asked.movie)
 
 

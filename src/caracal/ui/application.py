@@ -21,7 +21,7 @@ def run(film: Path | None) -> int:
     window = MainWindow()
     window.show()
     if film is not None:
-        window.open_film(film)
+        window.open_any(film)
     # Python sees Ctrl+C only when it runs; a slow tick lets it.
     signal.signal(signal.SIGINT, lambda *_: application.quit())
     tick = QTimer()

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import CaracalError
 from caracal.core.framing.path import ShotPath
+from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
 from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
 from caracal.core.resources import DEMO_FILM
 from caracal.ui import menus
@@ -21,6 +22,7 @@ from caracal.ui.menus import Entry
 from caracal.ui.session import Session
 from caracal.ui.start import Start
 
+WELCOME = "Open a film or a project, or drop one here."
 MOST_RECENT = 6
 MOVIES = "Movies (*.mp4 *.mov *.mkv *.mxf *.webm *.avi *.m4v *.ts)"
 
@@ -51,7 +53,7 @@ class MainWindow(QMainWindow):
         geometry = self.settings.value("geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
-        self.statusBar().showMessage("Open a film or a project, or drop one here.")
+        self.statusBar().showMessage(WELCOME)
 
     def _film_menu(self) -> list[Entry | None]:
         return [
@@ -192,6 +194,7 @@ class MainWindow(QMainWindow):
         self._pages.removeWidget(film)
         film.deleteLater()
         self._enable(False)
+        self.statusBar().showMessage(WELCOME)
         self._name()
 
     def _recent(self) -> list[Path]:
@@ -209,7 +212,7 @@ class MainWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        cut_lists = [one for one in files if one.suffix.lower() in (".edl", ".otio", ".otioz")]
+        cut_lists = [one for one in files if one.suffix.lower() in CUT_LISTS]
         if cut_lists and self.film is not None:
             self.film.files.import_cut_list(cut_lists[0])
         elif files:

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from caracal.core.time import short_time
 from caracal.core.work import Progress
+from caracal.ui.motif import Motif
 
 
 class Start(QWidget):
@@ -84,7 +85,7 @@ class Start(QWidget):
         work = QHBoxLayout()
         work.addWidget(self.bar, 1)
         work.addWidget(self.stop_button)
-        for item in (title, about):
+        for item in (Motif(), title, about):
             inside.addWidget(item)
         inside.addSpacing(8)
         inside.addLayout(buttons)

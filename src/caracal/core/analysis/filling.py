@@ -15,6 +15,8 @@ from caracal.core.analysis.tracks import Array, Live, centre_form
 STEADY_S = 0.5  # followed this long before a crossing counts as steady
 STEADY_CROSSING = 0.015  # of its width a frame: slower things may as well have stopped
 FLOW_TRUSTED = 0.5  # of a box's shorter side between flow and look: more is another thing's flow
+BEINGS = ("person", "face", "animal")
+LATE_S = 1.2  # so late may a detector be
 LEAVES_WITHIN = 0.75  # of its width from the picture's edge: farther in it was hidden, not leaving
 
 
@@ -32,6 +34,8 @@ def finished(
     close = shot[1] if last == frames[-1] else last + 1
     if last - first >= STEADY_S * rate:
         begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0])
+    if begin == first and one.group in BEINGS and len(at) > 1:
+        begin = max(shot[0], first - _unseen_before(at, smooth, rate, picture[0]))
     drifted = one.looks[-1][1].drift[: max(0, shot[1] - 1 - last)]
     if close == last + 1:  # no more was seen of it, but the flow carried it on
         close = last + 1 + len(drifted)
@@ -100,6 +104,21 @@ def _carried_on(
         else:
             close = min(shot[1], max(close, int(at[-1]) + frames + 1))
     return begin, close
+
+
+def _unseen_before(at: NDArray[np.int_], boxes: Array, rate: float, width: float) -> int:
+    """For how many frames before its first look a being was there already, though not seen.
+
+    Nobody appears in the middle of a picture: the detector was late. It is taken to have moved
+    before as it did at first, for a while, and never to have been outside the picture.
+    """
+    speed = float(_edge_drift(at, boxes)[0][0])
+    middle, half = float(boxes[0, 0]), float(boxes[0, 2]) / 2
+    room = (middle if speed > 0 else width - middle) - half
+    if room < LEAVES_WITHIN * boxes[0, 2]:
+        return 0  # it came in over the edge
+    most = round(LATE_S * rate)
+    return most if abs(speed) < 1e-6 else min(most, int(room / abs(speed)))
 
 
 def _edge_drift(at: NDArray[np.int_], boxes: Array) -> tuple[Array, Array]:

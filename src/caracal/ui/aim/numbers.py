@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QP
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.path import key_at
 from caracal.core.framing.swaps import left_out
+from caracal.core.framing.why import lead_name
 from caracal.core.project.edits import (
     MOST_ZOOM,
     with_accepted,
@@ -89,7 +90,8 @@ class Numbers(QWidget):
         swaps = session.project.choice(session.letter, session.shot).swaps
         self.unswap.setVisible(bool(swaps))
         path = session.path(session.letter, session.shot)
-        self.swap.setVisible(not swaps and bool(left_out(session.analysis, session.shot, path)))
+        outside = left_out(session.analysis, session.shot, path)[1:]
+        self.swap.setVisible(not swaps and bool(outside))
         self._words.setObjectName("bad" if flag else "quiet")
         self._words.style().polish(self._words)
         if flag is not None:
@@ -100,8 +102,17 @@ class Numbers(QWidget):
             self._words.setText(f"Accepted ({words.accepted[0].kind}): {reason}")
         else:
             others = session.alternatives(session.letter, session.shot)
-            self._words.setText("Rejected: " + ", ".join(
-                one.sentence() for one in others) if others else "")
+            said = "Rejected: " + ", ".join(one.sentence() for one in others) if others else ""
+            if not said and outside and not swaps:
+                names = " and ".join(lead_name(session.analysis, session.shot, one.id)
+                                     for one in outside)
+                said = f"{names.capitalize()} cannot fit beside the lead."
+            self._words.setText(said)
+        self._words.setVisible(bool(self._words.text()))
+        self._show_numbers()
+
+    def _show_numbers(self) -> None:
+        session = self._session
         x, y, w, h = session.window(session.letter, session.frame)
         zoom = session.project.choice(session.letter, session.shot).zoom
         for box, value in ((self.across, x + w / 2), (self.down, y + h / 2), (self.zoom, zoom)):

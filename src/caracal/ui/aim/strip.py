@@ -187,6 +187,7 @@ class PathStrip(QWidget):
         if path.lead is not None:
             p.fillRect(QRectF(x, 7, 22, 12), BAND)
             x = self._word(p, x + 30, "the lead", theme.QUIET) + 24
+        if self._session.alternatives(self._session.letter, self._session.shot):
             p.setPen(QPen(QColor(150, 150, 150, 110), 1))
             p.drawLine(QPointF(x, 13), QPointF(x + 22, 13))
             x = self._word(p, x + 30, "rejected", theme.QUIET) + 24
