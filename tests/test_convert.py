@@ -6,6 +6,7 @@ import sys
 import threading
 import time
 
+import msgspec
 import numpy as np
 import pytest
 
@@ -20,6 +21,7 @@ from caracal.core.work import CancelToken
 from conftest import DEMO, ffmpeg, ffprobe, noise, write_film
 
 SHEETS = ("vertical-short", "square-feed", "portrait-feed")
+SMALL = msgspec.structs.replace(find_sheet("square-feed"), canvas=(540, 540))  # quicker, as real
 
 
 @pytest.fixture(scope="module")
@@ -93,7 +95,7 @@ def test_a_range_makes_just_that_part(tmp_path):
 
 
 def test_a_taken_name_is_numbered(film, tmp_path):
-    sheet = [Wanted(find_sheet("square-feed"))]
+    sheet = [Wanted(SMALL)]
     names = [convert(film, sheet, tmp_path, span=FrameRange(0, 80))[0].file for _ in range(2)]
     assert names[0].endswith("square-feed.mp4") and names[1].endswith("square-feed 2.mp4")
 
@@ -143,7 +145,7 @@ def test_open_gop_and_late_index_are_found(tmp_path):
 
 def test_film_without_sound_makes_a_version_without(tmp_path):
     film = write_film(tmp_path / "mute.mp4", sound=False, frames=80)
-    (one,) = convert(film, [Wanted(find_sheet("square-feed"))], tmp_path / "out")
+    (one,) = convert(film, [Wanted(SMALL)], tmp_path / "out")
     assert one.proof.right
 
 
@@ -175,7 +177,7 @@ def test_unusual_masters_are_converted_and_proved(tmp_path, make):
             "interlaced": ["-flags", "+ildct+ilme", "-x264opts", "tff=1", *plain],
         }[make]
         ffmpeg("-f", "lavfi", "-i", source, *options, path)
-    (one,) = convert(path, [Wanted(find_sheet("square-feed"))], tmp_path / "out",
+    (one,) = convert(path, [Wanted(SMALL)], tmp_path / "out",
                      span=FrameRange(0, 75))
     assert [line for line in one.proof.lines if not line.right] == []
     notices = " ".join(look(path).notices)
@@ -189,7 +191,7 @@ def test_letterboxed_masters_never_show_their_bars(tmp_path):
     path = tmp_path / "letterboxed.mp4"
     ffmpeg("-f", "lavfi", "-i", "testsrc=s=640x268:r=25:d=4", "-vf", "pad=640:360:0:46:black",
            "-c:v", "libx264", "-pix_fmt", "yuv420p", path)
-    (one,) = convert(path, [Wanted(find_sheet("square-feed"))], tmp_path / "out",
+    (one,) = convert(path, [Wanted(SMALL)], tmp_path / "out",
                      span=FrameRange(0, 75))
     from caracal.core.media.decode import frames
 
