@@ -176,7 +176,8 @@ def main() -> None:
     containment(analysis, truth)
     long_shot()
     scrubbing(analysis)
-    memory()
+    if "--no-memory" not in sys.argv:
+        memory()
 
 
 if __name__ == "__main__":

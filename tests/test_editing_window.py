@@ -342,3 +342,56 @@ def test_a_hundred_and_more_shots_scroll(window, qtbot):
     grid.verticalScrollBar().setValue(grid.verticalScrollBar().maximum() // 2)
     grid.viewport().repaint()
     assert 3 <= len(set(painted)) <= 8 and min(painted) > 100
+
+
+def test_similar_shots_are_selected_too(window, qtbot, truth):
+    far, near = _shot(truth, "talker"), _shot(truth, "talker closer")
+    _click(qtbot, window, far, 1)
+    qtbot.mouseClick(window.film.board.bar.similar, LEFT)
+    assert window.film.board.grid._cells == (("A", far), ("A", near))
+
+
+def test_one_person_leads_in_the_whole_film_by_one_click(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    shot = _shot(truth, "lower third")
+    session.go(session.analysis.shots[shot].start + 5)
+    lead = session.path("A", shot).lead
+    qtbot.mouseClick(film.aim.people.rows[lead]["Film"], LEFT)
+    two = _shot(truth, "two talkers")
+    person = session.person_of(shot, lead)
+    assert session.project.cast(two).lead == session.subject_of(two, person) is not None
+
+
+def test_ctrl_and_wheel_punch_in_from_here_on(window, qtbot, truth):
+    from PySide6.QtCore import QPointF
+    from PySide6.QtGui import QWheelEvent
+
+    session, stage = window.film.session, window.film.aim.stage
+    window.film.show_view("Aim")
+    shot = _shot(truth, "marsh")
+    session.go(session.analysis.shots[shot].start + 30)
+    before = session.window("A", session.frame)
+    for keys in (CTRL, CTRL):
+        stage.wheelEvent(QWheelEvent(
+            QPointF(50, 50), QPointF(50, 50), QPoint(0, 0), QPoint(0, 120), Qt.MouseButton.NoButton,
+            keys, Qt.ScrollPhase.NoScrollPhase, False))
+    (key,) = session.project.choice("A", shot).keyframes
+    assert key.zoom == pytest.approx(1.06 ** 2, abs=0.01)
+    assert session.window("A", session.frame)[2] < before[2]
+
+
+def test_right_click_changes_how_a_keyframe_goes_on(window, qtbot, truth):
+    from caracal.core.framing.choice import Joint
+
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    shot = _shot(truth, "marsh")
+    session.go(session.analysis.shots[shot].start + 10)
+    key = Keyframe(session.frame, (800.0, 540.0))
+    session.edit(with_keyframe(session.project, "A", shot, key), "k")
+    spot = film.aim.strip.point_of(key).toPoint()
+    for joint in (Joint.STRAIGHT, Joint.HOLD, Joint.EASED):
+        qtbot.mouseClick(film.aim.strip, Qt.MouseButton.RightButton, pos=spot)
+        assert session.project.choice("A", shot).keyframes[0].joint is joint
+    assert not window.grab().isNull()

@@ -172,3 +172,14 @@ def test_keyframes_hold_and_the_rest_is_solved_around_them():
     path = shot_path(film, 0, TALL, ShotChoice(manner=Manner.CHASE, keyframes=(key,)))
     middle = path.windows[:, 0] + path.windows[:, 2] / 2
     assert middle[25] == pytest.approx(640) and middle[45] > 900
+
+
+def test_a_lead_that_moves_has_room_to_go_into():
+    """Common practice: look room in the direction of motion, here in a window with slack."""
+    def walk(way):
+        boxes = tuple((800.0 + way * 6 * i, 200.0, 160.0, 800.0) for i in range(FRAMES))
+        film = _film(Track(1, "person", 0, 1, 0.8, 0, boxes))
+        path = shot_path(film, 0, Frame(Shape(1, 1)), ShotChoice(manner=Manner.CHASE))
+        return float(np.mean(path.windows[:, 0] + 540 - np.array([b[0] + 80 for b in boxes])))
+
+    assert walk(1) > 20 and walk(-1) < -20

@@ -28,6 +28,7 @@ from caracal.core.analysis.model import (
     Transition,
 )
 from caracal.core.analysis.rhythm import Rhythm
+from caracal.core.analysis.setups import thumbnail
 from caracal.core.analysis.small import shrink, small_size
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces
@@ -90,6 +91,7 @@ class _Pass:
         self._cuts = CutFinder(master.rate)
         self._bars, self._attention = BarFinder(), AttentionMaker()
         self._maps: list[tuple[int, Map]] = []
+        self._thumbnails: dict[int, bytes] = {}
         self._peaks: list[float] = []
         self._rhythm, self._words_rhythm = Rhythm(self._rate), WordsRhythm(self._rate)
         self._held: tuple[int, Planes, Plane, bool, bool] | None = None
@@ -146,6 +148,7 @@ class _Pass:
         words_too = self._words_rhythm.due(number, jumped, worth)
         if worth:
             self._maps.append((number, self._attention.look(small.y)))
+            self._thumbnails[number] = thumbnail(small.y)
         looks.step(number, tiny, to_rgb(small) if worth else None, words_too)
 
     def _result(self, key: str, looks: Looking) -> Analysis:
@@ -181,8 +184,11 @@ class _Pass:
         total = np.sum(inside[1:] or inside, axis=0) if inside else np.zeros(1)
         shares = total / total.sum() if float(np.sum(total)) > 0 else total
         attention = tuple(round(float(value), 6) for value in np.ravel(shares))
-        return FoundShot(edge.frame, end, edge.kind, edge.span, attention,
-                         _telling(edge.frame, end, looks))
+        telling = _telling(edge.frame, end, looks)
+        near = min((at for at in self._thumbnails if edge.frame <= at < end),
+                   key=lambda at: abs(at - telling), default=None)
+        picture = self._thumbnails[near] if near is not None else b""
+        return FoundShot(edge.frame, end, edge.kind, edge.span, attention, telling, picture)
 
 
 def _sure_looks(

@@ -8,7 +8,7 @@ import msgspec
 
 from caracal.core.media.look import Master
 
-VERSION = 4  # of the artefact; raise it when the meaning of a field changes
+VERSION = 5  # of the artefact; raise it when the meaning of a field changes
 
 Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
 
@@ -27,7 +27,8 @@ class FoundShot(msgspec.Struct, frozen=True):
 
     A dissolve is shared half and half; ``transition_span`` is its [start, end) and otherwise
     empty. ``attention`` is a map (rows x columns of :data:`ATTENTION_SHAPE`, row-major, summing
-    to 1 or all 0) of where contrast and motion lie.
+    to 1 or all 0) of where contrast and motion lie. ``thumbnail`` is the luma of the telling frame,
+    :data:`THUMBNAIL` (width, height), row by row.
     """
 
     start: int
@@ -36,6 +37,7 @@ class FoundShot(msgspec.Struct, frozen=True):
     transition_span: tuple[int, int] | None
     attention: tuple[float, ...]
     telling_frame: int
+    thumbnail: bytes = b""
 
     @property
     def frames(self) -> int:
@@ -44,6 +46,7 @@ class FoundShot(msgspec.Struct, frozen=True):
 
 
 ATTENTION_SHAPE = (18, 32)  # rows, columns
+THUMBNAIL = (32, 18)  # width, height
 
 
 class Track(msgspec.Struct, frozen=True):

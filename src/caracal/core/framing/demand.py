@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.ndimage import gaussian_filter1d
 
 from caracal.core.analysis.model import Box, FoundShot, Track
 from caracal.core.framing.lead import Subject
@@ -20,6 +21,10 @@ BODY_MARGIN = 0.04  # of the window: arms swing a little beyond what is found be
 EYES_AT = 1 / 3  # of the window's height, for faces when the window may move up and down
 LOOSE = 0.96  # of the window: companions must fit into this
 WORDS_MARGIN = 0.01  # of the window, free beside words
+
+LOOK_ROOM = 0.10  # of the window, ahead of a lead that moves: common practice
+LOOK_SPEED = 0.008  # of the window a frame from which on it has all of that room
+LOOK_FRAMES = 10  # over which its direction is taken
 
 WHOLE_WINDOW = (0.0, 1.0)
 
@@ -60,6 +65,8 @@ def demand_along(
     middle = core.mean(axis=1)
     fits = (group[:, 1] - group[:, 0]) <= sizes
     centre = np.where(fits & (axis == 0), group.mean(axis=1), middle)
+    if axis == 0:
+        centre = centre + _look_room(middle, sizes)
     nothing = np.full((shot.frames, 2), np.nan)
     return Demand(must, want, _in_part(core, sizes, clear), centre + sizes * (0.5 - share), body,
                   nothing)
@@ -147,6 +154,17 @@ def allowed(extent: Array, sizes: Array, margins: Array) -> Array:
     inside = np.stack([low + sizes / 2, high - sizes / 2], axis=1)
     longer = ((high - low) > sizes)[:, None]
     return np.where(longer, inside, holding)
+
+
+def _look_room(middle: Array, sizes: Array) -> Array:
+    """How far (n,) the window sits ahead of a lead that moves, in pixels: room to go into."""
+    seen = np.flatnonzero(~np.isnan(middle))
+    if len(seen) < 3:
+        return np.zeros_like(middle)
+    filled = np.interp(np.arange(len(middle)), seen, middle[seen])
+    calm = gaussian_filter1d(filled, LOOK_FRAMES, mode="nearest")
+    speed = np.gradient(calm) / sizes
+    return np.asarray(np.clip(speed / LOOK_SPEED, -1.0, 1.0) * LOOK_ROOM * sizes)
 
 
 def _in_part(extent: Array, sizes: Array, part: tuple[float, float]) -> Array:

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 import msgspec
 
 from caracal.core.analysis.boxes import Followed
+from caracal.core.analysis.model import Analysis
 from caracal.core.framing.choice import Keyframe, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
 from caracal.core.project.model import Accepted, Cast, Decision, DrawnBox, Project
@@ -29,6 +30,17 @@ def with_lead(project: Project, shot: int, lead: int | None) -> Project:
     return with_cast(project, msgspec.structs.replace(
         before, lead=lead, second=None if before.second == lead else before.second,
         ignored=tuple(one for one in before.ignored if one != lead)))
+
+
+def with_lead_in_film(project: Project, analysis: Analysis, person: int) -> tuple[Project, int]:
+    """``person`` (of the whole film) leads wherever it is seen; also in how many shots that is."""
+    made, count = project, 0
+    for shot in range(len(analysis.shots)):
+        subject = next((one.subject for one in analysis.tracks_in(shot) if one.person == person),
+                       None)
+        if subject is not None:
+            made, count = with_lead(made, shot, subject), count + 1
+    return made, count
 
 
 def with_second(project: Project, shot: int, second: int | None) -> Project:

@@ -141,7 +141,9 @@ def _shot(analysis: Analysis, start: ShotStart, span: tuple[int, int]) -> FoundS
                    sum(span) // 2)
     transition_span = parts[0].transition_span if parts[0].start == span[0] else None
     kind = start.transition if span[0] else Transition.START
-    return FoundShot(*span, kind, transition_span, tuple(float(v) for v in attention), telling)
+    picture = max(zip(shared, parts, strict=True), key=lambda pair: pair[0])[1].thumbnail
+    return FoundShot(*span, kind, transition_span, tuple(float(v) for v in attention), telling,
+                     picture)
 
 
 class _Cutter:

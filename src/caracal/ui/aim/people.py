@@ -16,15 +16,20 @@ from PySide6.QtWidgets import (
 
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.why import lead_name
-from caracal.core.project.edits import with_ignored, with_lead, with_second
+from caracal.core.project.edits import (
+    with_ignored,
+    with_lead,
+    with_lead_in_film,
+    with_second,
+)
 from caracal.ui import theme
 from caracal.ui.session import Session
 
 PARTS = ("size", "centre", "duration", "face")
 ROLES = {"Lead": "The window must keep it", "Second": "Kept beside the lead where both fit",
          "Ignore": "Never followed"}
-NAME_WIDE, BARS_WIDE, ROW_HIGH = 96, 188, 30
-SHORT = {"size": "size", "centre": "middle", "duration": "time", "face": "face"}
+NAME_WIDE, BARS_WIDE, ROW_HIGH = 84, 158, 30
+SHORT = {"size": "size", "centre": "mid", "duration": "time", "face": "face"}
 
 
 class People(QScrollArea):
@@ -96,6 +101,8 @@ class People(QScrollArea):
         buttons["Lead"].setChecked(one.id == lead)
         buttons["Second"].setChecked(one.id == cast.second)
         buttons["Ignore"].setChecked(one.id in cast.ignored)
+        if one.person is not None:
+            buttons["Film"] = self._film_button(one)
         for button in buttons.values():
             row.addWidget(button)
         self.rows[one.id] = buttons
@@ -108,6 +115,21 @@ class People(QScrollArea):
         button.setToolTip(ROLES[role])
         button.clicked.connect(lambda on: self._choose(role, subject, on))
         return button
+
+    def _film_button(self, one: Subject) -> QPushButton:
+        button = QPushButton("All shots")
+        button.setObjectName("small")
+        button.setToolTip("This person leads in every shot of the film where they are seen")
+        button.clicked.connect(lambda: self._lead_in_film(one))
+        return button
+
+    def _lead_in_film(self, one: Subject) -> None:
+        session = self._session
+        if one.person is None:
+            return
+        project, count = with_lead_in_film(session.project, session.analysis, one.person)
+        self._shown = None
+        session.edit(project, f"The same person leads in {count} shots.")
 
     def _choose(self, role: str, subject: int, on: bool) -> None:
         session, shot = self._session, self._session.shot
@@ -140,9 +162,9 @@ class _Bars(QWidget):
         p.drawText(QRectF(0, 0, 36, ROW_HIGH), Qt.AlignmentFlag.AlignVCenter,
                    f"{self._one.score:.2f}")
         for i, name in enumerate(PARTS):
-            left = 38 + i * 38.0
-            p.fillRect(QRectF(left, 18, 32, 4), QColor(theme.EDGE))
-            p.fillRect(QRectF(left, 18, 32 * self._one.parts[name], 4), QColor(theme.QUIET))
+            left = 34 + i * 31.0
+            p.fillRect(QRectF(left, 18, 26, 4), QColor(theme.EDGE))
+            p.fillRect(QRectF(left, 18, 26 * self._one.parts[name], 4), QColor(theme.QUIET))
             p.setFont(theme.ui_font(10))
             p.setPen(QColor(theme.QUIET))
             p.drawText(QRectF(left, 3, 38, 14), Qt.AlignmentFlag.AlignLeft, SHORT[name])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import msgspec
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -16,9 +17,10 @@ from PySide6.QtWidgets import QWidget
 
 from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import Keyframe
-from caracal.core.framing.geometry import keep_inside
+from caracal.core.framing.geometry import keep_inside, window_size
 from caracal.core.framing.lead import Subject
-from caracal.core.project.edits import with_keyframe, with_lead, with_zoom
+from caracal.core.framing.path import key_at
+from caracal.core.project.edits import MOST_ZOOM, with_keyframe, with_lead, with_zoom
 from caracal.ui import theme
 from caracal.ui.picture_paint import letter_badge, paint_master, scaled
 from caracal.ui.session import Session
@@ -44,7 +46,7 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.setMinimumSize(420, 236)
         self.setToolTip("Click a subject to make it lead. Drag the lit window to set a keyframe. "
-                        "Wheel to zoom the window.")
+                        "Wheel to zoom the window; Ctrl and wheel to zoom from here on.")
         for signal in (session.project_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
@@ -135,9 +137,25 @@ class Stage(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         session = self._session
         zoom = session.project.choice(session.letter, session.shot).zoom
-        zoom *= ZOOM_STEP if event.angleDelta().y() > 0 else 1 / ZOOM_STEP
+        factor = ZOOM_STEP if event.angleDelta().y() > 0 else 1 / ZOOM_STEP
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self._zoom_here(factor)
+            return
+        zoom *= factor
         session.edit(with_zoom(session.project, session.letter, session.shot, zoom),
                      f"Window of {session.letter} zoomed.")
+
+    def _zoom_here(self, factor: float) -> None:
+        """A keyframe whose zoom holds from here: a punch-in, until another says otherwise."""
+        session = self._session
+        path = session.path(session.letter, session.shot)
+        key = key_at(path, session.frame)
+        whole = window_size(session.sheet(session.letter).shape, session.analysis.active)[0]
+        now = whole / float(path.windows[session.frame - path.start, 2])
+        zoom = round(min(max(now * factor, 1.0), MOST_ZOOM), 3)
+        session.edit(with_keyframe(session.project, session.letter, session.shot,
+                                   msgspec.structs.replace(key, zoom=zoom)),
+                     f"Keyframe of {session.letter} zoomed.", dragging=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from caracal.core.framing.choice import Keyframe
+from caracal.core.framing.choice import Joint, Keyframe
 from caracal.core.framing.path import ShotPath, key_at
 from caracal.core.project.edits import moved_keyframe, with_keyframe, without_keyframe
 from caracal.ui import theme
@@ -30,7 +30,8 @@ class PathStrip(QWidget):
         self.setFixedHeight(150)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setToolTip("Click or drag to go. Double-click to set a keyframe; drag a diamond to "
-                        "move it in time and place; Delete removes it.")
+                        "move it in time and place; right-click: eased, straight or hold; Delete "
+                        "removes it.")
         for signal in (session.project_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
@@ -68,6 +69,9 @@ class PathStrip(QWidget):
         return QPointF(self._x(key.frame), self._y(key.centre[self._path().axis]))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.RightButton:
+            self._next_joint(event.position())
+            return
         near = [key for key in self._keys()
                 if (self.point_of(key) - event.position()).manhattanLength() <= REACH]
         self._held = near[0] if near else None
@@ -77,6 +81,18 @@ class PathStrip(QWidget):
         else:
             self._session.go(self._frame(event.position().x()))
         self.update()
+
+    def _next_joint(self, point: QPointF) -> None:
+        """The keyframe under ``point`` goes on to the next in another way."""
+        session = self._session
+        for key in self._keys():
+            if (self.point_of(key) - point).manhattanLength() <= REACH:
+                joints = list(Joint)
+                joint = joints[(joints.index(key.joint) + 1) % len(joints)]
+                changed = msgspec.structs.replace(key, joint=joint)
+                session.edit(moved_keyframe(session.project, session.letter, session.shot,
+                                            key.frame, changed), f"Keyframe goes on {joint}.")
+                return
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if not event.buttons() & Qt.MouseButton.LeftButton:
@@ -174,7 +190,7 @@ class PathStrip(QWidget):
         for key in self._keys():
             p.setPen(QPen(QColor(theme.GROUND), 1))
             p.setBrush(QColor(theme.ACCENT if key.frame == self._chosen else theme.WORDS))
-            p.drawPolygon(_diamond(self.point_of(key)))
+            p.drawPolygon(_handle(self.point_of(key), key.joint))
 
     def _legend(self, p: QPainter, path: ShotPath) -> None:
         """What is drawn, above the fence; which side of the picture is up, inside it."""
@@ -209,6 +225,16 @@ class PathStrip(QWidget):
         wide = p.fontMetrics().horizontalAdvance(text)
         p.drawText(QRectF(x, y, wide + 4, 18), Qt.AlignmentFlag.AlignVCenter, text)
         return x + wide
+
+
+def _handle(at: QPointF, joint: Joint) -> QPolygonF:
+    """A diamond for eased, a triangle for straight, a square for hold."""
+    if joint is Joint.EASED:
+        return _diamond(at)
+    if joint is Joint.STRAIGHT:
+        return QPolygonF([at + QPointF(-6, -7), at + QPointF(7, 0), at + QPointF(-6, 7)])
+    return QPolygonF([at + QPointF(-6, -6), at + QPointF(6, -6), at + QPointF(6, 6),
+                      at + QPointF(-6, 6)])
 
 
 def _diamond(at: QPointF) -> QPolygonF:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
 
+from caracal.core.analysis.setups import similar_shots
 from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import (
     automatic_again,
@@ -24,6 +25,7 @@ class BoardBar(QWidget):
     """Sorting at the left; at the right what the selection offers, only while there is one."""
 
     arranged = Signal()
+    wanted = Signal(object)  # cells to select
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -47,6 +49,8 @@ class BoardBar(QWidget):
         self.zoom.activated.connect(self._set_zoom)
         self.lead = self._button("Same lead", "Let the person who leads the first selected shot "
                                  "lead in all selected shots where the person is seen", self._lead)
+        self.similar = self._button("Similar too", "Select the same version in all shots of the "
+                                    "same set-up, too", self._similar)
         self.copy = self._button("Copy framing", "Give the manner and zoom of the first selected "
                                  "cell to all the others", self._copy)
         self.reset = self._button("Automatic", "Forget everything decided for the selected cells",
@@ -74,7 +78,8 @@ class BoardBar(QWidget):
         row.addSpacing(8)
         row.addWidget(self.hint)
         row.addStretch(1)
-        self._actions = (self._count, self.manner, self.zoom, self.lead, self.copy, self.reset)
+        self._actions = (self._count, self.similar, self.manner, self.zoom, self.lead, self.copy,
+                         self.reset)
         for one in self._actions:
             row.addWidget(one)
 
@@ -140,6 +145,15 @@ class BoardBar(QWidget):
     def _copy(self) -> None:
         project = copied(self._session.project, self._cells[0], self._cells[1:])
         self._session.edit(project, f"Framing copied to {len(self._cells) - 1} cells.")
+
+    def _similar(self) -> None:
+        analysis = self._session.analysis
+        more = [(letter, other) for letter, shot in self._cells
+                for other in similar_shots(analysis, shot)]
+        cells = tuple(dict.fromkeys((*self._cells, *more)))
+        if len(cells) == len(self._cells):
+            self._session.said.emit("No other shot has this set-up.")
+        self.wanted.emit(cells)
 
     def _reset(self) -> None:
         project = self._session.project

@@ -165,6 +165,11 @@ class Grid(QAbstractScrollArea):
                  for letter in letters[columns[0] : columns[1] + 1]]
         return (first, *(one for one in cells if one != first))
 
+    def select(self, cells: tuple[Cell, ...]) -> None:
+        """Select those of ``cells`` that are shown."""
+        self._select(tuple(one for one in cells if one[1] in self._rows))
+        self.viewport().update()
+
     def select_all(self) -> None:
         """Every cell that is shown."""
         self._select(tuple((one.letter, shot) for shot in self._rows

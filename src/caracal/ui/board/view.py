@@ -19,6 +19,7 @@ class Board(QWidget):
         self.opened = self.grid.opened
         self.bar.arranged.connect(lambda: self.grid.arrange(*self.bar.how))
         self.grid.selected.connect(self.bar.select)
+        self.bar.wanted.connect(self.grid.select)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
