@@ -28,7 +28,7 @@ from caracal.ui.session import Session
 PARTS = ("size", "centre", "duration", "face")
 ROLES = {"Lead": "The window must keep it", "Second": "Kept beside the lead where both fit",
          "Ignore": "Never followed"}
-NAME_WIDE, BARS_WIDE, ROW_HIGH = 84, 158, 30
+NAME_WIDE, BARS_WIDE, ROW_HIGH = 78, 146, 30
 SHORT = {"size": "size", "centre": "mid", "duration": "time", "face": "face"}
 
 
@@ -117,7 +117,7 @@ class People(QScrollArea):
         return button
 
     def _film_button(self, one: Subject) -> QPushButton:
-        button = QPushButton("All shots")
+        button = QPushButton("Film")
         button.setObjectName("small")
         button.setToolTip("This person leads in every shot of the film where they are seen")
         button.clicked.connect(lambda: self._lead_in_film(one))
@@ -162,9 +162,9 @@ class _Bars(QWidget):
         p.drawText(QRectF(0, 0, 36, ROW_HIGH), Qt.AlignmentFlag.AlignVCenter,
                    f"{self._one.score:.2f}")
         for i, name in enumerate(PARTS):
-            left = 34 + i * 31.0
-            p.fillRect(QRectF(left, 18, 26, 4), QColor(theme.EDGE))
-            p.fillRect(QRectF(left, 18, 26 * self._one.parts[name], 4), QColor(theme.QUIET))
+            left = 34 + i * 28.0
+            p.fillRect(QRectF(left, 18, 24, 4), QColor(theme.EDGE))
+            p.fillRect(QRectF(left, 18, 24 * self._one.parts[name], 4), QColor(theme.QUIET))
             p.setFont(theme.ui_font(10))
             p.setPen(QColor(theme.QUIET))
             p.drawText(QRectF(left, 3, 38, 14), Qt.AlignmentFlag.AlignLeft, SHORT[name])

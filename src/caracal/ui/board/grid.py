@@ -48,6 +48,7 @@ class Grid(QAbstractScrollArea):
         """Sort and filter the rows."""
         self._how = (order, only)
         self._changed()
+        self.verticalScrollBar().setValue(0)
 
     def _changed(self) -> None:
         session, count = self._session, len(self._session.analysis.shots)
