@@ -34,9 +34,10 @@ from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.planes import view
 from caracal.demo import places
 from caracal.demo.face import Expression, Person
-from caracal.demo.figure import Pose, draw_person, stride
+from caracal.demo.figure import Pose, stride
 from caracal.demo.paint import Mark, Scene
 from caracal.demo.script import INES, MIRA, OTTO, TOBIAS, WREN
+from caracal.demo.shots import place_person
 
 WIDE, HIGH, WORLD = 1920, 1080, 3200  # the world is wider than the picture: pans
 SHOT_S, DISSOLVE_S = 2.6, 0.8
@@ -123,7 +124,7 @@ class Shot:
         first, other = self.who[0], self.who[1]
         if self.action == "talk":
             look = Expression(0.2 * self.way, abs(math.sin(second * 9)), 0, 0.4)
-            _person(scene, first, 960 + 420 * self.way, 430, 78, Pose(), look)
+            place_person(scene, first, 960 + 420 * self.way, 430, 78, Pose(), look)
         elif self.action == "cross":
             self._walk(scene, other, 1500 - 1080 * t if self.way > 0 else 420 + 1080 * t, 46,
                        -self.way, second)
@@ -136,7 +137,7 @@ class Shot:
             self._walk(scene, first, 960 - self.way * (1150 - 1300 * min(t * 1.3, 1.0)), 50,
                        self.way, second, walking=t < 0.77)
         elif self.action == "approach":
-            _person(scene, first, 960 + self.way * (300 - 160 * t), 470 - 90 * t, 30 + 42 * t,
+            place_person(scene, first, 960 + self.way * (300 - 160 * t), 470 - 90 * t, 30 + 42 * t,
                     stride(second * 1.6, 1, 0.0), Expression(0, 0, 0, 0.3))
         else:
             self._walk(scene, first, 900 + 60 * math.sin(t * 5), 50, self.way, second)
@@ -145,17 +146,8 @@ class Shot:
     def _walk(scene: Scene, who: Person, x: float, unit: float, way: int, second: float,
               walking: bool = True) -> None:
         pose = stride(second * 1.5, way, 0.1) if walking else Pose()
-        _person(scene, who, x, 1000 - unit * 12.3, unit, pose, Expression(0.7 * way, 0, 0, 0.3))
-
-
-def _person(scene: Scene, who: Person, x: float, y: float, unit: float, pose: Pose,
-            look: Expression) -> None:
-    p = scene.painter
-    p.save()
-    p.translate(x, y)
-    p.scale(unit, unit)
-    draw_person(scene, who, pose, look)
-    p.restore()
+        look = Expression(0.7 * way, 0, 0, 0.3)
+        place_person(scene, who, x, 1000 - unit * 12.3, unit, pose, look)
 
 
 def storyboard(seed: int, rate: float) -> list[Shot]:

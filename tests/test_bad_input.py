@@ -6,6 +6,7 @@ import subprocess
 
 import pytest
 
+from bad_files import BAD_FILES
 from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
 from caracal.core.convert import Wanted, convert
@@ -13,7 +14,7 @@ from caracal.core.errors import PlaceError
 from caracal.core.media.gate import writing
 from caracal.core.specs.sheet import find_sheet
 from caracal.core.time import FrameRange
-from conftest import DEMO, ffmpeg, write_film
+from conftest import DEMO, write_film
 
 
 @pytest.fixture
@@ -29,69 +30,11 @@ def tiny_disk(tmp_path):
     subprocess.run(["umount", str(place)], check=True)
 
 
-def _missing(folder):
-    return folder / "none.mp4"
-
-
-def _folder(folder):
-    return folder
-
-
-def _empty(folder):
-    path = folder / "empty.mp4"
-    path.touch()
-    return path
-
-
-def _text(folder):
-    path = folder / "text.mp4"
-    path.write_text("this is no film\n" * 99)
-    return path
-
-
-def _sound_only(folder):
-    path = folder / "sound.m4a"
-    ffmpeg("-f", "lavfi", "-i", "sine=d=1", "-c:a", "aac", path)
-    return path
-
-
-def _still(folder):
-    path = folder / "still.png"
-    ffmpeg("-f", "lavfi", "-i", "testsrc=s=64x64:d=1", "-frames:v", "1", path)
-    return path
-
-
-def _cut_off(folder):
-    whole = write_film(folder / "whole.mp4", frames=250)
-    front = folder / "front.mp4"
-    ffmpeg("-i", whole, "-c", "copy", "-movflags", "+faststart", front)
-    path = folder / "cut off.mp4"
-    path.write_bytes(front.read_bytes()[: front.stat().st_size // 2])
-    return path
-
-
-def _no_index(folder):
-    whole = write_film(folder / "whole.mp4", frames=50)
-    path = folder / "no index.mp4"
-    path.write_bytes(whole.read_bytes()[: whole.stat().st_size - 2000])
-    return path
-
-
-def _unreadable(folder):
-    path = write_film(folder / "locked.mp4", frames=30)
-    path.chmod(0)
-    if os.access(path, os.R_OK):  # root reads everything: a dangling link is as unreadable
-        path.unlink()
-        path.symlink_to(folder / "gone.mp4")
-    return path
-
-
 COMMANDS = (["look"], ["analyse"], ["path", "--shape", "9:16"],
             ["convert", "--spec", "square-feed", "--out", "OUT"])
 
 
-@pytest.mark.parametrize("make", [
-    _missing, _folder, _empty, _text, _sound_only, _still, _cut_off, _no_index, _unreadable])
+@pytest.mark.parametrize("make", BAD_FILES)
 def test_a_bad_film_is_told_by_every_command(tmp_path, capsys, make):
     path, out = make(tmp_path), tmp_path / "out"
     for command in COMMANDS:

@@ -5,6 +5,7 @@ import subprocess
 import numpy as np
 import pytest
 
+from bad_files import BAD_FILES
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
@@ -136,50 +137,7 @@ def test_rgb_of_grey_is_grey(tmp_path):
     assert np.abs(rgb[150, 300].astype(int) - round((60 - 16) * 255 / 219)).max() <= 2
 
 
-def _cut_off(tmp_path):
-    whole = write_film(tmp_path / "whole.mp4", frames=200)
-    moved = tmp_path / "front.mp4"
-    ffmpeg("-i", whole, "-c", "copy", "-movflags", "+faststart", moved)
-    path = tmp_path / "cut off.mp4"
-    path.write_bytes(moved.read_bytes()[: moved.stat().st_size // 2])
-    return path
-
-
-def _sound_only(tmp_path):
-    path = tmp_path / "sound.m4a"
-    ffmpeg("-f", "lavfi", "-i", "sine=d=1", "-c:a", "aac", path)
-    return path
-
-
-def _text(tmp_path):
-    path = tmp_path / "notes.mp4"
-    path.write_text("not a movie\n" * 50)
-    return path
-
-
-def _empty(tmp_path):
-    path = tmp_path / "empty.mov"
-    path.touch()
-    return path
-
-
-def _still(tmp_path):
-    path = tmp_path / "still.png"
-    ffmpeg("-f", "lavfi", "-i", "testsrc=s=64x64:d=1", "-frames:v", "1", path)
-    return path
-
-
-def _no_index(tmp_path):
-    whole = write_film(tmp_path / "whole2.mp4")
-    path = tmp_path / "no index.mp4"
-    path.write_bytes(whole.read_bytes()[:4000])
-    return path
-
-
-@pytest.mark.parametrize("make", [
-    _cut_off, _sound_only, _text, _empty, _still, _no_index,
-    lambda folder: folder / "missing.mp4", lambda folder: folder,
-])
+@pytest.mark.parametrize("make", BAD_FILES)
 def test_bad_files_get_one_clear_sentence(tmp_path, make):
     path = make(tmp_path)
     with pytest.raises(InputError) as told:

@@ -35,8 +35,9 @@ class Shot:
     backdrop_width: int = places.WIDTH
 
 
-def _person(scene: Scene, who: Person, x: float, y: float, unit: float, pose: Pose,
-            look: Expression) -> None:
+def place_person(scene: Scene, who: Person, x: float, y: float, unit: float, pose: Pose,
+                 look: Expression) -> None:
+    """Draw ``who`` with the head's middle at (x, y), one unit being half the head's height."""
     p = scene.painter
     p.save()
     p.translate(x, y)
@@ -65,7 +66,7 @@ def _talk(scene: Scene, who: Person, x: float, y: float, unit: float, second: fl
     sway = math.sin(second * 1.3 + unit) * unit * 0.06
     look = Expression(yaw + 0.12 * math.sin(second * 0.9), open_by,
                       _blink(second, len(who.name)), 0.4, 0.5 * math.sin(second * 2.1) * open_by)
-    _person(scene, who, x + sway, y, unit, Pose(), look)
+    place_person(scene, who, x + sway, y, unit, Pose(), look)
 
 
 def _words(scene: Scene, identity: str, text: str, x: float, baseline: float, size: float,
@@ -98,12 +99,12 @@ def wide(scene: Scene, frame: int, second: float) -> None:
              46 + i * 14, colour("#e9e2d6", 0.34))
     _thing(scene, things.boat, 300 + 10 * t, 640, 44, "boat 1", "#b5651d")
     _thing(scene, things.boat, 905 - 6 * t, 610, 30, "boat 2", "#3f6f73")
-    _person(scene, OTTO, 640, 652, 11.5, Pose(), Expression())
-    _person(scene, MIRA, 720, 655, 11.5, Pose(), Expression(yaw=-0.4))
-    _person(scene, WREN, 1120, 660, 12, Pose(), Expression(yaw=0.3))
+    place_person(scene, OTTO, 640, 652, 11.5, Pose(), Expression())
+    place_person(scene, MIRA, 720, 655, 11.5, Pose(), Expression(yaw=-0.4))
+    place_person(scene, WREN, 1120, 660, 12, Pose(), Expression(yaw=0.3))
     walk = stride(t * 1.1, 1, 0)
-    _person(scene, TOBIAS, 1250 + 34 * t, 700, 13, walk, Expression(yaw=0.8))
-    _person(scene, INES, 420 - 24 * t, 705, 13, stride(t, -1, 0), Expression(yaw=-0.8))
+    place_person(scene, TOBIAS, 1250 + 34 * t, 700, 13, walk, Expression(yaw=0.8))
+    place_person(scene, INES, 420 - 24 * t, 705, 13, stride(t, -1, 0), Expression(yaw=-0.8))
 
 
 def talker(scene: Scene, frame: int, second: float) -> None:
@@ -139,7 +140,7 @@ def two(scene: Scene, frame: int, second: float) -> None:
 
 def walker(scene: Scene, frame: int, second: float) -> None:
     x = -120 + 14.4 * frame
-    _person(scene, WREN, x, 360, 44, stride(frame / FPS * 1.05, 1, 0), Expression(yaw=0.8))
+    place_person(scene, WREN, x, 360, 44, stride(frame / FPS * 1.05, 1, 0), Expression(yaw=0.8))
 
 
 def dog(scene: Scene, frame: int, second: float) -> None:
@@ -164,9 +165,10 @@ def runner(scene: Scene, frame: int, second: float) -> None:
     x, effort, way = _run_place(frame)
     if way:
         pose = stride(frame / FPS * 2.1, way, effort)
-        _person(scene, OTTO, x, 380, 42, pose, Expression(yaw=0.8 * way, mouth=0.3))
+        place_person(scene, OTTO, x, 380, 42, pose, Expression(yaw=0.8 * way, mouth=0.3))
     else:
-        _person(scene, OTTO, x, 380, 42, Pose(), Expression(mouth=0.2, blink=_blink(second, 1)))
+        look = Expression(mouth=0.2, blink=_blink(second, 1))
+        place_person(scene, OTTO, x, 380, 42, Pose(), look)
 
 
 def _pan_x(frame: int) -> float:
@@ -232,10 +234,10 @@ def toast(scene: Scene, frame: int, second: float) -> None:
     raised = Pose(arms=((-14, -6), (34 + lift, 150)), legs=((-4, -2), (4, 2)))
     for who, x, unit, yaw in ((OTTO, 980, 62, 0.3), (MIRA, 1560, 60, -0.4)):
         look = Expression(yaw=yaw, smile=0.7, blink=_blink(second, x))
-        _person(scene, who, x, 380, unit, raised if who is OTTO else Pose(), look)
+        place_person(scene, who, x, 380, unit, raised if who is OTTO else Pose(), look)
     open_by = mouth("Wren", second)
     look = Expression(0.1 * math.sin(second), open_by, _blink(second, 2), 0.8)
-    _person(scene, WREN, 1270, 370, 66, raised, look)
+    place_person(scene, WREN, 1270, 370, 66, raised, look)
 
 
 def end_card(scene: Scene, frame: int, second: float) -> None:

@@ -181,7 +181,9 @@ class MainWindow(QMainWindow):
         self.statusBar().showMessage("")
 
     def _analysis_over(self) -> None:
-        self.analysing = None
+        work, self.analysing = self.analysing, None
+        if work is not None:
+            work.wait()  # it must have ended before it is let go
 
     def close_film(self) -> None:
         """Back to the start page."""

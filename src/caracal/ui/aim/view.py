@@ -139,7 +139,9 @@ class Aim(QWidget):
                      f"whoever speaks in shot {asked.shot + 1}.")
 
     def _listened(self) -> None:
-        self._speakers = None
+        work, self._speakers = self._speakers, None
+        if work is not None:
+            work.wait()  # it has said its last word; it must have ended before it is let go
 
     def _box_drawn(self, box: Box | None) -> None:
         self.draw.setChecked(False)
@@ -164,7 +166,9 @@ class Aim(QWidget):
                      f"Your box leads shot {drawn.shot + 1}.{words}")
 
     def _arrived(self) -> None:
-        self._following = None
+        work, self._following = self._following, None
+        if work is not None:
+            work.wait()
 
     def close_down(self) -> None:
         """Wait for what runs."""
