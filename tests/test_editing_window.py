@@ -236,12 +236,28 @@ def test_a_broken_project_is_told_in_one_sentence(qtbot, qapp, tmp_path):
 
 
 def test_playing_drops_frames_rather_than_time(window, qtbot):
-    session = window.film.session
+    """Against the clock: the frame that shows is the one that is due, give or take the last."""
+    from PySide6.QtCore import QElapsedTimer
+
+    session, clock, ahead = window.film.session, QElapsedTimer(), []
     session.go(100)
+    clock.start()
+    session.frame_changed.connect(
+        lambda frame: ahead.append(frame - 100 - clock.elapsed() / 1000 * 25))
     qtbot.keyClick(window, Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: session.frame >= 125, timeout=6000)
+    qtbot.waitUntil(lambda: session.frame >= 130, timeout=10_000)
     qtbot.keyClick(window, Qt.Key.Key_Space)
-    assert session.speed == 0
+    assert session.speed == 0 and max(ahead) <= 0.5
+
+
+def test_going_elsewhere_while_playing_plays_on_from_there(window, qtbot):
+    session = window.film.session
+    qtbot.keyClick(window, Qt.Key.Key_L)
+    qtbot.waitUntil(lambda: session.frame > 3, timeout=6000)
+    session.go(700)
+    qtbot.waitUntil(lambda: session.frame > 703, timeout=6000)
+    assert session.frame < 760
+    qtbot.keyClick(window, Qt.Key.Key_K)
 
 
 def test_a_box_drawn_round_anything_is_followed_and_leads(window, qtbot, truth):

@@ -66,6 +66,7 @@ class Session(QObject):
         telling = tuple(shot.telling_frame for shot in analysis.shots)
         self.pictures = Pictures(store.proxy, analysis.master.frame_rate, telling)
         self._clock, self._since = QTimer(self), QElapsedTimer()
+        self._began = self._shown = 0
         self._clock.timeout.connect(self._tick)
 
     @property
@@ -196,23 +197,27 @@ class Session(QObject):
         """Play at ``speed`` times the film's rate, backwards if negative; 0 stops."""
         self.speed = speed
         if speed:
-            self._since.start()
-            self._clock.start(round(1000 / self.rate))
+            self._play_from()
+            self._clock.start(round(500 / self.rate))
         else:
             self._clock.stop()
         self.playing_changed.emit(bool(speed))
 
     def _tick(self) -> None:
-        """On by as many frames as the time that passed: a slow machine drops, never drags."""
-        frames = int(self._since.elapsed() / 1000 * self.rate)
-        if frames < 1:
-            return
-        self._since.restart()
-        following = self.frame + self.speed * min(frames, 5)
+        """To where the film is by now: a slow machine drops frames and never drags."""
+        if self.frame != self._shown:  # somebody went elsewhere meanwhile
+            self._play_from()
+        following = self._began + self.speed * int(self._since.elapsed() / 1000 * self.rate)
         if not 0 <= following < self.analysis.master.frames:
             self.play(0)
             return
+        self._shown = following
         self.go(following)
+
+    def _play_from(self) -> None:
+        """Count the time from the frame that shows."""
+        self._began = self._shown = self.frame
+        self._since.start()
 
     def close(self) -> None:
         self._clock.stop()
