@@ -64,3 +64,10 @@ def test_wrong_usage_is_two(arguments, capsys):
     with pytest.raises(SystemExit) as ended:
         main(arguments)
     assert ended.value.code == 2 and capsys.readouterr().err.count("\n") == 1
+
+
+def test_open_refuses_a_broken_project_before_any_window(tmp_path, capsys):
+    path = tmp_path / "broken.caracal"
+    path.write_text("{}")
+    assert main(["open", str(path)]) == 2
+    assert "broken.caracal" in capsys.readouterr().err

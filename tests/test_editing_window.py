@@ -411,3 +411,42 @@ def test_right_click_changes_how_a_keyframe_goes_on(window, qtbot, truth):
         qtbot.mouseClick(film.aim.strip, Qt.MouseButton.RightButton, pos=spot)
         assert session.project.choice("A", shot).keyframes[0].joint is joint
     assert not window.grab().isNull()
+
+
+def test_a_project_with_its_own_limits_is_solved_with_them(window, qtbot, truth, tmp_path):
+    """Opened again, no path that was solved with the usual limits is shown."""
+    import msgspec
+
+    from caracal.core.framing.motion import Motion
+
+    session, path = window.film.session, tmp_path / "slow.caracal"
+    slow = Motion(chase_crossing_frames=60.0)
+    session.edit(msgspec.structs.replace(session.project, motion=slow), "slow")
+    runner = _shot(truth, "runner")
+    expected = session.path("A", runner).windows
+    window.film.files.save_to(path)
+    window.open_project(path)
+    qtbot.waitUntil(lambda: window.film is not None and window.analysing is None, timeout=30_000)
+    again = window.film.session.path("A", runner).windows
+    assert (again == expected).all()
+    assert abs(again[1:, 0] - again[:-1, 0]).max() <= 607.5 / 60 + 1e-6
+
+
+def test_a_second_look_waits_for_the_first(window, qtbot, truth):
+    session, film = window.film.session, window.film
+    film.show_view("Aim")
+    session.go(session.analysis.shots[_shot(truth, "two talkers")].start + 5)
+    told = []
+    session.said.connect(told.append)
+    film.aim.propose_swaps()
+    film.aim.propose_swaps()
+    assert any("One moment" in words for words in told)
+    qtbot.waitUntil(lambda: film.aim._work is None, timeout=20_000)
+
+
+def test_closing_stops_a_look_that_runs(window, truth):
+    session, film = window.film.session, window.film
+    session.go(session.analysis.shots[_shot(truth, "two talkers")].start + 5)
+    film.aim.propose_swaps()
+    window.close_film()
+    assert window.film is None

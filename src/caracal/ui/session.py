@@ -13,7 +13,9 @@ from caracal.core.analysis.model import Analysis, Box
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag, flags_of
 from caracal.core.framing.lead import Subject, subjects
+from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import ShotPath, shot_path
+from caracal.core.framing.swaps import left_out
 from caracal.core.framing.why import Alternative, alternatives, lead_name, why
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
@@ -24,12 +26,16 @@ from caracal.ui.pictures import Pictures
 
 @dataclass(frozen=True)
 class ShotWords:
-    """A shot's lead, the reason of its path, its flags, and those a person accepted."""
+    """A shot's lead, the reason of its path, its flags, and those a person accepted.
+
+    ``left_out`` is the lead and those of its worth that the window cannot show, too.
+    """
 
     lead: str
     why: str
     flags: tuple[Flag, ...]
     accepted: tuple[Flag, ...]
+    left_out: tuple[Subject, ...]
 
 
 class Session(QObject):
@@ -55,8 +61,10 @@ class Session(QObject):
         self.frame = 0
         self.letter = "A"
         self.speed = 0
+        # The given paths were solved with the usual limits: a project with its own has none yet.
+        given = paths if self.project.motion == Motion() else {}
         self._paths: dict[tuple[str, int, ShotChoice], ShotPath] = {
-            (name, shot, ShotChoice()): path for (name, shot), path in paths.items()}
+            (name, shot, ShotChoice()): path for (name, shot), path in given.items()}
         self._told: dict[tuple[object, ...], ShotWords] = {}
         self._others: dict[tuple[object, ...], tuple[Alternative, ...]] = {}
         self._subjects: dict[int, tuple[Subject, ...]] = {}
@@ -123,7 +131,8 @@ class Session(QObject):
             self._told[key] = ShotWords(
                 lead_name(self.analysis, shot, path.lead), why(self.analysis, shot, path),
                 tuple(one for one in found if one.kind not in reasons),
-                tuple(one for one in found if one.kind in reasons))
+                tuple(one for one in found if one.kind in reasons),
+                left_out(self.analysis, shot, path))
         return self._told[key]
 
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:

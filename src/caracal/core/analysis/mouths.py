@@ -16,6 +16,7 @@ from scipy.ndimage import uniform_filter1d
 from caracal.core.analysis.model import Analysis, Box, Track
 from caracal.core.media.planes import Plane
 from caracal.core.media.proxy import ProxyReader
+from caracal.core.work import CancelToken
 
 SMOOTH_S = 0.6  # mouths close between syllables
 SIZE = (32, 40)  # width, height a face is brought to before its frames are compared
@@ -26,17 +27,20 @@ Activity = NDArray[np.float64]
 
 
 def mouth_activity(
-    proxy: Path, analysis: Analysis, faces: list[Track], start: int, end: int
+    proxy: Path, analysis: Analysis, faces: list[Track], start: int, end: int,
+    token: CancelToken | None = None,
 ) -> Activity:
     """How much each of ``faces`` moves its mouth in frames [start, end), (frames, faces).
 
-    Raises InputError when the proxy cannot be read.
+    Raises InputError when the proxy cannot be read, Cancelled when stopped.
     """
     reader = ProxyReader(proxy, analysis.master.frame_rate)
     before: list[Plane | None] = [None] * len(faces)
     moved = np.zeros((end - start, len(faces)))
     try:
         for frame in range(start, end):
+            if token is not None:
+                token.check()
             luma = reader.planes(frame).y
             scale = luma.shape[1] / analysis.master.width
             for i, face in enumerate(faces):

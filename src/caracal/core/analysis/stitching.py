@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import msgspec
 import numpy as np
 
 from caracal.core.analysis.detections import SURE_SCORE, overlap
@@ -35,12 +36,7 @@ def follow(
     kept = [one for one in live if _worth_keeping(one, len(frames))]
     made = [finished(i, one, frames, (start, end), rate, picture) for i, one in enumerate(kept)]
     single = without_doubles(made, [one.colour for one in kept])
-    return [_numbered(track, i) for i, track in enumerate(single)]
-
-
-def _numbered(track: Track, number: int) -> Track:
-    return Track(number, track.kind, track.shot, number, track.score, track.first_frame,
-                 track.boxes, track.appearance)
+    return [msgspec.structs.replace(one, id=i, subject=i) for i, one in enumerate(single)]
 
 
 def _worth_keeping(one: Live, looks: int) -> bool:

@@ -81,32 +81,28 @@ def read_document(path: Path) -> Document:
     except FileNotFoundError as problem:
         raise missing(path) from problem
     except (OSError, msgspec.DecodeError) as problem:
-        raise InputError("This is not a project of Caracal.", path, "Choose another file.") \
-            from problem
-    return msgspec.convert(_up_to_date(data, path), Document) if _valid(data) else _refuse(path)
+        raise _no_project(path) from problem
+    if not isinstance(data, dict) or data.get("format") != FORMAT or not isinstance(
+            data.get("version"), int):
+        raise _no_project(path)
+    return _up_to_date(data, path)
 
 
-def _valid(data: object) -> bool:
-    return isinstance(data, dict) and data.get("format") == FORMAT and isinstance(
-        data.get("version"), int)
+def _no_project(path: Path) -> InputError:
+    return InputError("This is not a project of Caracal.", path, "Choose another file.")
 
 
-def _refuse(path: Path) -> Document:
-    raise InputError("This is not a project of Caracal.", path, "Choose another file.")
-
-
-def _up_to_date(data: Data, path: Path) -> Data:
+def _up_to_date(data: Data, path: Path) -> Document:
     if data["version"] > VERSION:
         raise InputError(f"This project was saved by a newer Caracal (format {data['version']}).",
                          path, "Open it with that one, or install the newer Caracal.")
     while data["version"] < VERSION:
         data = UPGRADES[data["version"]](data)
     try:
-        msgspec.convert(data, Document)
+        return msgspec.convert(data, Document)
     except msgspec.ValidationError as problem:
         raise InputError(f"This project is damaged ({problem}).", path,
                          "Open an earlier copy of it.") from problem
-    return data
 
 
 def find_film(film: FilmReference, project_file: Path) -> Path | None:

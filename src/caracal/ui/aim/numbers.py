@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QP
 
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.path import key_at
-from caracal.core.framing.swaps import left_out
 from caracal.core.framing.why import lead_name
 from caracal.core.project.edits import (
     MOST_ZOOM,
@@ -89,8 +88,7 @@ class Numbers(QWidget):
             part.setVisible(flag is not None)
         swaps = session.project.choice(session.letter, session.shot).swaps
         self.unswap.setVisible(bool(swaps))
-        path = session.path(session.letter, session.shot)
-        outside = left_out(session.analysis, session.shot, path)[1:]
+        outside = words.left_out[1:]
         self.swap.setVisible(not swaps and bool(outside))
         self._words.setObjectName("bad" if flag else "quiet")
         self._words.style().polish(self._words)

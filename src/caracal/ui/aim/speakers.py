@@ -9,10 +9,11 @@ from PySide6.QtCore import QThread, Signal
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.mouths import mouth_activity
-from caracal.core.errors import CaracalError
+from caracal.core.errors import Cancelled, CaracalError
 from caracal.core.framing.choice import Swap
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.swaps import proposed_swaps
+from caracal.core.work import CancelToken
 
 
 @dataclass(frozen=True)
@@ -43,6 +44,7 @@ class Speakers(QThread):
     def __init__(self, asked: Asked) -> None:
         super().__init__()
         self._asked = asked
+        self.token = CancelToken()
 
     def run(self) -> None:
         asked = self._asked
@@ -50,7 +52,10 @@ class Speakers(QThread):
         faces = [one.face for one in asked.people if one.face is not None]
         try:
             activity = mouth_activity(AnalysisStore(asked.analysis.content_key).proxy,
-                                      asked.analysis, faces, shot.start, shot.end)
+                                      asked.analysis, faces, shot.start, shot.end,
+                                      self.token)
+        except Cancelled:
+            return
         except CaracalError as problem:
             self.failed.emit(problem.sentence())
             return

@@ -7,7 +7,6 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QV
 from caracal.core.analysis.boxes import Followed
 from caracal.core.analysis.model import Box
 from caracal.core.framing.motion import Manner
-from caracal.core.framing.swaps import left_out
 from caracal.core.project.edits import (
     automatic_again,
     with_drawn,
@@ -42,7 +41,7 @@ class Aim(QWidget):
         self.stage, self.canvases = Stage(session), Canvases(session)
         self.people, self.numbers = People(session), Numbers(session)
         self.strip = PathStrip(session)
-        self._speakers: Speakers | None = None
+        self._work: Speakers | Following | None = None
         self.numbers.swaps_asked.connect(self.propose_swaps)
         self._about = QLabel()
         self._about.setObjectName("quiet")
@@ -54,7 +53,6 @@ class Aim(QWidget):
         self.draw.setToolTip("Draw a box round anything in the picture to follow that (B)")
         self.draw.toggled.connect(self.stage.set_drawing)
         self.stage.box_drawn.connect(self._box_drawn)
-        self._following: Following | None = None
         self.automatic = QPushButton("Back to automatic")
         self.automatic.setToolTip("Forget everything decided for this shot")
         self.automatic.clicked.connect(self._forget)
@@ -112,18 +110,13 @@ class Aim(QWidget):
     def propose_swaps(self) -> None:
         """Find who speaks when, and let the window jump to whoever it is."""
         session = self._session
-        people = left_out(session.analysis, session.shot,
-                          session.path(session.letter, session.shot))
-        if self._speakers is not None or not people:
+        people = session.told(session.letter, session.shot).left_out
+        if not people:
             session.said.emit("Everybody who counts is in the window here: nothing to swap.")
             return
-        session.said.emit("Looking who speaks…")
         work = Speakers(Asked(session.analysis, session.letter, session.shot, people))
         work.proposed.connect(self._swapped)
-        work.failed.connect(session.said)
-        work.finished.connect(self._listened)
-        self._speakers = work
-        work.start()
+        self._begin(work, "Looking who speaks…")
 
     def _swapped(self, answer: Proposed) -> None:
         session, asked = self._session, answer.asked
@@ -138,23 +131,14 @@ class Aim(QWidget):
         session.edit(project, f"The window jumps {count} time{'s' if count > 1 else ''} to "
                      f"whoever speaks in shot {asked.shot + 1}.")
 
-    def _listened(self) -> None:
-        work, self._speakers = self._speakers, None
-        if work is not None:
-            work.wait()  # it has said its last word; it must have ended before it is let go
-
     def _box_drawn(self, box: Box | None) -> None:
         self.draw.setChecked(False)
         session = self._session
-        if box is None or self._following is not None:
+        if box is None:
             return
-        session.said.emit("Following your box through the shot…")
         work = Following(Drawn(session.analysis, session.shot, session.frame, box))
         work.followed.connect(self._followed)
-        work.failed.connect(session.said)
-        work.finished.connect(self._arrived)
-        self._following = work
-        work.start()
+        self._begin(work, "Following your box through the shot…")
 
     def _followed(self, drawn: Drawn, found: Followed) -> None:
         session = self._session
@@ -165,18 +149,27 @@ class Aim(QWidget):
         session.edit(with_drawn(session.project, drawn.shot, found),
                      f"Your box leads shot {drawn.shot + 1}.{words}")
 
-    def _arrived(self) -> None:
-        work, self._following = self._following, None
+    def _begin(self, work: Speakers | Following, words: str) -> None:
+        """Start ``work`` unless something runs already; its words go where all words go."""
+        if self._work is not None:
+            self._session.said.emit("One moment: the last look at this film is not done yet.")
+            return
+        self._session.said.emit(words)
+        work.failed.connect(self._session.said)
+        work.finished.connect(self._done)
+        self._work = work
+        work.start()
+
+    def _done(self) -> None:
+        work, self._work = self._work, None
         if work is not None:
-            work.wait()
+            work.wait()  # it has said its last word; it must have ended before it is let go
 
     def close_down(self) -> None:
-        """Wait for what runs."""
-        if self._following is not None:
-            self._following.token.cancel()
-            self._following.wait()
-        if self._speakers is not None:
-            self._speakers.wait()
+        """Stop what runs, and wait for it."""
+        if self._work is not None:
+            self._work.token.cancel()
+            self._work.wait()
 
     def sync(self) -> None:
         """Show the current shot's choices."""
