@@ -26,7 +26,8 @@ from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.look import look
 from caracal.core.resources import shipped
 from caracal.core.specs.settings import encoder_settings
-from caracal.core.specs.sheet import SpecSheet, find_sheet
+from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 
 FILM = shipped("demo", "kiln-day-at-marram-quay.mp4")

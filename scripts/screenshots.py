@@ -11,11 +11,14 @@ from PySide6.QtCore import QEventLoop, QPoint, QSettings, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from caracal.core.project.edits import with_version
 from caracal.core.time import FrameRange
-from caracal.ui import theme
+from caracal.ui.application import prepare
 from caracal.ui.main_window import DEMO_FILM, MainWindow
+from caracal.ui.motion import MotionDialog
+from caracal.ui.zones import ZonesLook
 
-BATCH_FRAMES = 100
+BATCH_FRAMES = 400
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 OUT = Path(tempfile.gettempdir()) / "Kiln Day versions"
@@ -32,71 +35,145 @@ def main(folder: Path) -> None:
     """Save every picture into ``folder``."""
     folder.mkdir(parents=True, exist_ok=True)
     application = QApplication([])
-    theme.dress(application)
+    prepare(application)
     with tempfile.TemporaryDirectory() as made:
         os.environ["CARACAL_STATE"] = made  # work of the person who runs this stays out of it
+        os.environ["CARACAL_CONFIG"] = f"{made}/config"
         settings = QSettings(f"{made}/settings.ini", QSettings.Format.IniFormat)
         settings.setValue("out", str(OUT))
         window = MainWindow(settings)
         window.resize(1280, 800)
         window.show()
-        visit(window, folder)
+        Visit(window, folder).all()
         window.close()
     shutil.rmtree(OUT, ignore_errors=True)
 
 
-def visit(window: MainWindow, folder: Path) -> None:
-    """Go through the views."""
+class Visit:
+    """Goes through the views of a window and saves what it sees."""
 
-    def save(name: str) -> None:
+    def __init__(self, window: MainWindow, folder: Path) -> None:
+        self._window, self._folder = window, folder
+
+    def save(self, name: str) -> None:
+        """A picture of the whole window."""
         wait(900)
-        window.grab().save(str(folder / f"{name}.png"))
+        self._window.grab().save(str(self._folder / f"{name}.png"))
 
-    save("start")
-    window.open_film(DEMO_FILM)
-    while window.film is None:
-        wait(100)
-    film, session = window.film, window.film.session
-    shots = session.analysis.shots
-    film.show_view("Board")
-    session.go(shots[2].telling_frame)
-    wait(1500)
-    save("board")
-    grid = film.board.grid
-    for shot, column, keys in ((2, 1, NONE), (3, 2, SHIFT)):
-        place = grid.cell_rect(shot, column).center().toPoint()
-        QTest.mouseClick(grid.viewport(), LEFT, keys, place)
-    save("board-many")
-    film.show_view("Aim")
-    session.choose_version("A")
-    session.go(shots[5].telling_frame)
-    save("aim")
-    session.go(shots[8].start + 44)
-    save("aim-chase")
-    session.go(shots[5].telling_frame)
-    wait(300)
-    other = min(session.subjects(5), key=lambda one: one.main.boxes[0][0])
-    place = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
-    QTest.mouseClick(film.aim.stage, LEFT, pos=QPoint(place))
-    save("aim-corrected")
-    session.undo()
-    film.aim.propose_swaps()
-    while not session.project.choice("A", 5).swaps:
-        wait(100)
-    session.go(shots[5].start + 60)
-    save("aim-swap")
-    session.go(shots[14].telling_frame)
-    session.choose_version("C")
-    save("aim-three")
-    session.choose_version("A")
-    film.show_view("Batch")
-    save("batch")
-    short = FrameRange(0, BATCH_FRAMES)
-    session.edit(msgspec.structs.replace(session.project, span=short), "Range set.")
-    film.batch.start()
-    while film.batch.running:
-        wait(100)
-    save("batch-proved")
+    def all(self) -> None:
+        """Every view in turn."""
+        self.save("start")
+        self._window.open_film(DEMO_FILM)
+        while self._window.film is None:
+            wait(100)
+        self.film = self._window.film
+        self.session = self.film.session
+        self.shots = self.session.analysis.shots
+        self.board()
+        self.film.show_view("Aim")
+        self.aim()
+        self.closer()
+        self.zones()
+        self.motion()
+        self.sheet()
+        self.batch()
+
+    def click(self, spot: QPoint, keys: Qt.KeyboardModifier = NONE) -> None:
+        """Click on the stage."""
+        QTest.mouseClick(self.film.aim.stage, LEFT, keys, spot)
+
+    def board(self) -> None:
+        """Every shot, and many cells at once."""
+        self.film.show_view("Board")
+        self.session.go(self.shots[2].telling_frame)
+        wait(1500)
+        self.save("board")
+        grid = self.film.board.grid
+        for shot, column, keys in ((2, 1, NONE), (3, 2, SHIFT)):
+            place = grid.cell_rect(shot, column).center().toPoint()
+            QTest.mouseClick(grid.viewport(), LEFT, keys, place)
+        self.save("board-many")
+
+    def aim(self) -> None:
+        """Two talkers, a runner, the wrong lead put right, a swap, three heads."""
+        session, stage = self.session, self.film.aim.stage
+        session.choose_version("A")
+        session.go(self.shots[5].telling_frame)
+        self.save("aim")
+        session.go(self.shots[8].start + 44)
+        self.save("aim-chase")
+        session.go(self.shots[5].telling_frame)
+        wait(300)
+        other = min(session.subjects(5), key=lambda one: one.main.boxes[0][0])
+        self.click(stage.place_of(other.box_at(session.frame)).center().toPoint())
+        self.save("aim-corrected")
+        session.undo()
+        self.film.aim.propose_swaps()
+        while not session.project.choice("A", 5).swaps:
+            wait(100)
+        session.go(self.shots[5].start + 60)
+        self.save("aim-swap")
+        session.go(self.shots[14].telling_frame)
+        session.choose_version("C")
+        self.save("aim-three")
+
+    def closer(self) -> None:
+        """A window that comes closer by itself, and a punch-in by two clicks."""
+        session = self.session
+        session.choose_version("B")
+        session.go(self.shots[4].telling_frame)
+        self.save("aim-closer")
+        session.choose_version("A")
+        session.go(self.shots[3].start + 30)
+        face = session.subjects(3)[0].face_at(session.frame)
+        spot = self.film.aim.stage.place_of(face).center().toPoint()
+        self.click(spot, SHIFT)
+        session.go(self.shots[3].start + 60)
+        self.click(spot, SHIFT)
+        session.go(self.shots[3].start + 45)
+        self.save("aim-punch")
+        session.undo()
+        session.undo()
+
+    def zones(self) -> None:
+        """Covers, clear area and a phone over the canvases."""
+        self.session.go(self.shots[5].telling_frame)
+        self.session.choose_version("A")
+        self.session.show_zones(ZonesLook(covers=True, clear=True, phone=True))
+        self.save("aim-zones")
+        self.session.show_zones(ZonesLook())
+
+    def sheet(self) -> None:
+        """A spec sheet beside its drawing."""
+        window = self.film.open_sheets("vertical-short")
+        window.drawing.chosen = ("clear", 0)
+        wait(300)
+        window.grab().save(str(self._folder / "sheet.png"))
+        window.close()
+
+    def motion(self) -> None:
+        """The dialog of limits."""
+        dialog = MotionDialog(self.session, self._window)
+        dialog.show()
+        wait(300)
+        dialog.grab().save(str(self._folder / "motion.png"))
+        dialog.close()
+
+    def batch(self) -> None:
+        """What will be made, and the proofs of its parts."""
+        session, batch = self.session, self.film.batch
+        session.edit(with_version(session.project, "lantern"), "Lantern added.")
+        self.film.show_view("Batch")
+        wait(25_000)  # trials
+        self.save("batch")
+        short = FrameRange(0, BATCH_FRAMES)
+        session.edit(msgspec.structs.replace(session.project, span=short), "Range set.")
+        wait(600)
+        batch.start()
+        while batch.running:
+            wait(100)
+        batch.lines.table.selectRow(3)
+        self.save("batch-proved")
 
 
 if __name__ == "__main__":

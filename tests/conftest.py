@@ -10,6 +10,8 @@ from pathlib import Path
 from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ.setdefault("OMP_NUM_THREADS", "1")  # two processes test on two cores
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import numpy as np
 import pytest
@@ -25,10 +27,14 @@ DEMO = shipped("demo", "kiln-day-at-marram-quay.mp4")
 
 @pytest.fixture(scope="session", autouse=True)
 def cache(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """One cache for the whole run, so that the demo is analysed once."""
-    folder = tmp_path_factory.mktemp("cache")
-    os.environ["CARACAL_CACHE"] = str(folder)
+    """One cache for the whole run, so that the demo is analysed once: the processes share it."""
+    folder = tmp_path_factory.mktemp("own")
+    shared = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        shared = shared.parent
+    os.environ["CARACAL_CACHE"] = str(shared / "cache")
     os.environ["CARACAL_STATE"] = str(folder / "state")
+    os.environ["CARACAL_CONFIG"] = str(folder / "config")
     return folder
 
 
@@ -51,6 +57,30 @@ def open_window(qtbot: Any, qapp: Any, folder: Path) -> Any:
     qtbot.waitUntil(lambda: made.film is not None, timeout=60_000)
     qtbot.waitUntil(lambda: made.analysing is None, timeout=10_000)
     return made
+
+
+def settled(session: Any) -> Any:
+    """The session once everything asked of its solver is answered and shown."""
+    from PySide6.QtCore import QEventLoop, QTimer
+
+    loop, timer, quiet = QEventLoop(), QTimer(), []
+
+    def look() -> None:
+        idle = not session.solving.busy and not session._soon.isActive()
+        quiet.append(idle)
+        if quiet[-2:] == [True, True]:
+            loop.quit()
+
+    timer.timeout.connect(look)
+    timer.start(5)
+    loop.exec()
+    return session
+
+
+def solved(session: Any, letter: str, shot: int) -> Any:
+    """The path of a shot as it was decided last."""
+    session.path(letter, shot)
+    return settled(session).path(letter, shot)
 
 
 @pytest.fixture

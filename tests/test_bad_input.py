@@ -12,7 +12,7 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.convert import Wanted, convert
 from caracal.core.errors import PlaceError
 from caracal.core.media.gate import writing
-from caracal.core.specs.sheet import find_sheet
+from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from conftest import DEMO, write_film
 

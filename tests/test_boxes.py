@@ -13,7 +13,7 @@ from caracal.core.framing.path import shot_path
 from caracal.core.project.edits import with_drawn
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import as_decided
-from caracal.core.specs.sheet import find_sheet
+from caracal.core.specs.shelf import find_sheet
 from caracal.core.work import CancelToken
 from conftest import true_boxes
 

@@ -91,7 +91,7 @@ def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
     for number in range(start, start + 21):
         planes = reader.planes(number)
         rgb = to_rgb(planes) if (number - start) % 10 == 0 else None
-        looks.step(number, looks.tiny(planes.y), rgb)
+        looks.step(number, looks.tiny(planes.y), planes.y, rgb)
     found = looks.all()
     looks.close()
     reader.close()
@@ -107,7 +107,7 @@ def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
 def test_what_a_detector_raises_comes_back():
     looks = Looking((320, 180), (1920, 1080), 25.0)
     picture = _texture((180, 320))
-    looks.step(0, looks.tiny(picture), picture)  # no colours: not a picture detectors take
+    looks.step(0, looks.tiny(picture), picture, picture)  # no colours: not a picture detectors take
     with pytest.raises(Exception, match=r"index|dimension|axis|shape|channel"):
         looks.all()
     looks.close()

@@ -21,7 +21,7 @@ from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.why import lead_name, why
 from caracal.core.media.look import Colour, Master
-from caracal.core.specs.sheet import find_sheet
+from caracal.core.specs.shelf import find_sheet
 
 FRAMES = 50
 TALL = Frame(Shape(9, 16))
@@ -54,7 +54,8 @@ def test_the_larger_person_leads_and_a_chosen_one_overrides():
 
 def test_the_score_s_parts_are_shown():
     parts = subjects(_film(BIG), 0)[0].parts
-    assert set(parts) == {"size", "centre", "duration", "face"} and parts["duration"] == 1.0
+    assert set(parts) == {"size", "centre", "duration", "face", "motion",
+                          "speech"} and parts["duration"] == 1.0
 
 
 def test_a_face_raises_the_score():

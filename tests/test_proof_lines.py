@@ -4,11 +4,12 @@ import msgspec
 import pytest
 
 from caracal.core.batch.proof import Expected, prove
-from caracal.core.specs.sheet import Duration, File, Sound, Video, find_sheet
+from caracal.core.specs.sheet import Duration, File, Sound, Video
+from caracal.core.specs.shelf import find_sheet
 from conftest import ffmpeg
 
 SMALL = msgspec.structs.replace(
-    find_sheet("square-feed"), canvas=(160, 160), duration=Duration(1, 10),
+    find_sheet("square-feed"), canvas=(160, 160), duration=Duration(1, 10), sound=Sound(),
     video=Video(bitrate_kbps=900, largest_kbps=4000, buffer_kb=4000, gop_s=2.0))
 TAGS = ["-colorspace", "bt709", "-color_trc", "bt709", "-color_primaries", "bt709",
         "-color_range", "tv"]
@@ -43,6 +44,18 @@ def test_a_right_file_has_no_wrong_line(good):
     level = next(line for line in prove(good, SMALL).lines if line.what == "level")
     assert wrong(good) <= {"level", "profile"}  # ffmpeg's ultrafast preset writes no High features
     assert level.asked
+
+
+@pytest.mark.parametrize(("sound", "lines"), [
+    (Sound(loudness_lufs=-21.8), set()), (Sound(loudness_lufs=-23.0), {"loudness"}),
+    (Sound(true_peak_dbtp=-22.0), {"true peak"}),
+])
+def test_loudness_and_true_peak_are_measured_in_the_file(good, sound, lines):
+    """ffmpeg's sine peaks at 1/8, -18.1 dBFS, and as stereo at -21.1 in each channel (-3 dB).
+
+    At 440 Hz the weighting of BS.1770-4 takes another 0.7 dB (from memory).
+    """
+    assert wrong(good, msgspec.structs.replace(SMALL, sound=sound)) - {"level", "profile"} == lines
 
 
 @pytest.mark.parametrize(("line", "changes"), [

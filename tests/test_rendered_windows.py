@@ -10,7 +10,7 @@ from caracal.core.framing.motion import Manner
 from caracal.core.media.decode import frames
 from caracal.core.media.look import look
 from caracal.core.project.model import DrawnBox, ShotStart
-from caracal.core.specs.sheet import find_sheet
+from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from conftest import write_film
 

@@ -8,7 +8,7 @@ from caracal.core.analysis.mouths import mouth_activity
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.swaps import left_out, proposed_swaps
-from caracal.core.specs.sheet import find_sheet
+from caracal.core.specs.shelf import find_sheet
 from caracal.demo.script import LINES, line_end_s
 from conftest import true_boxes
 

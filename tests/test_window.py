@@ -8,6 +8,7 @@ import pytest
 from PySide6.QtCore import QPoint, QSettings, Qt
 
 from caracal.ui.main_window import DEMO_FILM, MainWindow
+from conftest import settled, solved
 
 
 def _shot_named(truth, name):
@@ -29,10 +30,10 @@ def test_two_clicks_give_a_wrong_shot_another_lead(window, qtbot, truth):
                  if one.kind == "person" and one.id != before.lead)
     spot = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
     qtbot.mouseClick(film.aim.stage, Qt.MouseButton.LeftButton, pos=spot)
-    after = session.path("A", two)
+    after = solved(session, "A", two)
     assert after.lead == other.id and abs(after.windows[0, 0] - before.windows[0, 0]) > 300
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    assert session.path("A", two).lead == before.lead
+    assert solved(session, "A", two).lead == before.lead
 
 
 def test_dragging_the_window_sets_a_keyframe(window, qtbot, truth):
@@ -46,7 +47,7 @@ def test_dragging_the_window_sets_a_keyframe(window, qtbot, truth):
     qtbot.mouseMove(stage, lit + QPoint(-90, 0))
     qtbot.mouseRelease(stage, Qt.MouseButton.LeftButton, pos=lit + QPoint(-90, 0))
     (key,) = session.project.choice("A", shot).keyframes
-    x, _, w, _ = session.window("A", session.frame)
+    x, _, w, _ = settled(session).window("A", session.frame)
     assert key.frame == session.frame and x + w / 2 == pytest.approx(key.centre[0], abs=0.1)
     assert film.aim.manners[session.project.choice("A", shot).manner].isChecked()
 
@@ -58,9 +59,9 @@ def test_manner_buttons_and_back_to_automatic(window, qtbot, truth):
     session.go(session.analysis.shots[runner].start)
     locked = next(b for m, b in film.aim.manners.items() if m == "locked")
     qtbot.mouseClick(locked, Qt.MouseButton.LeftButton)
-    assert session.path("A", runner).still and session.flags("A", runner)
+    assert solved(session, "A", runner).still and session.flags("A", runner)
     qtbot.mouseClick(film.aim.automatic, Qt.MouseButton.LeftButton)
-    assert not session.path("A", runner).still
+    assert not solved(session, "A", runner).still
 
 
 def test_keys_play_step_and_set_the_range(window, qtbot):
@@ -87,30 +88,6 @@ def test_hovering_the_board_scrubs_and_pictures_arrive(window, qtbot):
     telling = session.analysis.shots[1].telling_frame
     qtbot.waitUntil(lambda: session.pictures.get(telling) is not None, timeout=10_000)
     assert not window.grab().isNull()
-
-
-def test_batch_makes_and_proves_in_its_own_process(window, qtbot, tmp_path):
-    session, film = window.film.session, window.film
-    session.go(84)
-    qtbot.keyClick(window, Qt.Key.Key_O)
-    film.show_view("Batch")
-    with qtbot.waitSignal(film.batch.finished, timeout=180_000):
-        film.batch.start()
-        assert film.batch.stop_button.isEnabled()
-    files = sorted(path.name for path in (tmp_path / "out").iterdir())
-    assert len(files) == 3 and all(name.endswith(".mp4") for name in files)
-    assert film.batch.table.item(0, 6).text() == "proved" and film.batch.proof.rowCount() > 20
-
-
-def test_batch_stops_cleanly(window, qtbot, tmp_path):
-    film = window.film
-    film.show_view("Batch")
-    with qtbot.waitSignal(film.batch.finished, timeout=60_000):
-        film.batch.start()
-        qtbot.waitUntil(lambda: film.batch.bar.value() > 0, timeout=60_000)
-        qtbot.mouseClick(film.batch.stop_button, Qt.MouseButton.LeftButton)
-    assert list((tmp_path / "out").iterdir()) == []
-    assert film.batch.table.item(0, 6).text() == "stopped"
 
 
 def test_a_bad_file_is_told_on_the_start_page(qtbot, qapp, tmp_path):
@@ -175,14 +152,30 @@ def test_double_click_on_the_board_opens_aim(window, qtbot):
     assert film.view == "Aim"
 
 
+def test_the_ends_of_the_range_are_dragged_on_the_film_line(window, qtbot):
+    session, line = window.film.session, window.film.line
+    for at, frame, wanted in ((0, 300, (300, 1500)), (1500, 900, (300, 900))):
+        spot, there = (QPoint(round(line._x(one)), 80) for one in (at, frame))
+        qtbot.mousePress(line, Qt.MouseButton.LeftButton, pos=spot)
+        qtbot.mouseMove(line, (spot + there) / 2)
+        qtbot.mouseMove(line, there)
+        qtbot.mouseRelease(line, Qt.MouseButton.LeftButton, pos=there)
+        span = session.project.span
+        assert (span.start, span.end_exclusive) == pytest.approx(wanted, abs=2)
+    session.undo()
+    session.undo()
+    assert len(session.project.span) == 1500
+
+
 def test_a_range_too_short_is_said_before_start(window, qtbot):
     film = window.film
     qtbot.keyClick(window, Qt.Key.Key_O)
     film.show_view("Batch")
-    assert not film.batch.start_button.isEnabled()
-    assert "no less than" in film.batch._problem.text()
+    film.batch.start()
+    assert film.batch.added() == []
+    assert any("shorter than" in one.sentence for one in film.batch.versions.concerns)
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
-    assert film.batch.start_button.isEnabled()
+    assert not any(one.stops for one in film.batch.versions.concerns)
 
 
 def test_view_folder_and_recent_are_remembered(window, qtbot, demo):

@@ -9,7 +9,7 @@ from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import words_demand
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.path import film_path, shot_path
-from caracal.core.specs.sheet import find_sheet
+from caracal.core.specs.shelf import find_sheet
 
 
 def _shot(truth, name):
@@ -79,6 +79,6 @@ def test_words_are_kept_whole_or_left_out_whole(demo, truth):
     sizes = np.full(shot.frames, 607.5)
     fence = (sizes / 2, 1920 - sizes / 2)
     must = np.tile([1300.0, 1500.0], (shot.frames, 1))
-    held = words_demand(shot, words, 0, sizes, must, fence)
+    held = words_demand(shot, words, 0, sizes, must, fence).places(sizes)
     right = max(word.boxes[0][0] + word.boxes[0][2] for word in words)
     assert (held[:, 0] - 607.5 / 2 >= right - 1e-6).all() and (held[:, 0] >= 1300).all()

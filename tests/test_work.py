@@ -2,21 +2,15 @@
 
 import errno
 import os
-import subprocess
-import sys
 from pathlib import Path
 
-import msgspec
 import pytest
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.cache import AnalysisStore, content_key
-from caracal.core.batch.worker import Job, Message
-from caracal.core.convert import Wanted
 from caracal.core.errors import Cancelled, InputError, PlaceError
 from caracal.core.media.gate import place_error, writing
-from caracal.core.specs.sheet import find_sheet
-from caracal.core.time import FrameRange, short_time
+from caracal.core.time import short_time
 from caracal.core.work import CancelToken, Stopwatch
 from conftest import write_film
 
@@ -84,31 +78,6 @@ def test_a_full_disk_is_told():
     full = Path("/dev/full")
     with pytest.raises(PlaceError, match="full"), writing(full), full.open("wb", 0) as file:
         file.write(b"x")
-
-
-def _work(tmp_path, job):
-    path = tmp_path / "job.json"
-    path.write_bytes(msgspec.json.encode(job))
-    done = subprocess.run([sys.executable, "-m", "caracal.core.batch.worker", str(path)],
-                          capture_output=True, check=False)
-    lines = done.stdout.splitlines()
-    return done.returncode, [msgspec.json.decode(line, type=Message) for line in lines]
-
-
-def test_the_encoder_s_process_tells_progress_then_what_it_made(tmp_path):
-    film = write_film(tmp_path / "film.mp4", frames=80)
-    job = Job(str(film), str(tmp_path / "out"), [Wanted(find_sheet("square-feed"))],
-              FrameRange(0, 80))
-    code, told = _work(tmp_path, job)
-    assert code == 0 and told[-1].made[0].proof.right
-    assert any(one.progress and one.progress.doing == "Encoding" for one in told)
-
-
-def test_the_encoder_s_process_tells_what_went_wrong(tmp_path):
-    job = Job(str(tmp_path / "none.mp4"), str(tmp_path), [Wanted(find_sheet("square-feed"))],
-              FrameRange(0, 80))
-    code, told = _work(tmp_path, job)
-    assert code == 2 and "no such file" in told[-1].failed
 
 
 def test_errors_name_the_file_once():

@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 
 from caracal import __version__
-from caracal.cli import steps
+from caracal.cli import batch, desk, specs, steps
 from caracal.core.errors import Cancelled, CaracalError
 
 
@@ -53,7 +53,72 @@ def parser() -> argparse.ArgumentParser:
     prove.add_argument("--spec", required=True, metavar="NAME")
     prove.add_argument("--json", action="store_true")
     prove.set_defaults(run=steps.prove_file)
+    _batch(commands.add_parser("batch", help="make many films' versions from a list that outlives "
+                               "crashes"))
+    _desk(commands.add_parser("desk", help="a stand-in for a destination: deliver, list, withdraw"))
+    _specs(commands.add_parser("specs", help="the spec sheets: list, show, check, export"))
     return top
+
+
+def _specs(command: argparse.ArgumentParser) -> None:
+    kinds = command.add_subparsers(dest="kind", parser_class=_Parser, metavar="WHAT", required=True)
+    listed = kinds.add_parser("list", help="every sheet, yours too")
+    listed.set_defaults(run=specs.list_sheets)
+    show = kinds.add_parser("show", help="all that a sheet asks for")
+    show.add_argument("name", help="a sheet's name, or a TOML file")
+    show.set_defaults(run=specs.show_sheet)
+    check = kinds.add_parser("check", help="whether a TOML file is a sheet that can be made")
+    check.add_argument("file", type=Path)
+    check.set_defaults(run=specs.check_sheet)
+    export = kinds.add_parser("export", help="write a sheet as TOML, to begin your own from")
+    export.add_argument("name")
+    export.add_argument("file", type=Path)
+    export.set_defaults(run=specs.export_sheet)
+    for one in (listed, show, check):
+        one.add_argument("--json", action="store_true", help="only JSON on standard output")
+
+
+def _batch(command: argparse.ArgumentParser) -> None:
+    command.add_argument("sources", type=Path, nargs="*", metavar="PROJECT_OR_MOVIE")
+    command.add_argument("--spec", action="extend", nargs="+", metavar="NAME",
+                         help="spec sheets; a project has its own")
+    command.add_argument("--out", required=True, type=Path, metavar="DIR")
+    command.add_argument("--jobs", type=batch.checked_jobs, default=1, metavar="N",
+                         help="films at once")
+    command.add_argument("--replace", action="store_true",
+                         help="replace files of the same names; else new ones are numbered")
+    command.add_argument("--review", action="store_true",
+                         help="review copies: the destination's zones are in the picture")
+    command.add_argument("--bundle", type=Path, metavar="DIR",
+                         help="hand everything over as a bundle with checksums")
+    command.add_argument("--cluster", default="", metavar="ADDRESS",
+                         help="a Dask scheduler, such as tcp://machine:8786")
+    command.add_argument("--watch", type=Path, metavar="DIR",
+                         help="go on, and take every new film in this folder")
+    command.add_argument("--json", action="store_true", help="only JSON on standard output")
+    command.set_defaults(run=batch.run_batch)
+
+
+def _desk(command: argparse.ArgumentParser) -> None:
+    kinds = command.add_subparsers(dest="kind", parser_class=_Parser, metavar="WHAT", required=True)
+    deliver = kinds.add_parser("deliver", help="hand a bundle over")
+    deliver.add_argument("bundle", type=Path)
+    deliver.add_argument("--spec", required=True, metavar="NAME", help="the desk's own sheet")
+    deliver.add_argument("--title", required=True)
+    deliver.add_argument("--text", default="")
+    deliver.add_argument("--tag", action="append")
+    deliver.add_argument("--date", default="", help="YYYY-MM-DDTHH:MM, local time; none: at once")
+    deliver.set_defaults(run=desk.deliver)
+    listed = kinds.add_parser("list", help="the schedule")
+    listed.add_argument("--due", action="store_true", help="only what should be out by now")
+    listed.set_defaults(run=desk.list_entries)
+    away = kinds.add_parser("withdraw", help="take an entry out of the outbox")
+    away.add_argument("id")
+    away.set_defaults(run=desk.withdraw)
+    for one in (deliver, listed, away):
+        one.add_argument("--outbox", required=True, type=Path, metavar="DIR")
+    for one in (deliver, listed):
+        one.add_argument("--json", action="store_true")
 
 
 def _convert(command: argparse.ArgumentParser) -> None:

@@ -19,7 +19,7 @@ from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.look import Master, look
 from caracal.core.project.storage import SUFFIX, read_document
 from caracal.core.resources import DEMO_FILM
-from caracal.core.specs.sheet import find_sheet
+from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode, short_time, timecode
 from caracal.core.work import CancelToken, Progress, Report
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import msgspec
+
 
 class CaracalError(Exception):
     """The root of every error that Caracal raises on purpose.
@@ -45,3 +47,23 @@ class Cancelled(CaracalError):  # noqa: N818 - a request was met, nothing is wro
 
     def __init__(self) -> None:
         super().__init__("Stopped.")
+
+
+class Problem(msgspec.Struct, frozen=True):
+    """An error as data, to be sent from one process to another or kept."""
+
+    kind: str
+    what: str
+    file: str | None = None
+    remedy: str = ""
+
+    def error(self) -> CaracalError:
+        """The error it was."""
+        kinds = {one.__name__: one for one in (InputError, PlaceError, InstallError)}
+        return kinds.get(self.kind, CaracalError)(self.what, self.file, self.remedy)
+
+
+def problem_of(error: CaracalError) -> Problem:
+    """``error`` as data."""
+    return Problem(type(error).__name__, error.what, str(error.file) if error.file else None,
+                   error.remedy)

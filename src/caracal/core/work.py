@@ -53,6 +53,22 @@ class CancelToken:
             raise Cancelled
 
 
+class Pause:
+    """Set and cleared from any thread; work asks :attr:`on` and waits while it is."""
+
+    def __init__(self) -> None:
+        self._event = threading.Event()
+
+    @property
+    def on(self) -> bool:
+        """Whether the work is to wait."""
+        return self._event.is_set()
+
+    def set(self, on: bool) -> None:
+        """Let the work wait, or go on."""
+        (self._event.set if on else self._event.clear)()
+
+
 class Stopwatch:
     """Turns counts into progress with time left, at most a few reports a second."""
 

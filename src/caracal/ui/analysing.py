@@ -9,31 +9,38 @@ from PySide6.QtCore import QThread, Signal
 from caracal.core.analysis.analyse import analyse, kept_analysis
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import Cancelled, CaracalError, InputError
-from caracal.core.framing.path import ShotPath, film_path
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.motion import Motion
+from caracal.core.framing.shown import Shown, shown
 from caracal.core.project.model import FIRST_SHEETS
 from caracal.core.project.storage import FilmReference
-from caracal.core.specs.sheet import find_sheet
+from caracal.core.specs.shelf import find_sheet
 from caracal.core.work import CancelToken, Progress
 
-Paths = dict[tuple[str, int], ShotPath]
+Solved = dict[tuple[str, int], Shown]
 
 
-def first_paths(analysis: Analysis) -> Paths:
-    """The automatic paths of every shot in the first three shapes."""
-    paths: Paths = {}
-    for name in FIRST_SHEETS:
-        for shot, path in enumerate(film_path(analysis, find_sheet(name).frame)):
-            paths[name, shot] = path
-    return paths
+_last: dict[object, Solved] = {}  # a film that is closed and opened again is there at once
 
 
-def reopened(film: FilmReference) -> tuple[Analysis, Paths]:
+def first_solved(analysis: Analysis) -> Solved:
+    """What is shown of every shot in the first three shapes, all automatic."""
+    sheets = [find_sheet(name) for name in FIRST_SHEETS]
+    key = (analysis.content_key, analysis.version, *sheets)
+    if key not in _last:
+        _last.clear()
+        _last[key] = {(sheet.name, shot): shown(analysis, shot, sheet, ShotChoice(), Motion(), {})
+                      for sheet in sheets for shot in range(len(analysis.shots))}
+    return _last[key]
+
+
+def reopened(film: FilmReference) -> tuple[Analysis, Solved]:
     """What is kept of a film that is not there. Raises InputError when nothing is."""
     kept = kept_analysis(film.content_key)
     if kept is None:
         raise InputError("The film of this project is not where it was.", film.path,
                          "Put it back, or beside the project, and open the project again.")
-    return kept, first_paths(kept)
+    return kept, first_solved(kept)
 
 
 class Analysing(QThread):
@@ -52,13 +59,13 @@ class Analysing(QThread):
     def run(self) -> None:
         try:
             analysis = analyse(self.film, self._tell, self.token)
-            paths = first_paths(analysis)
+            found = first_solved(analysis)
         except Cancelled:
             self.stopped.emit()
         except CaracalError as problem:
             self.failed.emit(problem.sentence())
         else:
-            self.ready.emit(analysis, paths)
+            self.ready.emit(analysis, found)
 
     def _tell(self, progress: Progress) -> None:
         self.progressed.emit(progress)

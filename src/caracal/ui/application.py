@@ -12,12 +12,20 @@ from PySide6.QtWidgets import QApplication
 from caracal.ui import theme
 from caracal.ui.main_window import MainWindow
 
+SWITCH_S = 0.0005  # Python's own 5 ms would let a busy thread hold a frame back
+
+
+def prepare(application: QApplication) -> None:
+    """Looks, and threads that let the window go first."""
+    theme.dress(application)
+    sys.setswitchinterval(SWITCH_S)
+
 
 def run(film: Path | None) -> int:
     """Open the window, on ``film`` if one is given; returns the exit code."""
     application = QApplication(sys.argv[:1])
     application.setApplicationName("caracal")
-    theme.dress(application)
+    prepare(application)
     window = MainWindow()
     window.show()
     if film is not None:

@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+import msgspec
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
+from PySide6.QtGui import (
+    QColor,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QWheelEvent,
+)
 from PySide6.QtWidgets import QWidget
 
 from caracal.core.analysis.model import PEAKS_A_SECOND, Transition
-from caracal.core.time import timecode
+from caracal.core.time import FrameRange, timecode
 from caracal.ui import theme
+from caracal.ui.layer import Layer
 from caracal.ui.session import Session
 
 STRIP = QRectF(0, 8, 0, 52)
 WAVE_TOP, WAVE_HIGH = 62, 26
+SOON_MS = 400  # pictures that arrive meanwhile are put in together
+REACH = 6.0  # pixels from an end of the range that take hold of it
 LEAST_SPAN = 50  # frames visible when zoomed in fully
 
 
@@ -22,13 +35,22 @@ class FilmLine(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
+        self._held = ""  # the end of the range that is dragged
+        self._missing: set[int] = set()  # frames whose small pictures are still to come
         self._from, self._span = 0.0, float(session.analysis.master.frames)
         self.setFixedHeight(96)
         self.setMouseTracking(True)
-        self.setToolTip("Click to go, drag to scrub, wheel to zoom in time. I and O set the range.")
+        self.setToolTip("Click to go, drag to scrub, wheel to zoom in time. I and O set the range; "
+                        "its ends can be dragged.")
+        self._ground, self._sound, self._edition = Layer(self), Layer(self), 0
+        self._thumbs: dict[tuple[int, float], QPixmap] = {}
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self._renew)
         session.frame_changed.connect(lambda _: self.update())
-        session.project_changed.connect(self.update)
-        session.pictures.arrived.connect(lambda _: self.update())
+        session.shown_changed.connect(self.update)
+        session.pictures.arrived.connect(self._arrived)
 
     def _x(self, frame: float) -> float:
         return 12 + (frame - self._from) / self._span * (self.width() - 24)
@@ -36,12 +58,45 @@ class FilmLine(QWidget):
     def _frame(self, x: float) -> int:
         return int(self._from + (x - 12) / (self.width() - 24) * self._span)
 
+    def bracket_at(self, spot: QPointF) -> str:
+        """Which end of the range a press takes hold of: start, end, or neither."""
+        span = self._session.project.span
+        if spot.y() > WAVE_TOP - 4:
+            for which, frame in (("start", span.start), ("end", span.end_exclusive)):
+                if abs(spot.x() - self._x(frame)) <= REACH:
+                    return which
+        return ""
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._session.go(self._frame(event.position().x()))
+        self._held = self.bracket_at(event.position())
+        if not self._held:
+            self._session.go(self._frame(event.position().x()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if event.buttons() & Qt.MouseButton.LeftButton:
+        if not event.buttons() & Qt.MouseButton.LeftButton:
+            near = self.bracket_at(event.position())
+            self.setCursor(Qt.CursorShape.SizeHorCursor if near else Qt.CursorShape.ArrowCursor)
+        elif self._held:
+            self._drag_range(self._frame(event.position().x()))
+        else:
             self._session.go(self._frame(event.position().x()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._held = ""
+
+    def _drag_range(self, frame: int) -> None:
+        """Move the end that is held; the picture there shows."""
+        session = self._session
+        span, frames = session.project.span, session.analysis.master.frames
+        if self._held == "start":
+            made = FrameRange(min(max(0, frame), span.end_exclusive - 1), span.end_exclusive)
+            session.go(made.start)
+        else:
+            made = FrameRange(span.start, min(max(frame, span.start + 1), frames))
+            session.go(made.end_exclusive - 1)
+        session.edit(msgspec.structs.replace(session.project, span=made), "Range dragged.",
+                     dragging=True)
+        session.said.emit(f"Range of {len(made) / session.rate:.2f} s.")
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         frames = float(self._session.analysis.master.frames)
@@ -53,46 +108,77 @@ class FilmLine(QWidget):
         self._from = min(max(0.0, under - share * span), frames - span)
         self.update()
 
+    def _arrived(self, frame: int) -> None:
+        """Pictures that come together are put in together."""
+        if frame in self._missing and not self._soon.isActive():
+            self._soon.start()
+
+    def _renew(self) -> None:
+        self._edition += 1
+        self.update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), QColor(theme.PANEL))
-        for number in range(len(self._session.analysis.shots)):
-            self._shot(p, number)
-        self._wave(p)
+        key = (self._from, self._span, id(self._session.analysis))
+        self._sound.paint(p, key, self._wave)
+        self._ground.paint(p, (key, self._edition), self._shots)
+        shot = self._session.analysis.shots[self._session.shot]
+        p.setPen(QPen(QColor(theme.ACCENT), 2))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(self._box(shot.start, shot.end))
         self._range(p)
         self._playhead(p)
         p.end()
 
+    def _box(self, start: int, end: int) -> QRectF:
+        """Where the shot [start, end) is."""
+        left, right = self._x(start), self._x(end)
+        return QRectF(left + 1, STRIP.top(), max(1.0, right - left - 2), STRIP.height())
+
+    def _shots(self, p: QPainter) -> None:
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        self._missing.clear()
+        for number in range(len(self._session.analysis.shots)):
+            self._shot(p, number)
+
     def _shot(self, p: QPainter, number: int) -> None:
         shot = self._session.analysis.shots[number]
-        left, right = self._x(shot.start), self._x(shot.end)
-        if right < 0 or left > self.width():
+        box = self._box(shot.start, shot.end)
+        left = box.left() - 1
+        if box.right() < 0 or left > self.width():
             return
-        box = QRectF(left + 1, STRIP.top(), max(1.0, right - left - 2), STRIP.height())
-        image = self._session.pictures.get(shot.telling_frame)
+        image = self._thumb(shot.telling_frame)
         if image is None:
+            self._missing.add(shot.telling_frame)
             p.fillRect(box, QColor(theme.RAISED))
         else:
-            whole = STRIP.height() * image.width() / image.height()
-            shown = min(box.width(), whole)
-            part = image.width() * shown / whole
-            source = QRectF((image.width() - part) / 2, 0, part, image.height())
-            p.save()
-            p.setClipRect(box)
+            scale = image.devicePixelRatio()
+            whole = image.width() / scale
             at = box.left()
-            while at < box.right():
-                p.drawImage(QRectF(at, box.top(), shown, box.height()), image, source)
+            while at < box.right():  # the middle of the picture, again and again
+                shown = min(whole, box.right() - at)
+                source = QRectF((whole - shown) / 2 * scale, 0, shown * scale, image.height())
+                p.drawPixmap(QRectF(at, box.top(), shown, box.height()), image, source)
                 at += shown
-            p.restore()
         if shot.transition_in is Transition.DISSOLVE:
             mark = QPolygonF([QPointF(left - 5, 6), QPointF(left + 5, 6), QPointF(left, 14)])
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(QColor(theme.WORDS))
             p.drawPolygon(mark)
-        if number == self._session.shot:
-            p.setPen(QPen(QColor(theme.ACCENT), 2))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(box.adjusted(0, 0, 0, 0))
+
+    def _thumb(self, frame: int) -> QPixmap | None:
+        """The picture of ``frame`` as high as the strip, brought to that height once."""
+        scale = self.devicePixelRatioF()
+        if (frame, scale) not in self._thumbs:
+            image = self._session.pictures.small(frame)
+            if image is None:
+                return None
+            made = QPixmap.fromImage(image.scaledToHeight(
+                round(STRIP.height() * scale), Qt.TransformationMode.SmoothTransformation))
+            made.setDevicePixelRatio(scale)
+            self._thumbs[frame, scale] = made
+        return self._thumbs[frame, scale]
 
     def _wave(self, p: QPainter) -> None:
         peaks = self._session.analysis.sound.peaks

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -14,11 +15,12 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.ui.aim.view import Aim
-from caracal.ui.batch import Batch
+from caracal.ui.batch.view import Batch
 from caracal.ui.board.view import Board
 from caracal.ui.files import ProjectFiles
 from caracal.ui.film_line import FilmLine
 from caracal.ui.session import Session
+from caracal.ui.sheets.window import SheetWindow
 
 # Words (3) and Watch (4) take their keys when they exist.
 VIEWS = (("1", "Board"), ("2", "Aim"), ("5", "Batch"))
@@ -64,6 +66,8 @@ class FilmView(QWidget):
         whole.addWidget(self.line)
         whole.addLayout(lower, 1)
         self.board.opened.connect(lambda: self.show_view("Aim"))
+        self.batch.versions.jumped.connect(self._look_at)
+        self.batch.versions.sheet_asked.connect(self.open_sheets)
         self.show_view("Board")
 
     @property
@@ -75,6 +79,20 @@ class FilmView(QWidget):
         """Show the view called ``name``."""
         self.stack.setCurrentIndex([one for _, one in VIEWS].index(name))
         self.buttons[name].setChecked(True)
+
+    def open_sheets(self, name: str | None = None) -> SheetWindow:
+        """The spec sheet window, on the chosen version's sheet if none is named."""
+        window = SheetWindow(name or self.session.project.version(self.session.letter).sheet, self)
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        window.saved.connect(self.session.renew_sheets)
+        window.show()
+        return window
+
+    def _look_at(self, letter: str, shot: int) -> None:
+        """Go to a shot of a version, in Aim."""
+        self.session.choose_version(letter)
+        self.session.go(self.session.analysis.shots[shot].telling_frame)
+        self.show_view("Aim")
 
     def close_down(self) -> None:
         """Stop everything that runs."""

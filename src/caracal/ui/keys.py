@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import msgspec
+from PySide6.QtCore import Qt
 
 from caracal.core.errors import CaracalError
 from caracal.core.project.shots import joined_to_previous, split_at
 from caracal.core.time import FrameRange
 from caracal.ui.film_view import VIEWS, FilmView
 from caracal.ui.menus import Entry
+from caracal.ui.motion import MotionDialog
 from caracal.ui.session import Session
+from caracal.ui.zones import keep_look
+from caracal.ui.zones_dialog import ZONES, ZonesDialog
 
 if TYPE_CHECKING:
     from caracal.ui.main_window import MainWindow
@@ -26,7 +31,7 @@ def film_menus(window: MainWindow) -> dict[str, list[Entry | None]]:
     """The menus that need an open film."""
     keys = _Keys(window)
     return {"&Edit": keys.edit(), "&Shot": keys.shot(), "&View": keys.view(),
-            "&Play": keys.play_menu()}
+            "&Play": keys.play_menu(), "&Batch": keys.batch()}
 
 
 class _Keys:
@@ -49,6 +54,9 @@ class _Keys:
             Entry("Range begins here", "I", "Set the in", lambda: self._set_range("in")),
             Entry("Range ends here", "O", "Set the out", lambda: self._set_range("out")),
             Entry("Whole film", "Shift+X", "Forget in and out", lambda: self._set_range("all")),
+            None,
+            Entry("How windows move…", "Ctrl+M", "Speed, rests and closeness of automatic moves",
+                  self._motion),
         ]
 
     def shot(self) -> list[Entry | None]:
@@ -59,6 +67,8 @@ class _Keys:
                   lambda: self._cut("join")),
             Entry("Follow a box", "B", "Draw a box round anything to follow that",
                   lambda: self._open_view("Aim").aim.draw.toggle()),
+            Entry("Punch in or come back", "P", "Click where to come closer from this frame on",
+                  lambda: self._open_view("Aim").aim.punch_or_back()),
             Entry("Propose swaps", "W", "Let the window jump to whoever speaks",
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,
@@ -70,8 +80,62 @@ class _Keys:
         return entries
 
     def view(self) -> list[Entry | None]:
-        return [Entry(name, key, f"Show {name}", lambda one=name: self._open_view(one))
-                for key, name in VIEWS]
+        entries: list[Entry | None] = [
+            Entry(name, key, f"Show {name}", lambda one=name: self._open_view(one))
+            for key, name in VIEWS]
+        entries.append(None)
+        entries += [Entry(words, key, tip, lambda one=name: self._zone(one))
+                    for name, words, key, tip in ZONES]
+        return [
+            *entries,
+            Entry("Colour and strength of zones…", "Ctrl+L", "How zones are drawn",
+                  self._zones_look),
+            None,
+            Entry("Spec sheets…", "Ctrl+T", "What destinations ask for: look, change, compare",
+                  lambda: self._film().open_sheets()),
+        ]
+
+    def batch(self) -> list[Entry | None]:
+        def lines(name: str) -> Callable[[], None]:
+            return lambda: self._open_view("Batch").batch.lines.buttons[name].click()
+
+        return [
+            Entry("Make versions", "Ctrl+Return", "Put every ticked version onto the list",
+                  lambda: self._open_view("Batch").batch.start()),
+            None,
+            Entry("Go on", "Ctrl+Shift+Return", "Work off what waits", lines("Go on")),
+            Entry("Pause or resume", "Ctrl+P", "Let the encoders wait", lines("Pause")),
+            Entry("Stop chosen lines", "Ctrl+Backspace", "Nothing half-made is kept",
+                  lines("Stop")),
+            Entry("Try chosen lines again", "Ctrl+R", "Those that failed or were stopped",
+                  lines("Retry")),
+            Entry("Clear what is done", "Ctrl+Shift+Backspace", "Files stay", lines("Clear done")),
+            None,
+            Entry("Write a report", "Ctrl+Shift+R", "Every file against its spec sheet",
+                  lambda: self._open_view("Batch").batch.report()),
+            Entry("Make a bundle…", "Ctrl+B", "Files, report and checksums in one folder",
+                  lambda: self._open_view("Batch").batch.ask_bundle()),
+            Entry("Cluster…", "Ctrl+Shift+M", "Let several machines make the versions",
+                  lambda: self._open_view("Batch").batch.ask_cluster()),
+        ]
+
+    def _film(self) -> FilmView:
+        film = self._window.film
+        assert film is not None
+        return film
+
+    def _zone(self, name: str) -> None:
+        session = self._session()
+        session.show_zones(session.zones.toggled(name))
+        keep_look(self._window.settings, session.zones)
+        on = "on" if getattr(session.zones, name) else "off"
+        session.said.emit(f"{next(words for one, words, *_ in ZONES if one == name)}: {on}.")
+
+    def _zones_look(self) -> None:
+        dialog = ZonesDialog(self._session(), self._window)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.finished.connect(lambda _: keep_look(self._window.settings, self._session().zones))
+        dialog.show()
 
     def play_menu(self) -> list[Entry | None]:
         entries: list[Entry | None] = [
@@ -89,6 +153,11 @@ class _Keys:
                 Entry("Shot before", "Up", "Back one shot", lambda: self._step_shot(-1)),
                 Entry("Next shot", "Down", "To the next shot", lambda: self._step_shot(1)),
                 Entry("Next flag", "F", "To the next shot with a flag", self._next_flag)]
+
+    def _motion(self) -> None:
+        dialog = MotionDialog(self._session(), self._window)
+        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        dialog.show()
 
     def _open_view(self, name: str) -> FilmView:
         film = self._window.film

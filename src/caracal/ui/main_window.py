@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import CaracalError
-from caracal.core.framing.path import ShotPath
+from caracal.core.framing.shown import Shown
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
 from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
 from caracal.core.resources import DEMO_FILM
@@ -21,6 +21,7 @@ from caracal.ui.keys import film_menus
 from caracal.ui.menus import Entry
 from caracal.ui.session import Session
 from caracal.ui.start import Start
+from caracal.ui.zones import kept_look
 
 WELCOME = "Open a film or a project, or drop one here."
 MOST_RECENT = 6
@@ -136,10 +137,11 @@ class MainWindow(QMainWindow):
         if self.analysing is not None:
             self.analysing.token.cancel()
 
-    def _ready(self, analysis: Analysis, paths: dict[tuple[str, int], ShotPath]) -> None:
+    def _ready(self, analysis: Analysis, solved: dict[tuple[str, int], Shown]) -> None:
         opened, self._project = self._project, None
         try:
-            session = Session(analysis, paths, opened[1].project if opened else None)
+            session = Session(analysis, solved, opened[1].project if opened else None)
+            session.show_zones(kept_look(self.settings))
         except CaracalError as problem:
             self._refused(problem.sentence())
             return

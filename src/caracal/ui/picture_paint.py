@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtCore import QRectF, QSizeF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPolygonF, QTransform
 
 from caracal.core.analysis.model import Box
+from caracal.core.framing.choice import PLAIN, Finish
+from caracal.core.framing.geometry import Shape, spread
 from caracal.ui import theme
 from caracal.ui.session import Session
 
@@ -16,24 +18,69 @@ def scaled(box: Box, factor: float) -> QRectF:
 
 
 def paint_version(
-    p: QPainter, session: Session, letter: str, frame: int, target: QRectF, fallback: int
+    p: QPainter, session: Session, letter: str, frame: int | None, target: QRectF, telling: int
 ) -> None:
-    """Version ``letter`` at ``frame`` (or, while that is fetched, ``fallback``'s picture)."""
-    image = session.pictures.get(frame)
-    at = frame
-    if image is None:
-        image, at = session.pictures.get(fallback), fallback
+    """Version ``letter`` at ``frame``; None, or while that is fetched: a small picture of
+    ``telling``."""
+    image, at = _picture(session, frame, telling)
     if image is None:
         p.fillRect(target, QColor(theme.RAISED))
         return
     factor = image.width() / session.analysis.master.width
     p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-    p.drawImage(target, image, scaled(session.window(letter, at), factor))
+    path = session.path(letter, session.analysis.shot_at(at))
+    window = session.window(letter, at)
+    if path.finish == PLAIN:
+        p.drawImage(target, image, scaled(window, factor))
+    else:
+        _finished(p, image, scaled(window, factor), target, path.finish)
 
 
-def paint_master(p: QPainter, session: Session, frame: int, target: QRectF, fallback: int) -> None:
-    """The whole picture at ``frame``."""
-    image = session.pictures.get(frame) or session.pictures.get(fallback)
+def _finished(p: QPainter, image: QImage, part: QRectF, target: QRectF, finish: Finish) -> None:
+    """``part`` of the picture turned and straightened onto ``target``."""
+    lying = QSizeF(target.size())
+    if finish.quarter_turns % 2:
+        lying.transpose()
+    across, down = spread(Shape.of(round(lying.width()), round(lying.height())), finish.straighten)
+    wide, high = lying.width() * across, lying.height() * down
+    source = QRectF(0, 0, part.width() * across, part.height() * down)
+    source.moveCenter(part.center())
+    p.save()
+    p.setClipRect(target)
+    p.translate(target.center())
+    p.rotate(90 * finish.quarter_turns + finish.straighten)
+    p.drawImage(QRectF(-wide / 2, -high / 2, wide, high), image, source)
+    p.restore()
+
+
+def leaning(rect: QRectF, degrees: float) -> QPolygonF:
+    """The corners of ``rect`` turned anticlockwise by ``degrees`` about its middle."""
+    middle = rect.center()
+    turn = QTransform().translate(middle.x(), middle.y()).rotate(-degrees).translate(
+        -middle.x(), -middle.y())
+    return turn.map(QPolygonF(rect))
+
+
+def _picture(session: Session, frame: int | None, telling: int) -> tuple[QImage | None, int]:
+    """A picture and its frame: that of ``frame``, else the nearest of its shot, else the small one.
+
+    So nothing flickers while pictures are on their way.
+    """
+    if frame is None:
+        return session.pictures.small(telling), telling
+    image = session.pictures.get(frame)
+    if image is not None:
+        return image, frame
+    shot = session.analysis.shots[session.analysis.shot_at(frame)]
+    return session.pictures.near(frame, shot.start, shot.end) or (
+        session.pictures.small(telling), telling)
+
+
+def paint_master(
+    p: QPainter, session: Session, frame: int | None, target: QRectF, telling: int
+) -> None:
+    """The whole picture at ``frame``; None: a small picture of ``telling``."""
+    image, _ = _picture(session, frame, telling)
     if image is None:
         p.fillRect(target, QColor(theme.RAISED))
         return

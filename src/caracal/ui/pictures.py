@@ -4,29 +4,33 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Iterable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QThread, Signal
+from PySide6.QtCore import QObject, Qt, QThread, Signal
 from PySide6.QtGui import QImage
 
 from caracal.core.errors import CaracalError
 from caracal.core.media.proxy import ProxyReader
 
-KEPT = 160  # pictures of 640x360: about 110 MB
+KEPT = 96  # pictures of 960x540: about 200 MB
+SMALL = 400  # pixels across a small picture: every shot keeps one, 360 kB
 MOST_WISHES = 24  # older ones were overtaken by the pointer
 
 
 class Pictures(QObject):
-    """``get`` answers at once from memory or later through ``arrived``."""
+    """``get`` and ``small`` answer at once from memory or later through ``arrived``."""
 
     arrived = Signal(int)
 
     def __init__(self, proxy: Path, frame_rate: str, keep: tuple[int, ...] = ()) -> None:
+        """``keep`` are frames of which a small picture is made, and stays."""
         super().__init__()
-        self._pinned = set(keep)
         self._kept: OrderedDict[int, QImage] = OrderedDict()
-        self._steady: dict[int, QImage] = {}
-        self._wishes: list[int] = list(reversed(keep))
+        self._small: dict[int, QImage] = {}
+        self._wishes: list[int] = []
+        self._next: list[int] = []
+        self._small_wishes: list[int] = list(reversed(keep))
         self._changed = threading.Condition()
         self._over = False
         self._reader = ProxyReader(proxy, frame_rate)
@@ -34,42 +38,75 @@ class Pictures(QObject):
         self._thread.start()
 
     def get(self, frame: int) -> QImage | None:
-        """The picture, or None while it is fetched."""
+        """The picture in the proxy's size, or None while it is fetched."""
         with self._changed:
-            found = self._steady.get(frame) or self._kept.get(frame)
-            if found is not None:
-                return found
+            if frame in self._kept:
+                return self._kept[frame]
             if frame in self._wishes:
                 self._wishes.remove(frame)
-            self._wishes.append(frame)
-            pinned = [one for one in self._wishes if one in self._pinned]
-            others = [one for one in self._wishes if one not in self._pinned][-MOST_WISHES:]
-            self._wishes = pinned + others
+            self._wishes = [*self._wishes, frame][-MOST_WISHES:]
+            self._changed.notify()
+        return None
+
+    def near(self, frame: int, start: int, end: int) -> tuple[QImage, int] | None:
+        """The picture in memory that is nearest to ``frame`` in [start, end), and its frame."""
+        with self._changed:
+            inside = [one for one in self._kept if start <= one < end]
+            if not inside:
+                return None
+            best = min(inside, key=lambda one: abs(one - frame))
+            return self._kept[best], best
+
+    def prepare(self, frames: Iterable[int]) -> None:
+        """Fetch ``frames`` in this order when nothing else is wished for: they come next."""
+        with self._changed:
+            self._next = [one for one in frames if one not in self._kept]
+            self._changed.notify()
+
+    def small(self, frame: int) -> QImage | None:
+        """A small picture that is kept for good, or None while it is fetched."""
+        with self._changed:
+            if frame in self._small:
+                return self._small[frame]
+            if frame in self._small_wishes:
+                self._small_wishes.remove(frame)
+            self._small_wishes.append(frame)
             self._changed.notify()
         return None
 
     def _work(self) -> None:
         while True:
             with self._changed:
-                while not self._wishes and not self._over:
+                while not (self._wishes or self._next or self._small_wishes or self._over):
                     self._changed.wait()
                 if self._over:
                     return
-                frame = self._wishes.pop()
+                frame, small = self._most_wanted()
             try:
                 rgb = self._reader.rgb(frame)
             except CaracalError:
                 continue  # a damaged proxy shows grey; the next analysis makes it again
             height, width = rgb.shape[:2]
-            image = QImage(rgb.data, width, height, width * 3, QImage.Format.Format_RGB888).copy()
+            image = QImage(rgb.data, width, height, width * 3, QImage.Format.Format_RGB888)
+            image = image.convertToFormat(QImage.Format.Format_RGB32)  # painted thrice as fast
+            if small:
+                image = image.scaledToWidth(SMALL, Qt.TransformationMode.SmoothTransformation)
             with self._changed:
-                if frame in self._pinned:
-                    self._steady[frame] = image
+                if small:
+                    self._small[frame] = image
                 else:
                     self._kept[frame] = image
                     while len(self._kept) > KEPT:
                         self._kept.popitem(last=False)
             self.arrived.emit(frame)
+
+    def _most_wanted(self) -> tuple[int, bool]:
+        """The next frame to read, and whether only a small picture of it is wanted."""
+        if self._wishes:
+            return self._wishes.pop(), False
+        if self._next:
+            return self._next.pop(0), False
+        return self._small_wishes.pop(), True
 
     def close(self) -> None:
         """Stop the thread and close the file."""

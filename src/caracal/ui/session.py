@@ -10,18 +10,24 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis, Box
-from caracal.core.framing.choice import ShotChoice
-from caracal.core.framing.flags import Flag, flags_of
+from caracal.core.framing.choice import Keyframe, ShotChoice
+from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
-from caracal.core.framing.path import ShotPath, shot_path
-from caracal.core.framing.swaps import left_out
-from caracal.core.framing.why import Alternative, alternatives, lead_name, why
+from caracal.core.framing.path import ShotPath, key_at, zoom_at
+from caracal.core.framing.shown import Shown, unsolved
+from caracal.core.framing.why import Alternative
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
-from caracal.core.specs.sheet import SpecSheet, shipped_sheets
+from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.shelf import all_sheets
 from caracal.ui.pictures import Pictures
+from caracal.ui.solving import Answer, Key, Question, Solving
+from caracal.ui.zones import ZonesLook
+
+AHEAD = 10  # pictures fetched before they are played
+SOON_MS = 15  # answers that come together are shown together
 
 
 @dataclass(frozen=True)
@@ -39,34 +45,48 @@ class ShotWords:
 
 
 class Session(QObject):
-    """One open film. Views listen to its signals and never to each other."""
+    """One open film. Views listen to its signals and never to each other.
+
+    ``project_changed`` tells of edits, ``shown_changed`` of edits and of what was solved since.
+    """
 
     project_changed = Signal()
+    shown_changed = Signal()
     frame_changed = Signal(int)
     version_changed = Signal()
     playing_changed = Signal(bool)
     said = Signal(str)
+    zones_changed = Signal()
 
     def __init__(
-        self, analysis: Analysis, paths: dict[tuple[str, int], ShotPath],
+        self, analysis: Analysis, solved: dict[tuple[str, int], Shown],
         project: Project | None = None,
     ) -> None:
         super().__init__()
         self.found = analysis
         self.analysis = analysis
-        self.sheets: dict[str, SpecSheet] = shipped_sheets()
+        self.sheets, self.broken_sheets = all_sheets()
         self.history = History([project or first_project(analysis.master.frames)])
         self.file: Path | None = None  # where the project was saved
         self.saved = self.project
         self.frame = 0
         self.letter = "A"
         self.speed = 0
-        # The given paths were solved with the usual limits: a project with its own has none yet.
-        given = paths if self.project.motion == Motion() else {}
-        self._paths: dict[tuple[str, int, ShotChoice], ShotPath] = {
-            (name, shot, ShotChoice()): path for (name, shot), path in given.items()}
-        self._told: dict[tuple[object, ...], ShotWords] = {}
-        self._others: dict[tuple[object, ...], tuple[Alternative, ...]] = {}
+        self.zones = ZonesLook()
+        # What is given was solved with the usual limits: a project with its own has none yet.
+        given = solved if self.project.motion == Motion() else {}
+        self._shown: dict[Key, Shown] = {
+            (name, shot, ShotChoice()): one for (name, shot), one in given.items()}
+        self._latest: dict[tuple[str, int], Shown] = dict(given)
+        self._others: dict[Key, tuple[Alternative, ...]] = {}
+        self._round = 0
+        self.solving = Solving()
+        self.solving.answered.connect(self._answered)
+        self.solving.failed.connect(self.said)
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(SOON_MS)
+        self._soon.timeout.connect(self.shown_changed)
         self._subjects: dict[int, tuple[Subject, ...]] = {}
         self._settled = self.project
         self._settle()
@@ -74,7 +94,7 @@ class Session(QObject):
         telling = tuple(shot.telling_frame for shot in analysis.shots)
         self.pictures = Pictures(store.proxy, analysis.master.frame_rate, telling)
         self._clock, self._since = QTimer(self), QElapsedTimer()
-        self._began = self._shown = 0
+        self._began = self._played = 0
         self._clock.timeout.connect(self._tick)
 
     @property
@@ -101,17 +121,39 @@ class Session(QObject):
         name = next(one.sheet for one in self.project.versions if one.letter == letter)
         return self.sheets[name]
 
-    def path(self, letter: str, shot: int) -> ShotPath:
-        """The path of one shot in one version, solved once for each choice."""
-        return self._path(letter, shot, self.project.choice(letter, shot))
+    def shown(self, letter: str, shot: int) -> Shown:
+        """All that is shown of one shot in one version: while it is being solved, what was."""
+        key = self._key(letter, shot)
+        if key not in self._shown:
+            self._ask(letter, key)
+            return self._latest.get(key[:2]) or unsolved(
+                self.analysis, shot, self.sheet(letter).frame)
+        self._latest[key[:2]] = self._shown[key]
+        return self._shown[key]
 
-    def _path(self, letter: str, shot: int, choice: ShotChoice) -> ShotPath:
-        sheet = self.sheet(letter)
-        key = (sheet.name, shot, choice)
-        if key not in self._paths:
-            self._paths[key] = shot_path(
-                self.analysis, shot, sheet.frame, choice, self.project.motion)
-        return self._paths[key]
+    def path(self, letter: str, shot: int) -> ShotPath:
+        """The path of one shot in one version."""
+        return self.shown(letter, shot).path
+
+    def _key(self, letter: str, shot: int) -> Key:
+        return (self.sheet(letter).name, shot, self.project.choice(letter, shot))
+
+    def _ask(self, letter: str, key: Key, others: bool = False) -> None:
+        drawn = {one.subject: one.lost for one in self.project.drawn}
+        self.solving.ask(Question(key, self._round, self.analysis, self.sheet(letter),
+                                  self.project.motion, drawn, others))
+
+    def _answered(self, answer: Answer) -> None:
+        self.solving.taken()
+        key = answer.question.key
+        if answer.question.round != self._round:
+            return  # about shots or limits of before
+        if answer.shown is not None:
+            self._shown[key] = answer.shown
+        if answer.others is not None:
+            self._others[key] = answer.others
+        if not self._soon.isActive():
+            self._soon.start()
 
     def window(self, letter: str, frame: int) -> Box:
         """The window of a version at a frame, in master pixels."""
@@ -119,33 +161,34 @@ class Session(QObject):
         x, y, w, h = (float(v) for v in path.windows[frame - path.start])
         return (x, y, w, h)
 
+    def zoom(self, letter: str, frame: int) -> float:
+        """The zoom of a version's window at a frame."""
+        path = self.path(letter, self.analysis.shot_at(frame))
+        return zoom_at(self.analysis, self.sheet(letter).frame, path, frame)
+
+    def key_here(self) -> Keyframe:
+        """The keyframe at the playhead in the chosen version, or one that holds its window."""
+        keys = self.project.choice(self.letter, self.shot).keyframes
+        return next((one for one in keys if one.frame == self.frame),
+                    key_at(self.path(self.letter, self.shot), self.frame))
+
     def told(self, letter: str, shot: int) -> ShotWords:
-        """What is said of one shot in one version, worked out once for each choice."""
-        reasons = self.project.accepted_kinds(letter, shot)
-        key = (letter, shot, self.project.choice(letter, shot), tuple(sorted(reasons)))
-        if key not in self._told:
-            path = self.path(letter, shot)
-            lost = next((one.lost for one in self.project.drawn if one.subject == path.lead), ())
-            found = flags_of(self.analysis, shot, path, self.sheet(letter), self.project.motion,
-                             lost)
-            self._told[key] = ShotWords(
-                lead_name(self.analysis, shot, path.lead), why(self.analysis, shot, path),
-                tuple(one for one in found if one.kind not in reasons),
-                tuple(one for one in found if one.kind in reasons),
-                left_out(self.analysis, shot, path))
-        return self._told[key]
+        """What is said of one shot in one version."""
+        one, reasons = self.shown(letter, shot), self.project.accepted_kinds(letter, shot)
+        return ShotWords(one.lead, one.why,
+                         tuple(flag for flag in one.flags if flag.kind not in reasons),
+                         tuple(flag for flag in one.flags if flag.kind in reasons), one.left_out)
 
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
         return self.told(letter, shot).flags
 
     def alternatives(self, letter: str, shot: int) -> tuple[Alternative, ...]:
-        """The other manners of one shot with what they would cost."""
-        choice = msgspec.structs.replace(self.project.choice(letter, shot), keyframes=())
-        key = (letter, shot, choice)
+        """The other manners of one shot with what they would cost; none while they are solved."""
+        name, _, choice = self._key(letter, shot)
+        key = (name, shot, msgspec.structs.replace(choice, keyframes=()))
         if key not in self._others:
-            self._others[key] = alternatives(
-                self.analysis, shot, choice, lambda one: self._path(letter, shot, one))
-        return self._others[key]
+            self._ask(letter, key, others=True)
+        return self._others.get(key, ())
 
     def subjects(self, shot: int) -> tuple[Subject, ...]:
         if shot not in self._subjects:
@@ -167,6 +210,23 @@ class Session(QObject):
             self.frame = held
             self.frame_changed.emit(held)
 
+    def show_zones(self, look: ZonesLook) -> None:
+        """Draw zones so from now on."""
+        self.zones = look
+        self.zones_changed.emit()
+
+    def renew_sheets(self) -> None:
+        """Read the spec sheets again; versions whose sheet is gone keep the one they had."""
+        sheets, self.broken_sheets = all_sheets()
+        self.sheets = {**{name: one for name, one in self.sheets.items()
+                          if any(each.sheet == name for each in self.project.versions)}, **sheets}
+        self._round += 1
+        self.solving.forget()
+        for kept in (self._shown, self._others):
+            kept.clear()
+        self.project_changed.emit()
+        self.shown_changed.emit()
+
     def choose_version(self, letter: str) -> None:
         if letter != self.letter:
             self.letter = letter
@@ -187,8 +247,11 @@ class Session(QObject):
 
     def _announce(self, words: str) -> None:
         self._settle()
+        if self.letter not in [one.letter for one in self.project.versions]:
+            self.choose_version(self.project.versions[0].letter)
         self.said.emit(words)
         self.project_changed.emit()
+        self.shown_changed.emit()
 
     def _settle(self) -> None:
         """Forget what was worked out for other shots or other limits."""
@@ -199,7 +262,11 @@ class Session(QObject):
             self.analysis = as_decided(self.found, *shots)
         elif now.motion == before.motion:
             return
-        for kept in (self._paths, self._told, self._others, self._subjects):
+        self._round += 1
+        self.solving.forget()
+        if now.starts != before.starts:
+            self._latest.clear()  # these were other shots
+        for kept in (self._shown, self._others, self._subjects):
             kept.clear()
 
     def play(self, speed: int) -> None:
@@ -214,20 +281,23 @@ class Session(QObject):
 
     def _tick(self) -> None:
         """To where the film is by now: a slow machine drops frames and never drags."""
-        if self.frame != self._shown:  # somebody went elsewhere meanwhile
+        if self.frame != self._played:  # somebody went elsewhere meanwhile
             self._play_from()
         following = self._began + self.speed * int(self._since.elapsed() / 1000 * self.rate)
         if not 0 <= following < self.analysis.master.frames:
             self.play(0)
             return
-        self._shown = following
+        self._played = following
         self.go(following)
+        self.pictures.prepare(following + self.speed * i for i in range(1, AHEAD + 1))
 
     def _play_from(self) -> None:
         """Count the time from the frame that shows."""
-        self._began = self._shown = self.frame
+        self._began = self._played = self.frame
         self._since.start()
 
     def close(self) -> None:
         self._clock.stop()
+        self._soon.stop()
+        self.solving.close()
         self.pictures.close()

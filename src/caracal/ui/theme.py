@@ -24,6 +24,9 @@ VERSION_COLOURS = ("#e69f00", "#56b4e9", "#009e73", "#f0e442", "#cc79a7", "#d55e
 VERSION_LINES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine,
                  Qt.PenStyle.DashDotLine, Qt.PenStyle.DashDotDotLine, Qt.PenStyle.SolidLine)
 
+TICK = shipped("icons", "tick.svg").as_posix()
+ARROW = shipped("icons", "down.svg").as_posix()
+
 SHEET = f"""
 * {{ font-size: 13px; color: {WORDS}; }}
 QMainWindow, QWidget#ground {{ background: {GROUND}; }}
@@ -40,11 +43,22 @@ QPushButton:checked, QPushButton:checked:focus {{ background: #4a3620;
   border-color: {ACCENT}; }}
 QPushButton:disabled {{ color: #6d675d; border-color: #2e2e2e; }}
 QPushButton#small {{ padding: 2px 8px; font-size: 12px; min-height: 16px; }}
+QPushButton#slim {{ padding: 2px 5px; font-size: 12px; min-height: 16px; }}
 QPushButton#small:disabled {{ background: transparent; }}
 QLineEdit, QDoubleSpinBox, QComboBox {{ background: {RAISED}; border: 1px solid {EDGE};
   border-radius: 4px; padding: 3px 6px; min-height: 18px; selection-background-color: #4a3620; }}
 QLineEdit:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border-color: {ACCENT}; }}
 QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{ width: 0; border: none; }}
+QComboBox::drop-down {{ border: none; width: 20px; }}
+QComboBox::down-arrow {{ image: url({ARROW}); width: 10px; height: 6px; }}
+QComboBox#small {{ padding: 1px 6px; font-size: 12px; min-height: 16px; }}
+QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid #6d675d; border-radius: 3px;
+  background: {RAISED}; }}
+QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {ACCENT};
+  border: 1px solid {ACCENT}; image: url({TICK}); }}
+QTableView::indicator {{ width: 14px; height: 14px; border: 1px solid #6d675d; border-radius: 3px;
+  background: {RAISED}; }}
+QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; }}
 QComboBox QAbstractItemView {{ background: {RAISED}; selection-background-color: #4a3620; }}
 QPushButton#main {{ background: {ACCENT}; color: #1b1510; border-color: {ACCENT};
   font-weight: 600; }}
@@ -60,9 +74,10 @@ QMenuBar::item:selected, QMenu::item:selected {{ background: {RAISED}; }}
 QMenu::item:disabled {{ color: #6d675d; }}
 QStatusBar {{ background: {PANEL}; color: {QUIET}; }}
 QToolTip {{ background: {RAISED}; color: {WORDS}; border: 1px solid {EDGE}; padding: 4px; }}
-QTableWidget {{ background: {PANEL}; gridline-color: {EDGE}; border: none; }}
-QTableWidget::item {{ padding: 4px 8px; }}
-QTableWidget::item:selected {{ background: #4a3620; color: {WORDS}; }}
+QTableView {{ background: {PANEL}; gridline-color: {EDGE}; border: none;
+  selection-background-color: #4a3620; selection-color: {WORDS}; outline: 0; }}
+QTableView::item {{ padding: 2px 8px; }}
+QTableView::item:selected {{ background: #4a3620; color: {WORDS}; }}
 QHeaderView::section {{ background: {PANEL}; color: {QUIET}; border: none;
   border-bottom: 1px solid {EDGE}; padding: 6px 8px; text-align: left; }}
 QScrollBar:vertical {{ background: {GROUND}; width: 10px; }}

@@ -12,9 +12,10 @@ import msgspec
 import numpy as np
 
 from caracal.core.analysis.appearance import name_people
-from caracal.core.analysis.attention import AttentionMaker, Map
+from caracal.core.analysis.attention import Map
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore, content_key
+from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.cuts import Boundary, CutFinder
 from caracal.core.analysis.lettering import WordsRhythm, word_tracks
 from caracal.core.analysis.looking import Look, Looking
@@ -60,12 +61,15 @@ def analyse(
     kept = store.load()
     if kept is not None:
         return msgspec.structs.replace(kept, master=master)
-    part = store.proxy.with_suffix(".part")
+    part, token = store.proxy.with_suffix(".part"), cancel or CancelToken()
     try:
-        store.folder.mkdir(parents=True, exist_ok=True)
-        result = _Pass(master, part, report, cancel or CancelToken()).run(store.folder.name)
-        part.replace(store.proxy)
-        store.save(result)
+        with store.alone(token):
+            kept = store.load()  # somebody else may have done it meanwhile
+            if kept is not None:
+                return msgspec.structs.replace(kept, master=master)
+            result = _Pass(master, part, report, token).run(store.folder.name)
+            part.replace(store.proxy)
+            store.save(result)
     except OSError as problem:
         if isinstance(problem, CaracalError):
             raise
@@ -89,8 +93,7 @@ class _Pass:
         self._size = small_size(master.width, master.height)
         self._proxy_path = proxy
         self._cuts = CutFinder(master.rate)
-        self._bars, self._attention = BarFinder(), AttentionMaker()
-        self._maps: list[tuple[int, Map]] = []
+        self._bars = BarFinder()
         self._thumbnails: dict[int, bytes] = {}
         self._peaks: list[float] = []
         self._rhythm, self._words_rhythm = Rhythm(self._rate), WordsRhythm(self._rate)
@@ -147,13 +150,13 @@ class _Pass:
         worth = due or look_anyway
         words_too = self._words_rhythm.due(number, jumped, worth)
         if worth:
-            self._maps.append((number, self._attention.look(small.y)))
             self._thumbnails[number] = thumbnail(small.y)
-        looks.step(number, tiny, to_rgb(small) if worth else None, words_too)
+        looks.step(number, tiny, small.y, to_rgb(small) if worth else None, words_too)
 
     def _result(self, key: str, looks: Looking) -> Analysis:
         master = self._master
         found = looks.all()
+        moves = np.array(looks.camera, np.float32).reshape(-1, 2)
         boundaries = self._cuts.boundaries(master.frames)
         edges = [Boundary(0, Transition.START), *boundaries]
         ends = [*(one.frame for one in boundaries), master.frames]
@@ -162,7 +165,8 @@ class _Pass:
         words: list[Track] = []
         for index, (edge, end) in enumerate(zip(edges, ends, strict=True)):
             here = _sure_looks(found, edge, end, boundaries)
-            made = follow(here, edge.frame, end, self._rate, (master.width, master.height))
+            made = follow(here, edge.frame, end, self._rate, (master.width, master.height),
+                          Camera.over(moves.astype(np.float64), edge.frame, end))
             base = len(tracks)
             tracks += [
                 msgspec.structs.replace(one, id=one.id + base, subject=one.subject + base,
@@ -170,17 +174,17 @@ class _Pass:
                 for one in join_faces(made)
             ]
             words += word_tracks(looks.words, index, _steady_span(edge, end, boundaries))
-            shots.append(self._shot(edge, end, here))
+            shots.append(self._shot(edge, end, here, looks.maps))
         active = self._bars.active(master.width, master.height)
         return Analysis(VERSION, key, master, active, tuple(shots),
                         tuple(name_people(tracks)),
                         SoundOutline(tuple(round(peak, 3) for peak in self._peaks)),
-                        tuple(words))
+                        tuple(words), np.round(moves, 2).tobytes())
 
     def _shot(
-        self, edge: Boundary, end: int, looks: list[Look]
+        self, edge: Boundary, end: int, looks: list[Look], maps: list[tuple[int, Map]]
     ) -> FoundShot:
-        inside = [seen for frame, seen in self._maps if edge.frame <= frame < end]
+        inside = [seen for frame, seen in maps if edge.frame <= frame < end]
         total = np.sum(inside[1:] or inside, axis=0) if inside else np.zeros(1)
         shares = total / total.sum() if float(np.sum(total)) > 0 else total
         attention = tuple(round(float(value), 6) for value in np.ravel(shares))

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import fcntl
 import hashlib
 import os
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import msgspec
 import platformdirs
 
 from caracal.core.analysis.model import VERSION, Analysis
+from caracal.core.work import CancelToken
 
 SAMPLE_BYTES = 1 << 20
+ASK_S = 0.1  # how often it is asked whether the other analysis is over
 SAMPLES = 16  # with the size and both ends, enough to tell films apart without reading them whole
 
 
@@ -54,6 +60,26 @@ class AnalysisStore:
         except (OSError, msgspec.MsgspecError):
             return None
         return kept if kept.version == VERSION and self.proxy.exists() else None
+
+    @contextmanager
+    def alone(self, cancel: CancelToken) -> Iterator[None]:
+        """Wait until nobody else analyses this film, in this process or another.
+
+        Raises Cancelled when stopped meanwhile.
+        """
+        self.folder.mkdir(parents=True, exist_ok=True)
+        folder = os.open(self.folder, os.O_RDONLY)  # the folder itself is locked: no file is left
+        try:
+            while True:
+                cancel.check()
+                try:
+                    fcntl.flock(folder, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                    break
+                except BlockingIOError:
+                    time.sleep(ASK_S)
+            yield
+        finally:
+            os.close(folder)
 
     def save(self, analysis: Analysis) -> None:
         """Keep ``analysis``; it appears whole or not at all."""

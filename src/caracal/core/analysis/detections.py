@@ -26,12 +26,14 @@ class Detection(msgspec.Struct, frozen=True):
     """One thing seen in one picture; ``box`` is (x, y, w, h) in pixels of that picture.
 
     ``appearance`` describes the colours of a face's owner (see appearance.py), or is empty.
+    ``gaze`` is where a face is turned: -1 far left, 0 into the camera, 1 far right; None: unknown.
     """
 
     kind: str
     score: float
     box: tuple[float, float, float, float]
     appearance: tuple[float, ...] = ()
+    gaze: float | None = None
 
 
 def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:

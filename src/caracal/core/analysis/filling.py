@@ -7,6 +7,7 @@ from collections import Counter
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
+from scipy.ndimage import uniform_filter1d
 
 from caracal.core.analysis.looking import Drift
 from caracal.core.analysis.model import Box, Track
@@ -16,6 +17,8 @@ STEADY_S = 0.5  # followed this long before a crossing counts as steady
 STEADY_CROSSING = 0.015  # of its width a frame: slower things may as well have stopped
 FLOW_TRUSTED = 0.5  # of a box's shorter side between flow and look: more is another thing's flow
 BEINGS = ("person", "face", "animal")
+SPEECH_FRAMES = 15  # mouths close between syllables
+MOUTH_MOVES = 1.5  # luma steps by which a speaking mouth changes more than the brow above it
 LATE_S = 1.2  # so late may a detector be
 LEAVES_WITHIN = 0.75  # of its width from the picture's edge: farther in it was hidden, not leaving
 
@@ -32,12 +35,15 @@ def finished(
     # Seen at the shot's first look: it was there since the cut. Otherwise it came in between.
     begin = shot[0] if first == frames[0] else first
     close = shot[1] if last == frames[-1] else last + 1
+    seen_until = close
     if last - first >= STEADY_S * rate:
         begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0])
     if begin == first and one.group in BEINGS and len(at) > 1:
         begin = max(shot[0], first - _unseen_before(at, smooth, rate, picture[0]))
     drifted = one.looks[-1][1].drift[: max(0, shot[1] - 1 - last)]
-    if close == last + 1:  # no more was seen of it, but the flow carried it on
+    if close > seen_until:  # it leaves as steadily as it came: flow lags at the picture's edge
+        drifted = drifted[:0]
+    elif close == last + 1:  # no more was seen of it, but the flow carried it on
         close = last + 1 + len(drifted)
     wanted = np.arange(begin, close)
     inside = np.clip(wanted, first, last)
@@ -57,7 +63,22 @@ def finished(
     cut = tuple(_cut(row, picture) for row in values)
     described = [sight.seen.appearance for _, sight in one.looks if sight.seen.appearance]
     appearance = tuple(float(v) for v in np.median(described, axis=0)) if described else ()
-    return Track(number, kind, 0, number, round(score, 4), begin, cut, appearance)
+    gaze = tuple((frame, sight.seen.gaze) for frame, sight in one.looks
+                 if sight.seen.gaze is not None)
+    return Track(number, kind, 0, number, round(score, 4), begin, cut, appearance, None, gaze,
+                 _speech(one))
+
+
+def _speech(one: Live) -> float:
+    """The share of the followed frames in which the mouth moves, 0..1."""
+    ends = [*(frame for frame, _ in one.looks[1:]), None]
+    moved = [sight.mouth[: end - frame if end is not None else None]
+             for (frame, sight), end in zip(one.looks, ends, strict=True)]
+    every = np.concatenate(moved)
+    if not len(every):
+        return 0.0
+    calm = uniform_filter1d(every, SPEECH_FRAMES, mode="nearest")
+    return round(float((calm > MOUTH_MOVES).mean()), 3)
 
 
 def _bend_by_flow(

@@ -12,16 +12,20 @@ import threading
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass, field
 
+import cv2
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.analysis.appearance import body_colour, describe
+from caracal.core.analysis.attention import AttentionMaker, Map
+from caracal.core.analysis.camera import camera_move
 from caracal.core.analysis.detections import Detection, Picture, brightened, overlap
 from caracal.core.analysis.faces import FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
 from caracal.core.analysis.lettering import WordsDetector
 from caracal.core.analysis.model import Box
+from caracal.core.analysis.mouths import face_part, mouth_change
 from caracal.core.analysis.objects import ObjectDetector
 from caracal.core.media.planes import Plane
 
@@ -39,11 +43,12 @@ class Sighting:
     """One thing seen in one look, box in master pixels, and where flow carried it.
 
     ``drift`` (n, 2): how far the box's middle had moved 1..n frames after the look, in master
-    pixels.
+    pixels. ``mouth`` (n,): how much a face's mouth changed more than its brow in those frames.
     """
 
     seen: Detection
     drift: Drift = field(default_factory=lambda: NOWHERE)
+    mouth: Drift = field(default_factory=lambda: NOWHERE[:, 0])
 
 
 Look = tuple[int, list[Sighting]]
@@ -86,6 +91,10 @@ class Looking:
         self._steps: queue.Queue[_Step | None] = queue.Queue()
         self._looks: list[tuple[int, list[_Carried]]] = []
         self._words: list[tuple[int, list[Detection]]] = []
+        self._attention = AttentionMaker()
+        self._since_map = (0.0, 0.0)  # how far the background moved since the last map
+        self.maps: list[tuple[int, Map]] = []  # of attention, at each look; after all()
+        self.camera: list[tuple[float, float]] = []  # by frame, in master pixels; after all()
         self._problem: Exception | None = None
         self._follower = threading.Thread(target=self._run, name="follow", daemon=True)
         self._follower.start()
@@ -95,15 +104,21 @@ class Looking:
         return self._flow.shrink(luma)
 
     def step(
-        self, number: int, tiny: Plane, picture: Picture | None, words_too: bool = False
+        self, number: int, tiny: Plane, luma: Plane, picture: Picture | None,
+        words_too: bool = False,
     ) -> None:
-        """The next frame; ``picture`` when the detectors are to look at it."""
+        """The next frame; ``picture`` when the detectors are to look at it.
+
+        ``luma`` is the looked-at size's: mouths are seen in it.
+        """
         found = None
         if picture is not None:
             self._room.acquire()
             found = self._pool.submit(self._looker.find, picture, words_too)
             found.add_done_callback(lambda _: self._room.release())
-        self._steps.put(_Step(number, tiny, found, words_too))
+        half = np.asarray(cv2.resize(luma, (luma.shape[1] // 2, luma.shape[0] // 2),
+                                     interpolation=cv2.INTER_AREA), np.uint8)
+        self._steps.put(_Step(number, tiny, half, found, words_too))
 
     def all(self) -> list[Look]:
         """Every look in order. Raises what a detector raised."""
@@ -142,7 +157,12 @@ class Looking:
                 field = self._flow.add(step.tiny)
                 for one in carried:
                     one.move(box_move(field, one.box))
+                    one.watch_mouth(step.half, step.tiny.shape[1])
+                self._camera_moved(camera_move(field, step.tiny, [one.box for one in carried]))
                 if step.found is not None:
+                    self.maps.append((step.number, self._attention.look(
+                        step.tiny, self._since_map)))
+                    self._since_map = (0.0, 0.0)
                     found = step.found.result()
                     if step.words_too:
                         self._words.append((step.number, [
@@ -151,6 +171,10 @@ class Looking:
                     carried = self._looked(step.number, things, carried)
             except Exception as problem:  # noqa: BLE001 - raised again by all(), traceback and all
                 self._problem = problem
+
+    def _camera_moved(self, move: tuple[float, float]) -> None:
+        self.camera.append((move[0] * self._tiny[0], move[1] * self._tiny[1]))
+        self._since_map = (self._since_map[0] + move[0], self._since_map[1] + move[1])
 
     def _looked(
         self, number: int, found: list[Detection], carried: list[_Carried]
@@ -169,6 +193,7 @@ class Looking:
 class _Step:
     number: int
     tiny: Plane
+    half: Plane
     found: Future[list[Detection]] | None
     words_too: bool
 
@@ -180,6 +205,8 @@ class _Carried:
     seen: Detection
     box: Box
     path: list[tuple[float, float]] = field(default_factory=list)
+    mouth: list[float] = field(default_factory=list)
+    face: Plane | None = None  # as it was in the frame before
 
     @property
     def kind(self) -> str:
@@ -200,6 +227,13 @@ class _Carried:
         before = self.path[-1] if self.path else (0.0, 0.0)
         self.path.append((before[0] + step[0], before[1] + step[1]))
 
+    def watch_mouth(self, half: Plane, tiny_width: int) -> None:
+        """Compare a face with itself a frame ago."""
+        if self.kind != "face":
+            return
+        last, self.face = self.face, face_part(half, self.box, half.shape[1] / tiny_width)
+        self.mouth.append(mouth_change(last, self.face))
+
     def sighting(self, tiny: tuple[float, float]) -> Sighting:
         drift = np.asarray(self.path, np.float32).reshape(-1, 2) * np.asarray(tiny, np.float32)
-        return Sighting(self.seen, drift)
+        return Sighting(self.seen, drift, np.asarray(self.mouth, np.float32))

@@ -8,7 +8,7 @@ import msgspec
 
 from caracal.core.media.look import Master
 
-VERSION = 5  # of the artefact; raise it when the meaning of a field changes
+VERSION = 8  # of the artefact; raise it when the meaning of a field changes
 
 Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
 
@@ -55,6 +55,8 @@ class Track(msgspec.Struct, frozen=True):
     ``subject`` joins the tracks of one being: a face carries the number of its body.
     ``first_frame`` is the frame of ``boxes[0]``; ``score`` is the mean detector score, 0..1.
     ``appearance`` describes a face's colours; ``person`` is the same for one person in all shots.
+    ``gaze`` are pairs (frame, -1 left to 1 right) of where a face is turned; ``speech`` is the
+    share of its frames, 0..1, in which a face moves its mouth.
     """
 
     id: int
@@ -66,6 +68,8 @@ class Track(msgspec.Struct, frozen=True):
     boxes: tuple[Box, ...]
     appearance: tuple[float, ...] = ()
     person: int | None = None
+    gaze: tuple[tuple[int, float], ...] = ()
+    speech: float = 0.0
 
     @property
     def end_frame(self) -> int:
@@ -90,7 +94,8 @@ class SoundOutline(msgspec.Struct, frozen=True):
 class Analysis(msgspec.Struct, frozen=True):
     """Everything found in one master. ``active`` is the picture inside baked-in bars.
 
-    ``words`` are lines of words burnt into the picture, each a track of kind ``words``.
+    ``words`` are lines of words burnt into the picture, each a track of kind ``words``. ``camera``
+    says how far the background moves from each frame to the next: float32 pairs, master pixels.
     """
 
     version: int
@@ -101,6 +106,7 @@ class Analysis(msgspec.Struct, frozen=True):
     tracks: tuple[Track, ...]
     sound: SoundOutline
     words: tuple[Track, ...] = ()
+    camera: bytes = b""
 
     def shot_at(self, frame: int) -> int:
         """Index of the shot that holds ``frame``."""

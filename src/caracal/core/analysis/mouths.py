@@ -1,4 +1,4 @@
-"""How much each face moves its mouth, read from the proxy, shot by shot, on demand.
+"""How much each face moves its mouth: while the film is analysed, and shot by shot on demand.
 
 A mouth moves when its part of a face changes more from frame to frame than the face above it does:
 that leaves out turning heads (common practice in finding active speakers by sight).
@@ -45,19 +45,25 @@ def mouth_activity(
             scale = luma.shape[1] / analysis.master.width
             for i, face in enumerate(faces):
                 box = face.box_at(frame)
-                now = None if box is None else _face(luma, box, scale)
+                now = None if box is None else face_part(luma, box, scale)
                 last, before[i] = before[i], now
-                if now is not None and last is not None:
-                    change = cv2.absdiff(now, last)
-                    moved[frame - start, i] = max(
-                        0.0, float(change[MOUTH].mean()) - float(change[ABOVE].mean()))
+                moved[frame - start, i] = mouth_change(last, now)
     finally:
         reader.close()
     window = max(1, round(SMOOTH_S * float(analysis.master.rate)))
     return np.asarray(uniform_filter1d(moved, window, axis=0, mode="nearest"))
 
 
-def _face(luma: Plane, box: Box, scale: float) -> Plane | None:
+def mouth_change(last: Plane | None, now: Plane | None) -> float:
+    """How much more the mouth changed than the face above it, in luma steps; 0 if unknown."""
+    if last is None or now is None:
+        return 0.0
+    change = cv2.absdiff(now, last)
+    return max(0.0, float(change[MOUTH].mean()) - float(change[ABOVE].mean()))
+
+
+def face_part(luma: Plane, box: Box, scale: float) -> Plane | None:
+    """The face in ``box`` (``luma`` is ``scale`` times as large) at SIZE; None if too small."""
     x, y, w, h = (value * scale for value in box)
     if min(w, h) < 8:
         return None

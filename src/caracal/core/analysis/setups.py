@@ -4,13 +4,21 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from caracal.core.analysis.model import THUMBNAIL, Analysis
+from caracal.core.analysis.tracks import group_of
 from caracal.core.media.planes import Plane
 
 ALIKE = 0.85  # correlation of two thumbnails: most outdoor shots reach that, sky above ground below
 ALIKE_ACROSS = 0.75  # and of what differs along their rows: on the demo other set-ups reach 0.68
 BLUR = 1.0  # cells: people move within a set-up
+SAME_GROUND = 6.0  # luma steps between two backgrounds; on the demo other places differ by 9 up
+LEAST_CONTRAST = 12.0  # luma steps of deviation: plain grounds are all alike
+LEAST_GROUND = 0.35  # of the picture must be seen beside the people of both shots
+MOVERS = ("person", "face", "animal", "ride")
+
+Mask = NDArray[np.bool_]
 
 
 def thumbnail(luma: Plane) -> bytes:
@@ -40,6 +48,35 @@ def _calmed(part: bytes) -> np.ndarray:
 
 def similar_shots(analysis: Analysis, shot: int) -> tuple[int, ...]:
     """The other shots of the set-up of ``shot``, in film order."""
-    mine = analysis.shots[shot].thumbnail
-    return tuple(i for i, one in enumerate(analysis.shots)
-                 if i != shot and alike(mine, one.thumbnail))
+    mine, ground = analysis.shots[shot].thumbnail, _ground(analysis, shot)
+    return tuple(
+        i for i, one in enumerate(analysis.shots) if i != shot and (
+            alike(mine, one.thumbnail)
+            or same_ground(mine, one.thumbnail, ground & _ground(analysis, i))))
+
+
+def same_ground(a: bytes, b: bytes, ground: Mask) -> bool:
+    """Whether two thumbnails show the same light and dark where ``ground`` (rows, columns) is.
+
+    So people may be anywhere: what is compared lies beside them.
+    """
+    if not a or len(a) != len(b) or ground.mean() < LEAST_GROUND:
+        return False
+    one, other = _calmed(a)[ground], _calmed(b)[ground]
+    if min(float(one.std()), float(other.std())) < LEAST_CONTRAST:
+        return False
+    return float(np.abs(one - other).mean()) <= SAME_GROUND
+
+
+def _ground(analysis: Analysis, shot: int) -> Mask:
+    """Where (rows, columns of a thumbnail) nobody is in the telling frame."""
+    columns, rows = THUMBNAIL
+    free = np.ones((rows, columns), np.bool_)
+    across, down = columns / analysis.master.width, rows / analysis.master.height
+    for track in analysis.tracks_in(shot):
+        box = track.box_at(analysis.shots[shot].telling_frame)
+        if box is not None and group_of(track.kind) in MOVERS:
+            x, y, w, h = box
+            free[max(0, int(y * down)) : int((y + h) * down) + 1,
+                 max(0, int(x * across)) : int((x + w) * across) + 1] = False
+    return free

@@ -28,6 +28,8 @@ def shrink(planes: Planes, size: tuple[int, int]) -> Planes:
             if halved[0] < wanted[0]:
                 break
             plane = np.asarray(cv2.resize(plane, halved, interpolation=cv2.INTER_AREA))
+        if plane.shape == (wanted[1], wanted[0]):
+            return plane.copy() if not plane.flags.owndata else plane
         return np.asarray(cv2.resize(plane, wanted, interpolation=cv2.INTER_LINEAR), np.uint8)
 
     return Planes(fit(planes.y, size), fit(planes.u, half), fit(planes.v, half))

@@ -7,11 +7,12 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
+from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.detections import SURE_SCORE, overlap
 from caracal.core.analysis.filling import finished
 from caracal.core.analysis.looking import Look
 from caracal.core.analysis.model import Track
-from caracal.core.analysis.tracks import Live, alike, centre_form, group_of, matched
+from caracal.core.analysis.tracks import Live, alike, group_of, in_scene, matched
 
 LEAST_SCORE = 0.40  # mean score of a track worth keeping
 HIDDEN_S = 1.6  # a being that was hidden longer is another, as far as one can know
@@ -24,15 +25,17 @@ DOUBLE_SHARE = 0.5  # of the shorter track's frames
 
 def follow(
     looks: Sequence[Look], start: int, end: int, rate: float, picture: tuple[float, float],
+    camera: Camera | None = None,
 ) -> list[Track]:
     """Tracks of one shot [start, end) from its looks, ``(frame, detections)`` in order.
 
     Boxes are filled in for every frame between a track's first and last look, carried on to the
     shot's edges where the thing was in view, and cut to ``picture`` (width, height).
-    Ids count from 0; ``shot`` and ``subject`` are set by the caller.
+    Ids count from 0; ``shot`` and ``subject`` are set by the caller. ``camera`` says how the
+    background moves.
     """
     frames = [frame for frame, _ in looks]
-    live = stitched(matched(looks, rate), rate)
+    live = stitched(matched(looks, rate, camera), rate)
     kept = [one for one in live if _worth_keeping(one, len(frames))]
     made = [finished(i, one, frames, (start, end), rate, picture) for i, one in enumerate(kept)]
     single = without_doubles(made, [one.colour for one in kept])
@@ -65,8 +68,7 @@ def _strayed(earlier: Live, later: Live, rate: float) -> float | None:
     gap = later.looks[0][0] - earlier.looks[-1][0]
     if earlier.group != later.group or not 0 < gap <= HIDDEN_S * rate:
         return None
-    a = centre_form(earlier.looks[-1][1].seen.box)
-    b = centre_form(later.looks[0][1].seen.box)
+    a, b = _scene_at(earlier, -1), _scene_at(later, 0)
     if min(a[3], b[3]) < SAME_HEIGHT * max(a[3], b[3]):
         return None
     if alike(earlier.colour, later.colour) < SAME_COLOUR:
@@ -76,13 +78,18 @@ def _strayed(earlier: Live, later: Live, rate: float) -> float | None:
     return strayed if strayed <= STRAYED else None
 
 
+def _scene_at(one: Live, look: int) -> np.ndarray:
+    frame, sight = one.looks[look]
+    return in_scene(sight.seen.box, one.camera, frame)
+
+
 def _speed(one: Live) -> np.ndarray:
-    """Pixels a frame over its last few looks."""
-    recent = one.looks[-4:]
-    if len(recent) < 2:
+    """Pixels a frame over its last few looks, against the scene."""
+    first = max(-4, -len(one.looks))
+    if first == -1:
         return np.zeros(2)
-    first, last = (centre_form(sight.seen.box) for _, sight in (recent[0], recent[-1]))
-    return np.asarray((last[:2] - first[:2]) / (recent[-1][0] - recent[0][0]))
+    frames = one.looks[-1][0] - one.looks[first][0]
+    return np.asarray((_scene_at(one, -1)[:2] - _scene_at(one, first)[:2]) / frames)
 
 
 def without_doubles(tracks: list[Track], colours: list[tuple[float, ...]]) -> list[Track]:

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
+from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.detections import SURE_SCORE, overlap
 from caracal.core.analysis.looking import Look, Sighting
 from caracal.core.analysis.model import Box
@@ -39,13 +40,18 @@ def group_of(kind: str) -> str:
 
 @dataclass
 class Live:
-    """A track while it grows: its filter's state and the looks that fed it."""
+    """A track while it grows: its filter's state and the looks that fed it.
+
+    The filter's place is one of the scene: the camera's motion is taken out of every look before,
+    and put back into every guess.
+    """
 
     group: str
     state: Array
     spread: Array
     frame: int
     looks: list[tuple[int, Sighting]] = field(default_factory=list)
+    camera: Camera = field(default_factory=Camera.still)
 
     @property
     def colour(self) -> tuple[float, ...]:
@@ -59,8 +65,22 @@ class Live:
         sure = [sight.seen.score for _, sight in self.looks if sight.seen.score >= SURE_SCORE]
         return float(np.mean(sure)) if sure else 0.0
 
+    def guess(self, frame: int) -> Box:
+        """Where the filter expects it in the picture at ``frame``."""
+        cx, cy, w, h = self.ahead(frame)[0][:4]
+        dx, dy = self.camera.at(frame)
+        return (float(cx + dx - w / 2), float(cy + dy - h / 2), max(float(w), 1.0),
+                max(float(h), 1.0))
+
+    def stayed(self, frame: int) -> Box:
+        """Where the last look's box is at ``frame`` if it stands still in the scene."""
+        at, sight = self.looks[-1]
+        dx, dy = self.camera.at(frame) - self.camera.at(at)
+        x, y, w, h = sight.seen.box
+        return (x + float(dx), y + float(dy), w, h)
+
     def ahead(self, frame: int) -> tuple[Array, Array]:
-        """Predicted state (8,) and covariance (8, 8) at ``frame``."""
+        """Predicted state (8,), in the scene, and covariance (8, 8) at ``frame``."""
         step = float(frame - self.frame)
         move = np.eye(8)
         move[:4, 4:] = np.eye(4) * step
@@ -86,7 +106,7 @@ class Live:
         box = found.seen.box
         noise = np.eye(4) * (LOOK_NOISE * box[3]) ** 2
         gain = spread[:, :4] @ np.linalg.inv(spread[:4, :4] + noise)
-        self.state = state + gain @ (centre_form(box) - state[:4])
+        self.state = state + gain @ (in_scene(box, self.camera, frame) - state[:4])
         self.spread = spread - gain @ spread[:4, :]
         self.frame = frame
         self.looks.append((frame, found))
@@ -98,15 +118,24 @@ def centre_form(box: Box) -> Array:
     return np.array([x + w / 2, y + h / 2, w, h])
 
 
-def matched(looks: Sequence[Look], rate: float) -> list[Live]:
+def in_scene(box: Box, camera: Camera, frame: int) -> Array:
+    """``box`` of the picture at ``frame`` in centre form, the camera's motion taken out."""
+    found = centre_form(box)
+    found[:2] -= camera.at(frame)
+    return found
+
+
+def matched(looks: Sequence[Look], rate: float, camera: Camera | None = None) -> list[Live]:
     """The tracks of one shot from its looks in order: which detection continues which."""
     live: list[Live] = []
     for frame, found in looks:
-        _match(live, frame, found, rate)
+        _match(live, frame, found, rate, camera or Camera.still())
     return live
 
 
-def _match(live: list[Live], frame: int, found: list[Sighting], rate: float) -> None:
+def _match(
+    live: list[Live], frame: int, found: list[Sighting], rate: float, camera: Camera
+) -> None:
     """Sure detections first; then weak ones, which continue tracks and never begin any.
 
     As in Zhang et al. 2022, "ByteTrack: multi-object tracking by associating every detection box".
@@ -116,7 +145,7 @@ def _match(live: list[Live], frame: int, found: list[Sighting], rate: float) -> 
     weak = [one for one in found if one.seen.score < SURE_SCORE]
     taken = _assign(current, frame, sure)
     _assign([one for one in current if one.frame != frame], frame, weak)
-    live += [_begun(frame, one) for j, one in enumerate(sure) if j not in taken]
+    live += [_begun(frame, one, camera) for j, one in enumerate(sure) if j not in taken]
 
 
 def _assign(current: list[Live], frame: int, found: list[Sighting]) -> set[int]:
@@ -137,9 +166,7 @@ def _assign(current: list[Live], frame: int, found: list[Sighting]) -> set[int]:
 
 def _affinity(one: Live, frame: int, box: Box) -> float:
     """How well ``box`` continues the track, 0..1: by flow, by the filter, by where it was."""
-    cx, cy, w, h = one.ahead(frame)[0][:4]
-    guess = (cx - w / 2, cy - h / 2, max(w, 1.0), max(h, 1.0))
-    last = one.looks[-1][1].seen.box
+    guess, last = one.guess(frame), one.stayed(frame)
     flowed = one.flowed(frame)
     return max(
         overlap(flowed, box) if flowed else 0.0,
@@ -149,12 +176,12 @@ def _affinity(one: Live, frame: int, box: Box) -> float:
     )
 
 
-def _begun(frame: int, seen: Sighting) -> Live:
+def _begun(frame: int, seen: Sighting, camera: Camera) -> Live:
     box = seen.seen.box
-    state = np.concatenate([centre_form(box), np.zeros(4)])
+    state = np.concatenate([in_scene(box, camera, frame), np.zeros(4)])
     height = box[3]
     spread = np.diag([(LOOK_NOISE * height) ** 2] * 4 + [(0.12 * height) ** 2] * 4)
-    return Live(group_of(seen.seen.kind), state, spread, frame, [(frame, seen)])
+    return Live(group_of(seen.seen.kind), state, spread, frame, [(frame, seen)], camera)
 
 
 def _within(a: Box, b: Box) -> float:

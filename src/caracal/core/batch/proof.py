@@ -9,12 +9,15 @@ import msgspec
 
 from caracal.core.errors import InputError
 from caracal.core.media.evidence import Evidence, gather
+from caracal.core.specs.codecs import FOUND_CONTAINERS
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.sheet import Index, SpecSheet
 from caracal.core.time import rate_text
 
 BITRATE_ALLOWANCE = 1.02  # rounding of averages over whole frames
 SYNC_FRAMES = 1.0
+LOUDNESS_LU = 0.5  # EBU R 128
+PEAK_ROUNDING_DB = 0.05
 
 
 class Line(msgspec.Struct, frozen=True):
@@ -45,6 +48,7 @@ class Expected(msgspec.Struct, frozen=True):
     frames: int
     frame_rate: str
     with_sound: bool
+    silent: bool = False
 
 
 def prove(path: Path, sheet: SpecSheet, expected: Expected | None = None) -> Proof:
@@ -67,18 +71,21 @@ def _same(what: str, asked: object, found: object) -> Line:
 def _picture(seen: Evidence, sheet: SpecSheet) -> list[Line]:
     video, (width, height) = sheet.video, sheet.canvas
     rate = Fraction(seen.frame_rate)
-    level = lowest_level(width, height, rate, video.largest_kbps, video.profile)
-    return [
+    lines = [
         _same("canvas", f"{width}x{height}", f"{seen.width}x{seen.height}"),
         _same("pixel shape", "1/1", seen.pixel_aspect),
-        _same("codec", video.codec, seen.codec),
+        _same("codec", video.family.found, seen.codec),
         _same("profile", video.profile, seen.profile),
-        Line("level", f"{level / 10:.1f}", f"{seen.level / 10:.1f}", seen.level == level),
         _same("pixel format", video.pixel_format, seen.pixel_format),
         _same("colour tags", "BT.709 limited", seen.colour_name()),
         Line("scan", "progressive", "interlaced" if seen.interlaced else "progressive",
              not seen.interlaced),
     ]
+    if video.codec == "h264":
+        level = lowest_level(width, height, rate, video.largest_kbps or 0, video.profile)
+        lines.insert(4, Line("level", f"{level / 10:.1f}", f"{seen.level / 10:.1f}",
+                             seen.level == level))
+    return lines
 
 
 def _time(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[Line]:
@@ -87,8 +94,8 @@ def _time(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[L
     seconds = float(seen.frames / rate)
     lines = [
         Line("frame rate",
-             expected.frame_rate if expected else f"{rates.least:g} to {rates.most:g}",
-             rate_text(rate), rates.least - 0.03 <= float(rate) <= rates.most
+             expected.frame_rate if expected else sheet.rates_text(),
+             rate_text(rate), rates.take(rate)
              and (expected is None or Fraction(expected.frame_rate) == rate)),
         Line("constant rate", "yes", "yes" if seen.steady else "no", seen.steady),
         Line("duration", f"{duration.least_s:g} to {duration.most_s:g} s", f"{seconds:.3f} s",
@@ -101,13 +108,19 @@ def _time(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[L
 
 def _bits(seen: Evidence, sheet: SpecSheet) -> list[Line]:
     video, rate = sheet.video, Fraction(seen.frame_rate)
-    most = int(video.gop_s * rate)
-    peak = video.largest_kbps + video.buffer_kb
-    return [
+    most = 1 if video.family.intra else int(video.gop_s * rate)
+    gop = [
         Line("GOP", f"at most {most} frames", f"{seen.longest_gop} frames",
              seen.longest_gop <= most),
         Line("closed GOP", "yes", "yes" if seen.closed_gop else "no", seen.closed_gop),
-        Line("video bitrate", f"about {video.bitrate_kbps}, at most {video.largest_kbps} kb/s",
+    ]
+    if video.largest_kbps is None or video.buffer_kb is None:
+        return gop
+    peak = video.largest_kbps + video.buffer_kb
+    return [
+        *gop,
+        Line("video bitrate",
+             f"about {video.target_kbps(rate)}, at most {video.largest_kbps} kb/s",
              f"{seen.video_kbps:.0f} kb/s",
              seen.video_kbps <= video.largest_kbps * BITRATE_ALLOWANCE),
         Line("busiest second", f"at most {peak} kb", f"{seen.busiest_second_kb:.0f} kb",
@@ -121,17 +134,38 @@ def _sound(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[
         wanted = expected is None or expected.with_sound
         return [Line("sound", sound.codec if wanted else "none", "none", not wanted)]
     frame_s = 1 / float(Fraction(seen.frame_rate))
+    loud = _loudness(seen, sheet, expected)
     early, late = seen.sound_start_gap_s, seen.sound_end_gap_s
     return [
-        _same("sound codec", sound.codec, seen.sound.codec),
+        _same("sound codec", sound.family.found, seen.sound.codec),
         _same("sound rate", f"{sound.rate_hz} Hz", f"{seen.sound.rate_hz} Hz"),
         _same("sound channels", sound.channels, seen.sound.channels),
-        Line("sound bitrate", f"about {sound.bitrate_kbps} kb/s", f"{seen.sound_kbps:.0f} kb/s",
-             seen.sound_kbps <= sound.bitrate_kbps * 1.15),
+        Line("sound bitrate", f"about {sound.kbps} kb/s", f"{seen.sound_kbps:.0f} kb/s",
+             seen.sound_kbps <= sound.kbps * 1.15),
         Line("sync at the start", "within one frame", f"{early * 1000:+.1f} ms",
              abs(early) <= SYNC_FRAMES * frame_s),
         Line("sync at the end", "within one frame", f"{late * 1000:+.1f} ms",
              abs(late) <= SYNC_FRAMES * frame_s),
+        *loud,
+    ]
+
+
+def _loudness(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[Line]:
+    """Loudness and true peak as the sheet asks, where there is anything to hear."""
+    found, sound = seen.loudness, sheet.sound
+    if found is None:
+        return []
+    peak = Line("true peak", f"at most {sound.true_peak_dbtp:g} dBTP",
+                "silence" if found.silent else f"{found.true_peak_dbtp:.1f} dBTP",
+                found.true_peak_dbtp <= sound.true_peak_dbtp + PEAK_ROUNDING_DB)
+    if sound.loudness_lufs is None:
+        return [peak]
+    silent = found.silent and (expected is None or expected.silent or not expected.with_sound)
+    return [
+        Line("loudness", f"{sound.loudness_lufs:g} LUFS, within {LOUDNESS_LU:g} LU",
+             "silence" if found.silent else f"{found.lufs:.1f} LUFS",
+             silent or abs(found.lufs - sound.loudness_lufs) <= LOUDNESS_LU),
+        peak,
     ]
 
 
@@ -139,8 +173,8 @@ def _file(seen: Evidence, sheet: SpecSheet) -> list[Line]:
     front = sheet.file.index is Index.FRONT
     return [
         Line("container", sheet.file.container, seen.container,
-             sheet.file.container in seen.container.split(",")),
-        Line("index", sheet.file.index.value, "front" if seen.index_first else "end",
+             seen.container == FOUND_CONTAINERS[sheet.file.container]),
+        Line("index", sheet.file.index.value, "front" if seen.index_first else "not in front",
              seen.index_first or not front),
         Line("size", f"at most {sheet.file.most_mb:g} MB", f"{seen.size_mb:.2f} MB",
              seen.size_mb <= sheet.file.most_mb),

@@ -40,20 +40,47 @@ class Swap(msgspec.Struct, frozen=True):
     lead: int
 
 
+class Punch(msgspec.Struct, frozen=True):
+    """A punch-in: from ``frame`` to ``end_exclusive`` a still, closer window round ``centre``."""
+
+    frame: int
+    end_exclusive: int
+    centre: tuple[float, float]
+    zoom: float
+
+
+class Finish(msgspec.Struct, frozen=True):
+    """How the window's picture is finished on the canvas.
+
+    It is turned clockwise by ``quarter_turns`` (0 to 3) and then by ``straighten`` degrees
+    (-15 to 15); ``sharpen`` 0 to 1 adds back what enlarging softens.
+    """
+
+    quarter_turns: int = 0
+    straighten: float = 0.0
+    sharpen: float = 0.0
+
+
+PLAIN = Finish()
+
+
 class ShotChoice(msgspec.Struct, frozen=True):
     """All decisions about one shot in one version. Subjects are named by their id.
 
     ``lead`` None leaves the choice to the score; ``second`` is kept if both fit; ``ignored`` are
-    never followed. ``zoom`` 1 is the largest window of the shape.
+    never followed. ``zoom`` 1 is the largest window of the shape; None lets the window come closer
+    by itself where that is worth it.
     """
 
     lead: int | None = None
     second: int | None = None
     ignored: tuple[int, ...] = ()
     manner: Manner = Manner.AUTO
-    zoom: float = 1.0
+    zoom: float | None = None
     keyframes: tuple[Keyframe, ...] = ()
     swaps: tuple[Swap, ...] = ()
+    punches: tuple[Punch, ...] = ()
+    finish: Finish = PLAIN
 
     @property
     def touched(self) -> bool:
@@ -77,9 +104,10 @@ def through_keys(keys: tuple[Keyframe, ...], values: Array, start: int, count: i
 
 
 def zooms(choice: ShotChoice, start: int, count: int) -> Array:
-    """The zoom (count,) at each frame from ``start``."""
+    """The zoom (count,) at each frame from ``start``; 1 where the choice leaves it open."""
     keys = tuple(sorted(choice.keyframes, key=lambda one: one.frame))
+    base = choice.zoom or 1.0
     if all(one.zoom is None for one in keys):
-        return np.full(count, choice.zoom)
-    values = np.array([[choice.zoom if one.zoom is None else one.zoom] for one in keys])
+        return np.full(count, base)
+    values = np.array([[base if one.zoom is None else one.zoom] for one in keys])
     return through_keys(keys, values, start, count)[:, 0]

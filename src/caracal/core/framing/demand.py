@@ -1,4 +1,4 @@
-"""What the window must hold in each frame, as allowed places of its middle along one axis."""
+"""What the window must hold in each frame, as bounds of its middle along one axis."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
+from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.model import Box, FoundShot, Track
 from caracal.core.framing.lead import Subject
 
@@ -25,62 +26,126 @@ WORDS_MARGIN = 0.01  # of the window, free beside words
 LOOK_ROOM = 0.10  # of the window, ahead of a lead that moves: common practice
 LOOK_SPEED = 0.008  # of the window a frame from which on it has all of that room
 LOOK_FRAMES = 10  # over which its direction is taken
+GAZE_UNSURE = 0.15  # faces turned less may as well look into the camera
+GAZE_FULL = 0.35  # turned so much more, a face has all of the room
 
 WHOLE_WINDOW = (0.0, 1.0)
 
 
 @dataclass(frozen=True)
+class Keep:
+    """What a window must hold along one axis, for windows of any size; arrays are (n,).
+
+    The window's middle lies between ``least - least_share * size`` and ``most + most_share *
+    size``; NaN where nothing is asked. To hold [a, b] is least b, most a, and both shares a half.
+    """
+
+    least: Array
+    least_share: Array
+    most: Array
+    most_share: Array
+
+    @classmethod
+    def nothing(cls, frames: int) -> Keep:
+        """Nothing is asked in any frame."""
+        none, zero = np.full(frames, np.nan), np.zeros(frames)
+        return cls(none, zero, none, zero)
+
+    @classmethod
+    def between(cls, places: Array) -> Keep:
+        """The middle between ``places`` (n, 2), whatever the size."""
+        zero = np.zeros(len(places))
+        return cls(places[:, 0], zero, places[:, 1], zero)
+
+    @property
+    def asked(self) -> NDArray[np.bool_]:
+        """The frames (n,) in which anything is asked."""
+        return ~np.isnan(self.least)
+
+    def places(self, sizes: Array) -> Array:
+        """The allowed places (n, 2) of the middle of windows ``sizes`` (n,) long."""
+        return np.stack([self.least - self.least_share * sizes,
+                         self.most + self.most_share * sizes], axis=1)
+
+
+@dataclass(frozen=True)
 class Demand:
-    """Allowed places of the window's middle along one axis, frame by frame, in master pixels.
+    """What the window should do along one axis, frame by frame, in master pixels.
 
     ``must`` holds the face (or the whole lead where it has none), ``want`` all of the lead and its
     company, ``clear`` the face inside the version's clear area, ``words`` cuts no burnt-in words.
-    Rows are frames, columns lowest and highest place; NaN where nothing is asked. ``wish`` (n,) is
-    where the window would sit best. ``extent`` (n, 2) is the lead itself.
+    ``wish`` and ``wish_share`` (n,): the middle would sit best at wish + wish_share * size.
+    ``extent`` (n, 2) is the lead itself.
     """
 
-    must: Array
-    want: Array
-    clear: Array
+    must: Keep
+    want: Keep
+    clear: Keep
     wish: Array
+    wish_share: Array
     extent: Array
-    words: Array
+    words: Keep
+
+    def wished(self, sizes: Array) -> Array:
+        """Where (n,) the middle of windows ``sizes`` (n,) long would sit best."""
+        return np.asarray(self.wish + self.wish_share * sizes)
+
+
+def no_demand(frames: int, wish: Array) -> Demand:
+    """Nobody leads: only ``wish`` (n,) pulls."""
+    nothing = Keep.nothing(frames)
+    return Demand(nothing, nothing, nothing, wish, np.zeros(frames), np.full((frames, 2), np.nan),
+                  nothing)
+
+
+def joined(demands: list[Demand]) -> Demand:
+    """The demands of parts that follow each other, as one."""
+    made: dict[str, Array | Keep] = {}
+    for name in Demand.__dataclass_fields__:
+        parts = [getattr(one, name) for one in demands]
+        if isinstance(parts[0], Keep):
+            made[name] = Keep(*(np.concatenate([getattr(one, side) for one in parts])
+                                for side in Keep.__dataclass_fields__))
+        else:
+            made[name] = np.concatenate(parts)
+    return Demand(**made)  # type: ignore[arg-type]
 
 
 def demand_along(
     axis: int, shot: FoundShot, lead: Subject, others: tuple[Subject, ...], sizes: Array,
-    clear: tuple[float, float] = WHOLE_WINDOW,
+    clear: tuple[float, float] = WHOLE_WINDOW, camera: Camera | None = None,
 ) -> Demand:
-    """The demand along ``axis`` (0 across, 1 down) for windows ``sizes`` (n,) pixels long.
+    """The demand along ``axis`` (0 across, 1 down) for windows about ``sizes`` (n,) pixels long.
 
-    ``clear`` is the part of the window (from, to; 0..1) that lies in the clear area.
+    ``clear`` is the part of the window (from, to; 0..1) that lies in the clear area. ``camera``
+    says how the background moves: whoever goes against it needs room ahead.
     """
     body = extents(shot, lead.box_at, axis)
     face = extents(shot, _face_with_margins(lead), axis)
     core = np.where(np.isnan(face), body, face)
     group = _with_company(body, [extents(shot, one.box_at, axis) for one in others], sizes)
-    want = allowed(group, sizes, BODY_MARGIN * sizes)
-    must = allowed(core, sizes, np.zeros_like(sizes))
-    share = EYES_AT + 0.05 if axis == 1 and lead.face is not None else 0.5
     middle = core.mean(axis=1)
     fits = (group[:, 1] - group[:, 0]) <= sizes
     centre = np.where(fits & (axis == 0), group.mean(axis=1), middle)
+    share = np.full(shot.frames, 0.5 - EYES_AT - 0.05 if axis == 1 and lead.face else 0.0)
     if axis == 0:
-        centre = centre + _look_room(middle, sizes)
-    nothing = np.full((shot.frames, 2), np.nan)
-    return Demand(must, want, _in_part(core, sizes, clear), centre + sizes * (0.5 - share), body,
-                  nothing)
+        share = share + _look_room(middle, sizes, shot, lead, camera or Camera.still())
+    return Demand(allowed(core, sizes, 0.0), allowed(group, sizes, BODY_MARGIN),
+                  _in_part(core, sizes, clear), centre, share, body, Keep.nothing(shot.frames))
 
 
 def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Array,
-                 must: Array, fence: tuple[Array, Array]) -> Array:
-    """Places (n, 2) of the window's middle at which burnt-in ``words`` are not cut.
+                 must: Array, fence: tuple[Array, Array]) -> Keep:
+    """Where the window's middle may be so that burnt-in ``words`` are not cut.
+
+    ``must`` (n, 2) are the places that the lead allows.
 
     Words lie inside the window where that agrees with ``must``, else wholly outside at the side
     that does; words for which neither is possible ask nothing (they will be flagged). Where nobody
     leads, the window has words that are too wide for it in its middle.
     """
     held = np.full((shot.frames, 2), np.nan)
+    shares = np.zeros((shot.frames, 2))
     for one in words:
         rows = slice(max(0, one.first_frame - shot.start),
                      max(0, min(one.end_frame, shot.end) - shot.start))
@@ -93,17 +158,22 @@ def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Ar
         half, margin = float(sizes[rows].max()) / 2, WORDS_MARGIN * float(sizes[rows].max())
         if one.kind == "face":  # ears and hair belong to it
             low, high = low - FACE_SIDE * (high - low), high + FACE_SIDE * (high - low)
-        inside = (high + margin - half, low - margin + half)
-        before, after = (-np.inf, low - half), (high + half, np.inf)
-        middle = ((low + high) / 2, (low + high) / 2)
+        inside = (high + margin - half, low - margin + half), (0.5, 0.5)
+        before, after = ((-np.inf, low - half), (0.0, -0.5)), ((high + half, np.inf), (-0.5, 0.0))
+        middle = ((low + high) / 2, (low + high) / 2), (0.0, 0.0)
         asked = not np.isnan(must[rows]).all()
         # Where nobody leads, words are what there is to see: they are never left out.
-        for spot in (inside, before, after) if asked else (inside, middle):
+        for spot, share in (inside, before, after) if asked else (inside, middle):
             both = (max(room[0], spot[0]), min(room[1], spot[1]))
             if spot[0] <= spot[1] and both[0] <= both[1]:
-                held[rows] = both
+                for side, (place, by) in enumerate(zip(spot, share, strict=True)):
+                    binds = place == both[side]  # else what was held before is the stricter
+                    held[rows, side] = both[side]
+                    shares[rows, side] = by if binds else shares[rows, side]
                 break
-    return held
+    least, most = held[:, 0] + shares[:, 0] * sizes, held[:, 1] - shares[:, 1] * sizes
+    return Keep(np.where(np.isnan(held[:, 0]), np.nan, least), shares[:, 0],
+                np.where(np.isnan(held[:, 0]), np.nan, most), shares[:, 1])
 
 
 def _most(values: Array) -> float:
@@ -116,7 +186,7 @@ def _least(values: Array) -> float:
 
 def _face_with_margins(lead: Subject) -> Callable[[int], Box | None]:
     def box(frame: int) -> Box | None:
-        found = lead.face.box_at(frame) if lead.face is not None else None
+        found = lead.face_at(frame)
         if found is None:
             return None
         x, y, w, h = found
@@ -146,31 +216,48 @@ def _with_company(lead: Array, others: list[Array], sizes: Array) -> Array:
     return group
 
 
-def allowed(extent: Array, sizes: Array, margins: Array) -> Array:
-    """Middles of windows ``sizes`` long that hold ``extent``, or lie inside it if it is longer."""
+def allowed(extent: Array, sizes: Array, margin: float) -> Keep:
+    """Windows that hold ``extent`` (n, 2), or lie inside it where it is longer than ``sizes``.
+
+    ``margin``, a share of the window, stays free at each side as far as it fits.
+    """
     low, high = extent[:, 0], extent[:, 1]
-    spare = np.clip((sizes - (high - low)) / 2, 0, margins)
-    holding = np.stack([high + spare - sizes / 2, low - spare + sizes / 2], axis=1)
-    inside = np.stack([low + sizes / 2, high - sizes / 2], axis=1)
-    longer = ((high - low) > sizes)[:, None]
-    return np.where(longer, inside, holding)
+    longer = (high - low) > sizes
+    spare = np.clip((1 - (high - low) / sizes) / 2, 0, margin)
+    share = np.where(longer, -0.5, 0.5 - spare)
+    return Keep(np.where(longer, low, high), share, np.where(longer, high, low), share)
 
 
-def _look_room(middle: Array, sizes: Array) -> Array:
-    """How far (n,) the window sits ahead of a lead that moves, in pixels: room to go into."""
+def _look_room(
+    middle: Array, sizes: Array, shot: FoundShot, lead: Subject, camera: Camera
+) -> Array:
+    """How far (n,) the window sits ahead of its lead, a share of it: room to go or look into.
+
+    The room is on the side it moves to in the scene; of one that stands, on the side it looks to.
+    """
     seen = np.flatnonzero(~np.isnan(middle))
     if len(seen) < 3:
         return np.zeros_like(middle)
-    filled = np.interp(np.arange(len(middle)), seen, middle[seen])
+    gone = camera.over_frames(shot.start, len(middle))[:, 0]
+    filled = np.interp(np.arange(len(middle)), seen, middle[seen]) - gone
     calm = gaussian_filter1d(filled, LOOK_FRAMES, mode="nearest")
-    speed = np.gradient(calm) / sizes
-    return np.asarray(np.clip(speed / LOOK_SPEED, -1.0, 1.0) * LOOK_ROOM * sizes)
+    speed = np.clip(np.gradient(calm) / sizes / LOOK_SPEED, -1.0, 1.0)
+    return np.asarray(LOOK_ROOM * (speed + (1 - np.abs(speed)) * _gaze(shot, lead)))
 
 
-def _in_part(extent: Array, sizes: Array, part: tuple[float, float]) -> Array:
-    """Middles that bring ``extent`` into ``part`` of the window; NaN where it does not fit."""
-    length = extent[:, 1] - extent[:, 0]
-    fits = length <= (part[1] - part[0]) * sizes
-    places = np.stack([extent[:, 1] + (0.5 - part[1]) * sizes,
-                       extent[:, 0] + (0.5 - part[0]) * sizes], axis=1)
-    return np.where(fits[:, None], places, np.nan)
+def _gaze(shot: FoundShot, lead: Subject) -> float:
+    """Where the lead looks through most of the shot, -1 left to 1 right; 0 into the camera."""
+    turned = [value for frame, value in (lead.face.gaze if lead.face is not None else ())
+              if shot.start <= frame < shot.end]
+    if not turned:
+        return 0.0
+    usual = float(np.median(turned))
+    return float(np.sign(usual) * np.clip((abs(usual) - GAZE_UNSURE) / GAZE_FULL, 0.0, 1.0))
+
+
+def _in_part(extent: Array, sizes: Array, part: tuple[float, float]) -> Keep:
+    """Windows that bring ``extent`` into ``part`` of them; nothing where it does not fit."""
+    fits = extent[:, 1] - extent[:, 0] <= (part[1] - part[0]) * sizes
+    frames = len(extent)
+    return Keep(np.where(fits, extent[:, 1], np.nan), np.full(frames, part[1] - 0.5),
+                np.where(fits, extent[:, 0], np.nan), np.full(frames, 0.5 - part[0]))

@@ -9,19 +9,19 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis, Box
-from caracal.core.framing.geometry import enlargement
+from caracal.core.framing.geometry import enlargement, part_in_window
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import STANDARD, ShotPath
 from caracal.core.specs.sheet import SpecSheet
 
-ENLARGED_PAST = 2.0  # common practice: 1.78 for 1080x1920 from 1080p is usual, more looks soft
 LEAST_SHARE = 0.04  # of the shot: a single cut-off frame in a sprint is nobody's worry
 OUTSIDE = 0.5  # of the lead outside the window: lost; less: clipped
 CUT_OFF = 0.12  # of a face or a lead that would fit
 COVERED = 0.25  # of the lead's face under a cover
 COVERED_WHOLE = 0.5  # of a lead without a face: feet and paws may lie there
 COVERED_SHARE = 0.25  # of the shot: a face may pass under a button
+ROUNDING = 1e-6  # a window may come as close as the limit
 WORDS_CUT = 0.03  # of a line's width outside: found boxes have air at their ends
 
 Flags = NDArray[np.bool_]
@@ -81,8 +81,9 @@ def flags_of(
     ]
     made = [_flag(kind, sentence, bad, path.start)
             for kind, sentence, bad, least in found if bad.mean() > least]
-    grown = max(enlargement(sheet.canvas, _window(row)) for row in path.windows)
-    if grown > ENLARGED_PAST:
+    canvas = sheet.frame.turned(path.finish.quarter_turns).canvas or sheet.canvas
+    grown = max(enlargement(canvas, _window(row)) for row in path.windows)
+    if grown > motion.enlarged_past + ROUNDING:
         made.append(Flag(FlagKind.ENLARGED, f"Pixels are blown up {grown:.2f} times.",
                          path.start, path.end, WEIGHTS[FlagKind.ENLARGED]))
     return tuple(sorted(made, key=lambda one: (-one.severity, list(FlagKind).index(one.kind))))
@@ -105,6 +106,7 @@ def _lead_trouble(
     """For each frame the share of the lead outside the window, and of its face under covers."""
     missing, covered = np.zeros(len(path.windows)), np.zeros(len(path.windows))
     everyone = {one.id: one for one in subjects(analysis, shot)}
+    covers = [part_in_window(zone.part, path.finish.quarter_turns) for zone in sheet.covers]
     for i, row in enumerate(path.windows):
         frame = path.start + i
         number = path.lead_at(frame)
@@ -115,9 +117,9 @@ def _lead_trouble(
         window = _window(row)
         fits = min(box[2], window[2]) * min(box[3], window[3])
         missing[i] = 1 - _shared(window, box) / fits
-        for zone in sheet.covers:
+        for (left, right), (top, bottom) in covers:
             x, y, w, h = window
-            place = (x + zone.left * w, y + zone.top * h, zone.width * w, zone.height * h)
+            place = (x + left * w, y + top * h, (right - left) * w, (bottom - top) * h)
             covered[i] += _shared(place, box) / (box[2] * box[3])
         if lead is not None and lead.face is None:
             covered[i] *= COVERED / COVERED_WHOLE
@@ -126,8 +128,7 @@ def _lead_trouble(
 
 def _core_box(lead: Subject, frame: int) -> Box | None:
     """The face while it is seen, else the whole; a face that is lost for a while is no worry."""
-    found = lead.face.box_at(frame) if lead.face is not None else None
-    return found or (lead.main.box_at(frame) if lead.face is None else None)
+    return lead.face_at(frame) or (lead.main.box_at(frame) if lead.face is None else None)
 
 
 def _shared(a: Box, b: Box) -> float:
@@ -148,11 +149,11 @@ def _words_cut(analysis: Analysis, shot: int, path: ShotPath) -> Flags:
 
 
 def _rushed(path: ShotPath, motion: Motion) -> Flags:
-    """The frames after which the window moves faster than a chase may, swaps left out."""
+    """The frames after which the window moves faster than a chase may, jumps left out."""
     bad = np.zeros(len(path.windows), np.bool_)
     speed = np.abs(np.diff(path.windows[:, :2], axis=0)).max(axis=1, initial=0.0)
     limit = path.windows[:-1, 2] / motion.chase_crossing_frames * 1.05
-    swaps = {first - path.start - 1 for first, _ in path.leads[1:]}
+    jumps = {at - path.start - 1 for at in path.jumps}
     for i in np.nonzero(speed > limit)[0]:
-        bad[i] = int(i) not in swaps
+        bad[i] = int(i) not in jumps
     return bad

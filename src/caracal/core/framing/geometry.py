@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from fractions import Fraction
 
@@ -40,24 +41,60 @@ class Shape(msgspec.Struct, frozen=True):
         return cls(ratio.numerator, ratio.denominator)
 
 
-class Frame(msgspec.Struct, frozen=True):
-    """What framing must know of a version: its shape, and its clear area.
+Part = tuple[tuple[float, float], tuple[float, float]]  # (left, right), (top, bottom) in shares
 
-    ``clear`` is ((left, right), (top, bottom)) in shares of the canvas, or None for all of it.
+
+class Frame(msgspec.Struct, frozen=True):
+    """What framing must know of a version: its shape, its clear area, and its canvas.
+
+    ``clear`` is a part of the canvas, or None for all of it. ``canvas`` (width, height) in pixels
+    says how far the window may come closer by itself; None: not at all.
     """
 
     shape: Shape
-    clear: tuple[tuple[float, float], tuple[float, float]] | None = None
+    clear: Part | None = None
+    canvas: tuple[int, int] | None = None
+
+    def turned(self, quarter_turns: int) -> Frame:
+        """This frame as it lies in a master whose picture is turned clockwise to be shown."""
+        if not quarter_turns % 4:
+            return self
+        shape, canvas = self.shape, self.canvas
+        if quarter_turns % 2:
+            shape = Shape(shape.down, shape.across)
+            canvas = (canvas[1], canvas[0]) if canvas else None
+        return Frame(shape, part_in_window(self.clear, quarter_turns) if self.clear else None,
+                     canvas)
 
 
-def window_size(shape: Shape, active: Box, zoom: float = 1.0) -> tuple[float, float]:
+def part_in_window(part: Part, quarter_turns: int) -> Part:
+    """Where a part of the canvas lies in the window, before the picture is turned clockwise."""
+    (left, right), (top, bottom) = part
+    for _ in range(quarter_turns % 4):
+        # Turning clockwise brings the window's left side to the top: right is 1 - top.
+        (left, right), (top, bottom) = (top, bottom), (1 - right, 1 - left)
+    return (left, right), (top, bottom)
+
+
+def window_size(
+    shape: Shape, active: Box, zoom: float = 1.0, degrees: float = 0.0
+) -> tuple[float, float]:
     """Width and height of the window of ``shape`` in the active picture.
 
-    At zoom 1 it is the largest rectangle of that shape: 607.5 x 1080 for 9:16 in 1920x1080.
+    At zoom 1 it is the largest rectangle of that shape: 607.5 x 1080 for 9:16 in 1920x1080; leaning
+    by ``degrees``, the largest whose corners stay in the picture.
     """
     ratio = float(shape.ratio)
-    width = min(active[2], active[3] * ratio)
+    across, down = spread(shape, degrees)
+    width = min(active[2] / across, active[3] * ratio / down)
     return width / zoom, width / ratio / zoom
+
+
+def spread(shape: Shape, degrees: float) -> tuple[float, float]:
+    """How much more room a leaning window takes, along both axes, than an upright one; from 1."""
+    ratio = float(shape.ratio)
+    cos, sin = abs(math.cos(math.radians(degrees))), abs(math.sin(math.radians(degrees)))
+    return cos + sin / ratio, cos + sin * ratio
 
 
 def keep_inside(x: float, y: float, size: tuple[float, float], active: Box) -> Box:

@@ -5,17 +5,22 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
+from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.model import Analysis, Box, FoundShot, Track
 from caracal.core.analysis.tracks import group_of
 from caracal.core.framing.choice import ShotChoice
 
 WORTH = {"person": 1.0, "face": 1.0, "animal": 0.8, "ride": 0.5, "thing": 0.35}
-PART_WEIGHTS = {"size": 0.35, "centre": 0.15, "duration": 0.25, "face": 0.25}  # common practice
+PART_WEIGHTS = {"size": 0.30, "centre": 0.10, "duration": 0.20, "face": 0.20, "motion": 0.08,
+                "speech": 0.12}  # common practice
+QUICK = 0.006  # of the picture's width a frame, against the scene: motion counts in full
 SMALL_PERSON = 0.20  # of the picture's height: smaller people are part of a wide view
 SMALL_THING = 0.12
 LEAST_STAY = {"person": 0.3, "face": 0.3, "animal": 0.3, "ride": 0.5, "thing": 0.7}
 COMPANY_SCORE = 0.55  # of the lead's score: others who are kept too when all fit
 NOTHING_CHOSEN = ShotChoice()
+MOTION_FRAMES = 50  # a thing that is there for less cannot be said to move much
+FACE_BESIDE = 0.1  # of the body's width: so far beside it may a face's middle be
 SURE = 0.4  # detector score at which a subject counts in full
 
 
@@ -40,6 +45,20 @@ class Subject(msgspec.Struct, frozen=True):
     def person(self) -> int | None:
         """The number this person has in the whole film, if the face was seen well enough."""
         return self.main.person
+
+    def face_at(self, frame: int) -> Box | None:
+        """The face at ``frame``; None where it is not seen, or has slipped to somebody else's body.
+
+        Where people cross, a face may be followed from one to the other: it counts only while its
+        middle lies in the body it belongs to.
+        """
+        found = self.face.box_at(frame) if self.face is not None else None
+        body = self.body.box_at(frame) if self.body is not None else None
+        if found is None or body is None:
+            return found
+        x = found[0] + found[2] / 2
+        spare = FACE_BESIDE * body[2]
+        return found if body[0] - spare <= x <= body[0] + body[2] + spare else None
 
     def box_at(self, frame: int) -> Box | None:
         """The outline at ``frame``: the body where there is one, else the face."""
@@ -81,12 +100,21 @@ def _scored(
         "centre": float(1 - away),
         "duration": len(boxes) / shot.frames,
         "face": min(1.0, len(face.boxes) / shot.frames) if face else 0.0,
+        "motion": _motion(boxes, Camera.of_shot(analysis, main.first_frame, main.end_frame), width),
+        "speech": face.speech if face else 0.0,
     }
     worth = WORTH[group_of(main.kind)] * min(1.0, main.score / SURE)
     score = worth * sum(PART_WEIGHTS[name] * value for name, value in parts.items())
     kind = "person" if face is not None else main.kind
     return Subject(number, kind, body, face, round(score, 4),
                    {name: round(value, 3) for name, value in parts.items()})
+
+
+def _motion(boxes: np.ndarray, camera: Camera, width: int) -> float:
+    """How much it moves in the scene, 0..1; ``boxes`` (n, 4) are from its first frame on."""
+    places = boxes[:, 0] + boxes[:, 2] / 2
+    places = places - camera.over_frames(camera.start, len(places))[:, 0]
+    return float(min(1.0, np.ptp(places) / max(len(places), MOTION_FRAMES) / (QUICK * width)))
 
 
 def choose_lead(

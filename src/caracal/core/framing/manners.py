@@ -8,9 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 
-from caracal.core.framing.demand import Demand
-from caracal.core.framing.motion import Manner, Motion, limits_for
-from caracal.core.framing.solver import best_path
+from caracal.core.framing.demand import Demand, Keep
+from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
+from caracal.core.framing.rests import rested
+from caracal.core.framing.solver import Channel, Problem, Soft
 
 Array = NDArray[np.float64]
 
@@ -54,11 +55,11 @@ def move_along(
     middle = (fence.low + fence.high) / 2
     nothing_asked = np.isnan(demand.wish).all() and not held
     if fence.narrow or nothing_asked:
-        return Move(middle if fence.narrow else _settled(float(np.median(middle)), fence),
+        return Move(middle if fence.narrow else settled(float(np.median(middle)), fence),
                     Manner.LOCKED)
-    still = _still(demand, fence, motion, held)
+    still = best_still(demand, fence, motion, held)
     if manner is Manner.LOCKED or (manner is Manner.AUTO and still.serves):
-        return Move(_settled(still.at, fence), Manner.LOCKED)
+        return Move(settled(still.at, fence), Manner.LOCKED)
     if manner in (Manner.GLIDE, Manner.AUTO):
         glide = _solved(demand, fence, Manner.GLIDE, motion, held)
         if manner is Manner.GLIDE or _glide_keeps(demand, glide, fence, motion):
@@ -68,45 +69,49 @@ def move_along(
 
 def _glide_keeps(demand: Demand, glide: Array, fence: Fence, motion: Motion) -> bool:
     must = misses(demand.must, glide, fence, motion.missed * fence.size)
-    want = misses(demand.want, glide, fence, 3 * motion.missed * fence.size)
+    want = misses(demand.want, glide, fence, motion.missed * fence.size)
     return max(must, want) <= motion.glide_misses
 
 
 @dataclass(frozen=True)
-class _Still:
+class Still:
+    """A still window: where its middle is, and whether it keeps the lead through the shot."""
+
     at: float
     serves: bool
 
 
-def _still(demand: Demand, fence: Fence, motion: Motion, pins: dict[int, float]) -> _Still:
+def best_still(
+    demand: Demand, fence: Fence, motion: Motion, pins: dict[int, float] | None = None
+) -> Still:
     """The best still window, and whether it keeps the lead through the whole shot."""
     size = fence.size
     low, high = float(fence.low.max()), float(fence.high.min())
     if low > high:  # the zoom changes so much that no one place stays inside the picture
-        return _Still((low + high) / 2, False)
+        return Still((low + high) / 2, False)
     if pins:
         places = list(pins.values())
-        return _Still(float(np.clip(places[0], low, high)), max(places) - min(places) < 0.5)
-    wish = float(np.clip(np.nanmedian(demand.wish), low, high))
+        return Still(float(np.clip(places[0], low, high)), max(places) - min(places) < 0.5)
+    wish = float(np.clip(np.nanmedian(demand.wished(fence.sizes)), low, high))
     want = _common(_inside(demand.want, fence))
     must = _common(_inside(demand.must, fence))
     better = _better(demand, fence)
     if want[0] - want[1] <= motion.still_tolerance * size:
         both = _both(want, must)
         room = both if both[0] <= both[1] else want
-        return _Still(_nearest(wish, _narrowed(room, better)), True)
+        return Still(_nearest(wish, _narrowed(room, better)), True)
     apart = want[0] - want[1]
     serves = must[0] <= must[1] and apart / 2 <= motion.still_want * size
     if serves:
         middle = (want[0] + want[1]) / 2
-        return _Still(_nearest(middle, _narrowed(must, better)), True)
-    return _Still(_nearest(wish, must), False)
+        return Still(_nearest(middle, _narrowed(must, better)), True)
+    return Still(_nearest(wish, must), False)
 
 
 def _better(demand: Demand, fence: Fence) -> list[tuple[float, float]]:
     """What a still window may consider beyond the lead: whole words, then the clear area."""
     return [_common(_inside(one, fence)) for one in (demand.words, demand.clear)
-            if not np.isnan(one).all()]
+            if one.asked.any()]
 
 
 def _narrowed(
@@ -123,7 +128,7 @@ def _both(a: tuple[float, float], b: tuple[float, float]) -> tuple[float, float]
     return max(a[0], b[0]), min(a[1], b[1])
 
 
-def _settled(at: float, fence: Fence) -> Array:
+def settled(at: float, fence: Fence) -> Array:
     """A still window at ``at``, its edge on an even pixel where its size does not change.
 
     Nobody sees the difference, and unscaled pixels stay untouched.
@@ -147,46 +152,66 @@ def _nearest(wish: float, room: tuple[float, float]) -> float:
     return (least + most) / 2 if least > most else min(max(wish, least), most)
 
 
-def _inside(allowed: Array, fence: Fence) -> Array:
-    return np.asarray(np.clip(allowed, fence.low[:, None], fence.high[:, None]))
+def _inside(keep: Keep, fence: Fence) -> Array:
+    """The places (n, 2) that ``keep`` allows, moved into the fence where they lie outside."""
+    return np.asarray(
+        np.clip(keep.places(fence.sizes), fence.low[:, None], fence.high[:, None]))
 
 
 def _solved(
     demand: Demand, fence: Fence, manner: Manner, motion: Motion, pins: dict[int, float]
 ) -> Array:
-    held = replace(
-        demand, must=_inside(demand.must, fence), clear=_inside(demand.clear, fence),
-        want=_inside(_for_strides(demand.want, motion.stride_frames), fence),
-        wish=np.clip(demand.wish, fence.low, fence.high), words=_inside(demand.words, fence))
-    return best_path(held, fence.low, fence.high, limits_for(manner, fence.size, motion), pins)
+    limits = limits_for(manner, fence.size, motion)
+    channel = Channel(fence.low, fence.high, limits, pins)
+    problem = Problem(len(fence.sizes), (channel,), asked_along(demand, fence, limits, motion))
+    places = rested(problem, motion.least_rest_frames).places[0]
+    return np.asarray(np.clip(places, fence.low, fence.high))
 
 
-def _for_strides(allowed: Array, stride: int) -> Array:
-    """``allowed`` places (n, 2) narrowed so that limbs which swing out soon fit already.
+def asked_along(
+    demand: Demand, fence: Fence, limits: Limits, motion: Motion
+) -> tuple[Soft, ...]:
+    """The demand's rows for the solver, for windows of the fence's sizes."""
+    ones = {0: np.ones(len(fence.sizes))}
+    want = for_strides(demand.want, fence.sizes, motion.stride_frames)
+    made = []
+    for keep, price in ((demand.must, limits.must), (want, limits.want),
+                        (demand.clear, limits.clear), (demand.words, limits.words)):
+        if price and keep.asked.any():
+            inside = np.sort(_inside(keep, fence), axis=1)  # never crossed: no row could be met
+            made.append(Soft(ones, inside[:, 0], inside[:, 1], price))
+    wish = np.clip(demand.wished(fence.sizes), fence.low, fence.high)
+    if not np.isnan(wish).all():
+        made.append(Soft(ones, wish, wish, limits.wish, every=3 * limits.knot_frames))
+    return tuple(made)
+
+
+def for_strides(keep: Keep, sizes: Array, stride: int) -> Keep:
+    """``keep`` narrowed so that limbs which swing out soon fit already.
 
     The room at each side of the lead's calmed middle becomes the least of the frames around it, so
     that the window follows the body and not each step.
     """
-    asked = np.flatnonzero(~np.isnan(allowed[:, 0]))
+    asked = np.flatnonzero(keep.asked)
     if len(asked) < 3:
-        return allowed
-    low, high = allowed[asked, 0], allowed[asked, 1]
+        return keep
+    low, high = keep.places(sizes)[asked].T
     middle = gaussian_filter1d((low + high) / 2, stride / 2, mode="nearest")
-    least = minimum_filter1d(middle - low, 2 * stride + 1, mode="nearest")
-    most = minimum_filter1d(high - middle, 2 * stride + 1, mode="nearest")
-    short = np.maximum(0.0, -(least + most)) / 2  # no room is left: aim between the two
-    narrowed = allowed.copy()
-    narrowed[asked, 0] = middle - least - short
-    narrowed[asked, 1] = middle + most + short
-    return narrowed
+    room = minimum_filter1d(middle - low, 2 * stride + 1, mode="nearest")
+    above = minimum_filter1d(high - middle, 2 * stride + 1, mode="nearest")
+    short = np.maximum(0.0, -(room + above)) / 2  # no room is left: aim between the two
+    least, most = keep.least.copy(), keep.most.copy()
+    least[asked] += middle - room - short - low
+    most[asked] += middle + above + short - high
+    return replace(keep, least=least, most=most)
 
 
-def misses(allowed: Array, places: Array, fence: Fence, slack: float) -> float:
+def misses(keep: Keep, places: Array, fence: Fence, slack: float) -> float:
     """Share of asked frames in which ``places`` lie outside by more than ``slack`` pixels."""
-    room = _inside(allowed, fence)
-    asked = ~np.isnan(allowed[:, 0])
+    asked = keep.asked
     if not asked.any():
         return 0.0
+    room = _inside(keep, fence)
     below = room[asked, 0] - places[asked]
     above = places[asked] - room[asked, 1]
     return float((np.maximum(below, above) > slack).mean())

@@ -2,25 +2,43 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.model import Analysis, FoundShot, Track
 from caracal.core.framing.attention import best_place
-from caracal.core.framing.choice import Keyframe, ShotChoice, through_keys, zooms
-from caracal.core.framing.demand import WHOLE_WINDOW, Demand, demand_along, words_demand
-from caracal.core.framing.geometry import Frame, window_size
+from caracal.core.framing.choice import (
+    PLAIN,
+    Finish,
+    Keyframe,
+    ShotChoice,
+    through_keys,
+    zooms,
+)
+from caracal.core.framing.closer import Room, come_closer
+from caracal.core.framing.demand import (
+    WHOLE_WINDOW,
+    Demand,
+    demand_along,
+    extents,
+    joined,
+    no_demand,
+    words_demand,
+)
+from caracal.core.framing.geometry import Frame, enlargement, spread, window_size
 from caracal.core.framing.lead import Subject, choose_lead, company
-from caracal.core.framing.manners import Fence, Move, move_along
+from caracal.core.framing.manners import Move, move_along
 from caracal.core.framing.motion import Manner, Motion
 
 Array = NDArray[np.float64]
 
 STILL_FACE = 0.8  # of its width: a face whose middle wanders less stays where it is
+ALL_OF_IT = 0.98  # of the picture, along both axes: nothing to speak of is cut away
 CALM_ORDER = (Manner.LOCKED, Manner.GLIDE, Manner.CHASE, Manner.BY_HAND)
 
 
@@ -30,7 +48,11 @@ class ShotPath:
 
     ``leads`` says from which frame on which subject is kept (None: nobody leads). ``across`` is
     the demand along the axis in which the window has most room, for the path strip (None without
-    a lead); ``axis`` says which that is.
+    a lead); ``axis`` says which that is. ``closer`` is the zoom it took by itself, at most.
+    A window leans by ``finish.straighten`` degrees
+    anticlockwise, so that its picture is turned clockwise. ``jumps`` are the frames at which it
+    jumps without being asked to move: swaps, and punch-ins and their ends. ``punches`` are the
+    frames [first, end) of punch-ins; ``manner`` is that of the rest.
     """
 
     start: int
@@ -39,6 +61,10 @@ class ShotPath:
     leads: tuple[tuple[int, int | None], ...]
     across: Demand | None
     axis: int
+    closer: float = 1.0
+    finish: Finish = PLAIN
+    jumps: tuple[int, ...] = ()
+    punches: tuple[tuple[int, int], ...] = ()
 
     @property
     def end(self) -> int:
@@ -68,31 +94,51 @@ def shot_path(
 ) -> ShotPath:
     """The window over shot number ``shot`` in a version's ``frame`` under ``choice``.
 
-    At each swap the window jumps: the parts between swaps are solved apart, like shots.
+    At each swap and punch-in the window jumps: the parts between are solved apart, like shots.
     """
     found = analysis.shots[shot]
-    swaps = [one for one in sorted(choice.swaps, key=lambda one: one.frame)
-             if found.start < one.frame < found.end]
-    edges = [found.start, *(one.frame for one in swaps), found.end]
-    leads = [choice.lead, *(one.lead for one in swaps)]
     parts = []
-    for (start, end), lead in zip(pairwise(edges), leads, strict=True):
+    for start, end, here in _pieces(found, choice):
         piece = msgspec.structs.replace(found, start=start, end=end)
-        here = msgspec.structs.replace(choice, lead=lead, swaps=())
         parts.append(_Part(analysis, shot, piece, frame, here, motion).path())
-    return parts[0] if len(parts) == 1 else _joined(parts)
+    punches = tuple((max(one.frame, found.start), min(one.end_exclusive, found.end))
+                    for one in choice.punches)
+    return parts[0] if len(parts) == 1 else _joined(parts, punches)
 
 
-def _joined(parts: list[ShotPath]) -> ShotPath:
+def _pieces(found: FoundShot, choice: ShotChoice) -> list[tuple[int, int, ShotChoice]]:
+    """(start, end, choice) of the parts of a shot between its jumps."""
+    swaps = sorted(choice.swaps, key=lambda one: one.frame)
+    edges = {one.frame for one in swaps}
+    edges |= {at for one in choice.punches for at in (one.frame, one.end_exclusive)}
+    inside = sorted(at for at in edges if found.start < at < found.end)
+    made = []
+    for start, end in pairwise([found.start, *inside, found.end]):
+        lead = next((one.lead for one in reversed(swaps) if one.frame <= start), choice.lead)
+        here = msgspec.structs.replace(choice, lead=lead, swaps=(), punches=())
+        punch = next((one for one in reversed(choice.punches)
+                      if one.frame <= start < one.end_exclusive), None)
+        if punch is not None:
+            here = msgspec.structs.replace(
+                here, zoom=punch.zoom, manner=Manner.BY_HAND,
+                keyframes=(Keyframe(start, punch.centre),))
+        made.append((start, end, here))
+    return made
+
+
+def _joined(parts: list[ShotPath], punches: tuple[tuple[int, int], ...]) -> ShotPath:
     demands = [part.across for part in parts if part.across is not None]
-    across = None
-    if len(demands) == len(parts):
-        across = Demand(*(np.concatenate([getattr(one, name) for one in demands])
-                          for name in Demand.__dataclass_fields__))
+    across = joined(demands) if len(demands) == len(parts) else None
+    leads = [parts[0].leads[0]]
+    for part in parts[1:]:
+        if part.leads[0][1] != leads[-1][1]:
+            leads.append(part.leads[0])
+    rest = [part for part in parts if not any(a <= part.start < b for a, b in punches)] or parts
     return ShotPath(
         parts[0].start, np.concatenate([part.windows for part in parts]),
-        max((part.manner for part in parts), key=CALM_ORDER.index),
-        tuple(lead for part in parts for lead in part.leads), across, parts[0].axis)
+        max((part.manner for part in rest), key=CALM_ORDER.index), tuple(leads), across,
+        parts[0].axis, max(part.closer for part in rest), parts[0].finish,
+        tuple(part.start for part in parts[1:]), punches)
 
 
 class _Part:
@@ -101,10 +147,25 @@ class _Part:
     def __init__(self, analysis: Analysis, shot: int, found: FoundShot, frame: Frame,
                  choice: ShotChoice, motion: Motion) -> None:
         self._analysis, self._shot, self._found = analysis, shot, found
-        self._frame, self._choice, self._motion = frame, choice, motion
+        self._choice, self._motion = choice, motion
+        self._frame = frame.turned(choice.finish.quarter_turns)
         self._keys = tuple(sorted(choice.keyframes, key=lambda one: one.frame))
-        whole = np.array(window_size(frame.shape, analysis.active))
+        lean = choice.finish.straighten
+        whole = np.array(window_size(self._frame.shape, analysis.active, 1.0, lean))
         self._sizes = whole[None, :] / zooms(choice, found.start, found.frames)[:, None]
+        self._room = Room(analysis.active, self._sizes, spread(self._frame.shape, lean),
+                          self._closest((float(whole[0]), float(whole[1]))))
+
+    def _closest(self, whole: tuple[float, float]) -> float:
+        """How far the window may come closer by itself; 1 where a person decides the zoom."""
+        decided = (self._choice.zoom is not None or self._keys
+                   or self._choice.finish.quarter_turns)
+        active = self._analysis.active
+        all_of_it = min(whole[0] / active[2], whole[1] / active[3]) > ALL_OF_IT
+        if decided or all_of_it or self._frame.canvas is None:
+            return 1.0  # a version of the master's own shape is shown as it was made
+        grown = enlargement(self._frame.canvas, (0.0, 0.0, *whole))
+        return min(self._motion.closest, self._motion.enlarged_past / grown)
 
     def path(self) -> ShotPath:
         """Keyframes by hand, else the best place without a lead, else the solved path."""
@@ -112,16 +173,25 @@ class _Part:
         room = [active[i + 2] - float(self._sizes[:, i].max()) for i in (0, 1)]
         axis = 0 if room[0] >= room[1] else 1
         lead = choose_lead(analysis, self._shot, self._choice.lead, self._choice.ignored)
+        number = lead.id if lead is not None else None
+        leads, start = ((self._found.start, number),), self._found.start
         demands = self._demands(lead)
         shown = demands[axis] if lead is not None else None
-        number = lead.id if lead is not None else None
-        leads = ((self._found.start, number),)
+        finish = self._choice.finish
         if self._choice.manner is Manner.BY_HAND and self._keys:
-            return ShotPath(self._found.start, self._by_hand(), Manner.BY_HAND, leads, shown, axis)
-        moves = [self._move(i, demands[i]) for i in (0, 1)]
+            return ShotPath(start, self._by_hand(), Manner.BY_HAND, leads, shown, axis,
+                            finish=finish)
+        moves = self._move(0, demands[0]), self._move(1, demands[1])
         manner = max((move.manner for move in moves), key=CALM_ORDER.index)
-        middles = np.stack([move.places for move in moves], axis=1)
-        return ShotPath(self._found.start, self._windows(middles), manner, leads, shown, axis)
+        windows = self._windows(np.stack([move.places for move in moves], axis=1), self._sizes)
+        if lead is not None and lead.body is not None:
+            height = np.diff(extents(self._found, lead.body.box_at, 1), axis=1)[:, 0]
+            near = None
+            if not np.isnan(height).all():
+                near = come_closer(demands, self._room, moves, height, self._motion)
+            windows = windows if near is None else self._windows(near.middles, near.sizes)
+        closer = float((self._sizes[:, 0] / windows[:, 2]).max())
+        return ShotPath(start, windows, manner, leads, shown, axis, closer, finish)
 
     def _demands(self, lead: Subject | None) -> tuple[Demand, Demand]:
         words = (*self._analysis.words_in(self._shot), *self._still_faces(lead))
@@ -129,17 +199,19 @@ class _Part:
             demands = [self._no_demand(i) for i in (0, 1)]
         else:
             others = company(self._analysis, self._shot, lead, self._choice)
+            camera = Camera.of_shot(self._analysis, self._found.start, self._found.end)
             demands = [
                 demand_along(i, self._found, lead, others, self._sizes[:, i],
-                             self._frame.clear[i] if self._frame.clear else WHOLE_WINDOW)
+                             self._frame.clear[i] if self._frame.clear else WHOLE_WINDOW,
+                             camera)
                 for i in (0, 1)
             ]
         made = []
         for i, one in enumerate(demands):
-            fence = self._fence(i)
-            held = words_demand(self._found, words, i, self._sizes[:, i], one.must,
+            fence = self._room.fence(i)
+            held = words_demand(self._found, words, i, fence.sizes, one.must.places(fence.sizes),
                                 (fence.low, fence.high))
-            made.append(Demand(one.must, one.want, one.clear, one.wish, one.extent, held))
+            made.append(replace(one, words=held))
         return made[0], made[1]
 
     def _still_faces(self, lead: Subject | None) -> list[Track]:
@@ -156,33 +228,27 @@ class _Part:
     def _no_demand(self, axis: int) -> Demand:
         """Nobody leads: only the most telling place is wished for."""
         frames = self._found.frames
-        nothing = np.full((frames, 2), np.nan)
         size = (float(np.median(self._sizes[:, 0])), float(np.median(self._sizes[:, 1])))
         near = best_place(self._analysis, self._shot, size)
-        wish = np.full(frames, near[axis] + size[axis] / 2)
-        return Demand(nothing, nothing, nothing, wish, nothing, nothing)
-
-    def _fence(self, axis: int) -> Fence:
-        active, sizes = self._analysis.active, self._sizes[:, axis]
-        return Fence(active[axis] + sizes / 2, active[axis] + active[axis + 2] - sizes / 2, sizes)
+        return no_demand(frames, np.full(frames, near[axis] + size[axis] / 2))
 
     def _move(self, axis: int, demand: Demand) -> Move:
         manner = self._choice.manner
         pins = {one.frame - self._found.start: one.centre[axis] for one in self._keys
                 if self._found.start <= one.frame < self._found.end}
-        return move_along(demand, self._fence(axis),
+        return move_along(demand, self._room.fence(axis),
                           Manner.AUTO if manner is Manner.BY_HAND else manner, self._motion, pins)
 
     def _by_hand(self) -> Array:
         centres = np.array([one.centre for one in self._keys], np.float64)
         return self._windows(
-            through_keys(self._keys, centres, self._found.start, self._found.frames))
+            through_keys(self._keys, centres, self._found.start, self._found.frames), self._sizes)
 
-    def _windows(self, middles: Array) -> Array:
+    def _windows(self, middles: Array, sizes: Array) -> Array:
         """Windows (n, 4) round ``middles`` (n, 2), kept inside the active picture."""
-        active = np.array(self._analysis.active)
-        near = np.clip(middles - self._sizes / 2, active[:2], active[:2] + active[2:] - self._sizes)
-        return np.hstack([near, self._sizes])
+        active, half = np.array(self._analysis.active), sizes * np.array(self._room.spread) / 2
+        held = np.clip(middles, active[:2] + half, active[:2] + active[2:] - half)
+        return np.hstack([held - sizes / 2, sizes])
 
 
 def film_path(
@@ -200,6 +266,13 @@ def film_path(
 def windows_of(paths: tuple[ShotPath, ...]) -> Array:
     """All windows of a film, (frames, 4)."""
     return np.concatenate([path.windows for path in paths])
+
+
+def zoom_at(analysis: Analysis, frame: Frame, path: ShotPath, at: int) -> float:
+    """How much smaller than the widest the window of ``path`` is at frame ``at``; from 1."""
+    turned = frame.turned(path.finish.quarter_turns)
+    whole, _ = window_size(turned.shape, analysis.active, 1.0, path.finish.straighten)
+    return whole / float(path.windows[at - path.start, 2])
 
 
 def key_at(path: ShotPath, frame: int) -> Keyframe:

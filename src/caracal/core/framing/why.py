@@ -15,6 +15,7 @@ from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
 
 SEEN_TRAVEL = 0.05  # widths of the window: less is no movement to speak of
+SEEN_CLOSER = 1.05  # zoom: less is no coming closer to speak of
 MOVING_MANNERS = (Manner.LOCKED, Manner.GLIDE, Manner.CHASE)
 
 
@@ -100,6 +101,12 @@ def lead_name(analysis: Analysis, shot: int, lead: int | None) -> str:
 
 def why(analysis: Analysis, shot: int, path: ShotPath) -> str:
     """Why the window of ``path`` rests or moves."""
+    count = len(path.punches)
+    punched = f" Punches in {count if count > 1 else 'once'}{' times' if count > 1 else ''}."
+    return _why(analysis, shot, path) + (punched if count else "")
+
+
+def _why(analysis: Analysis, shot: int, path: ShotPath) -> str:
     name = lead_name(analysis, shot, path.lead)
     name = name if name[-1].isdigit() else f"the {name}"
     if path.manner is Manner.BY_HAND:
@@ -109,8 +116,10 @@ def why(analysis: Analysis, shot: int, path: ShotPath) -> str:
         return f"Jumps from {name} to {', then '.join(others)}: both do not fit."
     if path.lead is None:
         return "Nobody leads: rests on the most telling part."
+    closer = f" Comes {path.closer:.1f} times closer to show it well." if (
+        path.closer > SEEN_CLOSER) else ""
     if path.manner is Manner.LOCKED:
-        return f"One still window keeps {name} throughout."
+        return f"One still window keeps {name} throughout.{closer}"
     if path.manner is Manner.GLIDE:
-        return f"Glides slowly: a still window would lose {name}."
-    return f"Keeps up with {name}: too quick for a glide."
+        return f"Glides slowly: a still window would lose {name}.{closer}"
+    return f"Keeps up with {name}: too quick for a glide.{closer}"

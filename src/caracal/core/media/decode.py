@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Iterator
 from fractions import Fraction
 
@@ -12,8 +13,15 @@ from av.video.reformatter import ColorRange, Colorspace
 
 from caracal.core.errors import InputError
 from caracal.core.media.gate import reading
-from caracal.core.media.look import CUT_OFF_S, MATRIX_BT709, MATRIX_UNKNOWN, Master
+from caracal.core.media.look import (
+    CUT_OFF_S,
+    HDR_TRANSFERS,
+    MATRIX_BT709,
+    MATRIX_UNKNOWN,
+    Master,
+)
 from caracal.core.media.planes import Planes, planes_of, turned
+from caracal.core.media.tonemap import table_text
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
 
@@ -70,19 +78,38 @@ def _decoded(
     if first > 0:
         time = master.start_s + first / float(master.rate)
         container.seek(int(time / (stream.time_base or Fraction(1))), stream=stream)
-    decoded = (frame for frame in container.decode(stream) if frame.pts is not None)
-    return _deinterlaced(decoded, stream) if master.interlaced else decoded
+    decoded: Iterator[av.VideoFrame] = (
+        frame for frame in container.decode(stream) if frame.pts is not None)
+    if master.interlaced:
+        decoded = _filtered(decoded, stream, [("bwdif", "mode=send_frame:deint=all")])
+    if master.colour.transfer in HDR_TRANSFERS:
+        return _tone_mapped(decoded, stream, master.colour.transfer)
+    return decoded
 
 
-def _deinterlaced(
-    source: Iterator[av.VideoFrame], stream: av.VideoStream
+def _tone_mapped(
+    source: Iterator[av.VideoFrame], stream: av.VideoStream, transfer: int
 ) -> Iterator[av.VideoFrame]:
+    """PQ or HLG pictures as limited-range BT.709 4:2:0, 8 bit."""
+    with tempfile.NamedTemporaryFile("w", suffix=".cube", prefix="caracal-") as table:
+        table.write(table_text(transfer))
+        table.flush()
+        yield from _filtered(source, stream, [
+            ("scale", "in_color_matrix=bt2020:out_range=full"), ("format", "gbrp12le"),
+            ("lut3d", f"file={table.name}:interp=tetrahedral"),
+            ("scale", "out_color_matrix=bt709:out_range=limited"), ("format", "yuv420p")])
+
+
+def _filtered(
+    source: Iterator[av.VideoFrame], stream: av.VideoStream, steps: list[tuple[str, str]]
+) -> Iterator[av.VideoFrame]:
+    """``source`` through FFmpeg's filters ``steps``, each a name and its arguments."""
     graph = av.filter.Graph()
-    entry = graph.add_buffer(template=stream)
-    weave = graph.add("bwdif", "mode=send_frame:deint=all")
-    out = graph.add("buffersink")
-    entry.link_to(weave)
-    weave.link_to(out)
+    last = graph.add_buffer(template=stream)
+    for name, arguments in [*steps, ("buffersink", "")]:
+        following = graph.add(name, arguments)
+        last.link_to(following)
+        last = following
     graph.configure()
     for frame in source:
         graph.push(frame)
@@ -101,6 +128,9 @@ def _pulled(graph: av.filter.Graph) -> Iterator[av.VideoFrame]:
 
 def _conformed(frame: av.VideoFrame, master: Master) -> Planes:
     """Planes of ``frame`` as limited-range BT.709 4:2:0, upright."""
+    if master.colour.transfer in HDR_TRANSFERS:  # tone-mapped already
+        planes = planes_of(frame, float(Fraction(master.pixel_aspect)))
+        return turned(planes, -master.rotation_degrees)
     matrix = master.colour.matrix
     if matrix == MATRIX_UNKNOWN:
         matrix = MATRIX_BT709 if frame.height >= HD_HEIGHT else 6

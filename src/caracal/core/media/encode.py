@@ -49,9 +49,14 @@ class EncoderSettings(msgspec.Struct, frozen=True):
 
 
 class MovieWriter:
-    """Encodes planes and samples into ``path``. Call :meth:`finish`, else the file is unusable."""
+    """Encodes planes and samples into ``path``. Call :meth:`finish`, else the file is unusable.
 
-    def __init__(self, path: Path, settings: EncoderSettings) -> None:
+    With ``copied`` pictures are not encoded but taken over as packets of streams like that one.
+    """
+
+    def __init__(
+        self, path: Path, settings: EncoderSettings, copied: VideoStream | None = None
+    ) -> None:
         self._path, self._settings = path, settings
         self._rate = Fraction(settings.frame_rate)
         self._pictures = self._samples = 0
@@ -61,7 +66,9 @@ class MovieWriter:
             self._container = av.open(
                 str(path), "w", format=settings.container, options=settings.container_options
             )
-            self._video = self._add_video()
+            self._video = self._add_video() if copied is None else (
+                self._container.add_stream_from_template(copied))
+            self._copies = copied is not None
             self._audio = self._add_audio()
 
     @property
@@ -106,6 +113,16 @@ class MovieWriter:
             for packet in self._video.encode(frame):
                 self._container.mux(packet)
 
+    def copy_picture(self, packet: av.Packet[VideoStream], shift: int) -> None:
+        """Take over an encoded picture, ``shift`` frames later than it says."""
+        base = packet.time_base or Fraction(1)
+        by = round(Fraction(shift) / self._rate / base)
+        packet.pts = (packet.pts or 0) + by
+        packet.dts = (packet.dts or 0) + by
+        packet.stream = self._video
+        with writing(self._path):
+            self._container.mux(packet)
+
     def write_sound(self, samples: NDArray[np.float32]) -> None:
         """Encode the next samples, (n, channels) float32, -1..1."""
         if self._audio is None:
@@ -142,7 +159,7 @@ class MovieWriter:
                     self._encode_sound(self._waiting, self._audio.codec_context.frame_size or 1024)
                 for packet in self._audio.encode(None):
                     self._container.mux(packet)
-            for packet in self._video.encode(None):
+            for packet in () if self._copies else self._video.encode(None):
                 self._container.mux(packet)
             self._container.close()
 

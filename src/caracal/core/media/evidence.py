@@ -12,11 +12,15 @@ from av.container import InputContainer
 
 from caracal.core.errors import InputError
 from caracal.core.media.gate import reading
-from caracal.core.media.look import Colour, SoundStream, look
-from caracal.core.time import rate_text
+from caracal.core.media.look import Colour, Master, SoundStream, look
+from caracal.core.media.loudness import Loudness, Meter
+from caracal.core.media.sound import SoundReader
+from caracal.core.time import rate_text, samples_at
 
 IDR = 5  # nal_unit_type of an instantaneous refresh, ITU-T H.264 Table 7-1
 SLICES = (1, 5)
+HEVC_IDR = (19, 20)  # ITU-T H.265 Table 7-1; 21 is a clean random access: an open GOP
+HEVC_OTHERS = 32  # from here on: parameter sets and messages, no pictures
 
 
 class Evidence(msgspec.Struct, frozen=True):
@@ -45,6 +49,7 @@ class Evidence(msgspec.Struct, frozen=True):
     container: str
     index_first: bool
     size_mb: float
+    loudness: Loudness | None = None
 
     def colour_name(self) -> str:
         """``BT.709 limited`` or the tags as numbers of ITU-T H.273."""
@@ -82,7 +87,30 @@ def gather(path: Path) -> Evidence:
         sound_start_gap_s=starts, sound_end_gap_s=ends,
         container=master.container, index_first=_index_first(path),
         size_mb=path.stat().st_size / 1e6,
+        loudness=_loudness(master) if master.sound else None,
     )
+
+
+def _loudness(master: Master) -> Loudness:
+    """How loud the first sound stream is, as it is."""
+    sound = master.sound[0]
+    channels = 1 if sound.channels == 1 else 2
+    count = samples_at(master.frames, master.rate, sound.rate_hz)
+    meter = Meter(sound.rate_hz, channels)
+    with SoundReader(master, sound.rate_hz, channels) as reader:
+        for at in range(0, count, sound.rate_hz):
+            meter.push(reader.take(min(sound.rate_hz, count - at)))
+    return meter.result()
+
+
+def picture_sizes(path: Path) -> tuple[list[int], list[int]]:
+    """Bytes of the pictures that stand alone, and of the others, in decoding order.
+
+    Raises InputError when ``path`` is not a readable movie.
+    """
+    with reading(path), av.open(str(path)) as container:
+        video, _ = _packets(container)
+    return [one.size for one in video if one.key], [one.size for one in video if not one.key]
 
 
 class _Packet(msgspec.Struct, frozen=True):
@@ -97,6 +125,7 @@ def _packets(container: InputContainer) -> tuple[list[_Packet], list[_Packet]]:
     video: list[_Packet] = []
     audio: list[_Packet] = []
     chosen = [container.streams.video[0], *container.streams.audio[:1]]
+    closed = CLOSED.get(container.streams.video[0].codec_context.codec.canonical_name)
     for packet in container.demux(chosen):
         if packet.pts is None or not packet.size:
             continue
@@ -105,7 +134,7 @@ def _packets(container: InputContainer) -> tuple[list[_Packet], list[_Packet]]:
         is_video = packet.stream.type == "video"
         made = _Packet(
             float(packet.pts * base), float((packet.duration or 0) * base), packet.size, key,
-            is_video and key and _starts_with_idr(bytes(packet)),
+            is_video and key and (closed is None or closed(bytes(packet))),
         )
         (video if is_video else audio).append(made)
     return video, audio
@@ -120,6 +149,21 @@ def _starts_with_idr(data: bytes) -> bool:
             return kind == IDR
         at += 4 + int.from_bytes(data[at : at + 4], "big")
     return False
+
+
+def _starts_with_hevc_idr(data: bytes) -> bool:
+    """The same for H.265, whose refresh may also be one that earlier pictures are shown after."""
+    at = 0
+    while at + 5 <= len(data):
+        kind = data[at + 4] >> 1 & 0x3F
+        if kind < HEVC_OTHERS:
+            return kind in HEVC_IDR
+        at += 4 + int.from_bytes(data[at : at + 4], "big")
+    return False
+
+
+# Of other codecs a key picture refreshes everything: nothing before it is used after it.
+CLOSED = {"h264": _starts_with_idr, "hevc": _starts_with_hevc_idr}
 
 
 def _gaps(times: np.ndarray, length: float, audio: list[_Packet]) -> tuple[float, float]:

@@ -220,8 +220,8 @@ def _notices(master: Master) -> tuple[str, ...]:
     if master.interlaced:
         said.append("Interlaced: every frame is deinterlaced.")
     if master.colour.transfer in HDR_TRANSFERS:
-        said.append(f"High dynamic range ({HDR_TRANSFERS[master.colour.transfer]}): "
-                    "shown and converted without tone mapping so far.")
+        said.append(f"High dynamic range ({HDR_TRANSFERS[master.colour.transfer]}): tone-mapped "
+                    "to BT.709.")
     if min(master.width, master.height) < 720:
         said.append("Low resolution: versions will be enlarged.")
     return tuple(said)

@@ -11,6 +11,7 @@ import numpy as np
 from av.stream import Discard
 from numpy.typing import NDArray
 
+from caracal.core.media.downmix import downmix
 from caracal.core.media.gate import reading
 from caracal.core.media.look import Master
 
@@ -67,7 +68,8 @@ class SoundReader:
         for other in self._container.streams:
             if other.index != stream.index:
                 other.discard = Discard.all
-        resampler = av.AudioResampler("flt", LAYOUTS.get(self._channels, "stereo"), self._rate)
+        resampler = av.AudioResampler("fltp", None, self._rate)
+        mix: NDArray[np.float32] | None = None
         start_s = Fraction(self._master.start_s).limit_denominator(10**6)
         if self._first > 0:
             wanted_s = start_s + Fraction(self._first, self._rate) - 1
@@ -77,8 +79,10 @@ class SoundReader:
             for packet in self._container.demux(stream):
                 for frame in packet.decode():
                     for made in resampler.resample(frame):
-                        samples = np.asarray(made.to_ndarray(), np.float32)
-                        samples = samples.reshape(-1, self._channels)
+                        if mix is None:
+                            names = tuple(one.name for one in made.layout.channels)
+                            mix = downmix(names, self._channels)
+                        samples = np.asarray(made.to_ndarray(), np.float32).T @ mix
                         if skip is None:
                             time = Fraction(made.pts or 0) * Fraction(made.time_base or 1)
                             at = round((time - start_s) * self._rate)

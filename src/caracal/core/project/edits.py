@@ -3,16 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from fractions import Fraction
 
 import msgspec
 
 from caracal.core.analysis.boxes import Followed
 from caracal.core.analysis.model import Analysis
-from caracal.core.framing.choice import Keyframe, ShotChoice, Swap
+from caracal.core.errors import InputError
+from caracal.core.framing.choice import Finish, Keyframe, Punch, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
-from caracal.core.project.model import Accepted, Cast, Decision, DrawnBox, Project
+from caracal.core.project.model import (
+    LETTERS,
+    Accepted,
+    Cast,
+    Decision,
+    DrawnBox,
+    Project,
+    Version,
+)
+from caracal.core.time import FrameRange
+from caracal.core.timeline import timeline
 
 MOST_ZOOM = 3.0
+MOST_STRAIGHTEN = 15.0  # degrees: more is a turned picture
 FIRST_DRAWN = 1_000_000  # ids of drawn boxes: no analysis finds so many subjects
 
 
@@ -61,6 +74,44 @@ def with_ignored(project: Project, shot: int, subject: int, ignore: bool = True)
         second=None if ignore and before.second == subject else before.second))
 
 
+def with_version(project: Project, sheet: str) -> Project:
+    """One version more, by the spec sheet of that name, with the first letter that is free.
+
+    Nothing is analysed anew; who leads is decided for the shot and holds in it, too.
+    """
+    taken = {one.letter for one in project.versions}
+    letter = next((one for one in LETTERS if one not in taken), None)
+    if letter is None:
+        raise InputError(f"A film has at most {len(LETTERS)} versions.",
+                         remedy="Remove one that is not needed.")
+    return msgspec.structs.replace(project, versions=tuple(sorted(
+        (*project.versions, Version(letter, sheet)), key=lambda one: one.letter)))
+
+
+def changed_version(project: Project, letter: str, **changes: object) -> Project:
+    """Version ``letter`` with another sheet, name or ranges; its framing decisions stay."""
+    return msgspec.structs.replace(project, versions=tuple(
+        msgspec.structs.replace(one, **changes) if one.letter == letter else one
+        for one in project.versions))
+
+
+def with_range(project: Project, letter: str, span: FrameRange) -> Project:
+    """``span`` joined to what version ``letter`` shows; the first one replaces the project's."""
+    ranges = (*project.version(letter).ranges, span)
+    rate = Fraction(1)  # any: only the joining matters
+    return changed_version(project, letter, ranges=timeline(ranges, rate).ranges)
+
+
+def without_version(project: Project, letter: str) -> Project:
+    """Version ``letter`` and all that was decided for it forgotten; one version always stays."""
+    if len(project.versions) < 2:
+        raise InputError("One version must stay.", remedy="Add another before this one goes.")
+    return msgspec.structs.replace(
+        project, versions=tuple(one for one in project.versions if one.letter != letter),
+        decisions=tuple(one for one in project.decisions if one.letter != letter),
+        accepted=tuple(one for one in project.accepted if one.letter != letter))
+
+
 def with_choice(project: Project, letter: str, shot: int, choice: ShotChoice) -> Project:
     """``choice`` for ``shot`` in version ``letter`` (its cast is kept apart and ignored here)."""
     kept = [one for one in project.decisions if (one.letter, one.shot) != (letter, shot)]
@@ -107,9 +158,49 @@ def moved_keyframe(project: Project, letter: str, shot: int, frame: int, key: Ke
     return _changed(project, letter, shot, keyframes=ordered)
 
 
-def with_zoom(project: Project, letter: str, shot: int, zoom: float) -> Project:
-    """The window of ``shot`` in version ``letter`` made smaller by ``zoom``, 1 to MOST_ZOOM."""
-    return _changed(project, letter, shot, zoom=round(min(max(zoom, 1.0), MOST_ZOOM), 3))
+def with_zoom(project: Project, letter: str, shot: int, zoom: float | None) -> Project:
+    """The window of ``shot`` in version ``letter`` made smaller by ``zoom``, 1 to MOST_ZOOM.
+
+    None lets it come closer by itself.
+    """
+    held = None if zoom is None else round(min(max(zoom, 1.0), MOST_ZOOM), 3)
+    return _changed(project, letter, shot, zoom=held)
+
+
+def with_finish(project: Project, letter: str, shot: int, finish: Finish) -> Project:
+    """How the window's picture is turned, straightened and sharpened."""
+    held = Finish(finish.quarter_turns % 4,
+                  round(min(max(finish.straighten, -MOST_STRAIGHTEN), MOST_STRAIGHTEN), 2),
+                  round(min(max(finish.sharpen, 0.0), 1.0), 2))
+    return _changed(project, letter, shot, finish=held)
+
+
+def with_punch(project: Project, letter: str, shot: int, punch: Punch) -> Project:
+    """A punch-in; one that runs at its first frame ends there."""
+    kept = without_punch_at(project, letter, shot, punch.frame).choice(letter, shot).punches
+    later = [one for one in kept if one.frame > punch.frame]
+    end = min([punch.end_exclusive, *(one.frame for one in later)])
+    held = msgspec.structs.replace(
+        punch, end_exclusive=end, zoom=round(min(max(punch.zoom, 1.0), MOST_ZOOM), 3))
+    punches = sorted((*kept, held), key=lambda one: one.frame)
+    return _changed(project, letter, shot, punches=tuple(punches))
+
+
+def without_punch_at(project: Project, letter: str, shot: int, frame: int) -> Project:
+    """The punch-in that runs at ``frame`` ends there: back out."""
+    made = []
+    for one in project.choice(letter, shot).punches:
+        if not one.frame <= frame < one.end_exclusive:
+            made.append(one)
+        elif one.frame < frame:
+            made.append(msgspec.structs.replace(one, end_exclusive=frame))
+    return _changed(project, letter, shot, punches=tuple(made))
+
+
+def with_swap_at(project: Project, letter: str, shot: int, swap: Swap) -> Project:
+    """From the frame of ``swap`` on the window keeps its lead, until the next swap."""
+    kept = [one for one in project.choice(letter, shot).swaps if one.frame != swap.frame]
+    return with_swaps(project, letter, shot, (*kept, swap))
 
 
 def with_swaps(project: Project, letter: str, shot: int, swaps: Iterable[Swap]) -> Project:
@@ -146,10 +237,10 @@ def automatic_again(project: Project, letter: str, shot: int) -> Project:
 def copied(
     project: Project, source: tuple[str, int], targets: Iterable[tuple[str, int]]
 ) -> Project:
-    """The manner and zoom of ``source`` (letter, shot) for every one of ``targets``.
+    """The manner, zoom and finish of ``source`` (letter, shot) for every one of ``targets``.
 
-    Keyframes and swaps are copied to other versions of the same shot only: elsewhere their frames
-    mean nothing.
+    Keyframes, swaps and punch-ins are copied to other versions of the same shot only: elsewhere
+    their frames mean nothing.
     """
     choice = project.choice(*source)
     made = project
@@ -158,5 +249,6 @@ def copied(
             made = with_choice(made, letter, shot, choice)
         else:
             manner = Manner.AUTO if choice.manner is Manner.BY_HAND else choice.manner
-            made = _changed(made, letter, shot, manner=manner, zoom=choice.zoom)
+            made = _changed(made, letter, shot, manner=manner, zoom=choice.zoom,
+                            finish=choice.finish)
     return made

@@ -14,10 +14,16 @@ FIRST_SHEETS = ("vertical-short", "square-feed", "portrait-feed")
 
 
 class Version(msgspec.Struct, frozen=True):
-    """One wanted version: its letter on screen and the name of its spec sheet."""
+    """One wanted version: its letter on screen and the name of its spec sheet.
+
+    ``name`` is what a person calls it; ``ranges`` are the parts of the film that it shows, joined
+    in film order; none: the project's range.
+    """
 
     letter: str
     sheet: str
+    name: str = ""
+    ranges: tuple[FrameRange, ...] = ()
 
 
 class Cast(msgspec.Struct, frozen=True):
@@ -86,6 +92,14 @@ class Project(msgspec.Struct, frozen=True):
     starts: tuple[ShotStart, ...] = ()
     drawn: tuple[DrawnBox, ...] = ()
     motion: Motion = Motion()
+
+    def version(self, letter: str) -> Version:
+        """The version of that letter."""
+        return next(one for one in self.versions if one.letter == letter)
+
+    def ranges_of(self, letter: str) -> tuple[FrameRange, ...]:
+        """What the version shows of the film."""
+        return self.version(letter).ranges or (self.span,)
 
     def cast(self, shot: int) -> Cast:
         """Who matters in ``shot``."""

@@ -68,13 +68,17 @@ def _ordered(items: list[T]) -> tuple[T, ...]:
 
 
 def _inside(one: Decision, shot: int, start: int, end: int) -> Decision:
-    """A decision with only those keyframes and swaps that lie in its new shot."""
+    """A decision with only those keyframes, swaps and punch-ins that lie in its new shot."""
     choice = one.choice
     keys = tuple(key for key in choice.keyframes if start <= key.frame < end)
     lost = choice.manner is Manner.BY_HAND and not keys
     return Decision(one.letter, shot, msgspec.structs.replace(
         choice, keyframes=keys, manner=Manner.AUTO if lost else choice.manner,
-        swaps=tuple(swap for swap in choice.swaps if start < swap.frame < end)))
+        swaps=tuple(swap for swap in choice.swaps if start < swap.frame < end),
+        punches=tuple(msgspec.structs.replace(one, frame=max(one.frame, start),
+                                              end_exclusive=min(one.end_exclusive, end))
+                      for one in choice.punches
+                      if one.frame < end and one.end_exclusive > start)))
 
 
 def split_at(analysis: Analysis, project: Project, frame: int) -> Project:

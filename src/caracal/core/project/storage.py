@@ -21,12 +21,29 @@ from caracal.core.media.gate import missing, place_error
 from caracal.core.project.model import Project
 
 FORMAT = "caracal project"
-VERSION = 1
+VERSION = 3
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
 Data = dict[str, Any]
-UPGRADES: dict[int, Callable[[Data], Data]] = {}  # from the version named to the next
+
+
+def _zoom_left_open(data: Data) -> Data:
+    """From 1 to 2: a zoom of 1 was what nobody had decided; it is null now."""
+    for one in data.get("project", {}).get("decisions", []):
+        if one.get("choice", {}).get("zoom") == 1.0:
+            one["choice"]["zoom"] = None
+    return {**data, "version": 2}
+
+
+def _versions_get_ranges(data: Data) -> Data:
+    """From 2 to 3: versions may have names and ranges of their own; none had."""
+    return {**data, "version": 3}
+
+
+UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
+    1: _zoom_left_open, 2: _versions_get_ranges,
+}
 
 
 class FilmReference(msgspec.Struct, frozen=True):

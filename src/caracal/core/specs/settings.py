@@ -1,10 +1,14 @@
-"""From a spec sheet to what the encoder is told, and the size to expect."""
+"""From a spec sheet to what the encoders are told, and the size to expect."""
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable
 from fractions import Fraction
+from pathlib import Path
 
 from caracal.core.media.encode import EncoderSettings, SoundSettings
+from caracal.core.specs.codecs import MUXERS
 from caracal.core.specs.levels import lowest_level, most_references
 from caracal.core.specs.sheet import Index, SpecSheet
 from caracal.core.time import rate_text
@@ -12,35 +16,114 @@ from caracal.core.time import rate_text
 PRESET = "fast"  # at these bitrates it looks like medium and takes about three quarters of the time
 REFERENCES = 3
 CONTAINER_SHARE = 1.01  # common practice: one part in a hundred on top
+TAGS = "colorprim=bt709:transfer=bt709:colormatrix=bt709"
+
+Options = dict[str, str]
 
 
-def encoder_settings(sheet: SpecSheet, rate: Fraction, with_sound: bool) -> EncoderSettings:
-    """Settings for H.264 in MP4 by ``sheet`` at ``rate``."""
+def encoder_settings(
+    sheet: SpecSheet, rate: Fraction, with_sound: bool, turn: int = 0, file: Path | None = None
+) -> EncoderSettings:
+    """Settings for a checked ``sheet`` at ``rate`` frames a second.
+
+    ``turn`` 1 and 2 are the two passes over ``file``; the encoder's notes lie beside it.
+    """
     width, height = sheet.canvas
-    video = sheet.video
-    level = lowest_level(width, height, rate, video.largest_kbps, video.profile)
-    gop = max(1, int(video.gop_s * rate))
-    options = {
-        "preset": PRESET, "profile": video.profile.lower(), "level": f"{level / 10:.1f}",
-        "maxrate": f"{video.largest_kbps}k", "bufsize": f"{video.buffer_kb}k",
-        "refs": str(min(REFERENCES, most_references(width, height, level))),
-        "x264-params": f"keyint={gop}:min-keyint={min(gop, round(rate))}:open-gop=0"
-                       ":colorprim=bt709:transfer=bt709:colormatrix=bt709",
-    }
-    sound = sheet.sound
+    video, sound = sheet.video, sheet.sound
+    gop = 1 if video.family.intra else max(1, int(video.gop_s * rate))
+    options = OPTIONS[video.codec](sheet, rate, gop)
+    if turn and file is not None:
+        key = PASSES[video.codec]
+        options[key] += f":pass={turn}:stats={_escaped(notes_file(file))}"
     return EncoderSettings(
-        width=width, height=height, frame_rate=rate_text(rate), encoder="libx264",
-        pixel_format=video.pixel_format, gop_frames=gop, options=options,
-        bitrate_kbps=video.bitrate_kbps,
-        sound=SoundSettings(sound.codec, sound.rate_hz, sound.channels, sound.bitrate_kbps)
+        width=width, height=height, frame_rate=rate_text(rate), encoder=video.family.encoder,
+        pixel_format=video.pixel_format, gop_frames=gop,
+        options=options,
+        bitrate_kbps=None if video.quality is not None else video.target_kbps(rate),
+        sound=SoundSettings(sound.family.encoder, sound.rate_hz, sound.channels, sound.kbps)
         if with_sound else None,
-        container=sheet.file.container,
+        container=MUXERS[sheet.file.container],
         container_options={"movflags": "+faststart"} if sheet.file.index is Index.FRONT else {},
     )
 
 
-def estimated_mb(sheet: SpecSheet, seconds: float, with_sound: bool = True) -> float:
+def notes_file(file: Path) -> Path:
+    """Where an encoder of two passes keeps its notes about ``file``."""
+    return file.with_name(f".{file.name}.notes")
+
+
+def _escaped(path: Path) -> str:
+    """A path inside a list of options: colons, commas and so on are taken literally."""
+    return re.sub(r"([\\:='\[\],;])", r"\\\1", str(path))
+
+
+def _h264(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
+    (width, height), video = sheet.canvas, sheet.video
+    level = lowest_level(width, height, rate, video.largest_kbps or 0, video.profile)
+    return {
+        "preset": PRESET, "profile": video.family.profiles[video.profile],
+        "level": f"{level / 10:.1f}", **_bounds(sheet), **_quality(sheet),
+        "refs": str(min(REFERENCES, most_references(width, height, level))),
+        "x264-params": f"keyint={gop}:min-keyint={min(gop, round(rate))}:open-gop=0:{TAGS}",
+    }
+
+
+def _h265(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
+    video = sheet.video
+    return {
+        "preset": "veryfast", "profile": video.family.profiles[video.profile], **_quality(sheet),
+        "x265-params": f"keyint={gop}:min-keyint={min(gop, round(rate))}:open-gop=0:"
+                       f"vbv-maxrate={video.largest_kbps}:vbv-bufsize={video.buffer_kb}:"
+                       f"{TAGS}:range=limited:log-level=none",
+    }
+
+
+def _vp9(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
+    return {"deadline": "good", "cpu-used": "4", "row-mt": "1", **_bounds(sheet),
+            **_quality(sheet)}
+
+
+def _av1(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
+    way = "rc=0" if sheet.video.quality is not None else "rc=1"
+    return {"preset": "8", **_quality(sheet),
+            "svtav1-params": f"keyint={gop}:{way}:enable-overlays=0"}
+
+
+def _intermediate(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
+    return {"profile": sheet.video.family.profiles[sheet.video.profile]}
+
+
+OPTIONS: dict[str, Callable[[SpecSheet, Fraction, int], Options]] = {
+    "h264": _h264, "h265": _h265, "vp9": _vp9, "av1": _av1, "prores": _intermediate,
+    "dnxhr": _intermediate,
+}
+
+
+PASSES = {"h264": "x264-params", "h265": "x265-params"}  # where two passes are told
+
+
+def _quality(sheet: SpecSheet) -> Options:
+    """Constant quality in place of a target, where the sheet says so."""
+    return {} if sheet.video.quality is None else {"crf": f"{sheet.video.quality:g}"}
+
+
+def _bounds(sheet: SpecSheet) -> Options:
+    return {"maxrate": f"{sheet.video.largest_kbps}k", "bufsize": f"{sheet.video.buffer_kb}k"}
+
+
+def video_kbps(sheet: SpecSheet, rate: Fraction) -> float:
+    """What the picture takes: the target, or what an intermediate usually needs."""
+    target = sheet.video.target_kbps(rate)
+    if target is not None:
+        return float(target)
+    width, height = sheet.canvas
+    return width * height * float(rate) * sheet.video.family.bits_a_pixel / 1000
+
+
+def estimated_mb(
+    sheet: SpecSheet, seconds: float, with_sound: bool = True, rate: Fraction = Fraction(25)
+) -> float:
     """Expected size in MB (10^6 bytes): 60.96 before the container's share for 8000 + 128 kb/s
     over 60 s."""
-    kbps = sheet.video.bitrate_kbps + (sheet.sound.bitrate_kbps if with_sound else 0)
+    kbps = video_kbps(sheet, rate) + (sheet.sound.kbps if with_sound else 0)
     return kbps * seconds / 8000 * CONTAINER_SHARE

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
-import tomllib
+from datetime import date
 from enum import StrEnum
 from fractions import Fraction
-from pathlib import Path
 
 import msgspec
 
 from caracal.core.errors import InputError
-from caracal.core.framing.geometry import Frame, Shape
-from caracal.core.resources import shipped
+from caracal.core.framing.geometry import Frame, Part, Shape
+from caracal.core.specs.codecs import SOUND, VIDEO, SoundCodec, VideoCodec
+from caracal.core.time import STANDARD_RATES
+
+QUICK_RATE = 30  # frames a second above which a sheet may want more bits
+LOSSLESS_BITS = 24  # a sample
+CLOSE = 0.03  # frames a second: 23.976 is 24 to a destination
+MOST_PARTS = 11  # of a rate: 240 fps for 24
+OLD_DAYS = 180  # destinations change their rules: after so long somebody should look again
 
 
 class Index(StrEnum):
@@ -21,47 +27,135 @@ class Index(StrEnum):
     ANY = "any"
 
 
+class Beyond(StrEnum):
+    """What to do with a version that is longer than its destination takes."""
+
+    REFUSE = "refuse"
+    TRIM = "trim"
+    PARTS = "parts"
+
+
+class RateChange(StrEnum):
+    """What to do with a film whose rate a destination does not take."""
+
+    REFUSE = "refuse"
+    REPEAT = "repeat"  # pictures are dropped or doubled
+    BLEND = "blend"  # neighbouring pictures are mixed
+
+
+class Captions(StrEnum):
+    """How a destination wants captions."""
+
+    BURN_IN = "burn-in"
+    SIDECAR = "sidecar"
+    BOTH = "both"
+
+
 class Duration(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Seconds a destination takes."""
+    """Seconds a destination takes, and what to do with more."""
 
     least_s: float = 0.0
     most_s: float = 86400.0
+    beyond: Beyond = Beyond.REFUSE
+
+    def kept_s(self, seconds: float) -> float:
+        """What is made of a version of ``seconds``: less where it is trimmed."""
+        return min(seconds, self.most_s) if self.beyond is Beyond.TRIM else seconds
 
 
 class Rates(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Frames a second a destination takes."""
+    """Frames a second a destination takes: from least to most, or ``only`` these.
+
+    A film of another rate is refused, or brought to the nearest rate as ``change`` says.
+    """
 
     least: float = 24.0
     most: float = 60.0
+    only: tuple[float, ...] = ()
+    change: RateChange = RateChange.REFUSE
+
+    def take(self, rate: Fraction) -> bool:
+        """Whether ``rate`` is one of them; 23.976 counts as 24."""
+        return self.least - CLOSE <= float(rate) <= self.most + CLOSE and (
+            not self.only or any(abs(float(rate) - one) < CLOSE for one in self.only))
+
+    def nearest(self, rate: Fraction) -> Fraction:
+        """The rate to bring ``rate`` to: itself, an even part or multiple, else the nearest.
+
+        Even parts and multiples come first: every picture is then seen for the same time.
+        """
+        if self.take(rate):
+            return rate
+        even = [one for n in range(2, MOST_PARTS) for one in (rate / n, rate * n) if self.take(one)]
+        named = [Fraction(one).limit_denominator(1001) for one in self.only or (self.most,)]
+        others = [one for one in (*named, *(() if self.only else STANDARD_RATES)) if self.take(one)]
+        return min(even or others or [rate], key=lambda one: abs(one - rate))
 
 
 class Video(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """The picture's encoding. Bitrates in kb/s, the buffer in kb, the GOP in seconds."""
+    """The picture's encoding. Bitrates in kb/s, the buffer in kb, the GOP in seconds.
 
-    bitrate_kbps: int
-    largest_kbps: int
-    buffer_kb: int
+    ``quick_kbps`` is the target above 30 frames a second, where it differs. Codecs whose pictures
+    all stand alone take what they take: their bitrates are None. ``quality`` (the encoder's own
+    scale, lower is better) takes the place of the target; the bounds stay. With two ``passes`` the
+    bits are spread over the whole file.
+    """
+
+    bitrate_kbps: int | None = None
+    largest_kbps: int | None = None
+    buffer_kb: int | None = None
+    quick_kbps: int | None = None
     codec: str = "h264"
     profile: str = "High"
     pixel_format: str = "yuv420p"
     gop_s: float = 2.0
+    passes: int = 1
+    quality: float | None = None
+
+    @property
+    def family(self) -> VideoCodec:
+        """What the codec can do; of a checked sheet."""
+        return VIDEO[self.codec]
+
+    def target_kbps(self, rate: Fraction) -> int | None:
+        """The bitrate to aim at, at ``rate`` frames a second."""
+        return self.quick_kbps if self.quick_kbps and rate > QUICK_RATE else self.bitrate_kbps
 
 
 class Sound(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """The sound's encoding."""
+    """The sound's encoding, and its loudness (ITU-R BS.1770).
+
+    ``loudness_lufs`` None leaves the level as it is; no peak goes beyond ``true_peak_dbtp``.
+    ``silent_track``: a film without sound gets a silent one.
+    """
 
     codec: str = "aac"
     bitrate_kbps: int = 128
     rate_hz: int = 48000
     channels: int = 2
+    loudness_lufs: float | None = None
+    true_peak_dbtp: float = -1.0
+    silent_track: bool = False
+
+    @property
+    def family(self) -> SoundCodec:
+        """What the codec can do; of a checked sheet."""
+        return SOUND[self.codec]
+
+    @property
+    def kbps(self) -> int:
+        """What it takes: as asked, or every bit where nothing is lost."""
+        every = self.rate_hz * self.channels * LOSSLESS_BITS // 1000
+        return every if self.family.lossless else self.bitrate_kbps
 
 
 class File(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Container, index and largest size in MB (10^6 bytes)."""
+    """Container, index, largest size in MB (10^6 bytes), and the pattern of names."""
 
     container: str = "mp4"
     index: Index = Index.FRONT
     most_mb: float = 500.0
+    names: str = "{film} {sheet} {part}"
 
 
 class Zone(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -73,9 +167,18 @@ class Zone(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     width: float
     height: float
 
+    @property
+    def part(self) -> Part:
+        """Its sides in shares of the canvas."""
+        return (self.left, self.left + self.width), (self.top, self.top + self.height)
+
 
 class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Everything a destination asks of a file. ``canvas`` is (width, height) in pixels."""
+    """Everything a destination asks of a file. ``canvas`` is (width, height) in pixels.
+
+    ``thumbnail_cut`` is what its grid shows of a picture, ``edge_trim`` what taller phones leave of
+    it. ``checked`` is the day (YYYY-MM-DD) on which ``source`` was looked at.
+    """
 
     name: str
     title: str
@@ -89,6 +192,9 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     file: File = File()
     covers: tuple[Zone, ...] = ()
     clear: Zone | None = None
+    thumbnail_cut: Zone | None = None
+    edge_trim: Zone | None = None
+    captions: Captions = Captions.BURN_IN
 
     @property
     def shape(self) -> Shape:
@@ -98,15 +204,25 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     @property
     def frame(self) -> Frame:
         """What framing must know of this sheet."""
-        one = self.clear
-        if one is None:
-            return Frame(self.shape)
-        return Frame(self.shape, ((one.left, one.left + one.width),
-                                  (one.top, one.top + one.height)))
+        return Frame(self.shape, self.clear.part if self.clear else None, self.canvas)
+
+    def rates_text(self) -> str:
+        """The rates it takes, in words."""
+        rates = self.rates
+        if rates.only:
+            return " or ".join(f"{one:g}" for one in rates.only)
+        return f"{rates.least:g} to {rates.most:g}"
+
+    def days_since_checked(self, today: date) -> int | None:
+        """How long ago its rules were looked at; None when ``checked`` is no date."""
+        try:
+            return (today - date.fromisoformat(self.checked)).days
+        except ValueError:
+            return None
 
     def refuse_duration(self, seconds: float, what: str) -> None:
         """Raise InputError when ``seconds`` is shorter or longer than the sheet takes."""
-        if seconds > self.duration.most_s:
+        if seconds > self.duration.most_s and self.duration.beyond is Beyond.REFUSE:
             raise InputError(
                 f"{what} runs {seconds:.1f} s and {self.name} takes at most "
                 f"{self.duration.most_s:g} s.", remedy="Give a range with --from and --to.",
@@ -119,35 +235,9 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     def refuse_rate(self, rate: Fraction) -> None:
         """Raise InputError when the sheet does not take ``rate``."""
-        if not self.rates.least - 0.03 <= float(rate) <= self.rates.most:
+        if self.rates.change is RateChange.REFUSE and not self.rates.take(rate):
             raise InputError(
                 f"The film has {float(rate):.3f} frames a second and {self.name} takes "
-                f"{self.rates.least:g} to {self.rates.most:g}.",
+                f"{self.rates_text()}.",
                 remedy="Choose another spec sheet or convert the master's rate first.",
             )
-
-
-def read_sheet(path: Path) -> SpecSheet:
-    """Read a sheet from TOML; raises InputError with the reason when it is broken."""
-    try:
-        sheet = msgspec.convert(tomllib.loads(path.read_text(encoding="utf-8")), SpecSheet)
-    except (tomllib.TOMLDecodeError, msgspec.ValidationError, UnicodeDecodeError) as problem:
-        raise InputError(f"This spec sheet is broken ({problem}).", path, "Mend it.") from problem
-    if any(side % 2 or side < 16 for side in sheet.canvas):
-        raise InputError("The canvas of this spec sheet must have even sides.", path, "Mend it.")
-    return sheet
-
-
-def shipped_sheets() -> dict[str, SpecSheet]:
-    """All sheets that ship, by name."""
-    sheets = [read_sheet(path) for path in sorted(shipped("sheets").glob("*.toml"))]
-    return {sheet.name: sheet for sheet in sheets}
-
-
-def find_sheet(name: str) -> SpecSheet:
-    """The sheet called ``name``; raises InputError that lists what there is."""
-    sheets = shipped_sheets()
-    if name not in sheets:
-        raise InputError(f"There is no spec sheet “{name}”.",
-                         remedy=f"There are: {', '.join(sheets)}.")
-    return sheets[name]

@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from caracal.ui import theme
 from caracal.ui.picture_paint import letter_badge, paint_version
 from caracal.ui.session import Session
+from caracal.ui.zones import paint_zones
 
 HEAD = 30
 GAP = 16
@@ -25,8 +26,9 @@ class Canvases(QWidget):
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
         self.setToolTip("Click a canvas to work on that version.")
-        for signal in (session.project_changed, session.version_changed):
+        for signal in (session.shown_changed, session.version_changed):
             signal.connect(self.update)
+        session.zones_changed.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
         session.pictures.arrived.connect(lambda _: self.update())
 
@@ -68,6 +70,7 @@ class Canvases(QWidget):
         for i, (rect, version) in enumerate(
                 zip(self.rects(), session.project.versions, strict=True)):
             paint_version(p, session, version.letter, session.frame, rect, telling)
+            paint_zones(p, session.sheet(version.letter), rect, session.zones)
             letter_badge(p, rect.left(), 4, version.letter, i)
             p.setPen(QColor(theme.WORDS))
             p.setFont(theme.ui_font(13, bold=version.letter == session.letter))

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import msgspec
-from PySide6.QtCore import Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from caracal.core.framing.choice import Keyframe
-from caracal.core.framing.path import key_at
 from caracal.core.framing.why import lead_name
 from caracal.core.project.edits import (
     MOST_ZOOM,
@@ -16,6 +15,7 @@ from caracal.core.project.edits import (
     with_swaps,
     with_zoom,
 )
+from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
 
@@ -27,7 +27,7 @@ class Numbers(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._words = QLabel()
+        self._words = Elided()
         self._words.setObjectName("quiet")
         self.reason = QLineEdit()
         self.reason.setPlaceholderText("why it is all right")
@@ -50,19 +50,26 @@ class Numbers(QWidget):
         self.down = self._box("Middle of the window, down", 0, height, 1, " px")
         self.zoom = self._box("Zoom of the window in this shot", 1, MOST_ZOOM, 0.05, " ×")
         self.zoom.setDecimals(2)
+        self.free = QPushButton("Free")
+        self.free.setObjectName("small")
+        self.free.setCheckable(True)
+        self.free.setToolTip("The window may come closer by itself where that shows the lead "
+                             "better; off: the zoom stays as it is")
+        self.free.clicked.connect(self._set_free)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
-        for item in (self._words, self.reason, self.accept, self.swap, self.unswap):
+        row.addWidget(self._words, 1)
+        for item in (self.reason, self.accept, self.swap, self.unswap):
             row.addWidget(item)
-        row.addStretch(1)
         for name, box in (("Middle", self.across), ("", self.down), ("Zoom", self.zoom)):
             if name:
                 label = QLabel(name)
                 label.setObjectName("quiet")
                 row.addWidget(label)
             row.addWidget(box)
-        for signal in (session.project_changed, session.version_changed):
+        row.addWidget(self.free)
+        for signal in (session.shown_changed, session.version_changed):
             signal.connect(self.sync)
         session.frame_changed.connect(lambda _: self.sync())
         self.sync()
@@ -76,6 +83,7 @@ class Numbers(QWidget):
         box.setKeyboardTracking(False)
         box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
         box.setFixedWidth(80)
+        box.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.valueChanged.connect(lambda _: self._typed(box))
         return box
 
@@ -90,8 +98,10 @@ class Numbers(QWidget):
         self.unswap.setVisible(bool(swaps))
         outside = words.left_out[1:]
         self.swap.setVisible(not swaps and bool(outside))
-        self._words.setObjectName("bad" if flag else "quiet")
-        self._words.style().polish(self._words)
+        look = "bad" if flag else "quiet"
+        if look != self._words.objectName():  # styling anew takes milliseconds
+            self._words.setObjectName(look)
+            self._words.style().polish(self._words)
         if flag is not None:
             self._words.setText(f"▲ {flag.sentence}")
         elif words.accepted:
@@ -106,13 +116,14 @@ class Numbers(QWidget):
                                      for one in outside)
                 said = f"{names.capitalize()} cannot fit beside the lead."
             self._words.setText(said)
-        self._words.setVisible(bool(self._words.text()))
         self._show_numbers()
 
     def _show_numbers(self) -> None:
         session = self._session
         x, y, w, h = session.window(session.letter, session.frame)
-        zoom = session.project.choice(session.letter, session.shot).zoom
+        zoom = session.zoom(session.letter, session.frame)
+        decided = session.project.choice(session.letter, session.shot).zoom
+        self.free.setChecked(decided is None)
         for box, value in ((self.across, x + w / 2), (self.down, y + h / 2), (self.zoom, zoom)):
             box.blockSignals(True)
             box.setValue(value)
@@ -128,11 +139,16 @@ class Numbers(QWidget):
         session.edit(with_keyframe(session.project, session.letter, session.shot, key),
                      f"Keyframe of {session.letter} typed.", dragging=True)
 
+    def _set_free(self, on: bool) -> None:
+        session = self._session
+        zoom = None if on else session.zoom(session.letter, session.frame)
+        session.edit(with_zoom(session.project, session.letter, session.shot, zoom),
+                     f"Zoom of {session.letter} {'found by itself' if on else 'held'}.")
+
     def nudge(self, dx: float, dy: float) -> None:
         """Move the window at this frame by (dx, dy) master pixels: a keyframe."""
         session = self._session
-        path = session.path(session.letter, session.shot)
-        key = key_at(path, session.frame)
+        key = session.key_here()
         moved = msgspec.structs.replace(key, centre=(key.centre[0] + dx, key.centre[1] + dy))
         session.edit(with_keyframe(session.project, session.letter, session.shot, moved),
                      f"Window of {session.letter} nudged.", dragging=True)

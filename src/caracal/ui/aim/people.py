@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QVBoxLayout,
     QWidget,
 )
@@ -22,44 +23,58 @@ from caracal.core.project.edits import (
     with_lead_in_film,
     with_second,
 )
+from caracal.core.project.model import Cast
 from caracal.ui import theme
+from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
-PARTS = ("size", "centre", "duration", "face")
+PARTS = ("size", "centre", "duration", "face", "motion", "speech")
 ROLES = {"Lead": "The window must keep it", "Second": "Kept beside the lead where both fit",
          "Ignore": "Never followed"}
-NAME_WIDE, BARS_WIDE, ROW_HIGH = 78, 146, 30
-SHORT = {"size": "size", "centre": "mid", "duration": "time", "face": "face"}
+NAME_WIDE, BARS_WIDE, ROW_HIGH = 62, 172, 26
+SHORT = {"size": "size", "centre": "mid", "duration": "time", "face": "face", "motion": "go",
+         "speech": "talk"}
 
 
 class People(QScrollArea):
     """Best score first. A click on a role chooses it; a click on a chosen one takes it back."""
+
+    swap_asked = Signal(int)  # a subject that the window keeps from the playhead on
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self._shown: tuple[object, ...] | None = None
         self.rows: dict[int, dict[str, QPushButton]] = {}
+        self._names: dict[int, QLabel] = {}
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setMinimumHeight(ROW_HIGH * 2)
-        for signal in (session.project_changed, session.version_changed):
+        for signal in (session.shown_changed, session.version_changed):
             signal.connect(self.sync)
         session.frame_changed.connect(lambda _: self.sync())
         self.sync()
+
+    def _leading(self) -> int | None:
+        session = self._session
+        return session.path(session.letter, session.shot).lead_at(session.frame)
 
     def sync(self) -> None:
         """Show the current shot's subjects, if they or their roles changed."""
         session = self._session
         cast = session.project.cast(session.shot)
-        lead = session.path(session.letter, session.shot).lead_at(session.frame)
+        lead = self._leading()
         everyone = session.subjects(session.shot)
         now = (session.shot, cast, lead, id(everyone))
         if now == self._shown:
             return
+        same = self._shown is not None and self._shown[::3] == now[::3]
         self._shown = now
-        self.rows = {}
+        if same:
+            self._mark(cast, lead)
+            return
+        self.rows, self._names = {}, {}
         inside = QWidget()
         inside.setObjectName("ground")
         column = QVBoxLayout(inside)
@@ -70,6 +85,18 @@ class People(QScrollArea):
             column.addWidget(self._row(one, lead))
         column.addStretch(1)
         self.setWidget(inside)
+
+    def _mark(self, cast: Cast, lead: int | None) -> None:
+        """Show the roles in the rows that are there: making them anew takes milliseconds."""
+        for number, buttons in self.rows.items():
+            buttons["Lead"].setChecked(number == lead)
+            buttons["Second"].setChecked(number == cast.second)
+            buttons["Ignore"].setChecked(number in cast.ignored)
+            look = "head" if number == lead else ""
+            name = self._names[number]
+            if name.objectName() != look:
+                name.setObjectName(look)
+                name.style().polish(name)
 
     @staticmethod
     def _head(anyone: bool) -> QWidget:
@@ -89,10 +116,13 @@ class People(QScrollArea):
         line.setFixedHeight(ROW_HIGH)
         row = QHBoxLayout(line)
         row.setContentsMargins(0, 0, 4, 0)
-        row.setSpacing(6)
-        name = QLabel(lead_name(session.analysis, session.shot, one.id).capitalize())
+        row.setSpacing(4)
+        name = Elided()
+        name.setText(lead_name(session.analysis, session.shot, one.id).capitalize())
         name.setFixedWidth(NAME_WIDE)
+        name.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         name.setObjectName("head" if one.id == lead else "")
+        self._names[one.id] = name
         row.addWidget(name)
         row.addWidget(_Bars(one))
         row.addStretch(1)
@@ -101,6 +131,7 @@ class People(QScrollArea):
         buttons["Lead"].setChecked(one.id == lead)
         buttons["Second"].setChecked(one.id == cast.second)
         buttons["Ignore"].setChecked(one.id in cast.ignored)
+        buttons["Here"] = self._here_button(one)
         if one.person is not None:
             buttons["Film"] = self._film_button(one)
         for button in buttons.values():
@@ -110,15 +141,22 @@ class People(QScrollArea):
 
     def _button(self, role: str, subject: int) -> QPushButton:
         button = QPushButton(role)
-        button.setObjectName("small")
+        button.setObjectName("slim")
         button.setCheckable(True)
         button.setToolTip(ROLES[role])
         button.clicked.connect(lambda on: self._choose(role, subject, on))
         return button
 
+    def _here_button(self, one: Subject) -> QPushButton:
+        button = QPushButton("Here")
+        button.setObjectName("slim")
+        button.setToolTip("From this frame on the window keeps it: a swap, a clean jump")
+        button.clicked.connect(lambda: self.swap_asked.emit(one.id))
+        return button
+
     def _film_button(self, one: Subject) -> QPushButton:
         button = QPushButton("Film")
-        button.setObjectName("small")
+        button.setObjectName("slim")
         button.setToolTip("This person leads in every shot of the film where they are seen")
         button.clicked.connect(lambda: self._lead_in_film(one))
         return button
@@ -128,7 +166,6 @@ class People(QScrollArea):
         if one.person is None:
             return
         project, count = with_lead_in_film(session.project, session.analysis, one.person)
-        self._shown = None
         session.edit(project, f"The same person leads in {count} shots.")
 
     def _choose(self, role: str, subject: int, on: bool) -> None:
@@ -140,7 +177,7 @@ class People(QScrollArea):
             change = with_lead if role == "Lead" else with_second
             project = change(session.project, shot, subject if on else None)
         words = {"Lead": "leads", "Second": "is second in", "Ignore": "is ignored in"}[role]
-        self._shown = None
+        self._mark(session.project.cast(shot), self._leading())  # a click that changes nothing
         session.edit(project, f"{name} {words} shot {shot + 1}." if on else
                      f"{name} is as found in shot {shot + 1}.")
 
@@ -162,10 +199,10 @@ class _Bars(QWidget):
         p.drawText(QRectF(0, 0, 36, ROW_HIGH), Qt.AlignmentFlag.AlignVCenter,
                    f"{self._one.score:.2f}")
         for i, name in enumerate(PARTS):
-            left = 34 + i * 28.0
-            p.fillRect(QRectF(left, 18, 24, 4), QColor(theme.EDGE))
-            p.fillRect(QRectF(left, 18, 24 * self._one.parts[name], 4), QColor(theme.QUIET))
+            left = 32 + i * 23.5
+            p.fillRect(QRectF(left, 17, 18, 4), QColor(theme.EDGE))
+            p.fillRect(QRectF(left, 17, 18 * self._one.parts[name], 4), QColor(theme.QUIET))
             p.setFont(theme.ui_font(10))
             p.setPen(QColor(theme.QUIET))
-            p.drawText(QRectF(left, 3, 38, 14), Qt.AlignmentFlag.AlignLeft, SHORT[name])
+            p.drawText(QRectF(left, 2, 38, 14), Qt.AlignmentFlag.AlignLeft, SHORT[name])
         p.end()

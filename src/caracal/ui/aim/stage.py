@@ -11,18 +11,18 @@ from PySide6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
+    QPolygonF,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
 
 from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import Keyframe
-from caracal.core.framing.geometry import keep_inside, window_size
+from caracal.core.framing.geometry import keep_inside
 from caracal.core.framing.lead import Subject
-from caracal.core.framing.path import key_at
 from caracal.core.project.edits import MOST_ZOOM, with_keyframe, with_lead, with_zoom
 from caracal.ui import theme
-from caracal.ui.picture_paint import letter_badge, paint_master, scaled
+from caracal.ui.picture_paint import leaning, letter_badge, paint_master, scaled
 from caracal.ui.session import Session
 
 DRAG_PIXELS = 6  # a press that moves less is a click
@@ -34,6 +34,8 @@ class Stage(QWidget):
     """Click a subject to make it lead; drag the window to set a keyframe; wheel to zoom it."""
 
     box_drawn = Signal(object)  # a box in master pixels, or None when it was too small
+    punched = Signal(object, object)  # where: a point in master pixels, and a box or None
+    swapped = Signal(int)  # a subject that the window keeps from here on
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -41,13 +43,16 @@ class Stage(QWidget):
         self._press: QPointF | None = None
         self._dragged: Box | None = None
         self._over: int | None = None
+        self._badges: list[QRectF] = []  # of the windows painted so far
         self._frame: QRectF | None = None  # the box that is being drawn
         self.drawing = False  # the next drag draws a box round something to follow
+        self.punching = False  # the next click or drag says where to punch in
         self.setMouseTracking(True)
         self.setMinimumSize(420, 236)
-        self.setToolTip("Click a subject to make it lead. Drag the lit window to set a keyframe. "
-                        "Wheel to zoom the window; Ctrl and wheel to zoom from here on.")
-        for signal in (session.project_changed, session.version_changed):
+        self.setToolTip("Click a subject to make it lead; with Ctrl, from this frame on. Drag the "
+                        "lit window to set a keyframe. Wheel to zoom the window; Ctrl and wheel to "
+                        "zoom from here on. Shift and click to punch in, and again to come back.")
+        for signal in (session.shown_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
         session.pictures.arrived.connect(lambda _: self.update())
@@ -86,7 +91,7 @@ class Stage(QWidget):
         self._over = found.id if found is not None else None
         if self._press is not None and event.buttons() & Qt.MouseButton.LeftButton:
             moved = event.position() - self._press
-            if self.drawing:
+            if self.drawing or self.punching:
                 self._frame = QRectF(self._press, event.position()).normalized()
                 self.update()
                 return
@@ -106,6 +111,10 @@ class Stage(QWidget):
         if self.drawing:
             self._drawn()
             return
+        if self.punching or (dragged is None
+                             and event.modifiers() & Qt.KeyboardModifier.ShiftModifier):
+            self._punched(event.position())
+            return
         if dragged is not None:
             x, y, w, h = dragged
             key = Keyframe(session.frame, (round(x + w / 2, 2), round(y + h / 2, 2)))
@@ -113,30 +122,50 @@ class Stage(QWidget):
                          "Keyframe set by hand.")
             return
         found = self._subject_at(event.position())
-        if found is not None:
+        if found is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.swapped.emit(found.id)
+        elif found is not None:
             session.edit(with_lead(session.project, session.shot, found.id),
                          f"{found.kind.capitalize()} leads shot {session.shot + 1}.")
 
     def set_drawing(self, on: bool) -> None:
         """Whether the next drag draws a box instead of moving the window."""
-        self.drawing, self._frame = on, None
+        self.drawing, self.punching, self._frame = on, False, None
+        self._cross(on)
+
+    def set_punching(self, on: bool) -> None:
+        """Whether the next click or drag says where to punch in."""
+        self.drawing, self.punching, self._frame = False, on, None
+        self._cross(on)
+
+    def _cross(self, on: bool) -> None:
         self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
 
     def _drawn(self) -> None:
-        frame = self._frame.intersected(self.picture()) if self._frame is not None else QRectF()
+        box = self._drawn_box()
         self.set_drawing(False)
         self.update()
+        self.box_drawn.emit(box)
+
+    def _drawn_box(self) -> Box | None:
+        """What was drawn, in master pixels; None when it was a click."""
+        frame = self._frame.intersected(self.picture()) if self._frame is not None else QRectF()
         if min(frame.width(), frame.height()) < LEAST_DRAWN:
-            self.box_drawn.emit(None)
-            return
+            return None
         corner = self._master_point(frame.topLeft())
         factor = self._session.analysis.master.width / self.picture().width()
-        self.box_drawn.emit((corner.x(), corner.y(), frame.width() * factor,
-                             frame.height() * factor))
+        return (corner.x(), corner.y(), frame.width() * factor, frame.height() * factor)
+
+    def _punched(self, point: QPointF) -> None:
+        box, at = self._drawn_box(), self._master_point(point)
+        self.set_punching(False)
+        self.update()
+        self.punched.emit((at.x(), at.y()), box)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         session = self._session
-        zoom = session.project.choice(session.letter, session.shot).zoom
+        zoom = (session.project.choice(session.letter, session.shot).zoom
+                or session.zoom(session.letter, session.frame))
         factor = ZOOM_STEP if event.angleDelta().y() > 0 else 1 / ZOOM_STEP
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._zoom_here(factor)
@@ -146,12 +175,10 @@ class Stage(QWidget):
                      f"Window of {session.letter} zoomed.")
 
     def _zoom_here(self, factor: float) -> None:
-        """A keyframe whose zoom holds from here: a punch-in, until another says otherwise."""
+        """A keyframe whose zoom holds from here, until another says otherwise."""
         session = self._session
-        path = session.path(session.letter, session.shot)
-        key = key_at(path, session.frame)
-        whole = window_size(session.sheet(session.letter).shape, session.analysis.active)[0]
-        now = whole / float(path.windows[session.frame - path.start, 2])
+        key = session.key_here()
+        now = key.zoom or session.zoom(session.letter, session.frame)
         zoom = round(min(max(now * factor, 1.0), MOST_ZOOM), 3)
         session.edit(with_keyframe(session.project, session.letter, session.shot,
                                    msgspec.structs.replace(key, zoom=zoom)),
@@ -163,11 +190,12 @@ class Stage(QWidget):
         p.fillRect(self.rect(), QColor(theme.GROUND))
         telling = session.analysis.shots[session.shot].telling_frame
         paint_master(p, session, session.frame, area, telling)
-        lit = self.place_of(self._dragged or session.window(session.letter, session.frame))
+        lit = self._outline(session.letter, self._dragged)
         self._dim(p, area, lit)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for subject in session.subjects(session.shot):
             self._subject(p, subject)
+        self._badges.clear()
         for i, version in enumerate(session.project.versions):
             self._window(p, i, version.letter, lit)
         if self._frame is not None:
@@ -176,12 +204,20 @@ class Stage(QWidget):
             p.drawRect(self._frame)
         p.end()
 
+    def _outline(self, letter: str, dragged: Box | None = None) -> QPolygonF:
+        """The corners of a version's window, leaning where the picture is straightened."""
+        session = self._session
+        window = dragged or session.window(letter, session.frame)
+        degrees = session.path(letter, session.shot).finish.straighten
+        return leaning(self.place_of(window).adjusted(1, 1, -1, -1), degrees)
+
     @staticmethod
-    def _dim(p: QPainter, area: QRectF, lit: QRectF) -> None:
+    def _dim(p: QPainter, area: QRectF, lit: QPolygonF) -> None:
         outside = QPainterPath()
         outside.addRect(area)
         inside = QPainterPath()
-        inside.addRect(lit)
+        inside.addPolygon(lit)
+        inside.closeSubpath()
         p.fillPath(outside.subtracted(inside), QColor(12, 12, 12, 150))
 
     def _subject(self, p: QPainter, subject: Subject) -> None:
@@ -218,11 +254,20 @@ class Stage(QWidget):
             p.setPen(tint)
             p.drawText(label, Qt.AlignmentFlag.AlignCenter, word)
 
-    def _window(self, p: QPainter, index: int, letter: str, lit: QRectF) -> None:
-        session = self._session
-        chosen = letter == session.letter
-        rect = lit if chosen else self.place_of(session.window(letter, session.frame))
+    def _window(self, p: QPainter, index: int, letter: str, lit: QPolygonF) -> None:
+        chosen = letter == self._session.letter
+        outline = lit if chosen else self._outline(letter)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(theme.version_pen(index, 2.4 if chosen else 1.3))
-        p.drawRect(rect.adjusted(1, 1, -1, -1))
-        letter_badge(p, rect.right() - 24, rect.bottom() - 22 - 21 * index, letter, index)
+        rect = outline.boundingRect()
+        if self._session.path(letter, self._session.shot).finish.straighten:
+            p.drawPolygon(outline)
+        else:  # upright lines need no smoothing, which takes most of the time
+            p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+            p.drawRect(rect)
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        badge = QRectF(rect.right() - 24, rect.bottom() - 22 - 21 * index, 20, 18)
+        while any(badge.intersects(one) for one in self._badges):
+            badge.translate(-22, 0)
+        self._badges.append(badge)
+        letter_badge(p, badge.left(), badge.top(), letter, index)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import msgspec
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -10,8 +12,10 @@ from PySide6.QtWidgets import QWidget
 
 from caracal.core.framing.choice import Joint, Keyframe
 from caracal.core.framing.path import ShotPath, key_at
+from caracal.core.framing.why import Alternative
 from caracal.core.project.edits import moved_keyframe, with_keyframe, without_keyframe
 from caracal.ui import theme
+from caracal.ui.layer import Layer
 from caracal.ui.session import Session
 
 LEFT, RIGHT, TOP, BOTTOM = 12, 12, 26, 14
@@ -26,13 +30,14 @@ class PathStrip(QWidget):
         super().__init__()
         self._session = session
         self._held: Keyframe | None = None
+        self._ground = Layer(self)
         self._chosen: int | None = None  # frame of the keyframe that Delete removes
-        self.setFixedHeight(150)
+        self.setFixedHeight(134)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setToolTip("Click or drag to go. Double-click to set a keyframe; drag a diamond to "
                         "move it in time and place; right-click: eased, straight or hold; Delete "
                         "removes it.")
-        for signal in (session.project_changed, session.version_changed):
+        for signal in (session.shown_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
 
@@ -134,57 +139,69 @@ class PathStrip(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
+        session, path = self._session, self._path()
+        others = session.alternatives(session.letter, session.shot)
+        key = (session.letter, id(path), id(others), self._keys(), self._chosen)
+        self._ground.paint(p, key, lambda inside: self._draw(inside, path, others))
+        p.setPen(QPen(QColor(theme.ACCENT), 2))
+        x = self._x(session.frame)
+        p.drawLine(QPointF(x, TOP - 6), QPointF(x, self.height() - BOTTOM + 6))
+        p.end()
+
+    def _draw(self, p: QPainter, path: ShotPath, others: tuple[Alternative, ...]) -> None:
+        """All but the playhead."""
         p.fillRect(self.rect(), QColor(theme.PANEL))
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        path = self._path()
-        active = self._session.analysis.active
-        low, high = active[path.axis], active[path.axis] + active[path.axis + 2]
-        fence = QRectF(LEFT, self._y(low), self.width() - LEFT - RIGHT,
-                       self._y(high) - self._y(low))
+        fence = QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
         p.fillRect(fence, QColor("#1f1f1f"))
         p.setPen(QPen(QColor("#555555"), 1))
         p.drawRect(fence)
         self._band(p, path)
-        self._rejected(p, path)
-        self._window(p, path)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(QColor(150, 150, 150, 70), 1))
+        for other in others:
+            if other.path.axis == path.axis:
+                self._edges(p, other.path)
+        p.setPen(theme.version_pen(self._index(), 2.0))
+        self._edges(p, path)
         self._keyframes(p)
-        p.setPen(QPen(QColor(theme.ACCENT), 2))
-        x = self._x(self._session.frame)
-        p.drawLine(QPointF(x, TOP - 6), QPointF(x, self.height() - BOTTOM + 6))
-        self._legend(p, path)
-        p.end()
+        self._legend(p, path, bool(others))
+
+    def _index(self) -> int:
+        return [one.letter for one in self._session.project.versions].index(self._session.letter)
+
+    def _line(self, path: ShotPath, values: np.ndarray, frames: np.ndarray) -> list[QPointF]:
+        """Points of ``values`` (places in the master) at ``frames`` counted from the first."""
+        active = self._session.analysis.active
+        across = LEFT + frames / max(1, len(path.windows) - 1) * (self.width() - LEFT - RIGHT)
+        share = (values - active[path.axis]) / active[path.axis + 2]
+        down = TOP + share * (self.height() - TOP - BOTTOM)
+        return [QPointF(x, y) for x, y in zip(across.tolist(), down.tolist(), strict=True)]
 
     def _band(self, p: QPainter, path: ShotPath) -> None:
         if path.across is None:
             return
         extent = path.across.extent
-        seen = [int(i) for i in np.nonzero(~np.isnan(extent[:, 0]))[0]]
+        seen = np.nonzero(~np.isnan(extent[:, 0]))[0][:: self._step(path)]
         if len(seen) == 0:
             return
-        upper = [QPointF(self._x(path.start + i), self._y(extent[i, 0])) for i in seen]
-        lower = [QPointF(self._x(path.start + i), self._y(extent[i, 1])) for i in seen]
+        lower = self._line(path, extent[seen, 1], seen)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(BAND)
-        p.drawPolygon(QPolygonF([*upper, *reversed(lower)]))
+        p.drawPolygon(QPolygonF([*self._line(path, extent[seen, 0], seen), *reversed(lower)]))
+
+    def _step(self, path: ShotPath) -> int:
+        """Frames a drawn point: no finer than the screen."""
+        return max(1, len(path.windows) // max(1, self.width()))
 
     def _edges(self, p: QPainter, path: ShotPath) -> None:
+        """Both edges of the window; broken where it jumps."""
         near = path.windows[:, path.axis]
+        ends = [0, *(at - path.start for at in path.jumps), len(near)]
         for edge in (near, near + path.windows[:, path.axis + 2]):
-            p.drawPolyline(QPolygonF([
-                QPointF(self._x(path.start + i), self._y(float(v))) for i, v in enumerate(edge)]))
-
-    def _rejected(self, p: QPainter, path: ShotPath) -> None:
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(QColor(150, 150, 150, 70), 1))
-        for other in self._session.alternatives(self._session.letter, self._session.shot):
-            if other.path.axis == path.axis:
-                self._edges(p, other.path)
-
-    def _window(self, p: QPainter, path: ShotPath) -> None:
-        index = [one.letter for one in self._session.project.versions].index(self._session.letter)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(theme.version_pen(index, 2.0))
-        self._edges(p, path)
+            for first, end in pairwise(ends):
+                shown = np.unique(np.append(np.arange(first, end, self._step(path)), end - 1))
+                p.drawPolyline(QPolygonF(self._line(path, edge[shown], shown)))
 
     def _keyframes(self, p: QPainter) -> None:
         for key in self._keys():
@@ -192,18 +209,17 @@ class PathStrip(QWidget):
             p.setBrush(QColor(theme.ACCENT if key.frame == self._chosen else theme.WORDS))
             p.drawPolygon(_handle(self.point_of(key), key.joint))
 
-    def _legend(self, p: QPainter, path: ShotPath) -> None:
+    def _legend(self, p: QPainter, path: ShotPath, others: bool) -> None:
         """What is drawn, above the fence; which side of the picture is up, inside it."""
-        index = [one.letter for one in self._session.project.versions].index(self._session.letter)
         x = self._word(p, LEFT, f"Path of {self._session.letter}: {path.manner}", theme.WORDS) + 24
-        p.setPen(theme.version_pen(index, 2.0))
+        p.setPen(theme.version_pen(self._index(), 2.0))
         p.drawLine(QPointF(x, 10), QPointF(x + 22, 10))
         p.drawLine(QPointF(x, 16), QPointF(x + 22, 16))
         x = self._word(p, x + 30, "edges of the window", theme.QUIET) + 24
         if path.lead is not None:
             p.fillRect(QRectF(x, 7, 22, 12), BAND)
             x = self._word(p, x + 30, "the lead", theme.QUIET) + 24
-        if self._session.alternatives(self._session.letter, self._session.shot):
+        if others:
             p.setPen(QPen(QColor(150, 150, 150, 110), 1))
             p.drawLine(QPointF(x, 13), QPointF(x + 22, 13))
             x = self._word(p, x + 30, "rejected", theme.QUIET) + 24

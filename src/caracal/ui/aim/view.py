@@ -6,21 +6,28 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QV
 
 from caracal.core.analysis.boxes import Followed
 from caracal.core.analysis.model import Box
+from caracal.core.framing.choice import Punch, Swap
 from caracal.core.framing.motion import Manner
+from caracal.core.framing.why import lead_name
 from caracal.core.project.edits import (
     automatic_again,
     with_drawn,
     with_lead,
     with_manner,
+    with_punch,
+    with_swap_at,
     with_swaps,
+    without_punch_at,
 )
 from caracal.ui.aim.canvases import Canvases
+from caracal.ui.aim.finish import FinishButton
 from caracal.ui.aim.following import Drawn, Following
 from caracal.ui.aim.numbers import Numbers
 from caracal.ui.aim.people import People
 from caracal.ui.aim.speakers import Asked, Proposed, Speakers
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
+from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
 TIPS = {
@@ -32,6 +39,9 @@ TIPS = {
 }
 
 
+PUNCH_ZOOM = 1.5  # closer than now, at a click: common practice for a cut within a take
+
+
 class Aim(QWidget):
     """One shot in one version, large, with the others beside it."""
 
@@ -40,10 +50,11 @@ class Aim(QWidget):
         self._session = session
         self.stage, self.canvases = Stage(session), Canvases(session)
         self.people, self.numbers = People(session), Numbers(session)
+        self.finish = FinishButton(session)
         self.strip = PathStrip(session)
         self._work: Speakers | Following | None = None
         self.numbers.swaps_asked.connect(self.propose_swaps)
-        self._about = QLabel()
+        self._about = Elided()
         self._about.setObjectName("quiet")
         self._name = QLabel()
         self._name.setObjectName("head")
@@ -53,11 +64,19 @@ class Aim(QWidget):
         self.draw.setToolTip("Draw a box round anything in the picture to follow that (B)")
         self.draw.toggled.connect(self.stage.set_drawing)
         self.stage.box_drawn.connect(self._box_drawn)
+        self.punch = QPushButton("Punch in")
+        self.punch.setCheckable(True)
+        self.punch.setToolTip("Click or draw where to come closer from this frame on; again to "
+                              "come back (P)")
+        self.punch.clicked.connect(self.punch_or_back)
+        self.stage.punched.connect(self._punched)
+        self.stage.swapped.connect(self.swap_here)
+        self.people.swap_asked.connect(self.swap_here)
         self.automatic = QPushButton("Back to automatic")
         self.automatic.setToolTip("Forget everything decided for this shot")
         self.automatic.clicked.connect(self._forget)
         self._lay_out()
-        for signal in (session.project_changed, session.version_changed):
+        for signal in (session.shown_changed, session.version_changed):
             signal.connect(self.sync)
         session.frame_changed.connect(lambda _: self.sync())
         self.sync()
@@ -80,6 +99,7 @@ class Aim(QWidget):
             choices.addWidget(button)
         choices.addSpacing(8)
         choices.addWidget(self.draw)
+        choices.addWidget(self.punch)
         choices.addWidget(self.automatic)
         pictures = QHBoxLayout()
         pictures.setSpacing(16)
@@ -93,7 +113,11 @@ class Aim(QWidget):
         column.setContentsMargins(16, 12, 16, 12)
         column.setSpacing(8)
         column.addLayout(choices)
-        column.addWidget(self.numbers)
+        second = QHBoxLayout()
+        second.setSpacing(8)
+        second.addWidget(self.numbers, 1)
+        second.addWidget(self.finish)
+        column.addLayout(second)
         column.addLayout(pictures, 1)
         column.addWidget(self.strip)
 
@@ -106,6 +130,52 @@ class Aim(QWidget):
         session = self._session
         session.edit(automatic_again(session.project, session.letter, session.shot),
                      f"Shot {session.shot + 1} in {session.letter} is automatic again.")
+
+    def punch_or_back(self) -> None:
+        """Come back where a punch-in runs; else the next click says where to come closer."""
+        session = self._session
+        if self._punch_here() is not None:
+            session.edit(without_punch_at(session.project, session.letter, session.shot,
+                                          session.frame), f"{session.letter} comes back here.")
+            self.stage.set_punching(False)
+        else:
+            self.stage.set_punching(not self.stage.punching)
+        self.sync()
+
+    def _punch_here(self) -> Punch | None:
+        session = self._session
+        choice = session.project.choice(session.letter, session.shot)
+        return next((one for one in choice.punches
+                     if one.frame <= session.frame < one.end_exclusive), None)
+
+    def _punched(self, point: tuple[float, float], box: Box | None) -> None:
+        """A place was chosen: a click comes closer round it, a drawn box is filled."""
+        session = self._session
+        if self._punch_here() is not None:
+            self.punch_or_back()
+            return
+        zoom = PUNCH_ZOOM * session.zoom(session.letter, session.frame)
+        if box is not None:
+            _, _, w, h = session.window(session.letter, session.frame)
+            zoom = session.zoom(session.letter, session.frame) * min(w / box[2], h / box[3])
+            point = (box[0] + box[2] / 2, box[1] + box[3] / 2)
+        end = session.analysis.shots[session.shot].end
+        punch = Punch(session.frame, end, (round(point[0], 2), round(point[1], 2)), zoom)
+        session.edit(with_punch(session.project, session.letter, session.shot, punch),
+                     f"{session.letter} punches in here; Shift and click where it comes back.")
+
+    def swap_here(self, subject: int) -> None:
+        """From this frame on the window keeps ``subject``: a jump."""
+        session = self._session
+        found = session.analysis.shots[session.shot]
+        name = lead_name(session.analysis, session.shot, subject).capitalize()
+        if session.frame <= found.start:
+            project = with_lead(session.project, session.shot, subject)
+        else:
+            project = with_swap_at(session.project, session.letter, session.shot,
+                                   Swap(session.frame, subject))
+        session.edit(project, f"{name} is kept from frame {session.frame - found.start} of shot "
+                     f"{session.shot + 1} on.")
 
     def propose_swaps(self) -> None:
         """Find who speaks when, and let the window jump to whoever it is."""
@@ -181,3 +251,5 @@ class Aim(QWidget):
         self.manners[choice.manner].setChecked(True)
         self.manners[Manner.BY_HAND].setEnabled(bool(choice.keyframes))
         self.automatic.setEnabled(choice.touched)
+        self.punch.setChecked(self.stage.punching or self._punch_here() is not None)
+        self.punch.setText("Punch out" if self._punch_here() is not None else "Punch in")

@@ -44,19 +44,20 @@ class BoardBar(QWidget):
                                            if one is not Manner.BY_HAND)])
         self.manner.setToolTip("Set the manner of all selected cells")
         self.manner.activated.connect(self._set_manner)
-        self.zoom.addItems(["Zoom…", *(f"{one:.2f} ×" for one in ZOOMS)])
-        self.zoom.setToolTip("Set the zoom of all selected cells")
+        self.zoom.addItems(["Zoom…", "Free", *(f"{one:.2f} ×" for one in ZOOMS)])
+        self.zoom.setToolTip("Set the zoom of all selected cells; free: the window may come closer "
+                             "by itself")
         self.zoom.activated.connect(self._set_zoom)
         self.lead = self._button("Same lead", "Let the person who leads the first selected shot "
                                  "lead in all selected shots where the person is seen", self._lead)
         self.similar = self._button("Similar too", "Select the same version in all shots of the "
                                     "same set-up, too", self._similar)
-        self.copy = self._button("Copy framing", "Give the manner and zoom of the first selected "
-                                 "cell to all the others", self._copy)
+        self.copy = self._button("Copy framing", "Give the manner, zoom and finish of the first "
+                                 "selected cell to all the others", self._copy)
         self.reset = self._button("Automatic", "Forget everything decided for the selected cells",
                                   self._reset)
         self._lay_out()
-        session.project_changed.connect(self.sync)
+        session.shown_changed.connect(self.sync)
         self.select(())
 
     @staticmethod
@@ -117,10 +118,11 @@ class BoardBar(QWidget):
         self.zoom.setCurrentIndex(0)
         if index < 1:
             return
-        project = self._session.project
+        project, zoom = self._session.project, (None, *ZOOMS)[index - 1]
         for letter, shot in self._cells:
-            project = with_zoom(project, letter, shot, ZOOMS[index - 1])
-        self._session.edit(project, f"Zoom {ZOOMS[index - 1]:.2f} in {self._where()}.")
+            project = with_zoom(project, letter, shot, zoom)
+        words = "free" if zoom is None else f"{zoom:.2f}"
+        self._session.edit(project, f"Zoom {words} in {self._where()}.")
 
     def _leading(self) -> int | None:
         """The person of the film who leads the first selected cell."""

@@ -2,15 +2,30 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
+from dataclasses import dataclass
+
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PySide6.QtGui import (
+    QColor,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QPolygonF,
+    QResizeEvent,
+)
 from PySide6.QtWidgets import QAbstractScrollArea
 
+from caracal.core.framing.flags import Flag
+from caracal.core.framing.path import ShotPath
 from caracal.core.project.order import Filter, Order, arranged
 from caracal.core.time import timecode
 from caracal.ui import theme
 from caracal.ui.picture_paint import letter_badge, paint_master, paint_version
 from caracal.ui.session import Session
+from caracal.ui.zones import paint_zones
 
 Cell = tuple[str, int]  # a version's letter and a shot
 
@@ -19,6 +34,21 @@ GAP = 16
 ABOUT_WIDE = 232  # the words at the left of a row
 STATE_HIGH = 22  # a cell's state below its picture
 LEAST_HIGH, MOST_HIGH = 120, 260
+MOST_KEPT = 48  # painted rows; 0.9 MB each at 1280x800
+
+
+@dataclass(frozen=True)
+class _Same:
+    """Cells (path, flags, touched, selected): the same when their paths are the same objects."""
+
+    cells: tuple[tuple[ShotPath, tuple[Flag, ...], bool, bool], ...]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and len(self.cells) == len(other.cells) and all(
+            one[0] is two[0] and one[1:] == two[1:]
+            for one, two in zip(self.cells, other.cells, strict=True))
+
+    __hash__ = None  # type: ignore[assignment]
 
 
 class Grid(QAbstractScrollArea):
@@ -33,13 +63,17 @@ class Grid(QAbstractScrollArea):
         self._hover: tuple[int, int] | None = None  # shot, frame
         self._how = (Order.FILM, Filter.ALL)
         self._rows: tuple[int, ...] = ()  # shots from top to bottom
+        self._row_of: dict[int, int] = {}
+        self._kept: OrderedDict[int, tuple[object, QPixmap]] = OrderedDict()  # painted rows
+        self._layout: tuple[float, list[tuple[float, float]]] = (0.0, [])
         self._cells: tuple[Cell, ...] = ()
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.viewport().setMouseTracking(True)
         self.setMouseTracking(True)
-        session.project_changed.connect(self._changed)
+        session.shown_changed.connect(self._changed)
         session.version_changed.connect(self.viewport().update)
+        session.zones_changed.connect(self.viewport().update)
         session.frame_changed.connect(self._follow)
         session.pictures.arrived.connect(lambda _: self.viewport().update())
         self._changed()
@@ -53,6 +87,7 @@ class Grid(QAbstractScrollArea):
     def _changed(self) -> None:
         session, count = self._session, len(self._session.analysis.shots)
         self._rows = arranged(session.project, count, *self._how, session.flags)
+        self._row_of = {shot: row for row, shot in enumerate(self._rows)}
         shown = set(self._rows)
         self._select(tuple(one for one in self._cells if one[1] in shown))
         self._measure()
@@ -68,34 +103,39 @@ class Grid(QAbstractScrollArea):
         return [16 / 9, *(float(self._session.sheet(one.letter).shape.ratio) for one in versions)]
 
     def _high(self) -> float:
-        """Height of the pictures: as large as the width allows, three rows and a bit at least."""
-        ratios = self._ratios()
-        room = self.viewport().width() - ABOUT_WIDE - GAP * (len(ratios) + 2)
-        tall = (self.viewport().height() - HEAD) / 3.3 - STATE_HIGH - GAP
-        return min(max(min(room / sum(ratios), tall), LEAST_HIGH), MOST_HIGH)
+        """Height of the pictures."""
+        return self._layout[0]
 
     def _row_high(self) -> float:
         return self._high() + STATE_HIGH + GAP
 
     def _columns(self) -> list[tuple[float, float]]:
         """Left and width of the master's and each version's column."""
+        return self._layout[1]
+
+    def _laid_out(self) -> tuple[float, list[tuple[float, float]]]:
+        """Pictures as large as the width allows, three rows and a bit at least."""
+        ratios = self._ratios()
+        room = self.viewport().width() - ABOUT_WIDE - GAP * (len(ratios) + 2)
+        tall = (self.viewport().height() - HEAD) / 3.3 - STATE_HIGH - GAP
+        high = min(max(min(room / sum(ratios), tall), LEAST_HIGH), MOST_HIGH)
         at, found = float(GAP + ABOUT_WIDE), []
-        spare = self.viewport().width() - at - sum(self._high() * r for r in self._ratios())
-        step = min(max(GAP, spare / (len(self._ratios()) + 1)), 4 * GAP)
-        for ratio in self._ratios():
-            found.append((at, self._high() * ratio))
-            at += self._high() * ratio + step
-        return found
+        spare = self.viewport().width() - at - sum(high * ratio for ratio in ratios)
+        step = min(max(GAP, spare / (len(ratios) + 1)), 4 * GAP)
+        for ratio in ratios:
+            found.append((at, high * ratio))
+            at += high * ratio + step
+        return high, found
 
     def cell_rect(self, shot: int, column: int) -> QRectF:
         """Where a cell's picture is on the viewport; column 0 is the master, then versions.
 
         Empty for a shot that is filtered out.
         """
-        if shot not in self._rows:
+        row = self._row_of.get(shot)
+        if row is None:
             return QRectF()
         left, wide = self._columns()[column]
-        row = self._rows.index(shot)
         top = HEAD + row * self._row_high() - self.verticalScrollBar().value()
         return QRectF(left, top, wide, self._high())
 
@@ -103,6 +143,7 @@ class Grid(QAbstractScrollArea):
         self._measure()
 
     def _measure(self) -> None:
+        self._layout = self._laid_out()
         whole = HEAD + self._row_high() * len(self._rows)
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, round(whole - self.viewport().height())))
@@ -199,7 +240,10 @@ class Grid(QAbstractScrollArea):
         first = max(0, int(self.verticalScrollBar().value() // self._row_high()))
         last = first + int(self.viewport().height() // self._row_high()) + 2
         for shot in self._rows[first:last]:
-            self._row(p, shot)
+            if self._hover is not None and self._hover[0] == shot:
+                self._row(p, shot)
+            else:
+                self._kept_row(p, shot)
         if not self._rows:
             p.setPen(QColor(theme.QUIET))
             p.setFont(theme.ui_font(15))
@@ -224,11 +268,42 @@ class Grid(QAbstractScrollArea):
             p.drawText(QRectF(left + 27, 0, 90, HEAD - 8), line,
                        str(self._session.sheet(version.letter).shape))
 
+    def _kept_row(self, p: QPainter, shot: int) -> None:
+        """A row that rests is painted once, and again when anything in it changes."""
+        top = self.cell_rect(shot, 0).top() - 6
+        key, kept = self._row_key(shot), self._kept.get(shot)
+        if kept is None or kept[0] != key:
+            scale = self.devicePixelRatioF()
+            picture = QPixmap(round(self.viewport().width() * scale),
+                              round(self._row_high() * scale))
+            picture.setDevicePixelRatio(scale)
+            picture.fill(QColor(theme.GROUND))
+            inside = QPainter(picture)
+            inside.translate(0, -top)
+            self._row(inside, shot)
+            inside.end()
+            kept = (key, picture)
+        self._kept[shot] = kept
+        self._kept.move_to_end(shot)
+        while len(self._kept) > MOST_KEPT:
+            self._kept.popitem(last=False)
+        p.drawPixmap(QPointF(0, top), kept[1])
+
+    def _row_key(self, shot: int) -> object:
+        """All that a row shows."""
+        session = self._session
+        letters = [one.letter for one in session.project.versions]
+        cells = tuple((session.path(letter, shot), session.flags(letter, shot),
+                       session.project.choice(letter, shot).touched,
+                       (letter, shot) in self._cells) for letter in letters)
+        there = session.pictures.small(session.analysis.shots[shot].telling_frame) is not None
+        return (_Same(cells), session.zones, shot == session.shot, session.letter, there,
+                self.viewport().width(), self._layout[0], self.devicePixelRatioF())
+
     def _row(self, p: QPainter, shot: int) -> None:
         session, found = self._session, self._session.analysis.shots[shot]
-        frame = found.telling_frame
-        if self._hover is not None and self._hover[0] == shot:
-            frame = self._hover[1]
+        hovered = self._hover is not None and self._hover[0] == shot
+        frame = self._hover[1] if self._hover is not None and hovered else None
         master = self.cell_rect(shot, 0)
         if shot == session.shot:
             band = QRectF(0, master.top() - 6, self.viewport().width(), self._row_high() - 4)
@@ -236,13 +311,14 @@ class Grid(QAbstractScrollArea):
             p.fillRect(QRectF(0, band.top(), 3, band.height()), QColor(theme.ACCENT))
         self._about(p, shot, QRectF(GAP, master.top(), ABOUT_WIDE - GAP, master.height()))
         paint_master(p, session, frame, master, found.telling_frame)
-        if self._hover is not None and self._hover[0] == shot:
+        if frame is not None:
             x = master.left() + (frame - found.start) / found.frames * master.width()
             p.setPen(QPen(QColor(theme.ACCENT), 2))
             p.drawLine(QPointF(x, master.bottom() - 8), QPointF(x, master.bottom()))
         for i, version in enumerate(session.project.versions):
             rect = self.cell_rect(shot, i + 1)
             paint_version(p, session, version.letter, frame, rect, found.telling_frame)
+            paint_zones(p, session.sheet(version.letter), rect, session.zones)
             if shot == session.shot and version.letter == session.letter:
                 p.setPen(QPen(QColor(theme.ACCENT), 2))
                 p.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,0 +1,90 @@
+"""Fault runs: the batch is killed at random moments, and each time started again.
+
+    python benchmarks/faults.py [KILLS] [SEED]
+
+After every kill no half-made file may have a final name; at the end every line must be done and
+every file proved, none twice. Prints what was found.
+"""
+
+from __future__ import annotations
+
+import os
+import random
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.analysis.analyse import analyse
+from caracal.core.batch.jobs import BatchList, State, Work
+from caracal.core.batch.proof import prove
+from caracal.core.convert import Wanted
+from caracal.core.resources import DEMO_FILM
+from caracal.core.specs.shelf import find_sheet
+from caracal.core.time import FrameRange
+
+
+def small(name: str, canvas: tuple[int, int]) -> Wanted:
+    """A version that is quick to make."""
+    return Wanted(msgspec.structs.replace(find_sheet(name), name=f"small-{name}", canvas=canvas))
+
+
+def start(path: Path) -> subprocess.Popen[bytes]:
+    """The process that works off the list, in a group of its own."""
+    return subprocess.Popen([sys.executable, "-m", "caracal.core.batch.runner", str(path)],
+                            start_new_session=True)
+
+
+def films(folder: Path) -> list[Path]:
+    """Ten films: the demo under ten names, so that each is a decode of its own."""
+    made = [folder / f"film {i}.mp4" for i in range(10)]
+    for one in made:
+        one.symlink_to(DEMO_FILM)
+    return made
+
+
+def check(folder: Path, wanted: dict[str, Wanted]) -> int:
+    """How many files have a final name; exits when one of them is not right."""
+    files = [one for one in folder.glob("*") if one.suffix != ".part"]
+    for one in files:
+        sheet = next(w.sheet for name, w in wanted.items() if name in one.name)
+        if not prove(one, sheet).right:
+            sys.exit(f"{one} is not right")
+    return len(files)
+
+
+def main() -> None:
+    kills = int(sys.argv[1]) if len(sys.argv) > 1 else 20
+    chance = random.Random(int(sys.argv[2]) if len(sys.argv) > 2 else 1)
+    wanted = {one.sheet.name: one for one in (
+        small("square-feed", (320, 320)), small("vertical-short", (270, 480)))}
+    analyse(DEMO_FILM)  # kept: the kills are to hit the making
+    with tempfile.TemporaryDirectory() as place:
+        folder, path = Path(place) / "out", Path(place) / "list.sqlite"
+        with BatchList(path) as jobs:
+            jobs.add(Work(str(film), str(folder), one, FrameRange(400, 475))
+                     for film in films(Path(place)) for one in wanted.values())
+        for number in range(kills):
+            runner = start(path)
+            time.sleep(chance.uniform(0.5, 7.0))
+            os.kill(runner.pid, signal.SIGKILL) if number % 2 else os.killpg(
+                runner.pid, signal.SIGKILL)
+            runner.wait()
+            time.sleep(0.5)  # those that were left behind notice
+            print(f"kill {number + 1}: {check(folder, wanted)} files so far, all proved",
+                  flush=True)
+        start(path).wait()
+        with BatchList(path) as jobs:
+            states = [one.state for one in jobs.items()]
+            files = [made.file for one in jobs.items() for made in one.told.made]
+        left = [one.name for one in folder.glob("*.part*")]
+        print(f"{states.count(State.DONE)} of {len(states)} lines done, {len(set(files))} files, "
+              f"{check(folder, wanted)} in the folder, half-made left: {left}")
+
+
+if __name__ == "__main__":
+    main()

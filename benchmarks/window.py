@@ -1,0 +1,151 @@
+"""Prints how long the interface's thread is held: scrolling 300 shots in 5 versions, scrubbing and
+playing in Aim, and taking an edit. Goal: no more than 16 ms at a time.
+
+    .venv/bin/python benchmarks/window.py
+"""
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+import msgspec
+import numpy as np
+from PySide6.QtCore import QEvent, QEventLoop, QObject, QSettings, QTimer
+from PySide6.QtWidgets import QApplication
+
+from caracal.core.framing.motion import Manner
+from caracal.core.project.edits import with_lead, with_manner
+from caracal.core.project.model import LETTERS, ShotStart, Version
+from caracal.core.project.shots import with_starts
+from caracal.ui.application import prepare
+from caracal.ui.main_window import DEMO_FILM, MainWindow
+
+SHEETS = ("vertical-short", "square-feed", "portrait-feed", "vertical-short", "square-feed")
+GOAL_MS = 16
+
+
+def wait(ready: Callable[[], bool], every_ms: int = 20) -> None:
+    """Let the window and its threads work until ``ready``."""
+    loop, timer = QEventLoop(), QTimer()
+    timer.timeout.connect(lambda: ready() and loop.quit())
+    timer.start(every_ms)
+    loop.exec()
+
+
+def opened(folder: str) -> MainWindow:
+    """The window on the demo film, what it remembers in ``folder``."""
+    window = MainWindow(QSettings(f"{folder}/s.ini", QSettings.Format.IniFormat))
+    window.resize(1280, 800)
+    window.show()
+    window.open_film(Path(DEMO_FILM))
+    wait(lambda: window.film is not None)
+    return window
+
+
+class Watched(QApplication):
+    """Notes how long each event holds the interface's thread, with all that it calls."""
+
+    def __init__(self, arguments: list[str]) -> None:
+        super().__init__(arguments)
+        self.took: list[float] = []
+        self._deep = 0
+
+    def notify(self, receiver: QObject, event: QEvent) -> bool:
+        """Deliver an event."""
+        self._deep += 1
+        began = time.perf_counter()
+        try:
+            return super().notify(receiver, event)
+        finally:
+            self._deep -= 1
+            if not self._deep:
+                self.took.append((time.perf_counter() - began) * 1000)
+
+
+def timed(name: str, steps: list[Callable[[], object]], application: Watched) -> None:
+    """Run each step as an event of its own, paint, and print how long events held the thread."""
+    application.took.clear()
+    for step in steps:
+        QTimer.singleShot(0, step)
+        done: list[bool] = []
+        QTimer.singleShot(0, lambda done=done: QTimer.singleShot(0, lambda: done.append(True)))
+        wait(lambda done=done: bool(done), every_ms=1)
+    took = np.array(application.took)
+    heavy = took[took > 1.0]  # timers that only ask whether all is done say nothing
+    print(f"{name}: {len(steps)} steps, {len(heavy)} events over 1 ms: median "
+          f"{np.median(heavy):.1f} ms, 99 of 100 under {np.percentile(heavy, 99):.1f}, worst "
+          f"{heavy.max():.1f} ms, {np.mean(heavy > GOAL_MS):.1%} over {GOAL_MS} ms")
+
+
+def main() -> None:
+    """Open the demo and measure."""
+    application = Watched(sys.argv)
+    prepare(application)
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["CARACAL_STATE"] = folder
+        window = opened(folder)
+        measure(window, application)
+        window.close()
+
+
+def playing(window: MainWindow) -> None:
+    """How many different frames of 100 are painted in the four seconds they last."""
+    session = window.film.session
+    shown, get = set(), session.pictures.get
+
+    def counted(frame: int):
+        image = get(frame)
+        if image is not None:
+            shown.add(frame)
+        return image
+
+    session.pictures.get = counted
+    session.go(600)
+    session.play(1)
+    wait(lambda: session.frame >= 700)
+    session.play(0)
+    session.pictures.get = get
+    seen = sum(600 < frame <= 700 for frame in shown)
+    print(f"playing 100 frames at 25 a second in four pictures: {seen} of them are shown")
+
+
+def measure(window: MainWindow, application: Watched) -> None:
+    """Aim on the film as it is, then the Board with many shots."""
+    film = window.film
+    assert film is not None
+    session = film.session
+    wait(lambda: not session.solving.busy)
+    film.show_view("Aim")
+    frames = range(436, 556)
+    timed("scrubbing in Aim (three canvases, stage, strip)",
+          [lambda f=frame: session.go(f) for frame in frames], application)
+    playing(window)
+    edits = []
+    for turn in range(20):
+        manner = (Manner.GLIDE, Manner.CHASE)[turn % 2]
+        edits.append(lambda m=manner: session.edit(
+            with_manner(session.project, "A", 8, m), f"edit {m}"))
+        edits.append(lambda n=turn: session.edit(
+            with_lead(session.project, 5, session.subjects(5)[n % 2].id), f"lead {n}"))
+    timed("an edit", edits, application)
+    versions = tuple(Version(LETTERS[i], name) for i, name in enumerate(SHEETS))
+    project = msgspec.structs.replace(session.project, versions=versions)
+    starts = [ShotStart(frame) for frame in range(0, 1500, 5)]
+    session.edit(with_starts(session.found, project, starts), "300 shots")
+    film.show_view("Board")
+    began = time.perf_counter()
+    wait(lambda: not session.solving.busy)
+    print(f"300 shots in 5 versions are solved in {time.perf_counter() - began:.1f} s")
+    bar = film.board.grid.verticalScrollBar()
+    places = np.linspace(0, bar.maximum(), 400).astype(int)
+    for name in ("scrolling the Board, pictures not yet there", "scrolling it again"):
+        timed(name, [lambda at=int(at): bar.setValue(at) for at in places], application)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,174 @@
+"""``caracal batch``: many films, many versions, a list that outlives crashes."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import signal
+import sys
+import threading
+import time
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.batch.bundle import check_empty, make_bundle
+from caracal.core.batch.feeding import Control
+from caracal.core.batch.jobs import BatchList, Item, State, Work
+from caracal.core.batch.report import write_report
+from caracal.core.batch.runner import CLUSTER, run_list
+from caracal.core.batch.watching import look_for_more, watch
+from caracal.core.batch.works import works_of_file
+from caracal.core.convert import check_folder
+from caracal.core.errors import InputError
+from caracal.core.media.look import look
+from caracal.core.specs.shelf import all_sheets, find_sheet
+from caracal.core.time import short_time
+
+LIST_NAME = ".caracal-batch.sqlite"
+LOOK_S = 2.0  # at a watched folder
+TELL_S = 1.0
+
+
+def run_batch(asked: argparse.Namespace) -> int:
+    """Put everything asked for onto the list of the folder, and work it off.
+
+    Called again with the same words after a crash it goes on where it was: what is made is not made
+    again. Exit code 1 when a line failed.
+    """
+    sheets = [find_sheet(name) for name in dict.fromkeys(asked.spec or [])]
+    if not asked.sources and not asked.watch:
+        raise InputError("Nothing to make was named.",
+                         remedy="Name films or projects, or a folder with --watch.")
+    known, _ = all_sheets()
+    known |= {one.name: one for one in sheets}
+    works = [work for source in asked.sources
+             for work in works_of_file(source, sheets, known, asked.out.resolve(), asked.replace)]
+    if asked.review:
+        works = [msgspec.structs.replace(one, wanted=msgspec.structs.replace(
+            one.wanted, review=True)) for one in works]
+    for master in dict.fromkeys(work.master for work in works):
+        look(Path(master))
+    check_folder(asked.out, 0)
+    if asked.bundle:
+        check_empty(asked.bundle)
+    path = asked.out / LIST_NAME
+    with BatchList(path) as jobs:
+        _add(jobs, works)
+        jobs.set(CLUSTER, asked.cluster)
+        if asked.watch:
+            watch(jobs, asked.watch.resolve(), asked.out.resolve(), tuple(asked.spec or []))
+    _work(path, asked)
+    return _told(path, asked)
+
+
+def _add(jobs: BatchList, works: list[Work]) -> None:
+    """Add what the list does not hold yet; what failed or was stopped waits again."""
+    held = [one.work for one in jobs.items()]
+    jobs.add(one for one in works if one not in held)
+    jobs.retry([one.id for one in jobs.items() if one.state in (State.FAILED, State.STOPPED)])
+
+
+def _work(path: Path, asked: argparse.Namespace) -> None:
+    control, over = Control(), threading.Event()
+    for one in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(one, lambda *_: control.cancel.cancel())
+    teller = threading.Thread(target=_tell, args=(path, over, asked.json), daemon=True)
+    teller.start()
+    looker = threading.Thread(target=_look, args=(path, control), daemon=True)
+    if asked.watch:
+        looker.start()
+    try:
+        if not run_list(path, control, asked.jobs, stay=bool(asked.watch)):
+            raise InputError("Another process is working off this list.", path,
+                             "Wait for it, or choose another folder.")
+    finally:
+        over.set()
+        teller.join()
+
+
+def _look(path: Path, control: Control) -> None:
+    """Look for new masters in the watched folder."""
+    with BatchList(path) as jobs:
+        while not control.cancel.cancelled:
+            for name in look_for_more(jobs):
+                sys.stderr.write(f"New: {name}\n")
+            time.sleep(LOOK_S)
+
+
+def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
+    """One line of progress on a terminal; every line that ends, on standard error."""
+    ended: set[int] = set()
+    with BatchList(path) as jobs:
+        ended |= {one.id for one in jobs.items() if one.state.ended}
+        ending = False
+        while not ending:
+            ending = over.wait(TELL_S)  # once more when it is over
+            items = jobs.items()
+            for item in items:
+                if item.state.ended and item.id not in ended:
+                    ended.add(item.id)
+                    if not quiet:
+                        sys.stderr.write(f"\r\x1b[K{_line(item)}\n" if sys.stderr.isatty()
+                                         else f"{_line(item)}\n")
+            if sys.stderr.isatty():
+                sys.stderr.write(f"\r\x1b[K{_now(items)}")
+                sys.stderr.flush()
+
+
+def _line(item: Item) -> str:
+    name = f"{Path(item.work.master).name}, {item.work.wanted.sheet.name}"
+    return f"{item.state}: {name}{f'. {item.told.problem}' if item.told.problem else ''}"
+
+
+def _now(items: tuple[Item, ...]) -> str:
+    ended = sum(one.state.ended for one in items)
+    busy = [one.told.progress for one in items if one.told.progress is not None]
+    left = [one.left_s for one in busy if one.left_s is not None]
+    share = sum(one.done for one in busy) / max(1, sum(one.total for one in busy))
+    return (f"{ended} of {len(items)}, {share:.0%} of those in work"
+            f"{f', {short_time(max(left))} left' if left else ''}")
+
+
+def _told(path: Path, asked: argparse.Namespace) -> int:
+    """The report, the bundle, what became of every line, and the exit code."""
+    with BatchList(path) as jobs:
+        items = jobs.items()
+    html, _ = write_report(items, asked.out / "report")
+    if asked.bundle:
+        make_bundle(items, asked.bundle)
+    failed = [one for one in items if one.state is not State.DONE]
+    if asked.json:
+        print(json.dumps([_data(one) for one in items], indent=1))
+    else:
+        for item in items:
+            for made in item.told.made:
+                print(f"{'proved' if made.proof.right else 'NOT PROVED'}  {made.file}")
+        print(f"Report: {html}")
+    if not failed:
+        for one in path.parent.glob(f"{path.name}*"):
+            one.unlink(missing_ok=True)
+    for item in failed if asked.json else ():
+        sys.stderr.write(f"{_line(item)}\n")
+    return 1 if failed else 0
+
+
+def _data(item: Item) -> dict[str, object]:
+    return {
+        "film": item.work.master, "sheet": item.work.wanted.sheet.name, "state": item.state,
+        "problem": item.told.problem,
+        "files": [{"file": made.file, "right": made.proof.right} for made in item.told.made],
+    }
+
+
+def checked_jobs(text: str) -> int:
+    """A number of films at once, 1 or more."""
+    try:
+        number = int(text)
+    except ValueError:
+        number = 0
+    if number < 1:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a number of jobs; give 1 or more")
+    return number
+
+

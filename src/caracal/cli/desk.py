@@ -1,0 +1,48 @@
+"""``caracal desk``: a stand-in for a destination, to rehearse a delivery."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from datetime import datetime
+
+import msgspec
+
+from caracal.core.desk.desk import Desk, Entry, Post
+from caracal.core.specs.shelf import find_sheet
+
+
+def deliver(asked: argparse.Namespace) -> int:
+    """Hand a bundle to the desk; exit code 1 when it refuses."""
+    post = Post(asked.title, asked.text, tuple(asked.tag or ()), asked.date)
+    answers = Desk(asked.outbox).receive(asked.bundle, find_sheet(asked.spec), post)
+    if asked.json:
+        print(json.dumps([msgspec.to_builtins(one) for one in answers], indent=1))
+    else:
+        for one in answers:
+            print(f"{'accepted' if one.accepted else 'REFUSED'}  {one.file}")
+            for reason in one.reasons:
+                print(f"    {reason}")
+    return 0 if all(one.accepted for one in answers) else 1
+
+
+def list_entries(asked: argparse.Namespace) -> int:
+    """The schedule, or only what is due."""
+    desk = Desk(asked.outbox)
+    entries = desk.due(datetime.now()) if asked.due else desk.entries()
+    if asked.json:
+        print(json.dumps([msgspec.to_builtins(one) for one in entries], indent=1))
+    else:
+        for one in entries:
+            print(_line(one))
+    return 0
+
+
+def withdraw(asked: argparse.Namespace) -> int:
+    """Take an entry out of the outbox."""
+    print(f"Withdrawn: {_line(Desk(asked.outbox).withdraw(asked.id))}")
+    return 0
+
+
+def _line(one: Entry) -> str:
+    return f"{one.id}  {one.post.date or 'at once':16}  {one.post.title}  {one.file}"

@@ -1,0 +1,66 @@
+"""``caracal specs``: what destinations ask for."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+
+import msgspec
+
+from caracal.core.specs.settings import estimated_mb
+from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.shelf import (
+    all_sheets,
+    find_sheet,
+    own_folder,
+    read_sheet,
+    write_sheet,
+    written,
+)
+
+
+def list_sheets(asked: argparse.Namespace) -> int:
+    """Every sheet in a line; broken ones of the user are named on stderr."""
+    sheets, wrong = all_sheets()
+    if asked.json:
+        print(json.dumps([msgspec.to_builtins(one) for one in sheets.values()], indent=1))
+    else:
+        for name, one in sheets.items():
+            print(f"{name:16}  {_line(one)}")
+        print(f"Your own sheets lie in {own_folder()}")
+    for sentence in wrong:
+        sys.stderr.write(f"{sentence}\n")
+    return 0
+
+
+def _line(one: SpecSheet) -> str:
+    canvas = f"{one.canvas[0]}x{one.canvas[1]}"
+    last = f"{one.duration.least_s:g} to {one.duration.most_s:g} s, then {one.duration.beyond}"
+    return (f"{canvas:10} {one.video.family.title} and {one.sound.family.title} in "
+            f"{one.file.container}, {last}, a minute is {estimated_mb(one, 60):.0f} MB")
+
+
+def show_sheet(asked: argparse.Namespace) -> int:
+    """A whole sheet, as TOML or JSON."""
+    sheet = find_sheet(asked.name)
+    print(json.dumps(msgspec.to_builtins(sheet), indent=1) if asked.json else written(sheet),
+          end="\n" if asked.json else "")
+    return 0
+
+
+def check_sheet(asked: argparse.Namespace) -> int:
+    """Say that a file is a good sheet; bad ones are refused with line and reason, exit code 2."""
+    sheet = read_sheet(asked.file)
+    if asked.json:
+        print(json.dumps({"file": str(asked.file), "name": sheet.name, "right": True}))
+    else:
+        print(f"{asked.file.name} is a good sheet: {sheet.title}, {_line(sheet)}")
+    return 0
+
+
+def export_sheet(asked: argparse.Namespace) -> int:
+    """Write a sheet to a file."""
+    write_sheet(find_sheet(asked.name), asked.file)
+    print(f"Written to {asked.file}")
+    return 0

@@ -1,0 +1,93 @@
+"""The bundle handed over: files, sidecars, report, and a manifest with checksums.
+
+A bundle is a BagIt bag (RFC 8493, through the bagit package): what is delivered lies in ``data``,
+its SHA-256 sums in ``manifest-sha256.txt``, and any tool that knows bags can check it.
+"""
+
+from __future__ import annotations
+
+import logging
+import shutil
+from collections.abc import Iterable
+from pathlib import Path
+
+import bagit
+
+from caracal import __version__
+from caracal.core.batch.jobs import Item, State
+from caracal.core.batch.report import write_report
+from caracal.core.errors import InputError, PlaceError
+from caracal.core.media.gate import place_error
+
+SIDECARS = (".srt", ".vtt")
+logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised, too
+
+
+def make_bundle(items: Iterable[Item], folder: Path) -> Path:
+    """Copy every file that is done, its sidecars and the report into a new bag at ``folder``.
+
+    Raises InputError when nothing is done or ``folder`` holds something, PlaceError when it cannot
+    be written.
+    """
+    done = [one for one in items if one.state is State.DONE]
+    files = [Path(made.file) for item in done for made in item.told.made]
+    if not files:
+        raise InputError("No file is done yet.", remedy="Make the versions first.")
+    gone = next((one for one in files if not one.is_file()), None)
+    if gone is not None:
+        raise InputError("This file was moved away since it was made.", gone,
+                         "Put it back, or make it again.")
+    check_empty(folder)
+    part = folder.with_name(f"{folder.name}.part")
+    try:
+        shutil.rmtree(part, ignore_errors=True)
+        part.mkdir(parents=True)
+        for file in files:
+            for one in (file, *_sidecars(file)):
+                shutil.copy2(one, part / one.name)
+        write_report(done, part)
+        bagit.make_bag(str(part), {"Bagging-Software": f"caracal {__version__}"},
+                       checksums=["sha256"])
+        if folder.exists():
+            folder.rmdir()
+        part.rename(folder)
+    except OSError as problem:
+        shutil.rmtree(part, ignore_errors=True)
+        if isinstance(problem, PlaceError):
+            raise
+        raise place_error(folder, problem) from problem
+    return folder
+
+
+def check_empty(folder: Path) -> None:
+    """Raise InputError when something is at ``folder`` already."""
+    if folder.exists() and not (folder.is_dir() and not any(folder.iterdir())):
+        raise InputError("This folder is not empty.", folder, "Name a new one.")
+
+
+def _sidecars(file: Path) -> list[Path]:
+    return [one for suffix in SIDECARS if (one := file.with_suffix(suffix)).is_file()]
+
+
+def opened_bundle(folder: Path) -> list[Path]:
+    """The movies of a bundle whose checksums are right.
+
+    Raises InputError when it is no bundle, or something in it is missing, changed or added.
+    """
+    if not folder.is_dir():
+        raise InputError("There is no such folder.", folder, "Check the name.")
+    try:
+        bagit.Bag(str(folder)).validate()
+    except bagit.BagValidationError as problem:
+        raise InputError(f"This bundle was changed since it was made ({_first(problem)}).", folder,
+                         "Make it again.") from problem
+    except bagit.BagError as problem:
+        raise InputError("This folder is no bundle.", folder, "Make one of your files.") from (
+            problem)
+    movies = (".mp4", ".mov", ".webm", ".mkv")
+    return sorted(one for one in (folder / "data").rglob("*") if one.suffix.lower() in movies)
+
+
+def _first(problem: bagit.BagValidationError) -> str:
+    details = getattr(problem, "details", None)
+    return str(details[0] if details else problem)

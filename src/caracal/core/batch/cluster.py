@@ -1,0 +1,180 @@
+"""The same batch on several machines: a Dask cluster (``distributed``) encodes pieces of files.
+
+Every file is cut into pieces of whole GOPs, which begin with a picture that stands alone. Workers
+decode, compose and encode them; the pieces are joined here, packet by packet, with the sound that
+is encoded here as always. Workers need the master at the same path and the same Caracal. A worker
+that dies gives its pieces back to the scheduler, which hands them to another.
+"""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import suppress
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import av
+import msgspec
+
+from caracal.core.batch.encoder import named
+from caracal.core.batch.feeding import Control, FileState, Outcome, Watch
+from caracal.core.batch.writing import Canvas, SoundTrack, needed_places, written
+from caracal.core.errors import CaracalError, InputError, Problem, problem_of
+from caracal.core.file_plan import FilePlan
+from caracal.core.media.decode import frames
+from caracal.core.media.encode import MovieWriter
+from caracal.core.media.gate import reading
+from caracal.core.specs.settings import encoder_settings
+from caracal.core.time import samples_at
+
+PIECE_S = 10.0  # about: long enough that starting an encoder costs nothing
+RETRIES = 2  # of a piece, on other workers, beyond those that died under it
+CONNECT_S = 10
+ASK_S = 0.2
+
+
+def pieces_of(plan: FilePlan) -> list[tuple[int, int]]:
+    """[start, end) of each piece in frames of the file: whole GOPs, PIECE_S each or a bit more."""
+    video, frames_made = plan.sheet.video, len(plan.sources()[0])
+    gop = 1 if video.family.intra else max(1, int(video.gop_s * plan.rate))
+    length = max(gop, round(PIECE_S * plan.rate / gop) * gop)
+    edges = [*range(0, max(1, frames_made - length // 2), length), frames_made]
+    return [(a, b) for a, b in pairwise(edges) if a < b]
+
+
+def encode_piece(data: bytes) -> bytes:
+    """Make the pictures of one piece, on whatever machine; the bytes of a movie of just them."""
+    plan = msgspec.msgpack.decode(data, type=FilePlan)
+    with tempfile.TemporaryDirectory(prefix="caracal-piece-") as folder:
+        path = Path(folder) / f"piece.{plan.sheet.file.container}"
+        writer = MovieWriter(path, encoder_settings(plan.sheet, plan.rate, with_sound=False))
+        for _ in written(plan, _composed(plan), writer, with_sound=False):
+            pass
+        writer.finish()
+        return path.read_bytes()
+
+
+def _composed(plan: FilePlan) -> Iterator[tuple[int, Canvas]]:
+    needed, place = needed_places(plan), 0
+    for one in plan.timeline.ranges:
+        for _, planes in frames(plan.master, one):
+            if place in needed:
+                yield place, plan.composed(place, planes)
+            place += 1
+
+
+def make_on_cluster(
+    address: str, plans: list[FilePlan], watch: Watch, control: Control
+) -> list[Outcome]:
+    """Make every planned file with the workers at ``address``; how each ended, in the same order.
+
+    Raises InputError when nobody answers there, Cancelled when stopped.
+    """
+    client = _client(address)
+    try:
+        return _Spread(client, plans, watch, control).run()
+    finally:
+        client.close()
+
+
+def _client(address: str) -> Any:
+    try:
+        from distributed import Client  # noqa: PLC0415 - an extra: one machine needs no cluster
+    except ImportError as problem:
+        raise InputError("Working on a cluster needs the distributed package.",
+                         remedy="Install it: pip install 'caracal[cluster]'.") from problem
+    try:
+        return Client(  # type: ignore[no-untyped-call]
+            address, timeout=CONNECT_S, set_as_default=False)
+    except (OSError, ValueError) as problem:
+        raise InputError(f"No Dask scheduler answers at {address}.",
+                         remedy="Check the address, or leave the cluster out.") from problem
+
+
+class _Spread:
+    """All pieces of all files, sent out at once and joined as files are complete."""
+
+    def __init__(self, client: Any, plans: list[FilePlan], watch: Watch, control: Control) -> None:
+        self._plans, self._watch, self._control = plans, watch, control
+        self._edges = [pieces_of(plan) for plan in plans]
+        self._began = time.monotonic()
+        self._tasks = [
+            [client.submit(encode_piece, msgspec.msgpack.encode(plan.piece(*edge)), pure=False,
+                           retries=RETRIES) for edge in edges]
+            for plan, edges in zip(plans, self._edges, strict=True)]
+
+    def run(self) -> list[Outcome]:
+        outcomes: dict[int, Outcome] = {}
+        try:
+            while len(outcomes) < len(self._plans):
+                self._control.cancel.check()
+                for i in range(len(self._plans)):
+                    if i not in outcomes and (found := self._look(i)) is not None:
+                        outcomes[i] = found
+                time.sleep(ASK_S)
+        finally:
+            for tasks in self._tasks:
+                for task in tasks:
+                    with suppress(Exception):  # the scheduler may be gone
+                        task.cancel()
+        return [outcomes[i] for i in range(len(self._plans))]
+
+    def _look(self, i: int) -> Outcome | None:
+        """How file ``i`` ended, if it did."""
+        if i in self._control.stopped:
+            return Outcome(stopped=True)
+        tasks, plan = self._tasks[i], self._plans[i]
+        failed = next((one for one in tasks if one.status in ("error", "cancelled", "lost")), None)
+        if failed is not None:
+            return Outcome(problem=_problem(failed))
+        done = sum(b - a for (a, b), one in zip(self._edges[i], tasks, strict=True)
+                   if one.status == "finished")
+        spent = time.monotonic() - self._began
+        total = plan.timeline.frames
+        self._watch(i, FileState("encoding", done, total, 0, done / spent if done else None))
+        if done < total:
+            return None
+        self._watch(i, FileState("proving", total, total))
+        try:
+            joined(plan, [one.result() for one in tasks], [a for a, _ in self._edges[i]])
+            return Outcome(made=named(plan))
+        except CaracalError as problem:
+            plan.part_file.unlink(missing_ok=True)
+            return Outcome(problem=problem_of(problem))
+
+
+def _problem(task: Any) -> Problem:
+    error = task.exception() if task.status == "error" else None
+    if isinstance(error, CaracalError):
+        return problem_of(error)
+    return problem_of(CaracalError(f"A piece could not be made on the cluster ({error}).",
+                                   remedy="Look at its workers, or leave the cluster out."))
+
+
+def joined(plan: FilePlan, pieces: list[bytes], starts: list[int]) -> None:
+    """Join encoded pieces, each beginning at its frame of ``starts``, into the plan's part file.
+
+    Raises PlaceError when it cannot be written.
+    """
+    with tempfile.TemporaryDirectory(prefix="caracal-join-") as folder:
+        writer: MovieWriter | None = None
+        sound = SoundTrack(plan)
+        for number, (data, start) in enumerate(zip(pieces, starts, strict=True)):
+            path = Path(folder) / f"{number}.{plan.sheet.file.container}"
+            path.write_bytes(data)
+            with reading(path), av.open(str(path)) as container:
+                stream = container.streams.video[0]
+                if writer is None:
+                    writer = MovieWriter(plan.part_file, encoder_settings(
+                        plan.sheet, plan.rate, plan.sound is not None), stream)
+                for at, packet in enumerate(
+                        one for one in container.demux(stream) if one.size):
+                    writer.copy_picture(packet, start)
+                    writer.write_sound(sound.until(samples_at(
+                        start + at + 1, plan.rate, plan.sheet.sound.rate_hz)))
+            path.unlink()
+        assert writer is not None
+        writer.finish()

@@ -1,0 +1,165 @@
+"""What somebody should know before a batch starts: each a sentence, some of which stop it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable, Mapping
+from datetime import date, datetime
+from enum import StrEnum
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.errors import CaracalError, InputError
+from caracal.core.framing.flags import Flag
+from caracal.core.media.look import HDR_TRANSFERS, Master
+from caracal.core.plan import Wanted, file_stem, rate_of
+from caracal.core.specs.sheet import OLD_DAYS, Beyond, RateChange
+from caracal.core.time import FrameRange
+
+
+class ConcernKind(StrEnum):
+    """The kinds of concerns; spec flags among them."""
+
+    MISSING_MASTER = "missing master"
+    FOLDER = "folder"
+    NO_ROOM = "no room"
+    TOO_LONG = "too long"
+    TOO_SHORT = "too short"
+    RATE = "rate"
+    NAME_TAKEN = "name taken"
+    FLAGGED = "flagged"
+    NO_DETAIL = "no detail"
+    COLOUR = "colour"
+    SOUND = "sound"
+    OLD_SHEET = "old sheet"
+
+
+class Concern(msgspec.Struct, frozen=True):
+    """One of them. ``stops``: the version cannot be made so; ``shot`` is where to jump to."""
+
+    kind: ConcernKind
+    sentence: str
+    stops: bool = False
+    letter: str = ""
+    shot: int | None = None
+
+
+def concerns_of(
+    master: Master, letter: str, wanted: Wanted, span: FrameRange,
+    flags: Mapping[int, Iterable[Flag]], folder: Path, today: date,
+) -> tuple[Concern, ...]:
+    """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
+    """
+    seconds = sum(len(one) for one in wanted.ranges or (span,)) / float(master.rate)
+    found = [*_length(letter, wanted, seconds), *_rate(letter, wanted, master),
+             *_name(letter, wanted, master, folder), *_flagged(letter, flags),
+             *_picture(letter, wanted, master), *_sound(letter, wanted, master),
+             *_sheet(letter, wanted, today)]
+    return tuple(sorted(found, key=lambda one: not one.stops))
+
+
+def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...]:
+    """What concerns all versions: the master, the folder, and room on its disk."""
+    found = []
+    if not master.file.is_file():
+        found.append(Concern(ConcernKind.MISSING_MASTER, f"{master.file.name} is not where it was. "
+                             "Put it back or beside the project, then open the project again.",
+                             True))
+    there = next((one for one in (folder, *folder.parents) if one.exists()), folder)
+    if not there.is_dir() or not os.access(there, os.W_OK | os.X_OK):
+        found.append(Concern(ConcernKind.FOLDER, f"{folder} cannot be written to. Choose another "
+                             "folder.", True))
+    else:
+        room = os.statvfs(there)
+        free = room.f_bavail * room.f_frsize / 1e6
+        if free < needed_mb * 1.1:
+            found.append(Concern(ConcernKind.NO_ROOM, f"About {needed_mb:.0f} MB are needed and "
+                                 f"the disk of {folder} has {free:.0f} MB left.", True))
+    return tuple(found)
+
+
+def _length(letter: str, wanted: Wanted, seconds: float) -> list[Concern]:
+    sheet, limits = wanted.sheet, wanted.sheet.duration
+    if seconds < limits.least_s:
+        return [Concern(ConcernKind.TOO_SHORT, f"{seconds:.1f} s is shorter than {sheet.title} "
+                        f"takes, {limits.least_s:g} s. Choose a longer range.", True, letter)]
+    if seconds <= limits.most_s:
+        return []
+    over = f"{seconds:.1f} s is longer than {sheet.title} takes, {limits.most_s:g} s"
+    if limits.beyond is Beyond.REFUSE:
+        return [Concern(ConcernKind.TOO_LONG, f"{over}. Fit it to the nearest pause, or set a "
+                        "shorter range with I and O.", True, letter)]
+    then = ("it is cut into parts, in pauses" if limits.beyond is Beyond.PARTS
+            else "it is trimmed at the last pause")
+    return [Concern(ConcernKind.TOO_LONG, f"{over}: {then}.", False, letter)]
+
+
+def _rate(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
+    sheet = wanted.sheet
+    try:
+        rate = rate_of(sheet, master.rate)
+    except InputError as problem:
+        return [Concern(ConcernKind.RATE, problem.sentence(), True, letter)]
+    if rate == master.rate:
+        return []
+    how = "mixed" if sheet.rates.change is RateChange.BLEND else "dropped or doubled"
+    return [Concern(ConcernKind.RATE, f"{float(master.rate):.5g} fps become {float(rate):.5g}: "
+                    f"pictures are {how}.", False, letter)]
+
+
+def _name(letter: str, wanted: Wanted, master: Master, folder: Path) -> list[Concern]:
+    sheet = wanted.sheet
+    try:
+        name = file_stem(master, wanted, "", datetime.now())
+    except CaracalError as problem:
+        return [Concern(ConcernKind.NAME_TAKEN, problem.sentence(), True, letter)]
+    path = folder / f"{name}.{sheet.file.container}"
+    if not path.exists():
+        return []
+    then = "it is replaced" if wanted.replace else "the new file is numbered"
+    return [Concern(ConcernKind.NAME_TAKEN, f"{path.name} is there already: {then}.", False,
+                    letter)]
+
+
+def _flagged(letter: str, flags: Mapping[int, Iterable[Flag]]) -> list[Concern]:
+    return [Concern(ConcernKind.FLAGGED, f"Shot {shot + 1}: {flag.sentence}", False, letter, shot)
+            for shot, ones in sorted(flags.items()) for flag in ones]
+
+
+def _picture(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
+    found = []
+    if wanted.sheet.canvas[1] > master.height and wanted.sheet.canvas[0] > master.width:
+        found.append(Concern(ConcernKind.NO_DETAIL, f"The canvas is larger than the master's "
+                             f"{master.width} × {master.height}: more size, no more detail.",
+                             False, letter))
+    if master.colour.transfer in HDR_TRANSFERS:
+        found.append(Concern(ConcernKind.COLOUR, f"{HDR_TRANSFERS[master.colour.transfer]} is "
+                             "tone-mapped to BT.709.", False, letter))
+    return found
+
+
+def _sound(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
+    if master.sound:
+        return []
+    then = ("a silent track is made" if wanted.sheet.sound.silent_track
+            else "the file has none either")
+    return [Concern(ConcernKind.SOUND, f"The master has no sound: {then}.", False, letter)]
+
+
+def _sheet(letter: str, wanted: Wanted, today: date) -> list[Concern]:
+    days = wanted.sheet.days_since_checked(today)
+    if days is not None and days <= OLD_DAYS:
+        return []
+    when = "on no known day" if days is None else f"{days} days ago"
+    return [Concern(ConcernKind.OLD_SHEET, f"The rules of {wanted.sheet.title} were looked at "
+                    f"{when}: they may have changed.", False, letter)]
+
+
+def summary(concerns: Iterable[Concern]) -> str:
+    """How many there are, in words."""
+    every = list(concerns)
+    stopping = sum(one.stops for one in every)
+    if not every:
+        return "Nothing stands in the way."
+    return f"{len(every)} to look at" + (f", {stopping} in the way." if stopping else ".")

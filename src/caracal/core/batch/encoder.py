@@ -1,0 +1,223 @@
+"""An encoder's own process: ``python -m caracal.core.batch.encoder CONNECTION MEMORY``.
+
+It gets one plan, then the numbers of slots with the master's pictures in shared memory; it composes
+and encodes them with their sound, proves the file and gives it its name. When the other side goes
+away it removes what is half-made and ends. What it tells is in Told.
+"""
+
+from __future__ import annotations
+
+import os
+import signal
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import suppress
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.batch.proof import Expected, Proof, prove
+from caracal.core.batch.ring import Ring, RingShape
+from caracal.core.batch.writing import Canvas, needed_places, written
+from caracal.core.errors import CaracalError, Problem, problem_of
+from caracal.core.file_plan import FilePlan
+from caracal.core.media.encode import MovieWriter
+from caracal.core.media.finished_sound import SoundPlan
+from caracal.core.media.gate import place_error
+from caracal.core.specs.settings import encoder_settings
+
+TELL_S = 0.2
+
+
+class Order(msgspec.Struct, frozen=True):
+    """What the process is to make. ``turn`` 1 of two passes leaves only the encoder's notes."""
+
+    plan: FilePlan
+    ring: RingShape
+    turn: int = 0
+
+
+class Made(msgspec.Struct, frozen=True):
+    """One finished file and its proof; ``wanted`` is the number of the version it belongs to.
+
+    ``sound`` is what was done to its sound, with its loudness before and after.
+    """
+
+    file: str
+    proof: Proof
+    wanted: int = 0
+    sound: SoundPlan | None = None
+
+    def sound_words(self) -> str:
+        """What was done to the sound, in words; empty where there is none to hear."""
+        plan = self.sound
+        if plan is None or plan.before is None or plan.after is None or plan.before.silent:
+            return ""
+        limited = ", limited" if plan.limit_dbtp is not None else ""
+        peaks = (one.true_peak_dbtp for one in (plan.before, plan.after))
+        return (f"Sound {plan.before.lufs:.1f} to {plan.after.lufs:.1f} LUFS, peak "
+                f"{' to '.join(f'{one:.1f}' for one in peaks)} dBTP{limited}")
+
+
+class Told(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One message from the process: a slot it needs no longer, how far it is, or how it ended."""
+
+    released: int | None = None
+    done: int | None = None
+    written_bytes: int = 0
+    proving: bool = False
+    made: Made | None = None
+    noted: bool = False  # the first of two passes is over
+    problem: Problem | None = None
+
+
+class _Gone(Exception):  # noqa: N818 - the other side went away, nothing is wrong here
+    pass
+
+
+class _Line:
+    """The connection to the process that decodes."""
+
+    def __init__(self, connection: Connection) -> None:
+        self._connection = connection
+        self._file, self._last = Path(), 0.0
+
+    def watch(self, file: Path) -> None:
+        """Tell the size of ``file`` from now on."""
+        self._file, self._last = file, time.monotonic()
+
+    def tell_now_and_then(self, done: int) -> None:
+        """How far it is, a few times a second."""
+        if time.monotonic() - self._last > TELL_S:
+            self._last = time.monotonic()
+            self.tell(Told(done=done, written_bytes=_size(self._file)))
+
+    def tell(self, told: Told) -> None:
+        try:
+            self._connection.send_bytes(msgspec.msgpack.encode(told))
+        except OSError as problem:
+            raise _Gone from problem
+
+    def take(self) -> bytes:
+        try:
+            return self._connection.recv_bytes()
+        except (EOFError, OSError) as problem:
+            raise _Gone from problem
+
+
+def _composed(
+    order: Order, ring: Ring, line: _Line, needed: set[int]
+) -> Iterator[tuple[int, Canvas]]:
+    """(place, canvas) for each of ``needed`` places among the joined frames, as they come."""
+    plan = order.plan
+    for place in range(plan.timeline.joined):
+        slot = msgspec.msgpack.decode(line.take(), type=int)
+        if place not in needed:
+            line.tell(Told(released=slot))
+            continue
+        made = _own(plan.composed(place, ring.get(slot)))
+        line.tell(Told(released=slot))
+        yield place, made
+
+
+def _own(canvas: Canvas) -> Canvas:
+    """``canvas`` in memory of its own: where nothing is scaled it is a part of the slot."""
+    y, u, v = (one if one.flags.owndata else one.copy() for one in canvas)
+    return y, u, v
+
+
+def _size(path: Path) -> int:
+    try:
+        return path.stat().st_size
+    except OSError:
+        return 0
+
+
+def named(plan: FilePlan) -> Made:
+    """Prove the file and give it its name; an unproved one is named as such."""
+    part = plan.part_file
+    with part.open("rb") as file:
+        os.fsync(file.fileno())
+    heard = plan.sound.before if plan.sound else None
+    expected = Expected(plan.timeline.frames, plan.timeline.rate, plan.sound is not None,
+                        heard is None or heard.silent)
+    proof = prove(part, plan.sheet, expected)
+    final = Path(plan.file)
+    if not proof.right:
+        final = final.with_name(f"not proved {final.name}")
+    final = _put(part, final, plan.replace)
+    proof = msgspec.structs.replace(proof, file=str(final))
+    return Made(str(final), proof, plan.wanted, plan.sound)
+
+
+def _put(part: Path, final: Path, replace: bool) -> Path:
+    """Give ``part`` the name ``final``, numbered if somebody took it meanwhile."""
+    try:
+        if replace:
+            part.replace(final)
+            return final
+        number, path = 2, final
+        while True:
+            try:
+                os.link(part, path)  # unlike a rename it never replaces
+                break
+            except FileExistsError:
+                path = final.with_name(f"{final.stem} {number}{final.suffix}")
+                number += 1
+            except OSError:  # a file system without links
+                part.replace(path)
+                return path
+        part.unlink()
+        return path
+    except OSError as problem:
+        raise place_error(final, problem) from problem
+
+
+def _work(order: Order, ring: Ring, line: _Line) -> None:
+    plan = order.plan
+    writer = MovieWriter(plan.part_file, encoder_settings(
+        plan.sheet, plan.rate, plan.sound is not None, order.turn, plan.part_file))
+    done = False
+    line.watch(plan.part_file)
+    try:
+        for done_frames in written(plan, _composed(order, ring, line, needed_places(plan)), writer):
+            line.tell_now_and_then(done_frames)
+        writer.finish()
+        done = True
+    finally:
+        if not done:
+            with suppress(CaracalError):
+                writer.abandon()
+    if order.turn == 1:
+        plan.part_file.unlink()
+        line.tell(Told(noted=True))
+        return
+    line.tell(Told(done=plan.timeline.frames, written_bytes=_size(plan.part_file), proving=True))
+    line.tell(Told(made=named(plan)))
+
+
+def main() -> int:
+    """Make the one file; returns the exit code."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
+    line = _Line(Connection(int(sys.argv[1])))
+    try:
+        order = msgspec.msgpack.decode(line.take(), type=Order)
+    except _Gone:
+        return 0
+    ring = Ring(order.ring, int(sys.argv[2]))
+    try:
+        _work(order, ring, line)
+    except _Gone:
+        order.plan.part_file.unlink(missing_ok=True)
+    except CaracalError as problem:
+        with suppress(OSError):
+            order.plan.part_file.unlink(missing_ok=True)
+        with suppress(_Gone):
+            line.tell(Told(problem=problem_of(problem)))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,258 @@
+"""One decode feeds the encoders of many files, each in its own process.
+
+Pictures go through shared memory (ring); a picture's slot is free again when every encoder that
+needed it has composed its canvas. An encoder that crashes fails only its own file.
+"""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import suppress
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection, wait
+
+import msgspec
+
+from caracal.core.batch.encoder import Made, Order, Told
+from caracal.core.batch.ring import Ring, RingShape, shape_of
+from caracal.core.errors import Problem
+from caracal.core.file_plan import FilePlan
+from caracal.core.media.decode import frames
+from caracal.core.media.look import Master
+from caracal.core.media.planes import Planes
+from caracal.core.time import FrameRange
+from caracal.core.timeline import timeline
+from caracal.core.work import CancelToken, Pause
+
+SLOTS = 10
+START_AHEAD = 75  # frames before its first that an encoder is started: a process takes a moment
+GO_S = 5.0  # to go away when nobody needs it any more
+ASK_S = 0.1  # how often a stop is noticed while all wait
+
+
+class FileState(msgspec.Struct, frozen=True):
+    """How far one file is. ``frames_s`` is its speed, None before there is something to judge."""
+
+    doing: str
+    done: int
+    total: int
+    written_bytes: int = 0
+    frames_s: float | None = None
+
+    @property
+    def left_s(self) -> float | None:
+        """Seconds left at this speed."""
+        return (self.total - self.done) / self.frames_s if self.frames_s else None
+
+
+class Outcome(msgspec.Struct, frozen=True):
+    """How a file ended: made, refused with a problem, stopped, or its encoder crashed (neither)."""
+
+    made: Made | None = None
+    problem: Problem | None = None
+    stopped: bool = False
+    noted: bool = False
+
+    @property
+    def crashed(self) -> bool:
+        """Whether the encoder ended by itself."""
+        return self == Outcome()
+
+
+Watch = Callable[[int, FileState], None]
+
+
+class _Encoder:
+    """The other end of an encoder's process."""
+
+    def __init__(self, number: int, plan: FilePlan, turn: int, watch: Watch) -> None:
+        self.number, self.plan, self.turn, self._watch = number, plan, turn, watch
+        self.outcome: Outcome | None = None
+        self.slots: set[int] = set()
+        self.connection: Connection | None = None
+        self._process: subprocess.Popen[bytes] | None = None
+        self._began = 0.0
+        self.first = plan.timeline.ranges[0].start
+
+    def start(self, shape: RingShape, ring: Ring) -> None:
+        """Start the process and tell it what to make."""
+        mine, other = Pipe()
+        environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
+        self._process = subprocess.Popen(
+            [sys.executable, "-m", "caracal.core.batch.encoder", str(other.fileno()),
+             str(ring.fd)],
+            pass_fds=(other.fileno(), ring.fd), env=environment, stdin=subprocess.DEVNULL)
+        other.close()
+        self.connection, self._began = mine, time.monotonic()
+        self._send(msgspec.msgpack.encode(Order(self.plan, shape, self.turn)))
+
+    @property
+    def started(self) -> bool:
+        """Whether its process was started."""
+        return self._process is not None
+
+    def wants(self, frame: int) -> bool:
+        """Whether it needs this frame of the master."""
+        return self.outcome is None and any(
+            one.start <= frame < one.end_exclusive for one in self.plan.timeline.ranges)
+
+    def give(self, slot: int) -> None:
+        """Tell it of the next picture."""
+        self.slots.add(slot)
+        self._send(msgspec.msgpack.encode(slot))
+
+    def _send(self, message: bytes) -> None:
+        assert self.connection is not None
+        with suppress(OSError):  # it is gone: what it told last is still to be read
+            self.connection.send_bytes(message)
+
+    def hear(self) -> None:
+        """Take one message, or notice that it is gone."""
+        assert self.connection is not None
+        try:
+            told = msgspec.msgpack.decode(self.connection.recv_bytes(), type=Told)
+        except (EOFError, OSError):
+            self._end(Outcome())
+            return
+        if told.released is not None:
+            self.slots.discard(told.released)
+        elif told.done is not None:
+            self._tell("proving" if told.proving else "encoding", told.done, told.written_bytes)
+        elif told.made is not None:
+            self._end(Outcome(made=told.made))
+        elif told.noted:
+            self._end(Outcome(noted=True))
+        elif told.problem is not None:
+            self._end(Outcome(problem=told.problem))
+
+    def _tell(self, doing: str, done: int, size: int) -> None:
+        spent = time.monotonic() - self._began
+        total = self.plan.timeline.frames
+        self._watch(self.number, FileState(doing, done, total, size,
+                                           done / spent if done and spent > 1 else None))
+
+    def _end(self, outcome: Outcome) -> None:
+        if self.outcome is None:
+            self.outcome = outcome
+        self.slots.clear()
+        self.close()
+
+    def stop(self) -> None:
+        """Stop it; nothing half-made is kept."""
+        self._end(Outcome(stopped=True))
+
+    def close(self) -> None:
+        """Let the process go, and see that nothing of it is left."""
+        if self.connection is not None:
+            self.connection.close()
+            self.connection = None
+        if self._process is not None:
+            try:
+                self._process.wait(GO_S)
+            except subprocess.TimeoutExpired:
+                self._process.kill()
+                self._process.wait()
+        done = self.outcome is not None and (self.outcome.made or self.outcome.noted)
+        if self.started and not done:
+            with suppress(OSError):
+                self.plan.part_file.unlink(missing_ok=True)
+
+
+class Control:
+    """What may happen to the work from outside: stop all, wait, stop one file."""
+
+    def __init__(self, cancel: CancelToken | None = None, pause: Pause | None = None) -> None:
+        self.cancel, self.pause = cancel or CancelToken(), pause or Pause()
+        self.stopped: set[int] = set()
+
+
+def feed(
+    plans: dict[int, FilePlan], turns: dict[int, int], watch: Watch, control: Control
+) -> dict[int, Outcome]:
+    """Make all files from one decode of their master; how each ended, by its number.
+
+    ``turns`` says by number which of two passes it is, 0 for a single one.
+    Raises InputError when the master cannot be read to the end, Cancelled when stopped; nothing
+    half-made is left then.
+    """
+    if not plans:
+        return {}
+    encoders = [_Encoder(i, plan, turns[i], watch) for i, plan in plans.items()]
+    try:
+        first = next(iter(plans.values()))
+        _Feeder(encoders, control).run(first.master, _union(plans.values()))
+        return {one.number: one.outcome or Outcome() for one in encoders}
+    finally:
+        for one in encoders:
+            one.close()
+
+
+def _union(plans: Iterable[FilePlan]) -> tuple[FrameRange, ...]:
+    every = list(plans)
+    return timeline((one for plan in every for one in plan.timeline.ranges),
+                    every[0].master.rate).ranges
+
+
+class _Feeder:
+    def __init__(self, encoders: list[_Encoder], control: Control) -> None:
+        self._encoders, self._control = encoders, control
+        self._free = list(range(SLOTS))
+        self._ring: Ring | None = None
+
+    def run(self, master: Master, ranges: tuple[FrameRange, ...]) -> None:
+        try:
+            for number, planes in _decoded(master, ranges, self._control.cancel):
+                if not self._needed():
+                    break
+                self._give(number, planes)
+            while self._needed():
+                self._listen(ASK_S)
+        finally:
+            if self._ring is not None:
+                self._ring.close()
+
+    def _needed(self) -> bool:
+        return any(one.outcome is None for one in self._encoders)
+
+    def _give(self, number: int, planes: Planes) -> None:
+        """Put one picture into a free slot and tell those who need it."""
+        if self._ring is None:
+            self._ring = Ring(shape_of(planes, SLOTS))
+        for one in self._encoders:
+            if not one.started and one.outcome is None and one.first - number <= START_AHEAD:
+                one.start(self._ring.shape, self._ring)
+        self._listen(0)
+        while not self._free or self._control.pause.on:
+            self._listen(ASK_S)
+        takers = [one for one in self._encoders if one.wants(number)]
+        if takers:
+            slot = self._free.pop()
+            self._ring.put(slot, planes)
+            for one in takers:
+                one.give(slot)
+
+    def _listen(self, timeout_s: float) -> None:
+        """Hear what the encoders tell; free the slots that nobody needs any more."""
+        self._control.cancel.check()
+        for one in self._encoders:
+            if one.number in self._control.stopped and one.outcome is None:
+                one.stop()
+        by_line = {one.connection: one for one in self._encoders if one.connection is not None}
+        if by_line:
+            for ready in wait(list(by_line), timeout_s):
+                by_line[ready].hear()  # type: ignore[index]
+        elif timeout_s:
+            time.sleep(timeout_s)
+        held = set().union(*(one.slots for one in self._encoders))
+        self._free = [slot for slot in range(SLOTS) if slot not in held]
+
+
+def _decoded(
+    master: Master, ranges: tuple[FrameRange, ...], cancel: CancelToken
+) -> Iterator[tuple[int, Planes]]:
+    for one in ranges:
+        yield from frames(master, one, cancel)

@@ -1,0 +1,85 @@
+"""A trial encode in a process of its own, out of the way: ``python -m caracal.core.batch.trial``.
+
+Reads a TrialOrder from standard input and writes a TrialAnswer to standard output (msgpack).
+"""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.analysis.analyse import analyse
+from caracal.core.batch.estimate import Estimate, estimate
+from caracal.core.errors import CaracalError, Problem, problem_of
+from caracal.core.plan import Wanted
+from caracal.core.project.model import DrawnBox, ShotStart
+from caracal.core.project.shots import as_decided
+from caracal.core.time import FrameRange
+from caracal.core.work import CancelToken
+
+NICE = 10  # the window and the encoders go first
+ASK_S = 0.1
+
+
+class TrialOrder(msgspec.Struct, frozen=True):
+    """One version to try: as a line of the batch list would make it."""
+
+    master: str
+    wanted: Wanted
+    span: FrameRange
+    starts: tuple[ShotStart, ...] = ()
+    drawn: tuple[DrawnBox, ...] = ()
+
+
+class TrialAnswer(msgspec.Struct, frozen=True):
+    """What is expected, or why nothing can be."""
+
+    estimate: Estimate | None = None
+    problem: Problem | None = None
+
+
+def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
+    """Try ``order`` in a process of its own. Raises what went wrong there, and Cancelled."""
+    process = subprocess.Popen([sys.executable, "-m", "caracal.core.batch.trial"],
+                               stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+    data: bytes | None = msgspec.msgpack.encode(order)
+    try:
+        while True:
+            cancel.check()
+            try:
+                out, _ = process.communicate(data, timeout=ASK_S)
+                break
+            except subprocess.TimeoutExpired:
+                data = None  # it was handed over at the first call
+    finally:
+        if process.poll() is None:
+            process.kill()
+            process.communicate()
+    if process.returncode or not out:
+        raise CaracalError("The trial encode ended by itself.", order.master, "Try again.")
+    answer = msgspec.msgpack.decode(out, type=TrialAnswer)
+    if answer.estimate is None:
+        assert answer.problem is not None
+        raise answer.problem.error()
+    return answer.estimate
+
+
+def main() -> int:
+    """Answer one order."""
+    os.nice(NICE)
+    order = msgspec.msgpack.decode(sys.stdin.buffer.read(), type=TrialOrder)
+    try:
+        analysis = as_decided(analyse(Path(order.master)), order.starts, order.drawn)
+        answer = TrialAnswer(estimate(analysis, order.wanted, order.span))
+    except CaracalError as problem:
+        answer = TrialAnswer(problem=problem_of(problem))
+    sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,77 @@
+"""What goes onto the batch list: the versions of a project, or of a film by spec sheets."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from pathlib import Path
+
+from caracal.core.batch.jobs import Work
+from caracal.core.errors import InputError
+from caracal.core.plan import Wanted
+from caracal.core.project.model import Project
+from caracal.core.project.storage import SUFFIX, find_film, read_document
+from caracal.core.specs.sheet import SpecSheet
+
+
+def wanted_of(
+    project: Project, letter: str, sheet: SpecSheet, replace: bool = False, review: bool = False
+) -> Wanted:
+    """Version ``letter`` of ``project`` as something to make."""
+    version = project.version(letter)
+    return Wanted(sheet, project.choices_for(letter), project.motion, version.ranges,
+                  version.name or letter, replace, review)
+
+
+def works_of(
+    film: Path, project: Project, sheets: Mapping[str, SpecSheet], folder: Path,
+    letters: Iterable[str] | None = None, replace: bool = False, review: bool = False,
+) -> list[Work]:
+    """The versions of ``project`` (or those of ``letters``) as lines of the list.
+
+    Raises InputError when a version's spec sheet is gone.
+    """
+    made = []
+    for letter in letters or [one.letter for one in project.versions]:
+        name = project.version(letter).sheet
+        if name not in sheets:
+            raise InputError(f"There is no spec sheet “{name}” any more.",
+                             remedy=f"Give version {letter} another one.")
+        made.append(Work(str(film), str(folder),
+                         wanted_of(project, letter, sheets[name], replace, review), project.span,
+                         project.starts, project.drawn))
+    return made
+
+
+def works_of_file(
+    path: Path, names: list[SpecSheet], sheets: Mapping[str, SpecSheet], folder: Path,
+    replace: bool = False,
+) -> list[Work]:
+    """The lines for a project (all its versions, or ``names`` in their place) or for a film.
+
+    A project's version keeps its framing when another sheet is named that has its shape. Raises
+    InputError when there is nothing to make, or the project's film is gone.
+    """
+    if path.suffix.lower() != SUFFIX:
+        if not names:
+            raise InputError("No version was asked for.", path, "Name a spec sheet with --spec.")
+        return [Work(str(path.resolve()), str(folder), Wanted(one, replace=replace))
+                for one in names]
+    document = read_document(path)
+    film = find_film(document.film, path)
+    if film is None:
+        raise InputError("The film of this project is not where it was.", document.film.path,
+                         "Put it back, or beside the project.")
+    project = document.project
+    if not names:
+        return works_of(film, project, sheets, folder, None, replace)
+    made = []
+    for one in names:
+        like = next((version.letter for version in project.versions
+                     if version.sheet == one.name or (
+                         version.sheet in sheets and sheets[version.sheet].shape == one.shape)),
+                    None)
+        wanted = (wanted_of(project, like, one, replace) if like
+                  else Wanted(one, project.choices_for(""), project.motion, replace=replace))
+        made.append(Work(str(film), str(folder), wanted, project.span, project.starts,
+                         project.drawn))
+    return made

@@ -1,0 +1,78 @@
+"""From composed canvases to an encoder: rates converted, neighbours mixed, sound in step."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import cv2
+import numpy as np
+
+from caracal.core.file_plan import FilePlan
+from caracal.core.media.encode import MovieWriter
+from caracal.core.media.finished_sound import finished
+from caracal.core.media.planes import Plane
+from caracal.core.media.sound import Samples
+from caracal.core.time import samples_at
+
+Canvas = tuple[Plane, Plane, Plane]
+
+
+def needed_places(plan: FilePlan) -> set[int]:
+    """The places among the joined frames that the file shows anything of."""
+    places, shares = plan.sources()
+    return set(places.tolist()) | set((places[shares > 0] + 1).tolist())
+
+
+def written(
+    plan: FilePlan, composed: Iterator[tuple[int, Canvas]], writer: MovieWriter,
+    with_sound: bool = True,
+) -> Iterator[int]:
+    """Write every frame of the file, and its sound; yields how many frames are written.
+
+    ``composed`` gives (place, canvas) for the needed places in order, and is used up.
+    """
+    places, shares = plan.sources()
+    sound = SoundTrack(plan) if with_sound else None
+    kept: dict[int, Canvas] = {}
+    for k, (place, share) in enumerate(zip(places.tolist(), shares.tolist(), strict=True)):
+        wanted = place + (share > 0)
+        while wanted not in kept:
+            at, canvas = next(composed)
+            kept = {one: kept[one] for one in kept if one >= place} | {at: canvas}
+        writer.write_picture(_mixed(kept[place], kept[wanted], share))
+        if sound is not None:
+            writer.write_sound(sound.until(samples_at(k + 1, plan.rate, plan.sheet.sound.rate_hz)))
+        yield k + 1
+    for _ in composed:
+        pass  # the last pictures may not be shown: their slots are given back all the same
+
+
+def _mixed(one: Canvas, other: Canvas, share: float) -> Canvas:
+    """``one`` with ``share`` of ``other`` in it."""
+    if not share:
+        return one
+    y, u, v = (np.asarray(cv2.addWeighted(a, 1 - share, b, share, 0), np.uint8)
+               for a, b in zip(one, other, strict=True))
+    return y, u, v
+
+
+class SoundTrack:
+    """The file's samples in the order of its pictures."""
+
+    def __init__(self, plan: FilePlan) -> None:
+        channels = plan.sheet.sound.channels
+        self._chunks: Iterator[Samples] = iter(()) if plan.sound is None else finished(
+            plan.master, plan.sheet.sound, plan.timeline, plan.sound)
+        self._held, self._given = np.zeros((0, channels), np.float32), 0
+
+    def until(self, end: int) -> Samples:
+        """The samples up to number ``end``, without those given before."""
+        count = end - self._given
+        while len(self._held) < count:
+            chunk = next(self._chunks, None)
+            if chunk is None:
+                break
+            self._held = np.concatenate([self._held, chunk])
+        out, self._held = self._held[:count], self._held[count:]
+        self._given += len(out)
+        return out

@@ -1,0 +1,159 @@
+"""The desk: receives bundles as a destination would, and keeps what it accepted in an outbox."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import shutil
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import datetime
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.batch.bundle import opened_bundle
+from caracal.core.batch.proof import prove
+from caracal.core.errors import InputError
+from caracal.core.media.gate import place_error
+from caracal.core.specs.sheet import SpecSheet
+
+TITLE_MOST = 100  # characters: common practice, as are the others
+TEXT_MOST = 2200
+TAGS_MOST = 30
+
+
+class Post(msgspec.Struct, frozen=True):
+    """What is to be shown with a file, and when (local time, ISO 8601 without a zone)."""
+
+    title: str
+    text: str = ""
+    tags: tuple[str, ...] = ()
+    date: str = ""
+
+
+class Entry(msgspec.Struct, frozen=True):
+    """A file the desk accepted."""
+
+    id: str
+    file: str
+    sheet: str
+    post: Post
+    received: str
+
+
+class Answer(msgspec.Struct, frozen=True):
+    """What the desk says of one file: accepted, or refused with its reasons."""
+
+    file: str
+    accepted: bool
+    reasons: tuple[str, ...] = ()
+
+
+class Desk:
+    """A desk with its outbox in ``folder`` and a spec sheet of its own."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder = folder
+        self._schedule = folder / "schedule.json"
+
+    def receive(self, bundle: Path, sheet: SpecSheet, post: Post) -> tuple[Answer, ...]:
+        """Check every movie of ``bundle`` and take all of them, or none.
+
+        Raises InputError when it is no sound bundle, PlaceError when the outbox cannot be written.
+        """
+        movies = opened_bundle(bundle)
+        if not movies:
+            raise InputError("This bundle holds no movie.", bundle, "Make it again.")
+        wrong = _wrong(post)
+        answers = tuple(_answer(one, sheet, wrong) for one in movies)
+        if all(one.accepted for one in answers):
+            with self._changing() as entries:
+                entries += [self._take(one, sheet, post) for one in movies]
+        return answers
+
+    def _take(self, movie: Path, sheet: SpecSheet, post: Post) -> Entry:
+        number = uuid.uuid4().hex[:8]
+        kept = self.folder / f"{number} {movie.name}"
+        shutil.copy2(movie, kept)
+        return Entry(number, kept.name, sheet.name, post,
+                     datetime.now().isoformat(timespec="seconds"))
+
+    def entries(self) -> tuple[Entry, ...]:
+        """The schedule, what comes next first. Raises InputError when it is damaged."""
+        if not self._schedule.exists():
+            return ()
+        try:
+            entries = msgspec.json.decode(self._schedule.read_bytes(), type=list[Entry])
+        except (OSError, msgspec.DecodeError) as problem:
+            raise InputError("The desk's schedule is damaged.", self._schedule,
+                             "Move it away; a new one is begun.") from problem
+        return tuple(sorted(entries, key=lambda one: (one.post.date, one.received)))
+
+    def due(self, moment: datetime) -> tuple[Entry, ...]:
+        """What should be out by ``moment``."""
+        return tuple(one for one in self.entries()
+                     if not one.post.date or datetime.fromisoformat(one.post.date) <= moment)
+
+    def withdraw(self, number: str) -> Entry:
+        """Take an entry and its file out of the outbox. Raises InputError when there is none."""
+        with self._changing() as entries:
+            found = next((one for one in entries if one.id == number), None)
+            if found is None:
+                raise InputError(f"The outbox has no entry “{number}”.",
+                                 remedy="Look at caracal desk list.")
+            entries.remove(found)
+            (self.folder / found.file).unlink(missing_ok=True)
+        return found
+
+    @contextmanager
+    def _changing(self) -> Iterator[list[Entry]]:
+        """The schedule to change; written whole or not at all, by one program at a time."""
+        try:
+            self.folder.mkdir(parents=True, exist_ok=True)
+            with (self.folder / ".lock").open("w") as lock:
+                fcntl.flock(lock, fcntl.LOCK_EX)
+                entries = list(self.entries())
+                yield entries
+                part = self._schedule.with_name(f"{self._schedule.name}.part")
+                with part.open("wb") as file:
+                    file.write(msgspec.json.format(msgspec.json.encode(entries), indent=1))
+                    file.flush()
+                    os.fsync(file.fileno())
+                part.replace(self._schedule)
+        except OSError as problem:
+            raise place_error(self.folder, problem) from problem
+
+
+def _answer(movie: Path, sheet: SpecSheet, wrong: tuple[str, ...]) -> Answer:
+    lines = prove(movie, sheet).lines
+    reasons = tuple(f"{line.what}: {line.found}, asked {line.asked}" for line in lines
+                    if not line.right)
+    return Answer(movie.name, not (wrong or reasons), (*wrong, *reasons))
+
+
+def _wrong(post: Post) -> tuple[str, ...]:
+    """What the desk does not like about a post."""
+    found = []
+    if not post.title.strip():
+        found.append("title: none, asked one")
+    for what, length, most in (("title", len(post.title), TITLE_MOST),
+                               ("text", len(post.text), TEXT_MOST)):
+        if length > most:
+            found.append(f"{what}: {length} characters, asked at most {most}")
+    if len(post.tags) > TAGS_MOST:
+        found.append(f"tags: {len(post.tags)}, asked at most {TAGS_MOST}")
+    odd = [one for one in post.tags if not one.replace("_", "").isalnum()]
+    if odd:
+        found.append(f"tags: “{odd[0]}”, asked letters and digits")
+    try:
+        moment = datetime.fromisoformat(post.date) if post.date else None
+    except ValueError:
+        found.append(f"date: “{post.date}”, asked YYYY-MM-DDTHH:MM")
+    else:
+        if moment is not None and moment.tzinfo is not None:
+            found.append("date: with a time zone, asked local time")
+        elif moment is not None and moment < datetime.now():
+            found.append("date: gone by, asked one to come")
+    return tuple(found)

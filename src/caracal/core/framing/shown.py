@@ -1,0 +1,57 @@
+"""All that is shown of one shot in one version: its path, why, and what must be looked at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from caracal.core.analysis.model import Analysis
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.flags import Flag, flags_of
+from caracal.core.framing.geometry import Frame, window_size
+from caracal.core.framing.lead import Subject
+from caracal.core.framing.motion import Manner, Motion
+from caracal.core.framing.path import ShotPath, shot_path
+from caracal.core.framing.swaps import left_out
+from caracal.core.framing.why import lead_name, why
+from caracal.core.specs.sheet import SpecSheet
+
+Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead was not found
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A shot's path, its lead's name, the reason of the path, and all its flags.
+
+    ``left_out`` is the lead and those of its worth that the window cannot show, too.
+    """
+
+    path: ShotPath
+    lead: str
+    why: str
+    flags: tuple[Flag, ...]
+    left_out: tuple[Subject, ...]
+
+
+def shown(
+    analysis: Analysis, shot: int, sheet: SpecSheet, choice: ShotChoice, motion: Motion,
+    drawn: dict[int, Lost],
+) -> Shown:
+    """Solve shot number ``shot`` for ``sheet`` under ``choice``; ``drawn`` by subject id."""
+    path = shot_path(analysis, shot, sheet.frame, choice, motion)
+    lost = drawn.get(path.lead, ()) if path.lead is not None else ()
+    return Shown(path, lead_name(analysis, shot, path.lead), why(analysis, shot, path),
+                 flags_of(analysis, shot, path, sheet, motion, lost),
+                 left_out(analysis, shot, path))
+
+
+def unsolved(analysis: Analysis, shot: int, frame: Frame) -> Shown:
+    """What to show until a shot is solved: a still window in the middle."""
+    found, active = analysis.shots[shot], analysis.active
+    w, h = window_size(frame.shape, active)
+    window = (active[0] + (active[2] - w) / 2, active[1] + (active[3] - h) / 2, w, h)
+    axis = 0 if active[2] - w >= active[3] - h else 1
+    path = ShotPath(found.start, np.tile(window, (found.frames, 1)), Manner.LOCKED,
+                    ((found.start, None),), None, axis)
+    return Shown(path, "", "Being solved…", (), ())

@@ -1,0 +1,181 @@
+"""From what is wanted to what is made: every file of every version, planned before any encoding."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from fractions import Fraction
+from itertools import groupby
+from pathlib import Path
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.analysis.model import Analysis
+from caracal.core.analysis.speech import speech_in
+from caracal.core.batch.names import Named, free_path, name_of
+from caracal.core.errors import InputError
+from caracal.core.file_plan import FilePlan
+from caracal.core.framing.choice import Finish, ShotChoice
+from caracal.core.framing.motion import Motion
+from caracal.core.framing.path import film_path, windows_of
+from caracal.core.media.finished_sound import SoundPlan, plan_sound
+from caracal.core.media.look import Master
+from caracal.core.parts import parts_of, pauses_in, trimmed
+from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
+from caracal.core.time import FrameRange
+from caracal.core.timeline import Timeline, timeline
+from caracal.core.work import CancelToken, Report, silent
+
+
+class Wanted(msgspec.Struct, frozen=True):
+    """One version to make: its sheet, the choices by shot number, and the limits of moves.
+
+    ``ranges`` are what it shows of the film, joined; none: what all show. ``label`` is what a name
+    pattern calls the version; ``replace``: a file of its name is replaced, not numbered. A
+    ``review`` copy has the destination's zones in its picture, and says so in its name.
+    """
+
+    sheet: SpecSheet
+    choices: dict[int, ShotChoice] = {}
+    motion: Motion = Motion()
+    ranges: tuple[FrameRange, ...] = ()
+    label: str = ""
+    replace: bool = False
+    review: bool = False
+
+
+class Planner:
+    """Adds up plans of one film's versions; what several share is worked out once."""
+
+    def __init__(self, analysis: Analysis, report: Report, cancel: CancelToken,
+                 moment: datetime | None = None) -> None:
+        self._analysis, self._moment = analysis, moment or datetime.now()
+        self._report, self._cancel = report, cancel
+        self._cuts = tuple(shot.start for shot in analysis.shots)
+        self._pauses: dict[tuple[FrameRange, ...], NDArray[np.bool_]] = {}
+        self._sounds: dict[tuple[Sound, Timeline], SoundPlan] = {}
+        self.made: list[FilePlan] = []
+
+    def add(self, number: int, one: Wanted, span: FrameRange, folder: Path) -> list[FilePlan]:
+        """A plan for each file of one version in ``folder``: one, or one a part.
+
+        ``span`` is what it shows if it has no ranges of its own. Raises InputError when the sound
+        cannot be read, the rate is refused or the name pattern is none; Cancelled.
+        """
+        ranges, made = one.ranges or (span,), []
+        analysis, sheet = self._analysis, one.sheet
+        rate = analysis.master.rate
+        whole = timeline(ranges, rate, rate_of(sheet, rate),
+                         sheet.rates.change is RateChange.BLEND)
+        windows, finishes = framed(analysis, one)
+        pieces = self._pieces(sheet, whole)
+        for i, piece in enumerate(pieces):
+            part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""
+            frames = piece.master_frames()
+            places, shares = piece.sources(self._cuts)
+            plan = FilePlan(
+                analysis.master, sheet, number, str(self._file(one, part, folder)), one.replace,
+                piece, windows[frames].tobytes(), places.tobytes(), shares.tobytes(),
+                _runs([finishes[at] for at in frames]), self._sound(sheet.sound, piece),
+                one.review)
+            made.append(plan)
+            self.made.append(plan)
+        return made
+
+    def _pieces(self, sheet: SpecSheet, whole: Timeline) -> list[Timeline]:
+        most = int(sheet.duration.most_s * self._analysis.master.rate)
+        if whole.joined <= most or sheet.duration.beyond is Beyond.REFUSE:
+            return [whole]
+        pauses = self._pauses_of(whole.ranges)
+        if sheet.duration.beyond is Beyond.TRIM:
+            return [whole.part(0, trimmed(whole.joined, most, pauses))]
+        parts = parts_of(FrameRange(0, whole.joined), most, pauses)
+        return [whole.part(one.start, one.end_exclusive) for one in parts]
+
+    def _pauses_of(self, ranges: tuple[FrameRange, ...]) -> NDArray[np.bool_]:
+        if ranges not in self._pauses:
+            self._pauses[ranges] = _pauses(self._analysis, ranges, self._report, self._cancel)
+        return self._pauses[ranges]
+
+    def _sound(self, sound: Sound, piece: Timeline) -> SoundPlan | None:
+        """What is done to the sound; sheets that want the same share the measuring."""
+        master = self._analysis.master
+        if not master.sound and not sound.silent_track:
+            return None
+        key = (sound, msgspec.structs.replace(piece, rate=piece.master_rate, blend=False))
+        if key not in self._sounds:
+            self._sounds[key] = plan_sound(master, sound, piece, self._report, self._cancel)
+        return self._sounds[key]
+
+    def _file(self, one: Wanted, part: str, folder: Path) -> Path:
+        stem = file_stem(self._analysis.master, one, part, self._moment)
+        suffix = one.sheet.file.container
+        path = folder / f"{stem}.{suffix}"
+        taken = {Path(plan.file) for plan in self.made}
+        return path if one.replace and path not in taken else free_path(
+            folder, stem, suffix, taken)
+
+
+def framed(analysis: Analysis, one: Wanted) -> tuple[NDArray[np.float64], list[Finish]]:
+    """The window (frames, 4) and the finish of every frame of the film in a version."""
+    paths = film_path(analysis, one.sheet.frame, one.choices, one.motion)
+    return windows_of(paths), [path.finish for path in paths for _ in path.windows]
+
+
+def file_stem(master: Master, one: Wanted, part: str, moment: datetime) -> str:
+    """What a version's file, or one part of it, is called; without suffix and number.
+
+    Raises InputError when the sheet's pattern is none.
+    """
+    stem = name_of(one.sheet.file.names,
+                   Named(master.file.stem, one.label, one.sheet, part, moment))
+    return f"{stem} review copy" if one.review else stem
+
+
+def _pauses(
+    analysis: Analysis, ranges: tuple[FrameRange, ...], report: Report, cancel: CancelToken
+) -> NDArray[np.bool_]:
+    """Before which of the joined frames a cut falls into a pause (joined,)."""
+    return np.concatenate([
+        pauses_in(analysis, one, speech_in(analysis.master, one, report, cancel))
+        for one in ranges])
+
+
+def fitted(
+    analysis: Analysis, ranges: tuple[FrameRange, ...], most_s: float, cancel: CancelToken
+) -> tuple[FrameRange, ...]:
+    """``ranges`` shortened to ``most_s`` seconds, at the last pause near it.
+
+    Raises InputError when the sound cannot be read, Cancelled.
+    """
+    line = timeline(ranges, analysis.master.rate)
+    most = int(most_s * analysis.master.rate)
+    if line.joined <= most:
+        return line.ranges
+    pauses = _pauses(analysis, line.ranges, silent, cancel)
+    return line.part(0, trimmed(line.joined, most, pauses)).ranges
+
+
+def rate_of(sheet: SpecSheet, rate: Fraction) -> Fraction:
+    """The rate a file by ``sheet`` gets from a film of ``rate``. Raises InputError when refused."""
+    sheet.refuse_rate(rate)
+    return sheet.rates.nearest(rate)
+
+
+def refuse(one: SpecSheet, seconds: float, master: Master) -> None:
+    """Raise InputError when the sheet takes neither the length nor the rate."""
+    one.refuse_duration(seconds, master.file.name)
+    rate = rate_of(one, master.rate)
+    if not one.rates.take(rate):
+        raise InputError(f"No rate that {one.name} takes can be made from "
+                         f"{float(master.rate):.3f} frames a second.", master.file,
+                         "Mend the rates of the spec sheet.")
+
+
+def _runs(finishes: list[Finish]) -> tuple[tuple[int, Finish], ...]:
+    made, at = [], 0
+    for finish, group in groupby(finishes):
+        made.append((at, finish))
+        at += sum(1 for _ in group)
+    return tuple(made)

@@ -1,0 +1,169 @@
+"""Where spec sheets are kept: those that ship, and the user's own, as TOML files."""
+
+from __future__ import annotations
+
+import os
+import re
+import tomllib
+from contextlib import suppress
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import platformdirs
+import tomli_w
+
+from caracal.core.errors import CaracalError, InputError
+from caracal.core.media.gate import missing, place_error
+from caracal.core.resources import shipped
+from caracal.core.specs.checks import problems
+from caracal.core.specs.sheet import SpecSheet
+
+SUFFIX = ".toml"
+
+
+def config_root() -> Path:
+    """The folder of what a user set up; the environment's CARACAL_CONFIG moves it."""
+    said = os.environ.get("CARACAL_CONFIG")
+    return Path(said) if said else Path(platformdirs.user_config_dir("caracal"))
+
+
+def own_folder() -> Path:
+    """Where the user's own sheets lie."""
+    return config_root() / "sheets"
+
+
+def read_sheet(path: Path) -> SpecSheet:
+    """Read a sheet; raises InputError with the line and the reason when it is broken."""
+    try:
+        text = path.read_text(encoding="utf-8")
+    except FileNotFoundError as problem:
+        raise missing(path) from problem
+    except (OSError, UnicodeDecodeError) as problem:
+        raise InputError("This spec sheet cannot be read.", path, "Choose another file.") from (
+            problem)
+    try:
+        sheet = msgspec.convert(tomllib.loads(text), SpecSheet)
+    except (tomllib.TOMLDecodeError, msgspec.ValidationError) as problem:
+        raise InputError(f"This spec sheet is broken{_where(text, str(problem))}: {problem}.",
+                         path, "Mend that line.") from problem
+    wrong = problems(sheet)
+    if wrong:
+        raise InputError(f"This spec sheet asks for what cannot be made. {' '.join(wrong)}", path,
+                         "Mend it.")
+    return sheet
+
+
+def _where(text: str, problem: str) -> str:
+    """The line a validation problem is about, as words; TOML's own errors name theirs."""
+    path = re.search(r"at `\$\.([\w.\[\]]+)`", problem) or re.search(r"field `(\w+)`", problem)
+    if not path:
+        return ""
+    key = re.sub(r"\[.*?\]", "", path[1]).split(".")[-1]
+    for number, line in enumerate(text.splitlines(), 1):
+        if re.match(rf"\s*(\[+)?\s*{re.escape(key)}\s*[=\]]", line):
+            return f" in line {number}"
+    return ""
+
+
+def written(sheet: SpecSheet) -> str:
+    """``sheet`` as TOML that :func:`read_sheet` reads."""
+    return tomli_w.dumps(_without_nothing(msgspec.to_builtins(sheet)))
+
+
+def _without_nothing(data: object) -> Any:
+    """``data`` without what is None: TOML has no word for it."""
+    if isinstance(data, dict):
+        return {key: _without_nothing(one) for key, one in data.items() if one is not None}
+    return [_without_nothing(one) for one in data] if isinstance(data, list | tuple) else data
+
+
+def schema() -> dict[str, Any]:
+    """The JSON schema of a sheet's data, as docs/spec-sheet.schema.json publishes it."""
+    return msgspec.json.schema(SpecSheet)
+
+
+def write_sheet(sheet: SpecSheet, path: Path) -> None:
+    """Write ``sheet`` to ``path``. Raises PlaceError when the place cannot be written."""
+    part = path.with_name(f"{path.name}.part")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        part.write_text(written(sheet), encoding="utf-8")
+        part.replace(path)
+    except OSError as problem:
+        part.unlink(missing_ok=True)
+        raise place_error(path.parent, problem) from problem
+
+
+def keep_sheet(sheet: SpecSheet) -> Path:
+    """Keep ``sheet`` among the user's own, under its name; its file.
+
+    Raises InputError for a sheet that cannot be made or whose name no file can have.
+    """
+    wrong = problems(sheet)
+    if wrong:
+        raise InputError(f"This spec sheet asks for what cannot be made. {' '.join(wrong)}",
+                         remedy="Mend it.")
+    if not re.fullmatch(r"[\w][\w -]*", sheet.name):
+        raise InputError(f"A sheet cannot be called “{sheet.name}”.",
+                         remedy="Use letters, digits, dashes and spaces.")
+    path = _own_files().get(sheet.name) or own_folder() / f"{sheet.name}{SUFFIX}"
+    write_sheet(sheet, path)
+    return path
+
+
+def _own_files() -> dict[str, Path]:
+    """The user's files by the name of their sheet; broken ones are left out."""
+    found = {}
+    for path in sorted(own_folder().glob(f"*{SUFFIX}")):
+        with suppress(CaracalError):
+            found[read_sheet(path).name] = path
+    return found
+
+
+def own_names() -> set[str]:
+    """The names of the user's own sheets."""
+    return set(_own_files())
+
+
+def remove_own(name: str) -> None:
+    """Remove the user's own sheet; one that ships under this name is back."""
+    path = _own_files().get(name)
+    if path is not None:
+        try:
+            path.unlink()
+        except OSError as problem:
+            raise place_error(path, problem) from problem
+
+
+def shipped_sheets() -> dict[str, SpecSheet]:
+    """All sheets that ship, by name."""
+    sheets = [read_sheet(path) for path in sorted(shipped("sheets").glob(f"*{SUFFIX}"))]
+    return {sheet.name: sheet for sheet in sheets}
+
+
+def all_sheets() -> tuple[dict[str, SpecSheet], tuple[str, ...]]:
+    """Shipped and own sheets by name, own ones first; and a sentence for each broken own one."""
+    found, wrong = dict(shipped_sheets()), []
+    for path in sorted(own_folder().glob(f"*{SUFFIX}")):
+        try:
+            sheet = read_sheet(path)
+        except CaracalError as problem:
+            wrong.append(problem.sentence())
+        else:
+            found[sheet.name] = sheet
+    return found, tuple(wrong)
+
+
+def find_sheet(name: str) -> SpecSheet:
+    """The sheet called ``name``, or in the TOML file of that name.
+
+    Raises InputError that lists what there is.
+    """
+    if name.lower().endswith(SUFFIX):
+        return read_sheet(Path(name))
+    sheets, _ = all_sheets()
+    if name not in sheets:
+        raise InputError(f"There is no spec sheet “{name}”.",
+                         remedy=f"There are: {', '.join(sheets)}.")
+    return sheets[name]

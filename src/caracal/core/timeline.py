@@ -1,0 +1,119 @@
+"""What of the master a file shows: ranges joined in film order, at the file's own rate."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from fractions import Fraction
+from itertools import pairwise
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.errors import InputError
+from caracal.core.time import FrameRange, rate_text, samples_at
+
+
+class Timeline(msgspec.Struct, frozen=True):
+    """``ranges`` of the master (at ``master_rate``), in order and apart, shown at ``rate``.
+
+    ``blend`` mixes neighbouring pictures where the rates differ; else pictures are dropped or
+    doubled. Speed never changes: sound needs no conversion.
+    """
+
+    ranges: tuple[FrameRange, ...]
+    master_rate: str
+    rate: str
+    blend: bool = False
+
+    @property
+    def joined(self) -> int:
+        """Frames of the master in all ranges."""
+        return sum(len(one) for one in self.ranges)
+
+    @property
+    def frames(self) -> int:
+        """Frames of the file: as many as fill the time, one at least."""
+        return max(1, round(self.joined * self.ratio))
+
+    @property
+    def ratio(self) -> Fraction:
+        """Frames of the file for one of the master."""
+        return Fraction(self.rate) / Fraction(self.master_rate)
+
+    @property
+    def seconds(self) -> float:
+        """How long it lasts."""
+        return self.joined / float(Fraction(self.master_rate))
+
+    def master_frames(self) -> NDArray[np.int64]:
+        """The frames (joined,) of the master, in order."""
+        return np.concatenate([np.arange(one.start, one.end_exclusive) for one in self.ranges])
+
+    def sources(self, cuts: Iterable[int] = ()) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+        """For each frame of the file (n,): the place among the master's joined frames that it
+        shows, and the share (0..1) of the one after it.
+
+        Nothing is mixed over a joint or one of ``cuts`` (first frames of shots in the master).
+        """
+        step, last = 1 / self.ratio, self.joined - 1
+        exact = [k * step for k in range(self.frames)]
+        places = np.array([min(math.floor(one), last) for one in exact], np.int64)
+        shares = np.zeros(len(places))
+        if self.blend and self.ratio != 1:
+            shares = np.array([float(one - math.floor(one)) for one in exact])
+            frames = self.master_frames()
+            begins = np.isin(frames, list(cuts)) | (np.diff(frames, prepend=frames[0] - 2) != 1)
+            following = np.minimum(places + 1, last)
+            shares[(following == places) | begins[following]] = 0.0
+        return places, shares
+
+    def part(self, start: int, end_exclusive: int) -> Timeline:
+        """The part of it from one place among the joined frames to another."""
+        return msgspec.structs.replace(self, ranges=cut(self.ranges, start, end_exclusive))
+
+    def sound(self, sample_rate: int) -> tuple[tuple[int, int], ...]:
+        """(first sample, samples) of the master's sound for each range.
+
+        Together exactly as many as the file's frames last.
+        """
+        rate = Fraction(self.master_rate)
+        pieces = [(samples_at(one.start, rate, sample_rate),
+                   samples_at(one.end_exclusive, rate, sample_rate)
+                   - samples_at(one.start, rate, sample_rate)) for one in self.ranges]
+        wanted = samples_at(self.frames, Fraction(self.rate), sample_rate)
+        over = sum(count for _, count in pieces) - wanted
+        first, count = pieces[-1]
+        return (*pieces[:-1], (first, max(1, count - over)))
+
+
+def timeline(
+    ranges: Iterable[FrameRange], master_rate: Fraction, rate: Fraction | None = None,
+    blend: bool = False,
+) -> Timeline:
+    """A timeline of ``ranges``; those that touch or overlap become one.
+
+    Raises InputError when there is none.
+    """
+    joined: list[FrameRange] = []
+    for one in sorted(ranges, key=lambda one: one.start):
+        if joined and one.start <= joined[-1].end_exclusive:
+            end = max(one.end_exclusive, joined[-1].end_exclusive)
+            joined[-1] = FrameRange(joined[-1].start, end)
+        else:
+            joined.append(one)
+    if not joined:
+        raise InputError("No range of the film was given.", remedy="Set in and out.")
+    return Timeline(tuple(joined), rate_text(master_rate), rate_text(rate or master_rate), blend)
+
+
+def cut(ranges: tuple[FrameRange, ...], start: int, end_exclusive: int) -> tuple[FrameRange, ...]:
+    """The frames from place ``start`` to ``end_exclusive`` of ``ranges`` joined."""
+    edges = np.cumsum([0, *(len(one) for one in ranges)])
+    found = []
+    for one, (first, after) in zip(ranges, pairwise(edges), strict=True):
+        low, high = max(start, int(first)), min(end_exclusive, int(after))
+        if low < high:
+            found.append(FrameRange(one.start + low - int(first), one.start + high - int(first)))
+    return tuple(found)

@@ -1,0 +1,38 @@
+"""Where a version that is too long may end: found in a thread, since sound is listened to."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from caracal.core.analysis.model import Analysis
+from caracal.core.errors import CaracalError
+from caracal.core.plan import fitted
+from caracal.core.time import FrameRange
+from caracal.core.work import CancelToken
+
+
+class Fitting(QThread):
+    """Shortens ranges to a limit, at the last pause that fits."""
+
+    fitted = Signal(str, object)  # a version's letter and its new ranges
+    failed = Signal(str)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._asked: tuple[str, Analysis, tuple[FrameRange, ...], float] | None = None
+
+    def ask(self, letter: str, analysis: Analysis, ranges: tuple[FrameRange, ...],
+            most_s: float) -> None:
+        """Find the ranges that version ``letter`` may keep."""
+        if not self.isRunning():
+            self._asked = (letter, analysis, ranges, most_s)
+            self.start()
+
+    def run(self) -> None:
+        if self._asked is None:
+            return
+        letter, analysis, ranges, most_s = self._asked
+        try:
+            self.fitted.emit(letter, fitted(analysis, ranges, most_s, CancelToken()))
+        except CaracalError as problem:
+            self.failed.emit(problem.sentence())

@@ -1,0 +1,39 @@
+"""Reports and bundles are written in a thread: they read every file that was made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from caracal.core.errors import CaracalError
+
+
+class HandingOver(QThread):
+    """Does one piece of work at a time and says how it ended."""
+
+    said = Signal(str)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._work: Callable[[], Path] | None = None
+        self._words = ""
+
+    def do(self, words: str, work: Callable[[], Path]) -> None:
+        """Do ``work`` and say ``words`` with the path it made."""
+        if self.isRunning():
+            self.said.emit("Wait: the last report or bundle is still being written.")
+            return
+        self._work, self._words = work, words
+        self.start()
+
+    def run(self) -> None:
+        if self._work is None:
+            return
+        try:
+            path = self._work()
+        except CaracalError as problem:
+            self.said.emit(problem.sentence())
+        else:
+            self.said.emit(f"{self._words} {path}.")

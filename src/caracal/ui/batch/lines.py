@@ -1,0 +1,150 @@
+"""The lower half of Batch: the list with everything that is, was and will be made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from caracal.core.batch.jobs import BatchList, Item, State
+from caracal.core.time import short_time
+from caracal.ui import theme
+from caracal.ui.batch.tables import Cell, Row, Rows, chosen_rows, table
+from caracal.ui.batch.working import Working
+
+HEADS = ("State", "Film", "Version", "Expected", "So far", "Speed", "Left")
+COLOURS = {State.DONE: theme.GOOD, State.FAILED: theme.BAD, State.ENCODING: theme.ACCENT,
+           State.PROVING: theme.ACCENT}
+
+
+class Lines(QWidget):
+    """Everything that can be done to lines of the list has a button here."""
+
+    chosen_changed = Signal()
+
+    def __init__(self, working: Working) -> None:
+        super().__init__()
+        self._working = working
+        self._rows = Rows(HEADS)
+        self._made: dict[int, tuple[Item, Row]] = {}  # what was shown of each line
+        self.table = table(self._rows, 1, 26, many=True)
+        self.buttons: dict[str, QPushButton] = {}
+        self._head = QLabel("Batch list")
+        self._head.setObjectName("head")
+        row = QHBoxLayout()
+        row.setSpacing(6)
+        row.addWidget(self._head, 1)
+        for name, tip, do in (
+            ("Go on", "Work off what waits", lambda: working.go_on()),
+            ("Pause", "Let the encoders wait; what they have made stays", self._pause),
+            ("Stop", "Stop the chosen lines; nothing half-made is kept",
+             lambda: self._on_chosen(BatchList.stop)),
+            ("Retry", "Let the chosen lines that failed or were stopped wait again", self._retry),
+            ("Up", "Make the chosen line earlier", lambda: self._move(-1)),
+            ("Down", "Make the chosen line later", lambda: self._move(1)),
+            ("Forget", "Take the chosen lines off the list; files stay",
+             lambda: self._on_chosen(BatchList.remove)),
+            ("Clear done", "Take all lines that are done off the list; files stay",
+             lambda: working.do(BatchList.clear)),
+        ):
+            button = QPushButton(name)
+            button.setObjectName("slim")
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, act=do: act())
+            row.addWidget(button)
+            self.buttons[name] = button
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addLayout(row)
+        column.addWidget(self.table, 1)
+        working.changed.connect(self.sync)
+        self.table.selectionModel().selectionChanged.connect(self._chosen)
+        self.sync()
+
+    def sync(self) -> None:
+        """Show the list as it is."""
+        items, working = self._working.items, self._working
+        for one in items:
+            if one.id not in self._made or self._made[one.id][0] is not one:
+                self._made[one.id] = (one, _row(one))
+        self._rows.show(tuple(self._made[one.id][1] for one in items))
+        ended = sum(one.state.ended for one in items)
+        left = [one.told.progress.left_s for one in items
+                if one.state.busy and one.told.progress and one.told.progress.left_s]
+        words = f"Batch list: {ended} of {len(items)} over" if items else (
+            "Batch list: empty. Tick versions above and make them.")
+        if working.jobs.paused:
+            words += ", paused"
+        elif left:
+            words += f", {short_time(max(left))} left for those at work"
+        self._head.setText(words)
+        self.buttons["Pause"].setText("Resume" if working.jobs.paused else "Pause")
+        self._enable()
+
+    def _enable(self) -> None:
+        chosen, items = self.chosen(), self._working.items
+        states = {one.state for one in chosen}
+        busy = any(one.state.busy for one in items)
+        on = {
+            "Go on": self._working.waiting > 0 and not self._working.running,
+            "Pause": busy or self._working.jobs.paused or self._working.running,
+            "Stop": any(one.busy or one is State.WAITING for one in states),
+            "Retry": bool(states & {State.FAILED, State.STOPPED}),
+            "Up": len(chosen) == 1, "Down": len(chosen) == 1,
+            "Forget": any(not one.busy for one in states),
+            "Clear done": any(one.state is State.DONE for one in items),
+        }
+        for name, button in self.buttons.items():
+            button.setEnabled(on[name])
+
+    def chosen(self) -> list[Item]:
+        """The selected lines."""
+        items = self._working.items
+        return [items[row] for row in chosen_rows(self.table) if row < len(items)]
+
+    def _chosen(self) -> None:
+        self._enable()
+        self.chosen_changed.emit()
+
+    def _on_chosen(self, do: Callable[[BatchList, list[int]], None]) -> None:
+        numbers = [one.id for one in self.chosen()]
+        self._working.do(lambda jobs: do(jobs, numbers))
+
+    def _retry(self) -> None:
+        self._on_chosen(BatchList.retry)
+        self._working.go_on()
+
+    def _pause(self) -> None:
+        on = not self._working.jobs.paused
+        self._working.do(lambda jobs: jobs.set("paused", on))
+        if not on and self._working.waiting:
+            self._working.go_on()
+
+    def _move(self, by: int) -> None:
+        (item,) = self.chosen()
+        self._working.do(lambda jobs: jobs.move(item.id, by))
+        row = [one.id for one in self._working.items].index(item.id)
+        self.table.selectRow(row)
+
+
+def _row(item: Item) -> Row:
+    work, told, sheet = item.work, item.told, item.work.wanted.sheet
+    progress = told.progress
+    state = f"{progress.doing} {progress.done / max(1, progress.total):.0%}" if (
+        item.state.busy and progress) else str(item.state)
+    if item.asked:
+        state = "stopping"
+    size = sum(Path(one.file).stat().st_size for one in told.made if Path(one.file).is_file())
+    so_far = progress.written_bytes if progress else size
+    speed = f"{progress.frames_s:.0f} fps" if progress and progress.frames_s else ""
+    left = short_time(progress.left_s) if progress and progress.left_s is not None else ""
+    return (
+        Cell(state, COLOURS.get(item.state, ""), told.problem),
+        Cell(Path(work.master).name, tip=work.master),
+        Cell(f"{work.wanted.label}   {sheet.title}".strip(), tip=work.folder),
+        Cell(f"{work.expected_mb:.0f} MB" if work.expected_mb else ""),
+        Cell(f"{so_far / 1e6:.1f} MB" if so_far else ""), Cell(speed), Cell(left),
+    )

@@ -1,0 +1,82 @@
+"""The proof of the chosen line: every property of its files against the spec sheet."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QComboBox, QHeaderView, QLabel, QVBoxLayout, QWidget
+
+from caracal.core.batch.jobs import Item
+from caracal.ui import theme
+from caracal.ui.batch.tables import Cell, Row, Rows, table
+
+HEADS = ("", "Property", "The file has", "Asked")
+
+
+class Proofs(QWidget):
+    """One file at a time; a line with several parts has a list of them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._item: Item | None = None
+        self.head = QLabel()
+        self.head.setObjectName("head")
+        self.head.setWordWrap(True)
+        self.sound = QLabel()
+        self.sound.setObjectName("quiet")
+        self.sound.setToolTip("Loudness and true peak by ITU-R BS.1770, before and after")
+        self.files = QComboBox()
+        self.files.setToolTip("The parts of this version")
+        self.files.currentIndexChanged.connect(lambda _: self._fill())
+        self._rows = Rows(HEADS)
+        self.table = table(self._rows, 2, 24)
+        self.table.horizontalHeader().setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(self.head)
+        column.addWidget(self.sound)
+        column.addWidget(self.files)
+        column.addWidget(self.table, 1)
+        column.addStretch(0)
+        self.setMinimumWidth(380)
+        self.show_item(None)
+
+    def show_item(self, item: Item | None) -> None:
+        """Show the files of ``item``, worst first."""
+        if item == self._item and item is not None:
+            return
+        self._item = item
+        made = [] if item is None else sorted(item.told.made, key=lambda one: one.proof.right)
+        self._made = made
+        self.files.blockSignals(True)
+        self.files.clear()
+        self.files.addItems([Path(one.file).name for one in made])
+        self.files.blockSignals(False)
+        self.files.setVisible(len(made) > 1)
+        self.table.setVisible(bool(made))
+        self._fill()
+
+    def _fill(self) -> None:
+        if not self._made:
+            self.head.setText(self._without())
+            self.sound.setVisible(False)
+            self._rows.show(())
+            return
+        made = self._made[max(0, self.files.currentIndex())]
+        right = sum(line.right for line in made.proof.lines)
+        self.head.setText(f"{Path(made.file).name}: {right} of {len(made.proof.lines)} lines right")
+        self.sound.setText(made.sound_words())
+        self.sound.setVisible(bool(made.sound_words()))
+        rows: list[Row] = []
+        for line in sorted(made.proof.lines, key=lambda one: one.right):
+            colour = theme.GOOD if line.right else theme.BAD
+            rows.append((Cell("✓" if line.right else "✗ wrong", colour), Cell(line.what),
+                         Cell(line.found), Cell(line.asked)))
+        self._rows.show(tuple(rows))
+
+    def _without(self) -> str:
+        if self._item is None:
+            return "The proof of a file appears here, line by line: choose a line of the list."
+        return self._item.told.problem or (
+            f"{self._item.work.wanted.sheet.title}: {self._item.state}. Its proof appears here.")

@@ -1,0 +1,233 @@
+"""The Batch view as a whole."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from caracal.core.batch.bundle import make_bundle
+from caracal.core.batch.jobs import State, list_file
+from caracal.core.batch.report import write_report
+from caracal.core.batch.runner import CLUSTER
+from caracal.core.batch.watching import unwatch, watch, watched
+from caracal.core.errors import CaracalError
+from caracal.ui.batch.handing_over import HandingOver
+from caracal.ui.batch.lines import Lines
+from caracal.ui.batch.proofs import Proofs
+from caracal.ui.batch.versions import Versions
+from caracal.ui.batch.working import Working
+from caracal.ui.elided import Elided
+from caracal.ui.session import Session
+
+
+class Batch(QWidget):
+    """Above what will be made, below what is being made, and its proof."""
+
+    def __init__(self, session: Session, folder: Path) -> None:
+        super().__init__()
+        self._session = session
+        self.working = Working(list_file())
+        self.versions = Versions(session, folder)
+        self.lines, self.proofs = Lines(self.working), Proofs()
+        self._added: set[int] = set()
+        self.handing = HandingOver(self)
+        self.handing.said.connect(session.said)
+        self._build()
+        self.working.said.connect(session.said)
+        self.working.changed.connect(self._changed)
+        self.working.over.connect(self._over)
+        self.lines.chosen_changed.connect(self._changed)
+        self.sync()
+
+    def _build(self) -> None:
+        self._where = Elided()
+        choose = QPushButton("Choose folder…")
+        choose.setToolTip("Where the files go")
+        choose.clicked.connect(self._choose)
+        self.replace = QCheckBox("Replace same names")
+        self.replace.setToolTip("Replace files of the same name; else new ones are numbered")
+        self.replace.toggled.connect(self._set_replace)
+        self.review = QCheckBox("Review copies")
+        self.review.setToolTip("With the destination's zones in the picture, to show to a client")
+        self.review.toggled.connect(self._set_review)
+        self.hand_over = QPushButton("Hand over")
+        self.hand_over.setToolTip("A report, or a bundle with checksums, of all that is done")
+        menu = QMenu(self.hand_over)
+        menu.addAction("Report…", self.report)
+        menu.addAction("Bundle…", self.ask_bundle)
+        self.hand_over.setMenu(menu)
+        self.watch = QPushButton("Watch a folder…")
+        self.watch.setToolTip("Every new film in it gets the ticked spec sheets' versions")
+        self.watch.clicked.connect(self._watch)
+        self.start_button = QPushButton("Make versions")
+        self.start_button.setObjectName("main")
+        self.start_button.setToolTip("Put every ticked version onto the list and make it "
+                                     "(Ctrl+Return)")
+        self.start_button.clicked.connect(self.start)
+        top = QHBoxLayout()
+        top.setSpacing(8)
+        top.addWidget(QLabel("Folder"))
+        top.addWidget(self._where, 1)
+        for one in (choose, self.replace, self.review, self.watch, self.hand_over,
+                    self.start_button):
+            top.addWidget(one)
+        lower = QSplitter()
+        lower.addWidget(self.lines)
+        lower.addWidget(self.proofs)
+        lower.setStretchFactor(0, 5)
+        lower.setStretchFactor(1, 4)
+        lower.setHandleWidth(16)
+        lower.setSizes([700, 480])
+        lower.setChildrenCollapsible(False)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 12, 16, 16)
+        column.setSpacing(14)
+        column.addLayout(top)
+        column.addWidget(self.versions, 5)
+        column.addWidget(lower, 6)
+
+    @property
+    def folder(self) -> Path:
+        return self.versions.folder
+
+    @folder.setter
+    def folder(self, folder: Path) -> None:
+        self.versions.folder = folder
+        self.sync()
+
+    @property
+    def running(self) -> bool:
+        return self.working.running
+
+    def sync(self) -> None:
+        """Show the folder, and whether anything can be made."""
+        self._where.setText(str(self.folder))
+        self.versions.sync()
+        one = watched(self.working.jobs)
+        self.watch.setText("Watch a folder…" if one is None else "Watching: stop")
+        if one is not None:
+            self.watch.setToolTip(f"{one.folder} is watched. Click to end that.")
+
+    def _changed(self) -> None:
+        chosen = self.lines.chosen()
+        mine = [one for one in self.working.items if one.id in self._added]
+        self.proofs.show_item(chosen[0] if chosen else (mine or [None])[0])  # type: ignore[list-item]
+
+    def start(self) -> None:
+        """Put the ticked versions onto the list; what cannot be made is said instead."""
+        letters = self.versions.wanted_letters()
+        if not letters:
+            self._session.said.emit("Tick at least one version.")
+            return
+        self.versions.sync()
+        stopping = [one for one in self.versions.concerns if one.stops]
+        if stopping:
+            self._session.said.emit(stopping[0].sentence)
+            return
+        try:
+            works = [msgspec.structs.replace(one, expected_mb=self.versions.expected_mb(letter))
+                     for one, letter in zip(self.versions.works(), letters, strict=True)]
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+            return
+        self.versions.pause_trials()
+        before = {one.id for one in self.working.items}
+        self.working.add(works)
+        self._added = {one.id for one in self.working.items} - before
+        rows = [i for i, one in enumerate(self.working.items) if one.id in self._added]
+        self.lines.table.selectRow(rows[0])
+
+    def stop(self) -> None:
+        """Stop everything that waits or is made."""
+        numbers = [one.id for one in self.working.items if not one.state.ended]
+        self.working.do(lambda jobs: jobs.stop(numbers))
+
+    def added(self) -> list[State]:
+        """The states of the lines that were added last."""
+        return [one.state for one in self.working.items if one.id in self._added]
+
+    def _over(self) -> None:
+        self._changed()
+        states = [one.state for one in self.working.items]
+        done, failed = states.count(State.DONE), states.count(State.FAILED)
+        self._session.said.emit(f"The batch is over: {done} done, {failed} failed.")
+
+    def _choose(self) -> None:
+        chosen = QFileDialog.getExistingDirectory(self, "Folder for the versions", str(self.folder))
+        if chosen:
+            self.folder = Path(chosen)
+
+    def _set_replace(self, on: bool) -> None:
+        self.versions.replace = on
+        self.versions.sync()
+
+    def _set_review(self, on: bool) -> None:
+        self.versions.review = on
+        self.versions.sync()
+
+    def report(self) -> None:
+        """Write the report of the list into the folder."""
+        items, folder = self.working.items, self.folder / "report"
+        self.handing.do("The report is", lambda: write_report(items, folder)[0])
+
+    def ask_bundle(self) -> None:
+        """Ask for a folder and hand over all that is done."""
+        chosen = QFileDialog.getSaveFileName(self, "Name of the bundle's folder",
+                                             str(self.folder / "bundle"))[0]
+        if chosen:
+            self.bundle_to(Path(chosen))
+
+    def bundle_to(self, folder: Path) -> None:
+        """Hand over all that is done."""
+        items = self.working.items
+        self.handing.do("The bundle is", lambda: make_bundle(items, folder))
+
+    def ask_cluster(self) -> None:
+        """Ask for the Dask cluster that the batch runs on; none: this machine."""
+        before = self.working.jobs.setting(CLUSTER, str) or ""
+        address, on = QInputDialog.getText(
+            self, "Cluster", "Address of a Dask scheduler, such as tcp://machine:8786; "
+            "empty: this machine", text=before)
+        if on:
+            self.working.jobs.set(CLUSTER, address.strip())
+            where = address.strip() or "this machine"
+            self._session.said.emit(f"From the next film on, the batch runs on {where}.")
+
+    def _watch(self) -> None:
+        jobs = self.working.jobs
+        if watched(jobs) is not None:
+            unwatch(jobs)
+            self.sync()
+            return
+        chosen = QFileDialog.getExistingDirectory(self, "Folder to watch for films")
+        if chosen:
+            self.watch_folder(Path(chosen))
+
+    def watch_folder(self, folder: Path) -> None:
+        """Watch ``folder`` with the ticked versions' sheets."""
+        project = self._session.project
+        names = tuple(project.version(one).sheet for one in self.versions.wanted_letters())
+        try:
+            watch(self.working.jobs, folder, self.folder, names)
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+        self.sync()
+
+    def close_down(self) -> None:
+        """Stop the encoders when the film or the window closes; what they made waits."""
+        self.versions.close_down()
+        self.handing.wait()
+        self.working.close()

@@ -1,0 +1,161 @@
+"""How windows move: every limit of the film's moves in one place, adjustable."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import msgspec
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QDialog,
+    QDoubleSpinBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from caracal.core.framing.motion import Motion
+from caracal.ui.session import Session
+
+
+@dataclass(frozen=True)
+class Setting:
+    """One limit: its field, what it means, its range; ``scale`` units a stored one."""
+
+    field: str
+    name: str
+    tip: str
+    unit: str
+    low: float
+    high: float
+    scale: float = 1.0
+    digits: int = 0
+
+
+GROUPS: dict[str, tuple[Setting, ...]] = {
+    "Glide": (
+        Setting("glide_crossing_frames", "Crosses its own width in", "At full speed; 168 frames "
+                "are 7 s at 24 a second, from which on a pan does not judder", " frames", 40, 1000),
+        Setting("glide_ease_frames", "Is at full speed after", "How long a glide starts and stops",
+                " frames", 1, 100),
+    ),
+    "Chase": (
+        Setting("chase_crossing_frames", "Crosses its own width in", "At full speed; a sprint "
+                "across the picture takes about 18 frames", " frames", 6, 200),
+        Setting("chase_ease_frames", "Is at full speed after", "How long a chase starts and stops",
+                " frames", 1, 50),
+    ),
+    "Rests": (
+        Setting("least_rest_frames", "Between two moves, at least", "A shorter stop looks like a "
+                "mistake: the moves become one", " frames", 0, 200),
+        Setting("still_want", "A still window forgives arms", "How far swinging arms may leave a "
+                "still window before it moves", " % of the window", 0, 30, 100),
+    ),
+    "Coming closer": (
+        Setting("closest", "By itself, at most", "The zoom a window may reach where that shows "
+                "the lead better; 1 is never", " ×", 1, 3, 1, 2),
+        Setting("least_lead", "For a lead smaller than", "Of the window's height",
+                " % of the window", 0, 90, 100),
+        Setting("enlarged_past", "Pixels blown up more are flagged", "1.78 is a tall version of a "
+                "1080p master", " ×", 1, 4, 1, 2),
+    ),
+}
+
+
+class MotionDialog(QDialog):
+    """Every change is shown at once in all views, and can be undone like any edit."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self._session = session
+        self.setWindowTitle("How windows move")
+        self.setObjectName("ground")
+        self.boxes: dict[str, QDoubleSpinBox] = {}
+        self._seconds: dict[str, QLabel] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(24, 20, 24, 20)
+        column.setSpacing(16)
+        about = QLabel("These limits hold for every automatic move in this film.")
+        about.setObjectName("quiet")
+        column.addWidget(about)
+        column.addLayout(self._form())
+        column.addLayout(self._last_row())
+        session.project_changed.connect(self.sync)
+        self.sync()
+
+    def _form(self) -> QGridLayout:
+        form = QGridLayout()
+        form.setHorizontalSpacing(16)
+        form.setVerticalSpacing(8)
+        row = 0
+        for title, settings in GROUPS.items():
+            head = QLabel(title)
+            head.setObjectName("head")
+            form.addWidget(head, row, 0)
+            for one in settings:
+                name = QLabel(one.name)
+                name.setToolTip(one.tip)
+                form.addWidget(name, row, 1)
+                self.boxes[one.field] = self._box(one)
+                form.addWidget(self.boxes[one.field], row, 2)
+                self._seconds[one.field] = QLabel()
+                self._seconds[one.field].setObjectName("quiet")
+                self._seconds[one.field].setMinimumWidth(60)
+                form.addWidget(self._seconds[one.field], row, 3)
+                row += 1
+            form.setRowMinimumHeight(row, 8)
+            row += 1
+        return form
+
+    def _box(self, one: Setting) -> QDoubleSpinBox:
+        box = QDoubleSpinBox()
+        box.setRange(one.low, one.high)
+        box.setDecimals(one.digits)
+        box.setSuffix(one.unit)
+        box.setSingleStep(0.05 if one.digits else 1)
+        box.setAlignment(Qt.AlignmentFlag.AlignRight)
+        box.setKeyboardTracking(False)
+        box.setToolTip(one.tip)
+        box.setMinimumWidth(150)
+        box.valueChanged.connect(lambda value: self._set(one, value))
+        return box
+
+    def _last_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.usual = QPushButton("Usual limits")
+        self.usual.setToolTip("Put every limit back to what it is in a new film")
+        self.usual.clicked.connect(lambda: self._take(Motion()))
+        done = QPushButton("Done")
+        done.setDefault(True)
+        done.clicked.connect(self.accept)
+        row.addWidget(self.usual)
+        row.addStretch(1)
+        row.addWidget(done)
+        return row
+
+    def sync(self) -> None:
+        """Show the limits of the project."""
+        motion = self._session.project.motion
+        for one in (one for settings in GROUPS.values() for one in settings):
+            value = getattr(motion, one.field) * one.scale
+            box = self.boxes[one.field]
+            box.blockSignals(True)
+            box.setValue(value)
+            box.blockSignals(False)
+            if one.unit == " frames":
+                self._seconds[one.field].setText(f"{value / self._session.rate:.2f} s")
+        self.usual.setEnabled(motion != Motion())
+
+    def _set(self, one: Setting, value: float) -> None:
+        kind = type(getattr(Motion(), one.field))
+        self._take(msgspec.structs.replace(
+            self._session.project.motion, **{one.field: kind(value / one.scale)}))
+
+    def _take(self, motion: Motion) -> None:
+        session = self._session
+        session.edit(msgspec.structs.replace(session.project, motion=motion),
+                     "Windows move as usual." if motion == Motion() else "Windows move anew.",
+                     dragging=True)

@@ -1,0 +1,1 @@
+"""The spec sheet window: a form beside a live drawing of the canvas."""

@@ -1,0 +1,270 @@
+"""The spec sheet window: all sheets, a form, the drawing, and what cannot be made."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
+
+from caracal.core.errors import CaracalError
+from caracal.core.specs.checks import problems
+from caracal.core.specs.settings import estimated_mb
+from caracal.core.specs.sheet import SpecSheet, Zone
+from caracal.core.specs.shelf import (
+    all_sheets,
+    keep_sheet,
+    own_folder,
+    own_names,
+    read_sheet,
+    remove_own,
+    write_sheet,
+)
+from caracal.ui.sheets.differences import Differences
+from caracal.ui.sheets.drawing import Drawing, with_zone, zones_in
+from caracal.ui.sheets.form import Form
+
+NEW_ZONES = {
+    "Cover": ("covers", Zone("cover", 0.0, 0.85, 1.0, 0.15)),
+    "Clear area": ("clear", Zone("clear area", 0.0, 0.2, 0.88, 0.6)),
+    "Thumbnail cut": ("thumbnail_cut", Zone("thumbnail cut", 0.0, 0.25, 1.0, 0.5)),
+    "Edge trim": ("edge_trim", Zone("edge trim", 0.1, 0.0, 0.8, 1.0)),
+}
+
+
+class SheetWindow(QDialog):
+    """Changes are kept when saved; nothing that cannot be made can be saved."""
+
+    saved = Signal()  # sheets were added, changed or removed
+
+    def __init__(self, name: str | None, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Spec sheets")
+        self.setObjectName("ground")
+        self.sheets, broken = all_sheets()
+        self.sheet = self.sheets.get(name or "") or next(iter(self.sheets.values()))
+        self._kept = self.sheet
+        self.choose = QComboBox()
+        self.form, self.drawing = Form(), Drawing()
+        self.trouble, self.zone_name = QLabel(), QLineEdit()
+        self.buttons: dict[str, QPushButton] = {}
+        self._build()
+        self.form.changed.connect(self.take)
+        self.form.refused.connect(self._say)
+        self.drawing.changed.connect(self.take)
+        self.drawing.chosen_changed.connect(self._sync_zone)
+        self.resize(1120, 760)
+        self._fill()
+        if broken:
+            self._say(" ".join(broken))
+
+    def _build(self) -> None:
+        top = QHBoxLayout()
+        self.choose.setToolTip("The sheet to look at; yours have a star")
+        self.choose.setMinimumWidth(280)
+        self.choose.activated.connect(self._choose)
+        top.addWidget(self.choose)
+        top.addStretch(1)
+        for words, tip, do in (
+            ("Duplicate…", "A sheet of your own that begins as this one", self._duplicate),
+            ("Compare…", "What differs from another sheet", self._compare),
+            ("Import…", "A sheet from a TOML file", self._import),
+            ("Export…", "This sheet as a TOML file", self._export),
+        ):
+            top.addWidget(self._button(words, tip, do))
+        scroll = QScrollArea()
+        scroll.setWidget(self.form)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        right = QVBoxLayout()
+        right.addWidget(self.drawing, 1)
+        right.addLayout(self._zone_row())
+        middle = QHBoxLayout()
+        middle.setSpacing(24)
+        middle.addWidget(scroll, 5)
+        middle.addLayout(right, 6)
+        self.trouble.setWordWrap(True)
+        bottom = QHBoxLayout()
+        bottom.addWidget(self.trouble, 1)
+        bottom.addWidget(self._button("Remove mine", "Your own sheet goes; one that ships under "
+                                      "its name is back", self._remove))
+        bottom.addWidget(self._button("Take back", "As it was saved last", self._take_back))
+        save = self._button("Save", "Into your own sheets", self.save)
+        save.setObjectName("main")
+        bottom.addWidget(save)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 16, 16, 16)
+        column.setSpacing(12)
+        column.addLayout(top)
+        column.addLayout(middle, 1)
+        column.addLayout(bottom)
+
+    def _zone_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        self.add_zone = QComboBox()
+        self.add_zone.addItems(["Add zone…", *NEW_ZONES])
+        self.add_zone.setToolTip("A cover, or the areas a sheet has one of each")
+        self.add_zone.activated.connect(self._add_zone)
+        self.zone_name.setToolTip("What lies in the chosen zone")
+        self.zone_name.setPlaceholderText("click a zone")
+        self.zone_name.editingFinished.connect(self._name_zone)
+        row.addWidget(self.add_zone)
+        row.addWidget(self.zone_name, 1)
+        row.addWidget(self._button("Remove zone", "The chosen one", self._remove_zone))
+        return row
+
+    def _button(self, words: str, tip: str, do: object) -> QPushButton:
+        made = QPushButton(words)
+        made.setToolTip(tip)
+        made.setAutoDefault(False)
+        made.clicked.connect(lambda: do())  # type: ignore[operator]
+        self.buttons[words.rstrip("…")] = made
+        return made
+
+    def _fill(self) -> None:
+        self._own = own_names()
+        self.choose.clear()
+        for name, one in self.sheets.items():
+            star = "★ " if name in self._own else ""
+            self.choose.addItem(f"{star}{one.title}, {one.canvas[0]} × {one.canvas[1]}", name)
+        self.choose.setCurrentIndex(self.choose.findData(self._kept.name))
+        self._show()
+
+    def _show(self) -> None:
+        self.form.show_sheet(self.sheet)
+        self.drawing.show_sheet(self.sheet)
+        self._sync_zone()
+        wrong = problems(self.sheet)
+        if wrong:
+            self._say(" ".join(wrong))
+        else:
+            size = estimated_mb(self.sheet, 60)
+            changed = "Changed, not saved. " if self.sheet != self._kept else ""
+            self._say(f"{changed}A minute takes about {size:.0f} MB. "
+                      f"Your own sheets lie in {own_folder()}.", good=True)
+        self.buttons["Save"].setEnabled(not wrong and self.sheet != self._kept)
+        self.buttons["Take back"].setEnabled(self.sheet != self._kept)
+        self.buttons["Remove mine"].setEnabled(self._kept.name in self._own)
+
+    def _say(self, words: str, good: bool = False) -> None:
+        self.trouble.setObjectName("quiet" if good else "bad")
+        self.trouble.style().polish(self.trouble)
+        self.trouble.setText(words)
+
+    def take(self, sheet: SpecSheet) -> None:
+        """Show a changed sheet, with what is impossible about it."""
+        self.sheet = sheet
+        self._show()
+
+    def _choose(self, index: int) -> None:
+        self._kept = self.sheet = self.sheets[self.choose.itemData(index)]
+        self._show()
+
+    def save(self) -> None:
+        """Keep the sheet among the user's own."""
+        self._do(lambda: keep_sheet(self.sheet), self.sheet.name)
+
+    def _take_back(self) -> None:
+        self.take(self._kept)
+
+    def _remove(self) -> None:
+        name = self._kept.name
+        self._do(lambda: remove_own(name), name)
+
+    def _do(self, work: object, name: str) -> None:
+        """Change the shelf, then show it, at the sheet called ``name`` if it is still there."""
+        try:
+            work()  # type: ignore[operator]
+        except CaracalError as problem:
+            self._say(problem.sentence())
+            return
+        self.sheets, _ = all_sheets()
+        self._kept = self.sheet = self.sheets.get(name) or next(iter(self.sheets.values()))
+        self._fill()
+        self.saved.emit()
+
+    def _duplicate(self) -> None:
+        name, on = QInputDialog.getText(self, "Duplicate", "Name of the new sheet",
+                                        text=f"my-{self.sheet.name}")
+        if on and name.strip():
+            self.duplicate(name.strip())
+
+    def duplicate(self, name: str) -> None:
+        """A sheet of the user's own that begins as this one."""
+        if name in self.sheets:
+            self._say(f"There is a sheet “{name}” already. Choose another name.")
+            return
+        made = msgspec.structs.replace(self.sheet, name=name, title=name.replace("-", " ").title())
+        self._do(lambda: keep_sheet(made), name)
+
+    def _compare(self) -> None:
+        others = [name for name in self.sheets if name != self._kept.name]
+        name, on = QInputDialog.getItem(self, "Compare", f"{self.sheet.title} with", others, 0,
+                                        False)
+        if on:
+            Differences(self.sheet, self.sheets[name], self).open()
+
+    def _import(self) -> None:
+        chosen = QFileDialog.getOpenFileName(self, "Spec sheet", "", "Spec sheets (*.toml)")[0]
+        if chosen:
+            self.import_file(Path(chosen))
+
+    def import_file(self, path: Path) -> None:
+        """Take a sheet from a file among the user's own."""
+        try:
+            sheet = read_sheet(path)
+        except CaracalError as problem:
+            self._say(problem.sentence())
+            return
+        self._do(lambda: keep_sheet(sheet), sheet.name)
+
+    def _export(self) -> None:
+        chosen = QFileDialog.getSaveFileName(self, "Spec sheet", f"{self.sheet.name}.toml",
+                                             "Spec sheets (*.toml)")[0]
+        if chosen:
+            try:
+                write_sheet(self.sheet, Path(chosen))
+            except CaracalError as problem:
+                self._say(problem.sentence())
+
+    def _add_zone(self, index: int) -> None:
+        self.add_zone.setCurrentIndex(0)
+        if index < 1:
+            return
+        field, zone = NEW_ZONES[self.add_zone.itemText(index)]
+        place = (field, len(self.sheet.covers) if field == "covers" else 0)
+        self.take(with_zone(self.sheet, place, zone))
+        self.drawing.chosen = place
+        self._sync_zone()
+        self.drawing.update()
+
+    def _sync_zone(self) -> None:
+        zone = dict(zones_in(self.sheet)).get(self.drawing.chosen or ("", 0))
+        self.zone_name.setEnabled(zone is not None)
+        self.zone_name.setText(zone.what if zone else "")
+        self.buttons["Remove zone"].setEnabled(zone is not None)
+
+    def _name_zone(self) -> None:
+        place = self.drawing.chosen
+        zone = dict(zones_in(self.sheet)).get(place or ("", 0))
+        if place and zone and self.zone_name.text().strip() not in ("", zone.what):
+            self.take(with_zone(self.sheet, place, msgspec.structs.replace(
+                zone, what=self.zone_name.text().strip())))
+
+    def _remove_zone(self) -> None:
+        if self.drawing.chosen is not None:
+            self.take(with_zone(self.sheet, self.drawing.chosen, None))

@@ -1,0 +1,139 @@
+"""Zones drawn over a canvas: covers, clear area, thumbnail cut, edge trim, a plain phone outline.
+
+Told apart by their line and letters first: covers are hatched, the clear area dashed, the thumbnail
+cut dotted, what the edge trim takes is crossed out.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields, replace
+
+from PySide6.QtCore import QRectF, QSettings, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
+
+from caracal.core.specs.sheet import SpecSheet, Zone
+from caracal.core.specs.zones import safe_areas
+from caracal.ui import theme
+
+LEAST_LABEL = 46  # pixels: in narrower zones no words are drawn
+
+
+@dataclass(frozen=True)
+class ZonesLook:
+    """Which zones are drawn, in which colour, and how strongly (0..1)."""
+
+    covers: bool = False
+    clear: bool = False
+    thumbnail: bool = False
+    trim: bool = False
+    phone: bool = False
+    colour: str = "#e6dac4"
+    strength: float = 0.6
+
+    def toggled(self, name: str) -> ZonesLook:
+        """The same with one kind on or off."""
+        return replace(self, **{name: not getattr(self, name)})  # type: ignore[arg-type]
+
+
+def kept_look(settings: QSettings) -> ZonesLook:
+    """The look of the last time."""
+    look = ZonesLook()
+    for one in fields(ZonesLook):
+        value = settings.value(f"zones/{one.name}")
+        if value is not None:
+            kind = type(getattr(look, one.name))
+            made = str(value) == "true" if kind is bool else kind(value)
+            look = replace(look, **{one.name: made})  # type: ignore[arg-type]
+    return look
+
+
+def keep_look(settings: QSettings, look: ZonesLook) -> None:
+    """Remember ``look`` for the next time."""
+    for one in fields(ZonesLook):
+        settings.setValue(f"zones/{one.name}", getattr(look, one.name))
+
+
+def rect_of(zone: Zone, canvas: QRectF) -> QRectF:
+    """Where ``zone`` lies on a drawn canvas."""
+    return QRectF(canvas.left() + zone.left * canvas.width(),
+                  canvas.top() + zone.top * canvas.height(),
+                  zone.width * canvas.width(), zone.height * canvas.height())
+
+
+def paint_zones(p: QPainter, sheet: SpecSheet, canvas: QRectF, look: ZonesLook) -> None:
+    """Draw the chosen zones of ``sheet`` over a canvas."""
+    p.save()
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setClipRect(canvas.adjusted(-8, -8, 8, 8))
+    if look.covers:
+        for one in sheet.covers:
+            _cover(p, one, rect_of(one, canvas), look)
+    if look.trim and sheet.edge_trim is not None:
+        _trim(p, rect_of(sheet.edge_trim, canvas), canvas, look)
+    if look.clear:
+        for one in safe_areas(sheet):
+            _outline(p, one.what, rect_of(one, canvas), look, Qt.PenStyle.DashLine)
+    if look.thumbnail and sheet.thumbnail_cut is not None:
+        _outline(p, "thumbnail", rect_of(sheet.thumbnail_cut, canvas), look, Qt.PenStyle.DotLine)
+    if look.phone and canvas.height() > canvas.width():
+        _phone(p, canvas, look)
+    p.restore()
+
+
+def _ink(look: ZonesLook, share: float = 1.0) -> QColor:
+    colour = QColor(look.colour)
+    colour.setAlphaF(min(1.0, look.strength * share))
+    return colour
+
+
+def _cover(p: QPainter, zone: Zone, rect: QRectF, look: ZonesLook) -> None:
+    p.fillRect(rect, QColor(20, 20, 20, round(150 * look.strength)))
+    p.fillRect(rect, QBrush(_ink(look, 0.6), Qt.BrushStyle.BDiagPattern))
+    p.setPen(QPen(_ink(look), 1))
+    p.drawRect(rect)
+    _label(p, zone.what, rect, look)
+
+
+def _outline(p: QPainter, what: str, rect: QRectF, look: ZonesLook, line: Qt.PenStyle) -> None:
+    for width, colour in ((3.0, QColor(0, 0, 0, round(140 * look.strength))), (1.5, _ink(look))):
+        pen = QPen(colour, width)
+        pen.setStyle(line)
+        p.setPen(pen)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(rect)
+    _label(p, what, rect, look, inside=False)
+
+
+def _trim(p: QPainter, kept: QRectF, canvas: QRectF, look: ZonesLook) -> None:
+    """What taller phones cut off, at both sides."""
+    whole, inner = QPainterPath(), QPainterPath()
+    whole.addRect(canvas)
+    inner.addRect(kept)
+    lost = whole.subtracted(inner)
+    p.fillPath(lost, QColor(20, 20, 20, round(170 * look.strength)))
+    p.fillPath(lost, QBrush(_ink(look, 0.5), Qt.BrushStyle.DiagCrossPattern))
+
+
+def _phone(p: QPainter, canvas: QRectF, look: ZonesLook) -> None:
+    radius = canvas.width() * 0.09
+    outside, screen = QPainterPath(), QPainterPath()
+    outside.addRect(canvas)
+    screen.addRoundedRect(canvas, radius, radius)
+    p.fillPath(outside.subtracted(screen), QColor(theme.GROUND))
+    p.setPen(QPen(QColor("#6d6d6d"), 4))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.drawRoundedRect(canvas.adjusted(2, 2, -2, -2), radius, radius)
+
+
+def _label(p: QPainter, words: str, rect: QRectF, look: ZonesLook, inside: bool = True) -> None:
+    if rect.width() < LEAST_LABEL or rect.height() < 16:
+        return
+    p.setFont(theme.ui_font(10))
+    wide = min(p.fontMetrics().horizontalAdvance(words) + 8, rect.width())
+    place = QRectF(rect.left(), rect.top(), wide, 14)
+    if inside:
+        place.moveCenter(rect.center())
+    p.fillRect(place, QColor(20, 20, 20, 190))
+    p.setPen(_ink(look, 1.6))
+    p.drawText(place, Qt.AlignmentFlag.AlignCenter,
+               p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(wide)))

@@ -1,0 +1,197 @@
+"""Aim's finer controls, driven as a person would: punch-in, swaps by hand, finish, free zoom."""
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+
+from caracal.core.framing.choice import Finish
+from conftest import settled, solved
+
+LEFT = Qt.MouseButton.LeftButton
+SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+@pytest.fixture
+def film(window):
+    window.film.show_view("Aim")
+    return settled(window.film.session) and window.film
+
+
+def _go(film, truth, name, frame=40):
+    shot = next(i for i, one in enumerate(truth["shots"]) if name in one["name"])
+    film.session.go(film.session.analysis.shots[shot].start + frame)
+    return shot
+
+
+def test_two_clicks_punch_in_and_come_back(film, qtbot, truth):
+    session, shot = film.session, _go(film, truth, "marsh")
+    start = session.analysis.shots[shot].start
+    before = session.window("A", session.frame)
+    spot = film.aim.stage.picture().center().toPoint() + QPoint(40, 10)
+    qtbot.mouseClick(film.aim.stage, LEFT, SHIFT, spot)
+    assert settled(session).window("A", session.frame)[2] == pytest.approx(before[2] / 1.5)
+    assert session.window("A", session.frame - 1) == before
+    session.go(start + 60)
+    qtbot.mouseClick(film.aim.stage, LEFT, SHIFT, spot)
+    (punch,) = session.project.choice("A", shot).punches
+    assert (punch.frame, punch.end_exclusive) == (start + 40, start + 60)
+    assert settled(session).window("A", session.frame) == before
+
+
+def test_a_drawn_area_is_punched_in_to_by_button_and_key(film, qtbot, truth):
+    session, shot = film.session, _go(film, truth, "marsh")
+    qtbot.mouseClick(film.aim.punch, LEFT)
+    stage, middle = film.aim.stage, film.aim.stage.picture().center().toPoint()
+    qtbot.mousePress(stage, LEFT, pos=middle - QPoint(40, 70))
+    qtbot.mouseMove(stage, middle)
+    qtbot.mouseMove(stage, middle + QPoint(40, 70))
+    qtbot.mouseRelease(stage, LEFT, pos=middle + QPoint(40, 70))
+    (punch,) = session.project.choice("A", shot).punches
+    x, _, w, _ = settled(session).window("A", session.frame)
+    scale = session.analysis.master.width / stage.picture().width()
+    assert w == pytest.approx(80 * scale, rel=0.03)
+    assert x + w / 2 == pytest.approx(punch.centre[0], abs=0.1)
+    assert film.aim.punch.text() == "Punch out"
+    film.aim.punch_or_back()
+    assert session.project.choice("A", shot).punches == ()
+
+
+def test_ctrl_and_click_swaps_from_here_on(film, qtbot, truth):
+    session, shot = film.session, _go(film, truth, "two talkers")
+    lead = solved(session, "A", shot).lead
+    other = next(one for one in session.subjects(shot)
+                 if one.kind == "person" and one.id != lead)
+    spot = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
+    qtbot.mouseClick(film.aim.stage, LEFT, CTRL, spot)
+    path = solved(session, "A", shot)
+    assert path.lead_at(session.frame - 1) == lead and path.lead_at(session.frame) == other.id
+    assert abs(session.window("A", session.frame)[0]
+               - session.window("A", session.frame - 1)[0]) > 300
+    session.undo()
+    assert solved(session, "A", shot).lead_at(session.frame) == lead
+
+
+def test_the_list_of_people_swaps_here_too(film, qtbot, truth):
+    session, shot = film.session, _go(film, truth, "two talkers", 70)
+    lead = solved(session, "A", shot).lead
+    other = next(one for one in film.aim.people.rows if one != lead)
+    qtbot.mouseClick(film.aim.people.rows[other]["Here"], LEFT)
+    (swap,) = session.project.choice("A", shot).swaps
+    assert (swap.frame, swap.lead) == (session.frame, other)
+
+
+def test_the_finish_is_typed_and_turned(film, qtbot, truth):
+    session, shot = film.session, _go(film, truth, "marsh")
+    panel = film.aim.finish
+    panel.straighten.setValue(2.5)
+    panel.sharpen.setValue(40)
+    assert session.project.choice("A", shot).finish == Finish(0, 2.5, 0.4)
+    assert "+2.5°" in panel.text() and "40%" in panel.text()
+    leaning = solved(session, "A", shot).windows[0]
+    assert leaning[3] < 1080
+    panel.turn.click()
+    panel.plain.click()
+    assert session.project.choice("A", shot).finish == Finish()
+    session.undo()
+    assert session.project.choice("A", shot).finish.quarter_turns == 1
+    assert solved(session, "A", shot).windows[0, 2] > solved(session, "A", shot).windows[0, 3]
+
+
+def test_zoom_is_free_until_it_is_held(film, qtbot, truth):
+    session, shot = film.session, _go(film, truth, "hands", 20)
+    session.choose_version("B")
+    near = solved(session, "B", shot).windows[0, 2]
+    assert film.aim.numbers.free.isChecked() and near < 1000
+    qtbot.mouseClick(film.aim.numbers.free, LEFT)
+    held = session.project.choice("B", shot).zoom
+    assert held == pytest.approx(1080 / near, abs=0.01)
+    film.aim.numbers.zoom.setValue(1.0)
+    assert solved(session, "B", shot).windows[0, 2] == 1080
+    qtbot.mouseClick(film.aim.numbers.free, LEFT)
+    assert session.project.choice("B", shot).zoom is None
+
+
+def test_the_window_never_waits_for_the_solver(film, truth, monkeypatch):
+    """Right after an edit the old path is shown; the new one comes by itself."""
+    session, shot = film.session, _go(film, truth, "runner")
+    before = solved(session, "A", shot)
+    from caracal.core.framing.motion import Manner
+    from caracal.core.project.edits import with_manner
+
+    session.edit(with_manner(session.project, "A", shot, Manner.LOCKED), "locked")
+    assert session.path("A", shot) is before and session.solving.busy
+    assert settled(session).path("A", shot).still
+
+
+def test_answers_about_older_shots_are_dropped(film, truth):
+    from caracal.core.project.shots import split_at
+
+    session, shot = film.session, _go(film, truth, "runner")
+    session.path("B", shot)
+    session.edit(split_at(session.found, session.project, session.frame), "split")
+    assert settled(session)
+    path = solved(session, "A", shot)
+    assert len(path.windows) == 40 and path.start == session.analysis.shots[shot].start
+
+
+def test_limits_of_motion_are_set_in_one_dialog(film, window, qtbot, truth):
+    from caracal.core.framing.motion import Motion
+    from caracal.ui.motion import GROUPS, MotionDialog
+
+    session, shot = film.session, _go(film, truth, "runner")
+    before = solved(session, "A", shot).windows[:, 0]
+    window.actions_by_name["How windows move…"].trigger()
+    (dialog,) = window.findChildren(MotionDialog)
+    fields = {one.field for group in GROUPS.values() for one in group}
+    assert fields <= set(Motion.__struct_fields__) and len(fields) == len(dialog.boxes)
+    dialog.boxes["chase_crossing_frames"].setValue(70)
+    after = solved(session, "A", shot).windows[:, 0]
+    assert session.project.motion.chase_crossing_frames == 70
+    assert abs(np.diff(after)).max() <= 607.5 / 70 + 1e-6 < abs(np.diff(before)).max()
+    dialog.boxes["still_want"].setValue(5)
+    assert session.project.motion.still_want == pytest.approx(0.05)
+    dialog.usual.click()
+    assert session.project.motion == Motion()
+    session.undo()
+    dialog.accept()
+
+
+def test_a_ground_is_painted_once_until_it_changes(film, truth):
+    """The strip's layer is made anew for another path, not for another frame."""
+    session, strip = film.session, film.aim.strip
+    shot = _go(film, truth, "runner")
+    settled(session)
+    strip.grab()
+    key = strip._ground._key
+    session.go(session.frame + 5)
+    strip.grab()
+    assert strip._ground._key == key
+    from caracal.core.framing.motion import Manner
+    from caracal.core.project.edits import with_manner
+
+    session.edit(with_manner(session.project, "A", shot, Manner.GLIDE), "glide")
+    settled(session)
+    strip.grab()
+    assert strip._ground._key != key
+
+
+def test_shots_keep_small_pictures_and_the_playhead_a_large_one(film, qtbot):
+    session, pictures = film.session, film.session.pictures
+    frames = [shot.telling_frame for shot in session.analysis.shots]
+    qtbot.waitUntil(lambda: all(pictures.small(at) is not None for at in frames), timeout=20_000)
+    assert pictures.small(frames[0]).width() == 400
+    qtbot.waitUntil(lambda: pictures.get(frames[3]) is not None, timeout=5_000)
+    assert pictures.get(frames[3]).width() == 960
+
+
+def test_what_is_near_is_shown_until_the_picture_is_there(film, qtbot, truth):
+    """No flicker to another moment of the film, and none beyond the shot."""
+    session, shot = film.session, _go(film, truth, "runner", 30)
+    pictures, found = session.pictures, session.analysis.shots[shot]
+    qtbot.waitUntil(lambda: pictures.get(session.frame) is not None, timeout=5_000)
+    image, at = pictures.near(session.frame + 3, found.start, found.end)
+    assert at == session.frame and image.width() == 960
+    assert pictures.near(found.end + 5, found.end, found.end + 1) is None
+    pictures.prepare(range(found.start + 50, found.start + 55))
+    qtbot.waitUntil(lambda: pictures.near(found.start + 54, found.start + 54, found.start + 55)
+                    is not None, timeout=5_000)

@@ -1,0 +1,118 @@
+"""``caracal batch`` as people script it: what it makes, what it tells, and how it refuses."""
+
+import json
+import signal
+import subprocess
+import sys
+import time
+
+import msgspec
+import pytest
+
+from caracal.cli.main import main
+from caracal.core.batch.jobs import BatchList, State
+from caracal.core.specs.fields import with_value
+from caracal.core.specs.shelf import find_sheet, own_folder, write_sheet
+from conftest import write_film
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    return write_film(tmp_path_factory.mktemp("film") / "film.mp4", frames=80)
+
+
+@pytest.fixture
+def sheet(tmp_path):
+    path = tmp_path / "small.toml"
+    write_sheet(with_value(find_sheet("square-feed"), "canvas", (180, 180)), path)
+    return str(path)
+
+
+def test_films_are_made_reported_and_bundled(film, sheet, tmp_path, capsys):
+    out, bundle = tmp_path / "out", tmp_path / "bundle"
+    assert main(["batch", str(film), "--spec", sheet, "--out", str(out), "--bundle", str(bundle),
+                 "--json"]) == 0
+    (line,) = json.loads(capsys.readouterr().out)
+    assert line["state"] == "done" and line["files"][0]["right"]
+    assert (out / "report" / "report.html").is_file() and (bundle / "bagit.txt").is_file()
+    assert sorted(one.name for one in out.iterdir()) == ["film square-feed.mp4", "report"]
+
+
+def test_a_line_that_fails_is_told_and_stays_on_the_list(film, sheet, tmp_path, capsys):
+    out = tmp_path / "out"
+    long = tmp_path / "long.toml"
+    write_sheet(with_value(find_sheet("square-feed"), "duration.least_s", 30.0), long)
+    assert main(["batch", str(film), "--spec", sheet, str(long), "--out", str(out)]) == 1
+    told = capsys.readouterr()
+    assert "no less than 30 s" in told.err and "proved" in told.out
+    with BatchList(out / ".caracal-batch.sqlite") as jobs:
+        assert [one.state for one in jobs.items()] == [State.DONE, State.FAILED]
+
+
+def test_called_again_it_makes_only_what_is_missing(film, sheet, tmp_path, capsys):
+    out = tmp_path / "out"
+    long = tmp_path / "long.toml"
+    write_sheet(with_value(find_sheet("square-feed"), "duration.least_s", 30.0), long)
+    words = ["batch", str(film), "--spec", sheet, str(long), "--out", str(out)]
+    main(words)
+    made = (out / "film square-feed.mp4").stat().st_mtime_ns
+    main(words)
+    assert (out / "film square-feed.mp4").stat().st_mtime_ns == made
+    assert not (out / "film square-feed 2.mp4").exists()
+
+
+@pytest.mark.parametrize(("words", "told"), [
+    ([], "Nothing to make"), (["none.mp4", "--spec", "SHEET"], "no such file"),
+    (["FILM", "--spec", "nope"], "nope"),
+    (["FILM"], "Name a spec sheet"), (["FILM", "--spec", "SHEET", "--jobs", "0"], "1 or more"),
+    (["FILM", "--spec", "SHEET", "--out", "/proc/none"], "/proc"),
+    (["FILM", "--spec", "SHEET", "--bundle", "FOLDER"], "not empty"),
+])
+def test_bad_words_are_refused_in_one_sentence(film, sheet, tmp_path, capsys, words, told):
+    names = {"FILM": str(film), "SHEET": sheet, "FOLDER": str(film.parent)}
+    given = ["batch", "--out", str(tmp_path / "out"), *(names.get(one, one) for one in words)]
+    try:
+        code = main(given)
+    except SystemExit as problem:
+        code = problem.code
+    said = capsys.readouterr()
+    assert code == 2 and told in said.err and said.err.count("\n") == 1 and said.out == ""
+
+
+def test_a_watched_folder_is_worked_off_until_stopped(film, tmp_path):
+    """The program itself, on a folder into which a film is copied; Ctrl+C ends it."""
+    folder, out = tmp_path / "in", tmp_path / "out"
+    folder.mkdir()
+    sheet = own_folder() / "watch-small.toml"
+    write_sheet(msgspec.structs.replace(
+        with_value(find_sheet("square-feed"), "canvas", (180, 180)), name="watch-small"), sheet)
+    work = subprocess.Popen([sys.executable, "-m", "caracal.cli.main", "batch", "--watch",
+                             str(folder), "--spec", "watch-small", "--out", str(out)],
+                            stderr=subprocess.PIPE, text=True)
+    try:
+        (folder / "new.mp4").write_bytes(film.read_bytes())
+        for _ in range(300):
+            if (out / "new watch-small.mp4").exists():
+                break
+            time.sleep(0.1)
+    finally:
+        work.send_signal(signal.SIGINT)
+        _, told = work.communicate(timeout=60)
+        sheet.unlink()
+    assert (out / "new watch-small.mp4").exists() and "New: new.mp4" in told
+    assert work.returncode == 130 and "Traceback" not in told
+
+
+def test_a_desk_takes_lists_and_gives_back_on_the_command_line(film, sheet, tmp_path, capsys):
+    bundle, desk = tmp_path / "bundle", ["--outbox", str(tmp_path / "desk")]
+    main(["batch", str(film), "--spec", sheet, "--out", str(tmp_path / "out"), "--bundle",
+          str(bundle)])
+    assert main(["desk", "deliver", str(bundle), "--spec", sheet, "--title", "Kiln", "--tag",
+                 "quay", *desk]) == 0
+    capsys.readouterr()
+    assert main(["desk", "list", "--due", "--json", *desk]) == 0
+    (entry,) = json.loads(capsys.readouterr().out)
+    assert entry["post"]["tags"] == ["quay"]
+    assert main(["desk", "withdraw", entry["id"], *desk]) == 0
+    assert main(["desk", "withdraw", entry["id"], *desk]) == 2
+    assert "no entry" in capsys.readouterr().err

@@ -1,0 +1,225 @@
+"""The batch list: what outlives crashes, what is made, stopped, retried; and real faults."""
+
+import os
+import signal
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+import msgspec
+import pytest
+
+from caracal.core.batch.feeding import Control
+from caracal.core.batch.jobs import BatchList, State, Told, Work, worked_by_us
+from caracal.core.batch.proof import prove
+from caracal.core.batch.runner import recover, run_list
+from caracal.core.batch.watching import look_for_more, unwatch, watch, watched
+from caracal.core.convert import Wanted
+from caracal.core.errors import InputError, PlaceError
+from caracal.core.specs.fields import with_value
+from caracal.core.specs.shelf import find_sheet
+from caracal.core.time import FrameRange
+from conftest import write_film
+
+SMALL = with_value(find_sheet("square-feed"), "canvas", (180, 180))
+OTHER = msgspec.structs.replace(with_value(SMALL, "canvas", (90, 160)), name="small-tall")
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    return write_film(tmp_path_factory.mktemp("film") / "film.mp4", frames=100)
+
+
+@pytest.fixture
+def jobs(tmp_path):
+    with BatchList(tmp_path / "list.sqlite") as made:
+        yield made
+
+
+def work(film, folder, sheet=SMALL, **more):
+    return Work(str(film), str(folder), Wanted(sheet), **more)
+
+
+def states(jobs):
+    return [one.state for one in jobs.items()]
+
+
+def test_the_list_is_the_same_when_opened_again(jobs, film, tmp_path):
+    numbers = jobs.add([work(film, tmp_path), work(film, tmp_path, OTHER)])
+    with BatchList(jobs.path) as again:
+        assert again.items() == jobs.items() and [one.id for one in again.items()] == numbers
+
+
+def test_lines_move_stop_wait_again_and_are_forgotten(jobs, film, tmp_path):
+    first, second, third = jobs.add([work(film, tmp_path)] * 3)
+    jobs.move(third, -2)
+    assert [one.id for one in jobs.items()] == [third, first, second]
+    jobs.stop([first])
+    assert states(jobs) == [State.WAITING, State.STOPPED, State.WAITING]
+    jobs.retry([first])
+    assert states(jobs) == [State.WAITING] * 3
+    jobs.put(second, State.ENCODING, Told())
+    jobs.remove([first, second])  # what is worked on stays
+    assert [one.id for one in jobs.items()] == [third, second]
+    jobs.put(third, State.DONE, Told())
+    jobs.clear()
+    assert [one.id for one in jobs.items()] == [second]
+
+
+def test_lines_are_added_all_or_none(jobs, film, tmp_path):
+    odd = with_value(SMALL, "file.names", "{film} {nonsense}")
+    with pytest.raises(InputError, match="nonsense"):
+        jobs.add([work(film, tmp_path), work(film, tmp_path, odd)])
+    assert jobs.items() == ()
+
+
+def test_a_damaged_list_and_a_closed_place_are_told(tmp_path):
+    path = tmp_path / "list.sqlite"
+    path.write_bytes(b"this is no database, whatever it is called" * 20)
+    with pytest.raises(InputError, match="damaged"):
+        BatchList(path)
+    with pytest.raises(PlaceError):
+        BatchList(tmp_path / "list.sqlite" / "inside")
+
+
+def test_one_film_s_versions_are_made_from_one_decode(jobs, film, tmp_path):
+    out, said = tmp_path / "out", []
+    jobs.add([work(film, out), work(film, out, OTHER)])
+    assert run_list(jobs.path, Control(), say=said.append)
+    assert states(jobs) == [State.DONE] * 2 and len(said) == 2
+    began = {round(one.told.began, 0) for one in jobs.items()}
+    assert len(list(out.iterdir())) == 2 and len(began) == 1
+    assert all(one.told.made[0].proof.right for one in jobs.items())
+
+
+def test_what_cannot_be_made_fails_alone_with_a_sentence(jobs, film, tmp_path):
+    long = with_value(OTHER, "duration.most_s", 2.0)
+    jobs.add([work(film, tmp_path / "out"), work(film, tmp_path / "out", long),
+              work(tmp_path / "none.mp4", tmp_path / "out")])
+    run_list(jobs.path, Control())
+    assert states(jobs) == [State.DONE, State.FAILED, State.FAILED]
+    assert "at most 2 s" in jobs.items()[1].told.problem
+    assert "no such file" in jobs.items()[2].told.problem
+
+
+def test_only_one_process_works_off_a_list(jobs):
+    with worked_by_us(jobs.path) as ours, worked_by_us(jobs.path) as theirs:
+        assert ours and not theirs
+
+
+def _when(jobs, ready, then):
+    """Do ``then`` once ``ready`` holds for the list, from another thread."""
+    def run():
+        with BatchList(jobs.path) as mine:
+            while not ready(mine):
+                time.sleep(0.02)
+            then(mine)
+    thread = threading.Thread(target=run)
+    thread.start()
+    return thread
+
+
+def busy(jobs):
+    return any(one.told.progress and one.told.progress.doing == "encoding" and one.told.progress
+               .done for one in jobs.items())
+
+
+def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
+    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=290)
+    big = with_value(find_sheet("square-feed"), "canvas", (360, 360))
+    first, _ = jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
+    stopper = _when(jobs, busy, lambda mine: mine.stop([first]))
+    run_list(jobs.path, Control())
+    stopper.join()
+    assert states(jobs) == [State.STOPPED, State.DONE]
+    assert [one.name for one in (tmp_path / "out").iterdir()] == ["long small-tall.mp4"]
+
+
+def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
+    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=150)
+    big = with_value(find_sheet("square-feed"), "canvas", (360, 360))
+    jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
+
+    def crash(mine):
+        found = subprocess.run(
+            ["pgrep", "-P", str(os.getpid()), "-f", "caracal.core.batch.encoder"], check=True,
+            capture_output=True, text=True).stdout.split()
+        os.kill(int(found[0]), signal.SIGSEGV)
+
+    crasher = _when(jobs, busy, crash)
+    run_list(jobs.path, Control())
+    crasher.join()
+    assert states(jobs) == [State.DONE] * 2
+    assert all(prove(Path(made.file), one.work.wanted.sheet).right
+               for one in jobs.items() for made in one.told.made)
+    assert len(list((tmp_path / "out").iterdir())) == 2
+
+
+def test_a_killed_runner_loses_nothing_and_is_resumed(jobs, tmp_path):
+    """SIGKILL while it encodes: no file, then the list is right and goes on."""
+    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=150)
+    jobs.add([work(film, tmp_path / "out", with_value(SMALL, "canvas", (360, 360)))])
+    runner = subprocess.Popen([sys.executable, "-m", "caracal.core.batch.runner", str(jobs.path)])
+    while not busy(jobs):
+        time.sleep(0.02)
+    runner.kill()
+    runner.wait()
+    assert states(jobs) == [State.ENCODING]
+    assert not [one for one in (tmp_path / "out").iterdir() if one.suffix != ".part"]
+    assert run_list(jobs.path, Control())
+    assert states(jobs) == [State.DONE]
+    assert [one.name for one in (tmp_path / "out").iterdir()] == ["long square-feed.mp4"]
+
+
+def test_a_file_that_was_just_finished_is_not_made_again(jobs, film, tmp_path):
+    """Killed between the file's name and the list's line: the file is proved and kept."""
+    (number,) = jobs.add([work(film, tmp_path / "out")])
+    run_list(jobs.path, Control())
+    told = jobs.item(number).told
+    jobs.put(number, State.PROVING, msgspec.structs.replace(told, made=()))
+    recover(jobs)
+    again = jobs.item(number)
+    assert again.state is State.DONE and again.told.made[0].file == told.made[0].file
+
+
+def test_a_master_that_ends_half_way_fails_its_lines_only(jobs, film, tmp_path):
+    whole = write_film(tmp_path / "whole.mkv", frames=150)
+    jobs.add([work(whole, tmp_path / "out"), work(film, tmp_path / "out")])
+    run_list(jobs.path, Control())  # analysed while it was whole
+    jobs.add([work(whole, tmp_path / "out", OTHER), work(film, tmp_path / "out", OTHER)])
+    data = whole.read_bytes()
+    whole.write_bytes(data[: len(data) // 2] + bytes(len(data) - len(data) // 2))
+    run_list(jobs.path, Control())
+    assert states(jobs)[2:] == [State.FAILED, State.DONE]
+    assert "whole.mkv" in jobs.items()[2].told.problem
+    assert not list((tmp_path / "out").glob("*.part"))
+
+
+def test_a_pause_holds_the_work_until_it_goes_on(jobs, film, tmp_path):
+    jobs.add([work(film, tmp_path / "out", span=FrameRange(0, 90))])
+    jobs.paused = True
+    control, done = Control(), []
+    runner = threading.Thread(target=lambda: done.append(run_list(jobs.path, control)))
+    runner.start()
+    time.sleep(0.5)
+    assert states(jobs) == [State.WAITING]
+    jobs.paused = False
+    runner.join()
+    assert done == [True] and states(jobs) == [State.DONE]
+
+
+def test_a_watched_folder_takes_films_that_have_stopped_growing(jobs, film, tmp_path):
+    folder = tmp_path / "in"
+    folder.mkdir()
+    watch(jobs, folder, tmp_path / "out", ("square-feed", "plaza"))
+    (folder / "notes.txt").write_text("no film")
+    (folder / "new.mp4").write_bytes(film.read_bytes())
+    (folder / "broken.mp4").write_bytes(b"no film either")
+    assert look_for_more(jobs) == [] and look_for_more(jobs) == ["new.mp4"]
+    assert look_for_more(jobs) == []
+    assert [one.work.wanted.sheet.name for one in jobs.items()] == ["square-feed", "plaza"]
+    assert "broken.mp4" in watched(jobs).refused["broken.mp4"]
+    unwatch(jobs)
+    assert watched(jobs) is None

@@ -1,0 +1,210 @@
+"""The Batch view on the demo film: versions, what stands in the way, the list and the proofs."""
+
+import msgspec
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDialogButtonBox
+
+from caracal.core.batch.jobs import BatchList, State, Told, Work
+from caracal.core.convert import Wanted
+from caracal.core.project.edits import with_version
+from caracal.core.resources import DEMO_FILM
+from caracal.core.specs.fields import with_value
+from caracal.core.specs.shelf import find_sheet, keep_sheet
+from caracal.core.time import FrameRange
+from caracal.ui.sheets.differences import Differences
+
+LEFT = Qt.MouseButton.LeftButton
+KINDS = {"Tall feed": "tall-feed"}
+
+
+@pytest.fixture
+def batch(window):
+    """The view, with the first 84 frames as range and versions that are quick to make."""
+    session, batch = window.film.session, window.film.batch
+    window.film.show_view("Batch")
+    for name in ("vertical-short", "square-feed", "portrait-feed"):
+        sheet = session.sheets[name]
+        width, height = sheet.canvas
+        session.sheets[name] = with_value(sheet, "canvas", (width // 6, height // 6 // 2 * 2))
+    session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 84)), "Range set.")
+    return batch
+
+
+def sentences(batch):
+    return [one.sentence for one in batch.versions.concerns]
+
+
+def texts(view, row):
+    model = view.model()
+    return [model.index(row, column).data() for column in range(model.columnCount())]
+
+
+def test_versions_are_made_and_proved_from_the_list(batch, window, qtbot, tmp_path):
+    with qtbot.waitSignal(batch.working.over, timeout=120_000):
+        qtbot.keyClick(window, Qt.Key.Key_Return, Qt.KeyboardModifier.ControlModifier)
+        assert batch.running and len(batch.added()) == 3
+    assert batch.added() == [State.DONE] * 3
+    assert len(list((tmp_path / "out").iterdir())) == 3
+    assert texts(batch.lines.table, 0)[0] == "done"
+    assert batch.proofs.table.model().rowCount() > 20 and "lines right" in batch.proofs.head.text()
+    batch.bundle_to(tmp_path / "bundle")
+    assert batch.handing.wait(20_000)
+    assert (tmp_path / "bundle" / "manifest-sha256.txt").is_file()
+
+
+def test_stopped_lines_leave_nothing_and_are_made_when_tried_again(batch, qtbot, tmp_path):
+    with qtbot.waitSignal(batch.working.over, timeout=60_000):
+        batch.start()
+        batch.lines.table.selectAll()
+        qtbot.mouseClick(batch.lines.buttons["Stop"], LEFT)
+    assert set(batch.added()) == {State.STOPPED} and not list((tmp_path / "out").glob("*"))
+    batch.lines.table.selectRow(1)
+    with qtbot.waitSignal(batch.working.over, timeout=60_000):
+        qtbot.mouseClick(batch.lines.buttons["Retry"], LEFT)
+    assert batch.added() == [State.STOPPED, State.DONE, State.STOPPED]
+
+
+def test_what_waits_is_there_again_after_a_restart(batch, window, qtbot):
+    jobs = batch.working.jobs
+    jobs.paused = True
+    batch.start()
+    window.close_film()
+    window.open_film(DEMO_FILM)
+    qtbot.waitUntil(lambda: window.film is not None, timeout=20_000)
+    again = window.film.batch
+    assert [one.state for one in again.working.items] == [State.WAITING] * 3
+    assert again.lines.buttons["Pause"].text() == "Resume"
+
+
+def test_lines_are_moved_and_forgotten(batch, qtbot):
+    batch.working.jobs.paused = True
+    batch.start()
+    lines = batch.lines
+    first = [one.work.wanted.label for one in batch.working.items]
+    lines.table.selectRow(0)
+    qtbot.mouseClick(lines.buttons["Down"], LEFT)
+    moved = [one.work.wanted.label for one in batch.working.items]
+    assert moved == [first[1], first[0], first[2]]
+    assert lines.chosen()[0].work.wanted.label == first[0]
+    qtbot.mouseClick(lines.buttons["Forget"], LEFT)
+    assert len(batch.working.items) == 2
+
+
+def test_concerns_stop_or_tell_and_lead_to_the_shot(batch, window, qtbot):
+    session = window.film.session
+    session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 1500)), "Whole film.")
+    assert any("The edge cuts words" in one for one in sentences(batch))
+    (item,) = [batch.versions.list.item(i) for i in range(batch.versions.list.count())
+               if batch.versions.list.item(i).text().startswith("B   Shot 1:")]
+    batch.versions.list.itemClicked.emit(item)
+    assert window.film.view == "Aim" and (session.letter, session.shot) == ("B", 0)
+    window.film.show_view("Batch")
+    session.sheets["square-feed"] = with_value(session.sheets["square-feed"], "duration.most_s", 30)
+    session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 1400)), "Range.")
+    assert any("longer than Square feed takes, 30 s" in one for one in sentences(batch))
+    batch.start()
+    assert batch.added() == []
+
+
+def test_a_version_that_is_too_long_is_fitted_to_a_pause(batch, window, qtbot):
+    session = window.film.session
+    session.sheets["square-feed"] = with_value(session.sheets["square-feed"], "duration.most_s", 20)
+    session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 700)), "Range set.")
+    batch.versions.table.selectRow(1)
+    qtbot.mouseClick(batch.versions.fit, LEFT)
+    qtbot.waitUntil(lambda: session.project.version("B").ranges != (), timeout=20_000)
+    (span,) = session.project.version("B").ranges
+    assert 13 <= len(span) / 25 <= 20
+    session.undo()
+    assert session.project.version("B").ranges == ()
+
+
+def test_versions_have_names_ranges_and_other_destinations(batch, window, qtbot):
+    session, versions = window.film.session, batch.versions
+    model = versions.table.model()
+    model.setData(model.index(0, 2), "Teaser", Qt.ItemDataRole.EditRole)
+    assert session.project.version("A").name == "Teaser"
+    versions.table.selectRow(0)
+    versions._take_range()
+    session.edit(msgspec.structs.replace(session.project, span=FrameRange(200, 300)), "Range.")
+    versions._join_range()
+    assert session.project.version("A").ranges == (FrameRange(0, 84), FrameRange(200, 300))
+    assert texts(versions.table, 0)[4] == "0:07 in 2"
+    titles = [versions.give.itemText(i) for i in range(versions.give.count())]
+    versions.give.activated.emit(next(i for i, one in enumerate(titles) if "Lantern" in one))
+    dialog = versions.findChild(Differences)
+    (box,) = dialog.findChildren(QDialogButtonBox)
+    shown = dialog._rows.rows
+    assert any(row[0].text == "duration, most s" and row[2].text == "15" for row in shown)
+    qtbot.mouseClick(box.buttons()[0], LEFT)
+    assert session.project.version("A").sheet == "lantern"
+    assert session.project.version("A").ranges[1] == FrameRange(200, 300)
+
+
+def test_versions_are_added_and_removed(batch, window, qtbot):
+    session, versions = window.film.session, batch.versions
+    titles = [versions.add.itemText(i) for i in range(versions.add.count())]
+    versions.add.activated.emit(next(i for i, one in enumerate(titles) if "Tall feed" in one))
+    assert session.project.versions[-1].sheet == "tall-feed"
+    versions.table.selectRow(3)
+    qtbot.mouseClick(versions.remove, LEFT)
+    assert len(session.project.versions) == 3
+    model = versions.table.model()
+    model.setData(model.index(0, 0), Qt.CheckState.Unchecked.value,
+                  Qt.ItemDataRole.CheckStateRole)
+    assert versions.wanted_letters() == ["B", "C"]
+
+
+def test_a_trial_tells_size_and_time(batch, window, qtbot):
+    qtbot.waitUntil(lambda: ", 0:" in texts(batch.versions.table, 0)[5], timeout=60_000)
+
+
+def test_a_watched_folder_feeds_the_list(batch, qtbot, tmp_path):
+    folder = tmp_path / "in"
+    folder.mkdir()
+    batch.watch_folder(folder)
+    assert batch.watch.text() == "Watching: stop"
+    batch.working.jobs.paused = True
+    (folder / "new.mp4").write_bytes(DEMO_FILM.read_bytes())
+    qtbot.waitUntil(lambda: len(batch.working.items) == 3, timeout=20_000)
+    qtbot.mouseClick(batch.watch, LEFT)
+    assert batch.watch.text() == "Watch a folder…"
+
+
+def test_an_own_sheet_that_is_broken_stops_nothing(window, qtbot, cache):
+    keep_sheet(msgspec.structs.replace(find_sheet("plaza"), name="mine"))
+    own = cache / "config" / "sheets"
+    (own / "odd.toml").write_text("name = 3\n")
+    try:
+        window.film.session.renew_sheets()
+        assert "mine" in window.film.session.sheets
+        assert any("odd.toml" in one for one in window.film.session.broken_sheets)
+    finally:
+        for path in own.glob("*.toml"):
+            path.unlink()
+
+
+def test_two_hundred_lines_change_only_what_differs(window, qtbot):
+    """The table asks for a repaint of the one line that changed."""
+    batch = window.film.batch
+    jobs: BatchList = batch.working.jobs
+    numbers = jobs.add([Work(str(DEMO_FILM), "/nowhere", Wanted(find_sheet("plaza")))] * 200)
+    batch.working.renew()
+    changed = []
+    batch.lines.table.model().dataChanged.connect(lambda a, b: changed.append((a.row(), b.row())))
+    jobs.put(numbers[7], State.FAILED, Told(problem="No reason."))
+    batch.working.renew()
+    assert changed == [(7, 7)]
+
+
+def test_versions_beyond_the_alphabet_are_refused_in_words(window):
+    session = window.film.session
+    project = session.project
+    for _ in range(23):
+        project = with_version(project, "plaza")
+    session.edit(project, "added")
+    said = []
+    session.said.connect(said.append)
+    window.film.batch.versions.add.activated.emit(1)
+    assert any("at most 26 versions" in one for one in said)

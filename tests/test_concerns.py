@@ -1,0 +1,118 @@
+"""What is said before a batch starts, and which of it stops a version."""
+
+from datetime import date
+from fractions import Fraction
+from pathlib import Path
+
+import msgspec
+import pytest
+
+from caracal.core.batch.concerns import ConcernKind, concerns_of, places, summary
+from caracal.core.framing.flags import Flag, FlagKind
+from caracal.core.media.look import Colour, look
+from caracal.core.plan import Wanted
+from caracal.core.specs.fields import with_value
+from caracal.core.specs.sheet import RateChange, Rates
+from caracal.core.specs.shelf import find_sheet
+from caracal.core.time import FrameRange
+from conftest import DEMO
+
+TODAY = date(2026, 11, 25)
+WHOLE = FrameRange(0, 1500)
+SQUARE = find_sheet("square-feed")
+FLAG = Flag(FlagKind.TEXT_CUT, "The edge cuts words.", 0, 25, 0.5)
+
+
+@pytest.fixture(scope="module")
+def master():
+    return look(DEMO)
+
+
+def kinds(master, folder, sheet=SQUARE, span=WHOLE, flags=None, today=TODAY, **more):
+    found = concerns_of(master, "A", Wanted(sheet, **more), span, flags or {}, folder, today)
+    return {one.kind: one.stops for one in found}
+
+
+def test_a_version_that_is_right_has_none(master, tmp_path):
+    assert kinds(master, tmp_path) == {} and summary(()) == "Nothing stands in the way."
+
+
+@pytest.mark.parametrize(("beyond", "stops"), [("refuse", True), ("trim", False),
+                                               ("parts", False)])
+def test_too_long_stops_only_where_the_sheet_refuses(master, tmp_path, beyond, stops):
+    sheet = with_value(with_value(SQUARE, "duration.most_s", 30), "duration.beyond", beyond)
+    assert kinds(master, tmp_path, sheet) == {ConcernKind.TOO_LONG: stops}
+
+
+def test_ranges_count_together(master, tmp_path):
+    spans = (FrameRange(0, 30), FrameRange(100, 130))
+    assert kinds(master, tmp_path, ranges=spans) == {ConcernKind.TOO_SHORT: True}
+    assert kinds(master, tmp_path, ranges=(*spans, FrameRange(200, 220))) == {}
+
+
+@pytest.mark.parametrize(("rates", "stops"), [
+    (Rates(48, 60), True), (Rates(48, 60, change=RateChange.REPEAT), False),
+])
+def test_another_rate_is_never_silent(master, tmp_path, rates, stops):
+    assert kinds(master, tmp_path, with_value(SQUARE, "rates", rates)) == {
+        ConcernKind.RATE: stops}
+
+
+@pytest.mark.parametrize(("name", "more", "words"), [
+    ("kiln-day-at-marram-quay square-feed.mp4", {}, "numbered"),
+    ("kiln-day-at-marram-quay square-feed.mp4", {"replace": True}, "replaced"),
+    ("kiln-day-at-marram-quay square-feed review copy.mp4", {"review": True}, "numbered"),
+])
+def test_a_taken_name_says_what_happens(master, tmp_path, name, more, words):
+    (tmp_path / name).touch()
+    (one,) = concerns_of(master, "A", Wanted(SQUARE, **more), WHOLE, {}, tmp_path, TODAY)
+    assert one.kind is ConcernKind.NAME_TAKEN and words in one.sentence and not one.stops
+
+
+def test_flags_lead_to_their_shot_and_what_stops_comes_first(master, tmp_path):
+    sheet = with_value(SQUARE, "duration.most_s", 30)
+    found = concerns_of(master, "B", Wanted(sheet), WHOLE, {4: [FLAG], 2: [FLAG]}, tmp_path, TODAY)
+    assert [one.shot for one in found] == [None, 2, 4] and found[0].stops
+    assert found[1].letter == "B" and found[1].sentence.startswith("Shot 3:")
+    assert summary(found) == "3 to look at, 1 in the way."
+
+
+def test_a_canvas_beyond_the_master_and_tone_mapping_are_told(master, tmp_path):
+    large = with_value(find_sheet("wide"), "canvas", (3840, 2160))
+    assert ConcernKind.NO_DETAIL in kinds(master, tmp_path, large)
+    bright = msgspec.structs.replace(master, colour=Colour(9, 16, 9, False))
+    assert kinds(bright, tmp_path) == {ConcernKind.COLOUR: False}
+
+
+def test_no_sound_is_told_with_what_becomes_of_it(master, tmp_path):
+    mute = msgspec.structs.replace(master, sound=())
+    for wanted, words in ((True, "silent track"), (False, "none either")):
+        sheet = with_value(SQUARE, "sound.silent_track", wanted)
+        (one,) = concerns_of(mute, "A", Wanted(sheet), WHOLE, {}, tmp_path, TODAY)
+        assert words in one.sentence
+
+
+@pytest.mark.parametrize(("checked", "told"), [
+    ("2026-11-24", False), ("2026-05-30", False), ("2026-05-28", True), ("some day", True),
+])
+def test_a_sheet_nobody_looked_at_for_180_days_is_told(master, tmp_path, checked, told):
+    sheet = with_value(SQUARE, "checked", checked)
+    assert (ConcernKind.OLD_SHEET in kinds(master, tmp_path, sheet)) is told
+
+
+def test_places_that_refuse_are_told(master, tmp_path):
+    gone = msgspec.structs.replace(master, path=str(tmp_path / "gone.mp4"))
+    assert [one.kind for one in places(gone, tmp_path, 1.0)] == [ConcernKind.MISSING_MASTER]
+    assert [one.kind for one in places(master, tmp_path, 1e12)] == [ConcernKind.NO_ROOM]
+    (tmp_path / "file").touch()
+    assert [one.kind for one in places(master, tmp_path / "file" / "in", 1.0)] == [
+        ConcernKind.FOLDER]
+    assert places(master, tmp_path / "new" / "deep", 1.0) == ()
+    assert not (tmp_path / "new").exists() and Path(master.path).exists()
+
+
+def test_rates_are_brought_to_the_nearest_the_sheet_takes(master, tmp_path):
+    sheet = with_value(SQUARE, "rates", Rates(24, 60, (30,), RateChange.BLEND))
+    (one,) = concerns_of(master, "A", Wanted(sheet), WHOLE, {}, tmp_path, TODAY)
+    assert "25 fps become 30: pictures are mixed" in one.sentence
+    assert sheet.rates.nearest(Fraction(25)) == 30

@@ -1,0 +1,120 @@
+"""Edits of punch-ins, swaps and finishes, and projects of older versions."""
+
+import json
+
+import pytest
+
+from caracal.core.errors import InputError
+from caracal.core.framing.choice import Finish, Keyframe, Punch, ShotChoice, Swap
+from caracal.core.framing.motion import Manner
+from caracal.core.project.edits import (
+    copied,
+    with_choice,
+    with_finish,
+    with_punch,
+    with_swap_at,
+    with_version,
+    with_zoom,
+    without_punch_at,
+    without_version,
+)
+from caracal.core.project.model import first_project
+from caracal.core.project.shots import with_starts
+from caracal.core.project.storage import document, read_document
+
+PLACE = (900.0, 500.0)
+
+
+@pytest.fixture
+def project():
+    return first_project(1500)
+
+
+def punches(project):
+    return [(one.frame, one.end_exclusive) for one in project.choice("A", 3).punches]
+
+
+def test_a_punch_in_ends_where_another_begins(project):
+    made = with_punch(project, "A", 3, Punch(100, 200, PLACE, 1.5))
+    made = with_punch(made, "A", 3, Punch(150, 200, PLACE, 2.0))
+    assert punches(made) == [(100, 150), (150, 200)]
+    earlier = with_punch(made, "A", 3, Punch(50, 200, PLACE, 9.0))
+    assert punches(earlier) == [(50, 100), (100, 150), (150, 200)]
+    assert earlier.choice("A", 3).punches[0].zoom == 3.0  # no closer than anybody may
+
+
+def test_coming_back_ends_a_punch_in_and_at_its_first_frame_forgets_it(project):
+    made = with_punch(project, "A", 3, Punch(100, 200, PLACE, 1.5))
+    assert punches(without_punch_at(made, "A", 3, 130)) == [(100, 130)]
+    assert without_punch_at(made, "A", 3, 100) == project
+    assert without_punch_at(made, "A", 3, 250) == made
+
+
+def test_a_swap_at_a_frame_replaces_the_one_that_was_there(project):
+    made = with_swap_at(project, "A", 3, Swap(120, 7))
+    made = with_swap_at(made, "A", 3, Swap(60, 8))
+    made = with_swap_at(made, "A", 3, Swap(120, 9))
+    assert made.choice("A", 3).swaps == (Swap(60, 8), Swap(120, 9))
+
+
+def test_a_finish_is_held_within_what_can_be_done(project):
+    made = with_finish(project, "B", 2, Finish(5, 40.0, 3.0)).choice("B", 2).finish
+    assert made == Finish(1, 15.0, 1.0)
+    assert with_finish(project, "B", 2, Finish()) == project
+
+
+def test_zoom_is_left_open_again(project):
+    held = with_zoom(project, "A", 1, 1.0)
+    assert held.choice("A", 1).zoom == 1.0 and held.choice("A", 1).touched
+    assert with_zoom(held, "A", 1, None) == project
+
+
+def test_framing_is_copied_with_its_finish_and_without_frames_of_another_shot(project):
+    choice = ShotChoice(manner=Manner.GLIDE, zoom=1.2, finish=Finish(0, 2.0, 0.3),
+                        punches=(Punch(10, 20, PLACE, 1.5),), keyframes=(Keyframe(5, PLACE),))
+    made = copied(with_choice(project, "A", 0, choice), ("A", 0), [("B", 0), ("A", 4)])
+    assert made.choice("B", 0) == choice
+    assert made.choice("A", 4) == ShotChoice(manner=Manner.GLIDE, zoom=1.2,
+                                             finish=Finish(0, 2.0, 0.3))
+
+
+def test_punch_ins_are_shared_out_when_a_shot_is_split(demo):
+    from caracal.core.project.model import ShotStart
+
+    project = first_project(1500)
+    first = demo.shots[0]
+    made = with_punch(project, "A", 0, Punch(first.start + 20, first.end, PLACE, 1.5))
+    starts = sorted([*(ShotStart(one.start, one.transition_in) for one in demo.shots),
+                     ShotStart(40)], key=lambda one: one.frame)
+    split = with_starts(demo, made, starts)
+    ends = [[(one.frame, one.end_exclusive) for one in split.choice("A", shot).punches]
+            for shot in (0, 1)]
+    assert ends == [[(20, 40)], [(40, first.end)]]
+
+
+def test_versions_take_the_first_free_letter_and_go_with_their_decisions(project):
+    made = with_version(without_version(project, "B"), "wide")
+    assert [(one.letter, one.sheet) for one in made.versions][1] == ("B", "wide")
+    decided = with_zoom(made, "B", 0, 2.0)
+    assert without_version(decided, "B").decisions == ()
+    one = without_version(without_version(made, "B"), "C")
+    with pytest.raises(InputError, match="must stay"):
+        without_version(one, "A")
+
+
+def test_a_project_of_the_first_format_is_read(demo, project, tmp_path):
+    """There a zoom of 1 was what nobody had decided; other zooms were."""
+    made = with_choice(project, "A", 0, ShotChoice(manner=Manner.GLIDE, zoom=1.0))
+    made = with_choice(made, "A", 1, ShotChoice(zoom=1.5))
+    import msgspec
+
+    data = msgspec.to_builtins(document(demo, made))
+    data["version"] = 1
+    for one in data["project"]["decisions"]:
+        for name in ("punches", "finish"):
+            del one["choice"][name]
+    path = tmp_path / "old.caracal"
+    path.write_text(json.dumps(data))
+    read = read_document(path).project
+    assert read.choice("A", 0) == ShotChoice(manner=Manner.GLIDE)
+    assert read.choice("A", 1).zoom == 1.5

@@ -1,0 +1,119 @@
+"""Report, bundle and desk: what is handed over, and a rehearsal of handing it over."""
+
+import json
+import subprocess
+from datetime import datetime, timedelta
+from html.parser import HTMLParser
+
+import bagit
+import msgspec
+import pytest
+from PIL import Image
+
+from caracal.cli.main import main
+from caracal.core.batch.bundle import make_bundle, opened_bundle
+from caracal.core.batch.feeding import Control
+from caracal.core.batch.jobs import BatchList, Work
+from caracal.core.batch.report import write_report
+from caracal.core.batch.runner import run_list
+from caracal.core.convert import Wanted
+from caracal.core.desk.desk import TITLE_MOST, Desk, Post
+from caracal.core.errors import InputError
+from caracal.core.specs.fields import with_value
+from caracal.core.specs.shelf import find_sheet
+from conftest import write_film
+
+SHEET = msgspec.structs.replace(with_value(find_sheet("square-feed"), "canvas", (180, 180)),
+                                title="A <small> square")
+SOON = (datetime.now() + timedelta(days=30)).isoformat(timespec="minutes")
+
+
+@pytest.fixture(scope="module")
+def done(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("batch")
+    film = write_film(folder / "film.mp4", frames=80)
+    with BatchList(folder / "list.sqlite") as jobs:
+        jobs.add([Work(str(film), str(folder / "out"), Wanted(SHEET)),
+                  Work(str(folder / "none.mp4"), str(folder / "out"), Wanted(SHEET))])
+        run_list(jobs.path, Control())
+        return jobs.items()
+
+
+@pytest.fixture
+def bundle(done, tmp_path):
+    return make_bundle(done, tmp_path / "bundle")
+
+
+def test_the_report_tells_every_line_of_every_file_twice(done, tmp_path):
+    html, data = write_report(done, tmp_path)
+    told = json.loads(data.read_text())["files"]
+    assert [one["right"] for one in told] == [True, False]
+    assert {"canvas", "loudness", "true peak", "index"} <= {one["what"] for one in told[0]["lines"]}
+    assert "no such file" in told[1]["problem"]
+    assert "LUFS, peak" in told[0]["sound"] and told[1]["sound"] == ""
+    page = html.read_text()
+    assert "A &lt;small&gt; square" in page and "1 of 2 files proved" in page
+    seen = []
+    parser = HTMLParser()
+    parser.handle_starttag = lambda tag, attrs: seen.append((tag, dict(attrs)))
+    parser.feed(page)
+    (strip,) = [attrs["src"] for tag, attrs in seen if tag == "img"]
+    with Image.open(tmp_path / strip) as image:
+        assert image.size == (8 * 180 + 7 * 4, 180)
+
+
+def test_a_bundle_is_a_bag_that_other_tools_check(bundle):
+    """RFC 8493, by the bagit package and by coreutils' sha256sum."""
+    bagit.Bag(str(bundle)).validate()
+    checked = subprocess.run(["sha256sum", "-c", "manifest-sha256.txt"], cwd=bundle, check=True,
+                             capture_output=True, text=True)
+    assert "data/film square-feed.mp4: OK" in checked.stdout
+    assert [one.name for one in opened_bundle(bundle)] == ["film square-feed.mp4"]
+
+
+def test_a_bundle_is_never_put_over_something(done, bundle, tmp_path):
+    with pytest.raises(InputError, match="not empty"):
+        make_bundle(done, bundle)
+    with pytest.raises(InputError, match="done yet"):
+        make_bundle(done[1:], tmp_path / "other")
+
+
+def test_a_changed_bundle_is_refused(bundle):
+    movie = bundle / "data" / "film square-feed.mp4"
+    movie.write_bytes(movie.read_bytes()[:-1] + b"x")
+    with pytest.raises(InputError, match="was changed"):
+        opened_bundle(bundle)
+    with pytest.raises(InputError, match="no bundle"):
+        opened_bundle(bundle.parent)
+
+
+def test_the_desk_takes_what_is_right_and_keeps_a_schedule(bundle, tmp_path):
+    desk = Desk(tmp_path / "desk")
+    (answer,) = desk.receive(bundle, SHEET, Post("Kiln day", "On the quay.", ("kiln",), SOON))
+    assert answer.accepted
+    (entry,) = desk.entries()
+    assert (desk.folder / entry.file).is_file() and entry.post.title == "Kiln day"
+    assert desk.due(datetime.now()) == () and desk.due(datetime.fromisoformat(SOON)) == (entry,)
+    desk.withdraw(entry.id)
+    assert desk.entries() == () and not (desk.folder / entry.file).exists()
+    with pytest.raises(InputError):
+        desk.withdraw(entry.id)
+
+
+@pytest.mark.parametrize(("post", "reason"), [
+    (Post(""), "title"), (Post("x" * (TITLE_MOST + 1)), "title"), (Post("x", date="soon"), "date"),
+    (Post("x", date="2020-01-01T10:00"), "gone by"), (Post("x", tags=("two words",)), "tags"),
+])
+def test_the_desk_refuses_odd_posts_with_reasons(bundle, tmp_path, post, reason):
+    desk = Desk(tmp_path / "desk")
+    (answer,) = desk.receive(bundle, SHEET, post)
+    assert not answer.accepted and reason in " ".join(answer.reasons) and desk.entries() == ()
+
+
+def test_the_desk_applies_its_own_sheet(bundle, tmp_path, capsys):
+    """A square delivered to a tall destination, on the command line."""
+    code = main(["desk", "deliver", str(bundle), "--spec", "vertical-short", "--title", "Kiln",
+                 "--outbox", str(tmp_path / "desk")])
+    assert code == 1 and "canvas: 180x180, asked 1080x1920" in capsys.readouterr().out
+    assert main(["desk", "list", "--outbox", str(tmp_path / "desk"), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out) == []

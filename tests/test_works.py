@@ -1,0 +1,127 @@
+"""From projects and films to lines of the batch list, and the trial that estimates one."""
+
+import os
+import signal
+import subprocess
+import threading
+import time
+
+import msgspec
+import pytest
+
+from caracal.cli.main import main
+from caracal.core.analysis.analyse import analyse
+from caracal.core.batch.feeding import Control
+from caracal.core.batch.trial import TrialOrder, tried
+from caracal.core.batch.works import works_of, works_of_file
+from caracal.core.convert import Wanted, make_files
+from caracal.core.errors import Cancelled, InputError
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.motion import Manner
+from caracal.core.plan import Planner
+from caracal.core.project.edits import changed_version, with_manner, with_range
+from caracal.core.project.model import first_project
+from caracal.core.project.storage import document, read_document, write_document
+from caracal.core.specs.fields import with_value
+from caracal.core.specs.shelf import all_sheets, find_sheet
+from caracal.core.time import FrameRange
+from caracal.core.work import CancelToken, silent
+from conftest import write_film
+
+SHEETS, _ = all_sheets()
+SMALL = with_value(find_sheet("square-feed"), "canvas", (180, 180))
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    return write_film(tmp_path_factory.mktemp("film") / "film.mp4", frames=100)
+
+
+@pytest.fixture
+def project(film, tmp_path):
+    """A saved project: A has a manner, a name and two ranges."""
+    made = with_manner(first_project(100), "A", 0, Manner.LOCKED)
+    made = changed_version(made, "A", name="Teaser", ranges=(FrameRange(0, 40),))
+    made = with_range(made, "A", FrameRange(50, 100))
+    path = tmp_path / "work.caracal"
+    write_document(path, document(analyse(film), made))
+    return path
+
+
+def test_a_project_s_versions_become_lines_with_all_that_was_decided(project, film, tmp_path):
+    works = works_of_file(project, [], SHEETS, tmp_path)
+    assert [one.wanted.sheet.name for one in works] == ["vertical-short", "square-feed",
+                                                        "portrait-feed"]
+    first = works[0].wanted
+    assert first.label == "Teaser" and works[1].wanted.label == "B"
+    assert first.ranges == (FrameRange(0, 40), FrameRange(50, 100))
+    assert first.choices[0].manner is Manner.LOCKED and works[0].master == str(film)
+
+
+def test_another_sheet_of_the_same_shape_keeps_the_framing(project, tmp_path):
+    tall, wide = works_of_file(project, [SHEETS["pebble"], SHEETS["wide"]], SHEETS, tmp_path)
+    assert tall.wanted.choices[0].manner is Manner.LOCKED and tall.wanted.sheet.name == "pebble"
+    assert wide.wanted.choices == {} and wide.span == FrameRange(0, 100)
+
+
+def test_what_is_missing_is_refused_in_words(project, film, tmp_path):
+    with pytest.raises(InputError, match="Name a spec sheet"):
+        works_of_file(film, [], SHEETS, tmp_path)
+    with pytest.raises(InputError, match="portrait-feed"):
+        works_of(film, first_project(100), {"vertical-short": SMALL, "square-feed": SMALL},
+                 tmp_path)
+    saved = read_document(project)
+    lost = msgspec.structs.replace(saved.film, path="/gone/film.mp4", content_key="0")
+    write_document(project, msgspec.structs.replace(saved, film=lost))
+    with pytest.raises(InputError, match="not where it was"):
+        works_of_file(project, [], SHEETS, tmp_path)
+
+
+def test_names_and_ranges_are_saved_with_the_project(project):
+    version = read_document(project).project.version("A")
+    assert (version.name, len(version.ranges)) == ("Teaser", 2)
+
+
+def test_a_range_beyond_the_film_fails_its_line_in_words(film, tmp_path, capsys):
+    project = changed_version(first_project(100), "B", ranges=(FrameRange(50, 400),))
+    saved = tmp_path / "long.caracal"
+    write_document(saved, document(analyse(film), project))
+    assert main(["batch", str(saved), "--spec", "square-feed", "--out", str(tmp_path / "o")]) == 1
+    assert "ends at frame 400 and the film has 100" in capsys.readouterr().err
+
+
+def test_a_trial_is_made_in_a_process_of_its_own(film):
+    found = tried(TrialOrder(str(film), Wanted(SMALL), FrameRange(0, 100)), CancelToken())
+    assert 0 < found.size_mb < 4 and found.seconds > 0
+
+
+def test_a_trial_tells_what_went_wrong_and_can_be_stopped(film, tmp_path):
+    gone = TrialOrder(str(tmp_path / "none.mp4"), Wanted(SMALL), FrameRange(0, 100))
+    with pytest.raises(InputError, match=r"none\.mp4"):
+        tried(gone, CancelToken())
+    token = CancelToken()
+    threading.Timer(0.3, token.cancel).start()
+    with pytest.raises(Cancelled):
+        tried(TrialOrder(str(film), Wanted(SMALL), FrameRange(0, 100)), token)
+
+
+def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_path):
+    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=150)
+    sheet = with_value(with_value(SMALL, "canvas", (360, 360)), "video.passes", 2)
+    planner = Planner(analyse(film), silent, CancelToken())
+    (tmp_path / "out").mkdir()
+    planner.add(0, Wanted(sheet, {0: ShotChoice()}), FrameRange(0, 150), tmp_path / "out")
+    crashed = threading.Event()
+
+    def crash(_, state):
+        if state.doing == "encoding" and not crashed.is_set():
+            crashed.set()
+            found = subprocess.run(
+                ["pgrep", "-P", str(os.getpid()), "-f", "caracal.core.batch.encoder"], check=True,
+                capture_output=True, text=True).stdout.split()
+            os.kill(int(found[0]), signal.SIGKILL)
+            time.sleep(0.2)
+
+    (outcome,) = make_files(planner.made, crash, Control())
+    assert crashed.is_set() and outcome.made is not None and outcome.made.proof.right
+    assert [one.name for one in (tmp_path / "out").iterdir()] == ["long square-feed.mp4"]
