@@ -2,8 +2,6 @@
 
 import os
 import signal
-import threading
-import time
 
 import numpy as np
 import pytest
@@ -97,21 +95,20 @@ def test_a_file_from_a_cluster_is_that_of_one_machine(cluster, analysis, tmp_pat
 
 
 @pytest.mark.filterwarnings("ignore")
-def test_a_killed_worker_costs_nothing(cluster, analysis, tmp_path):
+@pytest.mark.parametrize("held", ["processing", "has_what"])
+def test_a_killed_worker_costs_nothing(cluster, analysis, tmp_path, held):
+    """Neither the piece it works at nor one that it has finished and still holds."""
     plans = planned(analysis, tmp_path, with_value(SMALL, "canvas", (360, 360)))
-    running = threading.Event()
+    killed = []
 
-    def kill():
-        running.wait()
-        time.sleep(0.3)
-        busy = next(iter(cluster.workers.values()))
-        os.kill(busy.pid, signal.SIGKILL)
+    def watch(*_):
+        holding = [one.name for one in cluster.scheduler.workers.values() if getattr(one, held)]
+        if holding and not killed:
+            os.kill(cluster.workers[holding[0]].pid, signal.SIGKILL)
+            killed.append(holding[0])
 
-    killer = threading.Thread(target=kill)
-    killer.start()
-    (outcome,) = make_on_cluster(cluster.scheduler_address, plans,
-                                 lambda *_: running.set(), Control())
-    killer.join()
+    (outcome,) = make_on_cluster(cluster.scheduler_address, plans, watch, Control())
+    assert killed and outcome.made, outcome.problem
     assert outcome.made.proof.right
 
 

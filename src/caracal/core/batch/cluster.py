@@ -34,6 +34,7 @@ PIECE_S = 10.0  # about: long enough that starting an encoder costs nothing
 RETRIES = 2  # of a piece, on other workers, beyond those that died under it
 CONNECT_S = 10
 ASK_S = 0.2
+FAILED = ("error", "cancelled")  # a piece that is "lost" with its worker is made again
 
 
 def pieces_of(plan: FilePlan) -> list[tuple[int, int]]:
@@ -127,7 +128,7 @@ class _Spread:
         if i in self._control.stopped:
             return Outcome(stopped=True)
         tasks, plan = self._tasks[i], self._plans[i]
-        failed = next((one for one in tasks if one.status in ("error", "cancelled", "lost")), None)
+        failed = next((one for one in tasks if one.status in FAILED), None)
         if failed is not None:
             return Outcome(problem=_problem(failed))
         done = sum(b - a for (a, b), one in zip(self._edges[i], tasks, strict=True)
