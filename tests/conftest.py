@@ -13,6 +13,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OMP_NUM_THREADS", "1")  # two processes test on two cores
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
+import hypothesis
 import numpy as np
 import pytest
 
@@ -21,6 +22,10 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.media.encode import EncoderSettings, MovieWriter, SoundSettings
 from caracal.core.resources import shipped
 from caracal.core.time import samples_at
+
+# A test that is slow once, beside others, is not wrong.
+hypothesis.settings.register_profile("caracal", deadline=None)
+hypothesis.settings.load_profile("caracal")
 
 DEMO = shipped("demo", "kiln-day-at-marram-quay.mp4")
 

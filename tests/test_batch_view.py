@@ -156,8 +156,28 @@ def test_versions_are_added_and_removed(batch, window, qtbot):
     assert versions.wanted_letters() == ["B", "C"]
 
 
+def test_a_version_given_to_the_client_keeps_its_canvas(batch, window):
+    session, versions = window.film.session, batch.versions
+    before = session.project
+    titles = [versions.add.itemText(i) for i in range(versions.add.count())]
+    versions.table.selectRow(1)
+    versions.add.activated.emit(titles.index("Client master, as made"))
+    letter = session.project.versions[-1].letter
+    assert session.sheet(letter).canvas == session.sheet("B").canvas
+    assert versions.works()[-1].wanted.sheet.name == session.project.versions[-1].sheet
+    session.renew_sheets()
+    assert session.sheet(letter).video.codec == "prores"
+    session.edit(before, "")
+
+
 def test_a_trial_tells_size_and_time(batch, window, qtbot):
-    qtbot.waitUntil(lambda: ", 0:" in texts(batch.versions.table, 0)[5], timeout=60_000)
+    versions = batch.versions
+    qtbot.waitUntil(lambda: ", 0:" in texts(versions.table, 0)[5], timeout=60_000)
+    assert versions.head.text().startswith("Versions: 3 ticked, ")
+    versions.table.model().setData(versions.table.model().index(2, 0),
+                                   Qt.CheckState.Unchecked.value, Qt.ItemDataRole.CheckStateRole)
+    total = sum(map(versions.expected_mb, "AB"))
+    assert f"2 ticked, {total:.0f} MB" in versions.head.text()
 
 
 def test_a_watched_folder_feeds_the_list(batch, qtbot, tmp_path):

@@ -109,6 +109,19 @@ def test_sizes_are_estimated_within_10_percent(complex_film, tmp_path):
     assert expected.seconds > 0
 
 
+@pytest.mark.parametrize("name", ["wide", "square-feed"])
+def test_sizes_of_a_plain_film_are_estimated_within_10_percent(demo, tmp_path, name):
+    """It stays under its target, each shot differently."""
+    sheet = find_sheet(name)
+    small = with_value(sheet, "canvas", tuple(side // 8 * 2 for side in sheet.canvas))
+    wanted, span = Wanted(small), FrameRange(0, 500)
+    expected = estimate(demo, wanted, span)
+    (made,) = convert(demo.master.file, [wanted], tmp_path, span=span)
+    seen = gather(tmp_path / made.file)
+    assert seen.video_kbps < small.video.bitrate_kbps / 2
+    assert expected.size_mb == pytest.approx(seen.size_mb, rel=0.1)
+
+
 def test_constant_quality_is_told_to_the_encoder(complex_film, tmp_path):
     """A lower number is a better picture and a larger file (x264's scale)."""
     sizes = []

@@ -35,7 +35,7 @@ def list_sheets(asked: argparse.Namespace) -> int:
 
 
 def _line(one: SpecSheet) -> str:
-    canvas = f"{one.canvas[0]}x{one.canvas[1]}"
+    canvas = "as made" if one.as_made else f"{one.canvas[0]}x{one.canvas[1]}"
     last = f"{one.duration.least_s:g} to {one.duration.most_s:g} s, then {one.duration.beyond}"
     return (f"{canvas:10} {one.video.family.title} and {one.sound.family.title} in "
             f"{one.file.container}, {last}, a minute is {estimated_mb(one, 60):.0f} MB")

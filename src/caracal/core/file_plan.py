@@ -32,7 +32,8 @@ class FilePlan(msgspec.Struct, frozen=True):
     ``wanted`` is the number of the version it belongs to. ``windows`` holds a window (x, y, width,
     height; float64) for every joined frame of the timeline, ``places`` (int64) and ``shares``
     (float64) what every frame of the file shows (see Timeline.sources). ``finishes`` hold from
-    their place on. ``sound`` None: the file has none. A ``review`` copy shows the sheet's zones.
+    their place on. ``keys`` are the frames of the file that begin a shot and stand alone. ``sound``
+    None: the file has none. A ``review`` copy shows the sheet's zones.
     """
 
     master: Master
@@ -46,6 +47,7 @@ class FilePlan(msgspec.Struct, frozen=True):
     shares: bytes
     finishes: tuple[tuple[int, Finish], ...]
     sound: SoundPlan | None
+    keys: tuple[int, ...] = ()
     review: bool = False
 
     @property
@@ -86,4 +88,5 @@ class FilePlan(msgspec.Struct, frozen=True):
             self, timeline=self.timeline.part(first, last + 1),
             windows=self.window_array()[first : last + 1].tobytes(),
             places=(mine - first).tobytes(), shares=mixed.tobytes(),
-            finishes=tuple(finishes[began:]))
+            finishes=tuple(finishes[began:]),
+            keys=tuple(key - start for key in self.keys if start <= key < end_exclusive))

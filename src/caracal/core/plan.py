@@ -27,6 +27,8 @@ from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
 from caracal.core.work import CancelToken, Report, silent
 
+KEYS_APART_S = 0.4  # at least, between pictures that stand alone because a shot begins
+
 
 class Wanted(msgspec.Struct, frozen=True):
     """One version to make: its sheet, the choices by shot number, and the limits of moves.
@@ -78,7 +80,7 @@ class Planner:
                 analysis.master, sheet, number, str(self._file(one, part, folder)), one.replace,
                 piece, windows[frames].tobytes(), places.tobytes(), shares.tobytes(),
                 _runs([finishes[at] for at in frames]), self._sound(sheet.sound, piece),
-                one.review)
+                keys_of(piece.begins(self._cuts), places, rate_of(sheet, rate)), one.review)
             made.append(plan)
             self.made.append(plan)
         return made
@@ -115,6 +117,22 @@ class Planner:
         taken = {Path(plan.file) for plan in self.made}
         return path if one.replace and path not in taken else free_path(
             folder, stem, suffix, taken)
+
+
+def keys_of(
+    begins: NDArray[np.bool_], places: NDArray[np.int64], rate: Fraction
+) -> tuple[int, ...]:
+    """The frames of a file, each showing one of ``places``, with which shots begin.
+
+    ``begins`` says of each place whether it does not continue the one before. Where shots are very
+    short not every one gets a picture that stands alone, which would cost the others their detail.
+    """
+    shots = np.cumsum(begins)[places]
+    found: list[int] = []
+    for at in np.flatnonzero(np.diff(shots, prepend=-1)).tolist():
+        if not found or at - found[-1] >= KEYS_APART_S * rate:
+            found.append(at)
+    return tuple(found)
 
 
 def framed(analysis: Analysis, one: Wanted) -> tuple[NDArray[np.float64], list[Finish]]:

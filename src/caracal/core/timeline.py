@@ -63,11 +63,17 @@ class Timeline(msgspec.Struct, frozen=True):
         shares = np.zeros(len(places))
         if self.blend and self.ratio != 1:
             shares = np.array([float(one - math.floor(one)) for one in exact])
-            frames = self.master_frames()
-            begins = np.isin(frames, list(cuts)) | (np.diff(frames, prepend=frames[0] - 2) != 1)
+            begins = self.begins(cuts)
             following = np.minimum(places + 1, last)
             shares[(following == places) | begins[following]] = 0.0
         return places, shares
+
+    def begins(self, cuts: Iterable[int] = ()) -> NDArray[np.bool_]:
+        """Which of the joined frames (joined,) do not continue the one before: at the start, at a
+        joint and at ``cuts`` (first frames of shots in the master)."""
+        frames = self.master_frames()
+        return np.asarray(
+            np.isin(frames, list(cuts)) | (np.diff(frames, prepend=frames[0] - 2) != 1))
 
     def part(self, start: int, end_exclusive: int) -> Timeline:
         """The part of it from one place among the joined frames to another."""

@@ -19,6 +19,7 @@ from caracal.core.project.storage import (
     read_document,
     write_document,
 )
+from caracal.core.specs.shelf import sheet_called
 from caracal.ui.session import Session
 
 AUTOSAVE_MS = 1500  # after the last edit
@@ -53,7 +54,7 @@ class ProjectFiles(QObject):
             session.edit(project, "Your unsaved work is back; undo leaves it out.")
 
     def _fits(self, project: Project) -> bool:
-        return all(one.sheet in self._session.sheets for one in project.versions)
+        return all(sheet_called(one.sheet, self._session.sheets) for one in project.versions)
 
     def keep(self) -> None:
         """Write the work to its own place while it differs from what was saved."""

@@ -20,8 +20,8 @@ from caracal.core.framing.why import Alternative
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
-from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import all_sheets
+from caracal.core.specs.sheet import SpecSheet, base_name
+from caracal.core.specs.shelf import all_sheets, sheet_called
 from caracal.ui.pictures import Pictures
 from caracal.ui.solving import Answer, Key, Question, Solving
 from caracal.ui.zones import ZonesLook
@@ -119,7 +119,10 @@ class Session(QObject):
 
     def sheet(self, letter: str) -> SpecSheet:
         name = next(one.sheet for one in self.project.versions if one.letter == letter)
-        return self.sheets[name]
+        found = sheet_called(name, self.sheets)
+        if found is None:
+            raise KeyError(name)
+        return found
 
     def shown(self, letter: str, shot: int) -> Shown:
         """All that is shown of one shot in one version: while it is being solved, what was."""
@@ -218,8 +221,8 @@ class Session(QObject):
     def renew_sheets(self) -> None:
         """Read the spec sheets again; versions whose sheet is gone keep the one they had."""
         sheets, self.broken_sheets = all_sheets()
-        self.sheets = {**{name: one for name, one in self.sheets.items()
-                          if any(each.sheet == name for each in self.project.versions)}, **sheets}
+        used = {base_name(one.sheet) for one in self.project.versions}
+        self.sheets = {name: one for name, one in self.sheets.items() if name in used} | sheets
         self._round += 1
         self.solving.forget()
         for kept in (self._shown, self._others):

@@ -14,7 +14,7 @@ from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
 from caracal.core.media.look import HDR_TRANSFERS, Master
 from caracal.core.plan import Wanted, file_stem, rate_of
-from caracal.core.specs.sheet import OLD_DAYS, Beyond, RateChange
+from caracal.core.specs.sheet import Beyond, RateChange
 from caracal.core.time import FrameRange
 
 
@@ -148,12 +148,8 @@ def _sound(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
 
 
 def _sheet(letter: str, wanted: Wanted, today: date) -> list[Concern]:
-    days = wanted.sheet.days_since_checked(today)
-    if days is not None and days <= OLD_DAYS:
-        return []
-    when = "on no known day" if days is None else f"{days} days ago"
-    return [Concern(ConcernKind.OLD_SHEET, f"The rules of {wanted.sheet.title} were looked at "
-                    f"{when}: they may have changed.", False, letter)]
+    told = wanted.sheet.reminder(today)
+    return [Concern(ConcernKind.OLD_SHEET, told, False, letter)] if told else []
 
 
 def summary(concerns: Iterable[Concern]) -> str:

@@ -1,34 +1,42 @@
 """How large a version will be and how long it takes, from a short trial on its own pictures.
 
-A few seconds spread over the version are composed and encoded with the sheet's own settings. Where
-the trial stays under the target bitrate so will the file (a plain picture needs no more bits);
-where it reaches it the encoder holds the target over the whole file.
+Whole groups of pictures, spread over the version, are composed and encoded with the sheet's own
+settings: shots begin with a picture that stands alone, so the groups of the file are known before.
+A few tell enough where each of them reaches the target bitrate, which the encoder then holds. A
+plainer version takes less than its target, and how much changes from shot to shot: more are tried.
 """
 
 from __future__ import annotations
 
 import tempfile
 import time
+from collections.abc import Iterator
 from fractions import Fraction
+from itertools import pairwise
+from math import ceil
 from pathlib import Path
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.evidence import picture_sizes
-from caracal.core.plan import Wanted, framed, rate_of
+from caracal.core.media.planes import Plane
+from caracal.core.plan import Wanted, framed, keys_of, rate_of
 from caracal.core.render.version import compose
 from caracal.core.specs.settings import CONTAINER_SHARE, encoder_settings
-from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.sheet import Beyond, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
 from caracal.core.work import CancelToken
 
-PIECES = 3
-PIECE_S = 1.2
+FEW, MORE = 3, 9  # groups of pictures in the first and in the second trial
+INTRA_GROUP_S = 0.4  # of codecs without groups: pictures are tried in runs of this length
+REACHED = 0.9  # of the target: a version whose groups all take so much is held to the target
 
 
 class Estimate(msgspec.Struct, frozen=True):
@@ -38,63 +46,101 @@ class Estimate(msgspec.Struct, frozen=True):
     seconds: float
 
 
+class _Group(NamedTuple):
+    """Joined frames [start, end) of the version that are encoded together."""
+
+    start: int
+    end: int
+
+
 def estimate(
     analysis: Analysis, wanted: Wanted, span: FrameRange, cancel: CancelToken | None = None
 ) -> Estimate:
-    """Try a few pieces of one version. Raises what encoding would raise, and Cancelled."""
-    token, master, sheet = cancel or CancelToken(), analysis.master, wanted.sheet
+    """Try a few groups of one version. Raises what encoding would raise, and Cancelled."""
+    master, sheet = analysis.master, wanted.sheet
     rate = rate_of(sheet, master.rate)
     line = timeline(wanted.ranges or (span,), master.rate, rate)
-    windows, finishes = framed(analysis, wanted)
-    pieces = _pieces(line, master.rate)
-    began = time.monotonic()
-    with tempfile.TemporaryDirectory(prefix="caracal-trial-") as folder:
-        path = Path(folder) / f"trial.{sheet.file.container}"
-        writer = MovieWriter(path, encoder_settings(sheet, rate, with_sound=False))
-        done = 0
-        try:
-            for piece in pieces:
-                for number, planes in frames(master, piece, token):
-                    x, y, w, h = (float(value) for value in windows[number])
-                    writer.write_picture(compose(planes, (x, y, w, h), sheet.canvas,
-                                                 finishes[number]))
-                    done += 1
-        finally:
-            writer.finish()
-        kbps = _kbps(path, line, sheet, tuple(shot.start for shot in analysis.shots))
-    spent = time.monotonic() - began
-    seconds = sheet.duration.kept_s(line.seconds)
+    groups = _groups(line, tuple(shot.start for shot in analysis.shots), sheet)
+    trial = _Trial(analysis, wanted, line, cancel or CancelToken())
+    tried = _spread(groups, FEW)
+    kbps = trial.kbps(tried)
+    target = sheet.video.target_kbps(rate) if sheet.video.quality is None else None
+    if target is None or min(kbps) < REACHED * target:
+        more = [one for one in _spread(groups, MORE) if one not in tried]
+        tried, kbps = tried + more, kbps + trial.kbps(more)
+    average = _average(line, tried, kbps, sheet, target)
     sound = sheet.sound.kbps if master.sound or sheet.sound.silent_track else 0
-    target = sheet.video.target_kbps(rate)
-    if target is not None and sheet.video.quality is None:
-        kbps = min(kbps, float(target))
-    size = (kbps + sound) * seconds / 8000 * CONTAINER_SHARE
-    return Estimate(size, spent / done * line.frames)
+    seconds = sheet.duration.kept_s(line.seconds)
+    return Estimate((average + sound) * seconds / 8000 * CONTAINER_SHARE,
+                    trial.spent_s / trial.pictures * line.frames)
 
 
-def _kbps(path: Path, line: Timeline, sheet: SpecSheet, cuts: tuple[int, ...]) -> float:
-    """The bitrate of the whole version, if its pictures are like those of the trial.
+class _Trial:
+    """Encodes groups of a version's pictures, and how long that took."""
 
-    Pictures that stand alone are large, and a trial of short pieces has too many of them: they are
-    counted as the version will have them, one at each cut and one each GOP.
-    """
-    rate = Fraction(line.rate)
-    alone, others = picture_sizes(path)
-    if not others:
-        return sum(alone) / len(alone) * 8 / 1000 * float(rate)
-    frames = line.master_frames()
-    begins = np.isin(frames, cuts) | (np.diff(frames, prepend=-2) != 1)
-    lengths = np.diff([*np.flatnonzero(begins), len(frames)]) / float(Fraction(line.master_rate))
-    keys = min(int(np.ceil(lengths / sheet.video.gop_s).sum()), line.frames)
-    total = sum(alone) / len(alone) * keys + sum(others) / len(others) * (line.frames - keys)
-    return total * 8 / 1000 / line.seconds
+    def __init__(self, analysis: Analysis, wanted: Wanted, line: Timeline,
+                 cancel: CancelToken) -> None:
+        self._master, self._sheet, self._line = analysis.master, wanted.sheet, line
+        self._windows, self._finishes = framed(analysis, wanted)
+        self._cancel = cancel
+        self.spent_s, self.pictures = 0.0, 0
+
+    def kbps(self, groups: list[_Group]) -> list[float]:
+        """The bitrate of each of ``groups``, encoded one after the other."""
+        if not groups:
+            return []
+        began = time.monotonic()
+        rate = Fraction(self._line.rate)
+        with tempfile.TemporaryDirectory(prefix="caracal-trial-") as folder:
+            path = Path(folder) / f"trial.{self._sheet.file.container}"
+            writer = MovieWriter(path, encoder_settings(self._sheet, rate, with_sound=False))
+            try:
+                for group in groups:
+                    for i, picture in enumerate(self._pictures(group)):
+                        writer.write_picture(picture, i == 0)
+            finally:
+                writer.finish()
+            sizes = picture_sizes(path)
+        edges = np.cumsum([0, *(one.end - one.start for one in groups)])
+        self.spent_s += time.monotonic() - began
+        self.pictures += len(sizes)
+        return [float(np.mean(sizes[a:b])) * 8 / 1000 * float(rate) for a, b in pairwise(edges)]
+
+    def _pictures(self, group: _Group) -> Iterator[tuple[Plane, Plane, Plane]]:
+        for one in self._line.part(*group).ranges:
+            for number, planes in frames(self._master, one, self._cancel):
+                x, y, w, h = (float(value) for value in self._windows[number])
+                yield compose(planes, (x, y, w, h), self._sheet.canvas, self._finishes[number])
 
 
-def _pieces(line: Timeline, rate: Fraction) -> list[FrameRange]:
-    """PIECES short stretches, in the middle of equal shares of the version."""
-    length = min(line.joined // PIECES, round(PIECE_S * rate)) or 1
-    found: list[FrameRange] = []
-    for i in range(PIECES):
-        at = round(line.joined * (i + 0.5) / PIECES - length / 2)
-        found += line.part(max(0, at), min(line.joined, max(0, at) + length)).ranges
-    return found
+def _groups(line: Timeline, cuts: tuple[int, ...], sheet: SpecSheet) -> list[_Group]:
+    """The groups of pictures that the version will have."""
+    rate = Fraction(line.master_rate)
+    every: NDArray[np.int64] = np.arange(line.joined)
+    intra = sheet.video.family.intra
+    length = max(1, int((INTRA_GROUP_S if intra else sheet.video.gop_s) * rate))
+    keys = (*keys_of(line.begins(cuts), every, rate), line.joined)
+    return [_Group(at, min(at + length, end))
+            for start, end in pairwise(keys) for at in range(start, end, length)]
+
+
+def _spread(groups: list[_Group], count: int) -> list[_Group]:
+    """The groups in the middle of ``count`` equal shares of the version; each once."""
+    total = groups[-1].end
+    middles = [total * (i + 0.5) / count for i in range(count)]
+    return [one for one in groups if any(one.start <= at < one.end for at in middles)]
+
+
+def _average(
+    line: Timeline, tried: list[_Group], kbps: list[float], sheet: SpecSheet,
+    target: int | None,
+) -> float:
+    """The bitrate of the version: in each of its files the target is not passed."""
+    count = ceil(line.seconds / sheet.duration.most_s) if (
+        sheet.duration.beyond is Beyond.PARTS) else 1
+    edges = np.linspace(0, line.joined, max(count, 1) + 1)
+    found = np.array(kbps)
+    parts = np.searchsorted(edges, [one.start for one in tried], side="right") - 1
+    means = [found[parts == i].mean() if (parts == i).any() else found.mean()
+             for i in range(len(edges) - 1)]
+    return float(np.mean([one if target is None else min(one, target) for one in means]))

@@ -11,6 +11,7 @@ from caracal.core.plan import Wanted
 from caracal.core.project.model import Project
 from caracal.core.project.storage import SUFFIX, find_film, read_document
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.shelf import sheet_called
 
 
 def wanted_of(
@@ -33,11 +34,12 @@ def works_of(
     made = []
     for letter in letters or [one.letter for one in project.versions]:
         name = project.version(letter).sheet
-        if name not in sheets:
+        sheet = sheet_called(name, sheets)
+        if sheet is None:
             raise InputError(f"There is no spec sheet “{name}” any more.",
                              remedy=f"Give version {letter} another one.")
         made.append(Work(str(film), str(folder),
-                         wanted_of(project, letter, sheets[name], replace, review), project.span,
+                         wanted_of(project, letter, sheet, replace, review), project.span,
                          project.starts, project.drawn))
     return made
 
@@ -68,7 +70,8 @@ def works_of_file(
     for one in names:
         like = next((version.letter for version in project.versions
                      if version.sheet == one.name or (
-                         version.sheet in sheets and sheets[version.sheet].shape == one.shape)),
+                         (known := sheet_called(version.sheet, sheets)) is not None
+                         and known.shape == one.shape)),
                     None)
         wanted = (wanted_of(project, like, one, replace) if like
                   else Wanted(one, project.choices_for(""), project.motion, replace=replace))

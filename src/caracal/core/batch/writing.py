@@ -34,12 +34,13 @@ def written(
     places, shares = plan.sources()
     sound = SoundTrack(plan) if with_sound else None
     kept: dict[int, Canvas] = {}
+    keys = frozenset(plan.keys)
     for k, (place, share) in enumerate(zip(places.tolist(), shares.tolist(), strict=True)):
         wanted = place + (share > 0)
         while wanted not in kept:
             at, canvas = next(composed)
             kept = {one: kept[one] for one in kept if one >= place} | {at: canvas}
-        writer.write_picture(_mixed(kept[place], kept[wanted], share))
+        writer.write_picture(_mixed(kept[place], kept[wanted], share), k in keys)
         if sound is not None:
             writer.write_sound(sound.until(samples_at(k + 1, plan.rate, plan.sheet.sound.rate_hz)))
         yield k + 1

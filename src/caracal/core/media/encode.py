@@ -10,6 +10,7 @@ import av
 import msgspec
 import numpy as np
 from av.audio.stream import AudioStream
+from av.video.frame import PictureType
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
@@ -101,13 +102,19 @@ class MovieWriter:
         stream.bit_rate = sound.bitrate_kbps * 1000
         return stream
 
-    def write_picture(self, planes: tuple[Plane, Plane, Plane]) -> None:
-        """Encode the next picture: luma and two chroma planes of the settings' size."""
+    def write_picture(
+        self, planes: tuple[Plane, Plane, Plane], stands_alone: bool = False
+    ) -> None:
+        """Encode the next picture: luma and two chroma planes of the settings' size.
+
+        One that ``stands_alone`` begins a group of pictures, whatever the encoder thinks of it.
+        """
         frame = new_frame(self._settings.width, self._settings.height)
         fill_frame(frame, planes)
         if self._settings.pixel_format != "yuv420p":
             frame = frame.reformat(format=self._settings.pixel_format)
         frame.pts, frame.time_base = self._pictures, 1 / self._rate
+        frame.pict_type = PictureType.I if stands_alone else PictureType.NONE
         self._pictures += 1
         with writing(self._path):
             for packet in self._video.encode(frame):

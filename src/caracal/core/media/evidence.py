@@ -103,14 +103,14 @@ def _loudness(master: Master) -> Loudness:
     return meter.result()
 
 
-def picture_sizes(path: Path) -> tuple[list[int], list[int]]:
-    """Bytes of the pictures that stand alone, and of the others, in decoding order.
+def picture_sizes(path: Path) -> list[int]:
+    """Bytes of the pictures, in the order in which they are shown.
 
     Raises InputError when ``path`` is not a readable movie.
     """
     with reading(path), av.open(str(path)) as container:
         video, _ = _packets(container)
-    return [one.size for one in video if one.key], [one.size for one in video if not one.key]
+    return [one.size for one in sorted(video, key=lambda one: one.time)]
 
 
 class _Packet(msgspec.Struct, frozen=True):

@@ -72,6 +72,7 @@ def _h265(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
     video = sheet.video
     return {
         "preset": "veryfast", "profile": video.family.profiles[video.profile], **_quality(sheet),
+        "forced-idr": "1",
         "x265-params": f"keyint={gop}:min-keyint={min(gop, round(rate))}:open-gop=0:"
                        f"vbv-maxrate={video.largest_kbps}:vbv-bufsize={video.buffer_kb}:"
                        f"{TAGS}:range=limited:log-level=none",

@@ -17,6 +17,7 @@ QUICK_RATE = 30  # frames a second above which a sheet may want more bits
 LOSSLESS_BITS = 24  # a sample
 CLOSE = 0.03  # frames a second: 23.976 is 24 to a destination
 MOST_PARTS = 11  # of a rate: 240 fps for 24
+SIZED = "@"  # between a sheet's name and the canvas it is for
 OLD_DAYS = 180  # destinations change their rules: after so long somebody should look again
 
 
@@ -25,6 +26,11 @@ class Index(StrEnum):
 
     FRONT = "front"
     ANY = "any"
+
+
+def base_name(name: str) -> str:
+    """The sheet's own name, without the canvas it is sized for."""
+    return name.partition(SIZED)[0]
 
 
 class Beyond(StrEnum):
@@ -176,6 +182,8 @@ class Zone(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Everything a destination asks of a file. ``canvas`` is (width, height) in pixels.
 
+    One that takes canvases ``as_made`` takes any: ``canvas`` is what it has of itself, and
+    :meth:`sized` is the same sheet for another.
     ``thumbnail_cut`` is what its grid shows of a picture, ``edge_trim`` what taller phones leave of
     it. ``checked`` is the day (YYYY-MM-DD) on which ``source`` was looked at.
     """
@@ -195,6 +203,19 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     thumbnail_cut: Zone | None = None
     edge_trim: Zone | None = None
     captions: Captions = Captions.BURN_IN
+    as_made: bool = False
+
+    def sized(self, canvas: tuple[int, int]) -> SpecSheet:
+        """This sheet for another canvas; its name says which, such as ``master@1080x1920``."""
+        width, height = canvas
+        name = f"{base_name(self.name)}{SIZED}{width}x{height}"
+        return msgspec.structs.replace(self, name=name, canvas=canvas)
+
+    @property
+    def headline(self) -> str:
+        """Its title and canvas."""
+        size = "as made" if self.as_made else f"{self.canvas[0]} × {self.canvas[1]}"
+        return f"{self.title}, {size}"
 
     @property
     def shape(self) -> Shape:
@@ -219,6 +240,14 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             return (today - date.fromisoformat(self.checked)).days
         except ValueError:
             return None
+
+    def reminder(self, today: date) -> str | None:
+        """What to say of rules that nobody has looked at for OLD_DAYS; None when somebody has."""
+        days = self.days_since_checked(today)
+        if days is not None and days <= OLD_DAYS:
+            return None
+        when = "on no known day" if days is None else f"{days} days ago"
+        return f"The rules of {self.title} were looked at {when}: they may have changed."
 
     def refuse_duration(self, seconds: float, what: str) -> None:
         """Raise InputError when ``seconds`` is shorter or longer than the sheet takes."""

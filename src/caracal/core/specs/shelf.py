@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import re
 import tomllib
+from collections.abc import Mapping
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from caracal.core.errors import CaracalError, InputError
 from caracal.core.media.gate import missing, place_error
 from caracal.core.resources import shipped
 from caracal.core.specs.checks import problems
-from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.sheet import SIZED, SpecSheet
 
 SUFFIX = ".toml"
 
@@ -163,7 +164,22 @@ def find_sheet(name: str) -> SpecSheet:
     if name.lower().endswith(SUFFIX):
         return read_sheet(Path(name))
     sheets, _ = all_sheets()
-    if name not in sheets:
+    found = sheet_called(name, sheets)
+    if found is None:
         raise InputError(f"There is no spec sheet “{name}”.",
                          remedy=f"There are: {', '.join(sheets)}.")
-    return sheets[name]
+    return found
+
+
+def sheet_called(name: str, sheets: Mapping[str, SpecSheet]) -> SpecSheet | None:
+    """The one of ``sheets`` with this name; ``master@1080x1920`` is ``master`` for that canvas,
+    if it takes canvases as they are made and such a one can be made."""
+    base, _, size = name.partition(SIZED)
+    sheet = sheets.get(base)
+    if sheet is None or not size:
+        return sheet
+    sides = re.fullmatch(r"(\d+)x(\d+)", size)
+    if sides is None or not sheet.as_made:
+        return None
+    sized = sheet.sized((int(sides[1]), int(sides[2])))
+    return None if problems(sized) else sized

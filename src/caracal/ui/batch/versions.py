@@ -35,6 +35,7 @@ from caracal.core.project.edits import (
 )
 from caracal.core.project.model import Project
 from caracal.core.specs.settings import estimated_mb
+from caracal.core.specs.sheet import SpecSheet
 from caracal.core.time import FrameRange, short_time
 from caracal.ui import theme
 from caracal.ui.batch.fitting import Fitting
@@ -112,9 +113,11 @@ class Versions(QWidget):
         self.remove.clicked.connect(self._remove)
         row = QHBoxLayout()
         row.setSpacing(6)
-        head = QLabel("This film's versions")
-        head.setObjectName("head")
-        row.addWidget(head, 1)
+        self.head = QLabel()
+        self.head.setObjectName("head")
+        self.head.setToolTip("All ticked versions: the size of their files, and the time to make "
+                             "them as far as trials have told")
+        row.addWidget(self.head, 1)
         for one in (self.add, self.give, self.range, self.fit, self.sheet, self.remove):
             row.addWidget(one)
             one.setObjectName("small")
@@ -146,7 +149,7 @@ class Versions(QWidget):
         """The two lists of sheets, when there are others than before."""
         sheets = self._session.sheets.values()
         for box, head in ((self.add, "Add version…"), (self.give, "Give to…")):
-            words = [head, *(f"{one.title}, {one.canvas[0]} × {one.canvas[1]}" for one in sheets)]
+            words = [head, *(one.headline for one in sheets)]
             if [box.itemText(i) for i in range(box.count())] != words:
                 box.clear()
                 box.addItems(words)
@@ -169,6 +172,7 @@ class Versions(QWidget):
         self.concerns = self._all_concerns()
         self._rows.show(tuple(self._row(one.letter) for one in project.versions))
         self._summary.setText(summary(self.concerns))
+        self.head.setText(self._total())
         with QSignalBlocker(self.list):
             self.list.clear()
             for one in self.concerns:
@@ -249,6 +253,15 @@ class Versions(QWidget):
             Cell(f"{self.expected_mb(letter):.0f} MB{time}", tip=f"Expected {how}"),
             Cell(notes, theme.BAD if stops else theme.QUIET if mine else theme.GOOD))
 
+    def _total(self) -> str:
+        """The size and time of all that is ticked."""
+        letters = self.wanted_letters()
+        found = [self._expected.get(self._key(one)) for one in letters]
+        times = [one.seconds for one in found if isinstance(one, Estimate)]
+        time = f", {short_time(sum(times))}" if times and len(times) == len(letters) else ""
+        size = sum(map(self.expected_mb, letters))
+        return f"Versions: {len(letters)} ticked, {size:.0f} MB{time}"
+
     def _of_ranges(self, letter: str) -> str:
         count = len(self._session.project.version(letter).ranges)
         return f" in {count}" if count > 1 else " own" if count else ""
@@ -274,18 +287,22 @@ class Versions(QWidget):
     def _add(self, index: int) -> None:
         self.add.setCurrentIndex(0)
         if index > 0:
-            name = list(self._session.sheets)[index - 1]
-            self._edit(lambda project: with_version(project, name),
-                       f"{self._session.sheets[name].title} added.")
+            sheet = self._listed(index)
+            self._edit(lambda project: with_version(project, sheet.name), f"{sheet.title} added.")
+
+    def _listed(self, index: int) -> SpecSheet:
+        """The sheet of a row of the two lists; one that takes any canvas gets the chosen one's."""
+        sheet = list(self._session.sheets.values())[index - 1]
+        return sheet.sized(self._session.sheet(self._chosen()).canvas) if sheet.as_made else sheet
 
     def _give(self, index: int) -> None:
         self.give.setCurrentIndex(0)
         if index > 0:
-            letter, name = self._chosen(), list(self._session.sheets)[index - 1]
-            now, then = self._session.sheet(letter), self._session.sheets[name]
+            letter, then = self._chosen(), self._listed(index)
+            now = self._session.sheet(letter)
             dialog = Differences(now, then, self, f"Give version {letter} to {then.title}")
             dialog.accepted.connect(lambda: self._edit(
-                lambda project: changed_version(project, letter, sheet=name),
+                lambda project: changed_version(project, letter, sheet=then.name),
                 f"Version {letter} is made for {then.title} now."))
             dialog.open()
 

@@ -50,6 +50,7 @@ GROUPS: dict[str, tuple[Field, ...]] = {
     ),
     "Canvas and time": (
         Field("canvas", "Canvas", "Width and height, such as 1080 1920", "numbers", "pixels"),
+        Field("as_made", "Any canvas", "It takes versions with the canvas they have", "tick"),
         Field("duration.least_s", "At least", "Shorter versions are refused", "number", "s"),
         Field("duration.most_s", "At most", "Longer versions: see below", "number", "s"),
         Field("duration.beyond", "If longer", "Refuse it, trim it at a pause, or cut it into parts "

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 
 import msgspec
@@ -24,7 +25,7 @@ from PySide6.QtWidgets import (
 from caracal.core.errors import CaracalError
 from caracal.core.specs.checks import problems
 from caracal.core.specs.settings import estimated_mb
-from caracal.core.specs.sheet import SpecSheet, Zone
+from caracal.core.specs.sheet import SpecSheet, Zone, base_name
 from caracal.core.specs.shelf import (
     all_sheets,
     keep_sheet,
@@ -56,7 +57,7 @@ class SheetWindow(QDialog):
         self.setWindowTitle("Spec sheets")
         self.setObjectName("ground")
         self.sheets, broken = all_sheets()
-        self.sheet = self.sheets.get(name or "") or next(iter(self.sheets.values()))
+        self.sheet = self.sheets.get(base_name(name or "")) or next(iter(self.sheets.values()))
         self._kept = self.sheet
         self.choose = QComboBox()
         self.form, self.drawing = Form(), Drawing()
@@ -140,7 +141,7 @@ class SheetWindow(QDialog):
         self.choose.clear()
         for name, one in self.sheets.items():
             star = "★ " if name in self._own else ""
-            self.choose.addItem(f"{star}{one.title}, {one.canvas[0]} × {one.canvas[1]}", name)
+            self.choose.addItem(f"{star}{one.headline}", name)
         self.choose.setCurrentIndex(self.choose.findData(self._kept.name))
         self._show()
 
@@ -154,7 +155,9 @@ class SheetWindow(QDialog):
         else:
             size = estimated_mb(self.sheet, 60)
             changed = "Changed, not saved. " if self.sheet != self._kept else ""
-            self._say(f"{changed}A minute takes about {size:.0f} MB. "
+            told = self.sheet.reminder(date.today())
+            old = f"{told} " if told else ""
+            self._say(f"{changed}{old}A minute takes about {size:.0f} MB. "
                       f"Your own sheets lie in {own_folder()}.", good=True)
         self.buttons["Save"].setEnabled(not wrong and self.sheet != self._kept)
         self.buttons["Take back"].setEnabled(self.sheet != self._kept)
