@@ -158,7 +158,7 @@ def sheet_of(codec, profile, pixels, container, sound):
                   pixel_format=pixels)
     front = Index.FRONT if container in ("mp4", "mov") else Index.ANY
     return msgspec.structs.replace(
-        find_sheet("square-feed"), canvas=(320, 320), video=video, sound=Sound(codec=sound),
+        find_sheet("square-feed"), canvas=(256, 256), video=video, sound=Sound(codec=sound),
         file=File(container=container, index=front))
 
 
@@ -175,7 +175,7 @@ def test_every_family_is_made_proved_and_seen_so_by_ffprobe(
     streams = {one["codec_type"]: one for one in ffprobe(made.file)["streams"]}
     seen = streams["video"]
     assert (seen["codec_name"], seen["pix_fmt"]) == (sheet.video.family.found, pixels)
-    assert (seen["width"], seen["height"], int(seen["nb_read_frames"])) == (320, 320, 80)
+    assert (seen["width"], seen["height"], int(seen["nb_read_frames"])) == (256, 256, 80)
     assert seen["color_space"] == "bt709" and seen["color_range"] == "tv"
     assert streams["audio"]["codec_name"] == SOUND[sound].found
     assert streams["audio"]["sample_rate"] == "48000"
@@ -187,7 +187,7 @@ def test_every_shot_begins_with_a_picture_that_stands_alone(tmp_path, family):
     film = write_film(tmp_path / "film.mp4", size=(320, 320), frames=120,
                       picture=lambda n, y: np.full_like(y, 40 + n // 10))
     spans = (FrameRange(0, 20), FrameRange(25, 30), FrameRange(40, 100))
-    sheet = with_value(sheet_of(*family), "duration.least_s", 3)
+    sheet = with_value(with_value(sheet_of(*family), "duration.least_s", 3), "canvas", (128, 128))
     (made,) = convert(film, [Wanted(sheet, ranges=spans)], tmp_path / "out")
     assert [line for line in made.proof.lines if not line.right] == []
     told = subprocess.run(
