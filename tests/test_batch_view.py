@@ -173,11 +173,11 @@ def test_a_version_given_to_the_client_keeps_its_canvas(batch, window):
 def test_a_trial_tells_size_and_time(batch, window, qtbot):
     versions = batch.versions
     qtbot.waitUntil(lambda: ", 0:" in texts(versions.table, 0)[5], timeout=60_000)
-    assert versions.head.text().startswith("Versions: 3 ticked, ")
+    assert versions.total.text().startswith("3 ticked: ")
     versions.table.model().setData(versions.table.model().index(2, 0),
                                    Qt.CheckState.Unchecked.value, Qt.ItemDataRole.CheckStateRole)
     total = sum(map(versions.expected_mb, "AB"))
-    assert f"2 ticked, {total:.0f} MB" in versions.head.text()
+    assert f"2 ticked: {total:.0f} MB" in versions.total.text()
 
 
 def test_a_watched_folder_feeds_the_list(batch, qtbot, tmp_path):

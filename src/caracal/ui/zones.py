@@ -12,7 +12,7 @@ from PySide6.QtCore import QRectF, QSettings, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from caracal.core.specs.sheet import SpecSheet, Zone
-from caracal.core.specs.zones import safe_areas
+from caracal.core.specs.zones import GRAPHICS_SAFE, safe_areas
 from caracal.ui import theme
 
 LEAST_LABEL = 46  # pixels: in narrower zones no words are drawn
@@ -71,8 +71,9 @@ def paint_zones(p: QPainter, sheet: SpecSheet, canvas: QRectF, look: ZonesLook) 
     if look.trim and sheet.edge_trim is not None:
         _trim(p, rect_of(sheet.edge_trim, canvas), canvas, look)
     if look.clear:
-        for one in safe_areas(sheet):
-            _outline(p, one.what, rect_of(one, canvas), look, Qt.PenStyle.DashLine)
+        for one in reversed(safe_areas(sheet)):  # the outer one last: no line through its name
+            _outline(p, one.what, rect_of(one, canvas), look, Qt.PenStyle.DashLine,
+                     at_end=one == GRAPHICS_SAFE)
     if look.thumbnail and sheet.thumbnail_cut is not None:
         _outline(p, "thumbnail", rect_of(sheet.thumbnail_cut, canvas), look, Qt.PenStyle.DotLine)
     if look.phone and canvas.height() > canvas.width():
@@ -94,14 +95,18 @@ def _cover(p: QPainter, zone: Zone, rect: QRectF, look: ZonesLook) -> None:
     _label(p, zone.what, rect, look)
 
 
-def _outline(p: QPainter, what: str, rect: QRectF, look: ZonesLook, line: Qt.PenStyle) -> None:
+def _outline(
+    p: QPainter, what: str, rect: QRectF, look: ZonesLook, line: Qt.PenStyle, at_end: bool = False
+) -> None:
+    """A rectangle with its name in the left, or right, upper corner: close ones have both."""
     for width, colour in ((3.0, QColor(0, 0, 0, round(140 * look.strength))), (1.5, _ink(look))):
         pen = QPen(colour, width)
         pen.setStyle(line)
         p.setPen(pen)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(rect)
-    _label(p, what, rect, look, inside=False)
+    _label(p, what, rect, look,
+           Qt.Corner.TopRightCorner if at_end else Qt.Corner.TopLeftCorner)
 
 
 def _trim(p: QPainter, kept: QRectF, canvas: QRectF, look: ZonesLook) -> None:
@@ -125,14 +130,19 @@ def _phone(p: QPainter, canvas: QRectF, look: ZonesLook) -> None:
     p.drawRoundedRect(canvas.adjusted(2, 2, -2, -2), radius, radius)
 
 
-def _label(p: QPainter, words: str, rect: QRectF, look: ZonesLook, inside: bool = True) -> None:
+def _label(
+    p: QPainter, words: str, rect: QRectF, look: ZonesLook, corner: Qt.Corner | None = None
+) -> None:
+    """Words in an upper ``corner`` of ``rect``; without one in its middle."""
     if rect.width() < LEAST_LABEL or rect.height() < 16:
         return
     p.setFont(theme.ui_font(10))
     wide = min(p.fontMetrics().horizontalAdvance(words) + 8, rect.width())
     place = QRectF(rect.left(), rect.top(), wide, 14)
-    if inside:
+    if corner is None:
         place.moveCenter(rect.center())
+    elif corner == Qt.Corner.TopRightCorner:
+        place.moveRight(rect.right())
     p.fillRect(place, QColor(20, 20, 20, 190))
     p.setPen(_ink(look, 1.6))
     p.drawText(place, Qt.AlignmentFlag.AlignCenter,

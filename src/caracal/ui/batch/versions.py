@@ -113,29 +113,39 @@ class Versions(QWidget):
         self.remove.clicked.connect(self._remove)
         row = QHBoxLayout()
         row.setSpacing(6)
-        self.head = QLabel()
-        self.head.setObjectName("head")
-        self.head.setToolTip("All ticked versions: the size of their files, and the time to make "
-                             "them as far as trials have told")
-        row.addWidget(self.head, 1)
+        head = QLabel("This film's versions")
+        head.setObjectName("head")
+        row.addWidget(head, 1)
         for one in (self.add, self.give, self.range, self.fit, self.sheet, self.remove):
             row.addWidget(one)
             one.setObjectName("small")
         self._summary = QLabel()
         self._summary.setObjectName("head")
-        grid = QGridLayout(self)
+        self.total = QLabel()
+        self.total.setObjectName("quiet")
+        self.total.setToolTip("The files of all ticked versions, and the time to make them once "
+                              "trials have told it")
+        told = QHBoxLayout()
+        told.addWidget(self._summary, 1)
+        told.addWidget(self.total)
+        self._grid = grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(8)
         grid.addLayout(row, 0, 0)
         grid.addWidget(self.table, 1, 0)
-        grid.addWidget(self._summary, 0, 1)
+        grid.addLayout(told, 0, 1)
         grid.addWidget(self.list, 1, 1)
         grid.setColumnStretch(0, 5)
         grid.setColumnStretch(1, 3)
         self.list.setWordWrap(True)
         self.list.setToolTip("Click to go to the shot")
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+
+    def set_columns(self, left: int, right: int) -> None:
+        """Share the width as these two numbers of pixels do."""
+        self._grid.setColumnStretch(0, left)
+        self._grid.setColumnStretch(1, right)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -172,7 +182,7 @@ class Versions(QWidget):
         self.concerns = self._all_concerns()
         self._rows.show(tuple(self._row(one.letter) for one in project.versions))
         self._summary.setText(summary(self.concerns))
-        self.head.setText(self._total())
+        self.total.setText(self._total())
         with QSignalBlocker(self.list):
             self.list.clear()
             for one in self.concerns:
@@ -260,7 +270,7 @@ class Versions(QWidget):
         times = [one.seconds for one in found if isinstance(one, Estimate)]
         time = f", {short_time(sum(times))}" if times and len(times) == len(letters) else ""
         size = sum(map(self.expected_mb, letters))
-        return f"Versions: {len(letters)} ticked, {size:.0f} MB{time}"
+        return f"{len(letters)} ticked: {size:.0f} MB{time}"
 
     def _of_ranges(self, letter: str) -> str:
         count = len(self._session.project.version(letter).ranges)

@@ -5,6 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
+from PySide6.QtCore import QTimer
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
@@ -92,12 +94,22 @@ class Batch(QWidget):
         lower.setHandleWidth(16)
         lower.setSizes([700, 480])
         lower.setChildrenCollapsible(False)
+        self._lower = lower
+        lower.splitterMoved.connect(self._align)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 16)
         column.setSpacing(14)
         column.addLayout(top)
         column.addWidget(self.versions, 5)
         column.addWidget(lower, 6)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        QTimer.singleShot(0, self._align)  # once the lower half has its new widths
+
+    def _align(self) -> None:
+        """The upper half's columns stand over those of the lower."""
+        self.versions.set_columns(*self._lower.sizes())
 
     @property
     def folder(self) -> Path:
