@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import os
 import re
 import tomllib
@@ -181,5 +182,10 @@ def sheet_called(name: str, sheets: Mapping[str, SpecSheet]) -> SpecSheet | None
     sides = re.fullmatch(r"(\d+)x(\d+)", size)
     if sides is None or not sheet.as_made:
         return None
-    sized = sheet.sized((int(sides[1]), int(sides[2])))
+    return _sized(sheet, (int(sides[1]), int(sides[2])))
+
+
+@functools.lru_cache(64)
+def _sized(sheet: SpecSheet, canvas: tuple[int, int]) -> SpecSheet | None:
+    sized = sheet.sized(canvas)
     return None if problems(sized) else sized

@@ -27,6 +27,9 @@ class Proofs(QWidget):
         self.sound.setToolTip("Loudness and true peak by ITU-R BS.1770, before and after")
         self.files = QComboBox()
         self.files.setToolTip("The parts of this version")
+        self.files.setSizeAdjustPolicy(
+            QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.files.setMinimumContentsLength(20)  # long names do not push the list aside
         self.files.currentIndexChanged.connect(lambda _: self._fill())
         self._rows = Rows(HEADS)
         self.table = table(self._rows, 2, 24)
