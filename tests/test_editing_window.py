@@ -231,11 +231,12 @@ def test_a_hundred_and_more_shots_scroll(window, qtbot):
     starts = [ShotStart(frame) for frame in range(0, 1500, 5)]
     session.edit(with_starts(session.found, session.project, starts), "many")
     assert len(grid._rows) == 300
-    painted = []
-    grid._row = lambda p, shot: painted.append(shot)
+    painted, row = [], grid._row
+    grid._row = lambda shot: painted.append(shot) or row(shot)
     grid.verticalScrollBar().setValue(grid.verticalScrollBar().maximum() // 2)
     grid.viewport().repaint()
     assert 3 <= len(set(painted)) <= 8 and min(painted) > 100
+    qtbot.waitUntil(lambda: set(grid._in_sight()) <= set(grid._kept._painted), timeout=10_000)
 
 
 def test_similar_shots_are_selected_too(window, qtbot, truth):

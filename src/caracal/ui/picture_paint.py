@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSizeF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPolygonF, QTransform
+from functools import cache
+
+from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt
+from PySide6.QtGui import QColor, QImage, QPainter, QPixmap, QPolygonF, QTransform
 
 from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.framing.geometry import Shape, spread
 from caracal.ui import theme
 from caracal.ui.session import Session
+
+BADGE = QSize(20, 18)
 
 
 def scaled(box: Box, factor: float) -> QRectF:
@@ -76,6 +80,11 @@ def _picture(session: Session, frame: int | None, telling: int) -> tuple[QImage 
         session.pictures.small(telling), telling)
 
 
+def awaited(session: Session, arrived: int) -> bool:
+    """Whether the picture that arrived is the playhead's, or may stand for it until that is."""
+    return arrived == session.frame or session.pictures.get(session.frame) is None
+
+
 def paint_master(
     p: QPainter, session: Session, frame: int | None, target: QRectF, telling: int
 ) -> None:
@@ -90,10 +99,22 @@ def paint_master(
 
 def letter_badge(p: QPainter, x: float, y: float, letter: str, index: int) -> None:
     """A version's letter on its colour."""
+    p.drawPixmap(QPointF(round(x), round(y)), _badge(letter, index, p.device().devicePixelRatioF()))
+
+
+@cache
+def _badge(letter: str, index: int, scale: float) -> QPixmap:
+    """Painted once: letters and round corners take long, and every picture bears some."""
+    made = QPixmap(BADGE * scale)
+    made.setDevicePixelRatio(scale)
+    made.fill(Qt.GlobalColor.transparent)
+    p = QPainter(made)
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
     p.setPen(Qt.PenStyle.NoPen)
     p.setBrush(QColor(theme.VERSION_COLOURS[index % len(theme.VERSION_COLOURS)]))
-    p.drawRoundedRect(QRectF(x, y, 20, 18), 3, 3)
+    p.drawRoundedRect(QRectF(QPointF(0, 0), BADGE.toSizeF()), 3, 3)
     p.setPen(QColor("#161616"))
     p.setFont(theme.ui_font(12, bold=True))
-    p.drawText(QRectF(x, y, 20, 18), Qt.AlignmentFlag.AlignCenter, letter)
+    p.drawText(QRectF(QPointF(0, 0), BADGE.toSizeF()), Qt.AlignmentFlag.AlignCenter, letter)
+    p.end()
+    return made

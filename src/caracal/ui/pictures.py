@@ -7,7 +7,7 @@ from collections import OrderedDict
 from collections.abc import Iterable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Qt, QThread, Signal
+from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
 
 from caracal.core.errors import CaracalError
@@ -27,6 +27,7 @@ class Pictures(QObject):
         """``keep`` are frames of which a small picture is made, and stays."""
         super().__init__()
         self._kept: OrderedDict[int, QImage] = OrderedDict()
+        self._wide: int | None = None  # of pictures to read; None: as the proxy has them
         self._small: dict[int, QImage] = {}
         self._wishes: list[int] = []
         self._next: list[int] = []
@@ -38,7 +39,7 @@ class Pictures(QObject):
         self._thread.start()
 
     def get(self, frame: int) -> QImage | None:
-        """The picture in the proxy's size, or None while it is fetched."""
+        """The picture in the size of :meth:`fit`, or None while it is fetched."""
         with self._changed:
             if frame in self._kept:
                 return self._kept[frame]
@@ -47,6 +48,13 @@ class Pictures(QObject):
             self._wishes = [*self._wishes, frame][-MOST_WISHES:]
             self._changed.notify()
         return None
+
+    def fit(self, wide: int) -> None:
+        """Read pictures ``wide`` pixels across from now on: those need no scaling on the screen."""
+        with self._changed:
+            if wide != self._wide:
+                self._wide = wide
+                self._kept.clear()
 
     def near(self, frame: int, start: int, end: int) -> tuple[QImage, int] | None:
         """The picture in memory that is nearest to ``frame`` in [start, end), and its frame."""
@@ -82,19 +90,17 @@ class Pictures(QObject):
                 if self._over:
                     return
                 frame, small = self._most_wanted()
+                wide = SMALL if small else self._wide
             try:
-                rgb = self._reader.rgb(frame)
+                read = self._reader.screen(frame, wide)
             except CaracalError:
                 continue  # a damaged proxy shows grey; the next analysis makes it again
-            height, width = rgb.shape[:2]
-            image = QImage(rgb.data, width, height, width * 3, QImage.Format.Format_RGB888)
-            image = image.convertToFormat(QImage.Format.Format_RGB32)  # painted thrice as fast
-            if small:
-                image = image.scaledToWidth(SMALL, Qt.TransformationMode.SmoothTransformation)
+            height, width = read.shape[:2]
+            image = QImage(read.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()
             with self._changed:
                 if small:
                     self._small[frame] = image
-                else:
+                elif wide == self._wide:
                     self._kept[frame] = image
                     while len(self._kept) > KEPT:
                         self._kept.popitem(last=False)

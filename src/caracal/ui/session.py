@@ -88,6 +88,7 @@ class Session(QObject):
         self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self.shown_changed)
         self._subjects: dict[int, tuple[Subject, ...]] = {}
+        self._sheets_of: tuple[object, dict[str, SpecSheet | None]] = (None, {})
         self._settled = self.project
         self._settle()
         store = AnalysisStore(analysis.content_key)
@@ -118,10 +119,13 @@ class Session(QObject):
         return self.project != self.saved
 
     def sheet(self, letter: str) -> SpecSheet:
-        name = next(one.sheet for one in self.project.versions if one.letter == letter)
-        found = sheet_called(name, self.sheets)
+        versions = self.project.versions
+        if versions is not self._sheets_of[0]:  # asked for thousands of times between two edits
+            self._sheets_of = (versions, {
+                one.letter: sheet_called(one.sheet, self.sheets) for one in versions})
+        found = self._sheets_of[1].get(letter)
         if found is None:
-            raise KeyError(name)
+            raise KeyError(letter)
         return found
 
     def shown(self, letter: str, shot: int) -> Shown:
@@ -129,8 +133,9 @@ class Session(QObject):
         key = self._key(letter, shot)
         if key not in self._shown:
             self._ask(letter, key)
-            return self._latest.get(key[:2]) or unsolved(
-                self.analysis, shot, self.sheet(letter).frame)
+            if key[:2] not in self._latest:
+                self._latest[key[:2]] = unsolved(self.analysis, shot, self.sheet(letter).frame)
+            return self._latest[key[:2]]
         self._latest[key[:2]] = self._shown[key]
         return self._shown[key]
 
@@ -223,6 +228,7 @@ class Session(QObject):
         sheets, self.broken_sheets = all_sheets()
         used = {base_name(one.sheet) for one in self.project.versions}
         self.sheets = {name: one for name, one in self.sheets.items() if name in used} | sheets
+        self._sheets_of = (None, {})
         self._round += 1
         self.solving.forget()
         for kept in (self._shown, self._others):

@@ -1,56 +1,25 @@
-"""Paths and flags are solved in a thread of their own, so that the window never waits for them."""
+"""Paths and flags are solved in a process of their own; a thread waits for its answers."""
 
 from __future__ import annotations
 
+import atexit
 import threading
-from dataclasses import dataclass
+from functools import cache
 
 from PySide6.QtCore import QThread, Signal
 
-from caracal.core.analysis.model import Analysis
-from caracal.core.framing.choice import ShotChoice
-from caracal.core.framing.motion import Motion
-from caracal.core.framing.path import shot_path
-from caracal.core.framing.shown import Lost, Shown, shown
-from caracal.core.framing.why import Alternative, alternatives
-from caracal.core.specs.sheet import SpecSheet
+from caracal.core.errors import CaracalError
+from caracal.core.framing.answering import Answer, Answerer, Key, Question
 
-Key = tuple[str, int, ShotChoice]  # a sheet's name, a shot, what was decided for it
+__all__ = ["Answer", "Key", "Question", "Solving"]
 
 
-@dataclass(frozen=True)
-class Question:
-    """What to solve; ``round`` tells answers about shots or limits of before from those of now.
-
-    ``others`` asks for the rejected manners as well as what is shown.
-    """
-
-    key: Key
-    round: int
-    analysis: Analysis
-    sheet: SpecSheet
-    motion: Motion
-    drawn: dict[int, Lost]
-    others: bool = False
-
-
-@dataclass(frozen=True)
-class Answer:
-    """What is shown, or the rejected manners; None where it was not asked for."""
-
-    question: Question
-    shown: Shown | None = None
-    others: tuple[Alternative, ...] | None = None
-
-
-def solved(one: Question) -> Answer:
-    """The answer to a question."""
-    _, shot, choice = one.key
-    if not one.others:
-        return Answer(one, shown(one.analysis, shot, one.sheet, choice, one.motion, one.drawn))
-    return Answer(one, others=alternatives(
-        one.analysis, shot, choice,
-        lambda asked: shot_path(one.analysis, shot, one.sheet.frame, asked, one.motion)))
+@cache
+def _answerer() -> Answerer:
+    """One process for all films that are opened one after the other: starting it takes a second."""
+    made = Answerer()
+    atexit.register(made.close)
+    return made
 
 
 class Solving(QThread):
@@ -94,9 +63,9 @@ class Solving(QThread):
     def run(self) -> None:
         while (question := self._next()) is not None:
             try:
-                answer = solved(question)
-            except Exception as problem:  # noqa: BLE001 - told in the window, the film stays open
-                self.failed.emit(f"Shot {question.key[1] + 1} could not be solved: {problem}")
+                answer = _answerer().answer(question)
+            except CaracalError as problem:
+                self.failed.emit(problem.sentence())
                 answer = Answer(question)
             self.answered.emit(answer)
 

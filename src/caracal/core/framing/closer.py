@@ -122,7 +122,7 @@ def _moving(
     widest = room.sizes[:, 0]
     per_width = (1.0, float(room.sizes[0, 1] / room.sizes[0, 0]))
     fences = [room.fence(i) for i in (0, 1)]
-    limits = [limits_for(manner, fence.size, motion) for fence in fences]
+    limits = [limits_for(manner, fence.size, motion, frames) for fence in fences]
     zooming = limits_for(Manner.GLIDE, float(widest[0]), motion)
     least = 1 / room.closest
     near = [room.fence(i, least) for i in (0, 1)]

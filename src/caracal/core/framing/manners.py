@@ -161,7 +161,7 @@ def _inside(keep: Keep, fence: Fence) -> Array:
 def _solved(
     demand: Demand, fence: Fence, manner: Manner, motion: Motion, pins: dict[int, float]
 ) -> Array:
-    limits = limits_for(manner, fence.size, motion)
+    limits = limits_for(manner, fence.size, motion, len(fence.sizes))
     channel = Channel(fence.low, fence.high, limits, pins)
     problem = Problem(len(fence.sizes), (channel,), asked_along(demand, fence, limits, motion))
     places = rested(problem, motion.least_rest_frames).places[0]

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import av
 import numpy as np
+from av.video.reformatter import ColorRange, Colorspace, Interpolation
 from numpy.typing import NDArray
 
 from caracal.core.media.encode import EncoderSettings, MovieWriter
@@ -39,6 +40,9 @@ class ProxyReader:
 
     def planes(self, frame: int) -> Planes:
         """The picture ``frame``; the last one when it lies beyond the end."""
+        return planes_of(self._frame(frame))
+
+    def _frame(self, frame: int) -> av.VideoFrame:
         with reading(self._path):
             if not 0 <= frame - self._following <= 2:
                 base = self._stream.time_base or Fraction(1, 90000)
@@ -52,13 +56,28 @@ class ProxyReader:
                 if round(time * self._rate) >= frame:
                     break
             if latest is None:
-                return self.planes(max(0, frame - 1))
+                return self._frame(max(0, frame - 1))
             self._following = frame + 1
-            return planes_of(latest)
+            return latest
 
     def rgb(self, frame: int) -> NDArray[np.uint8]:
         """The picture ``frame`` as RGB (h, w, 3)."""
         return to_rgb(self.planes(frame))
+
+    def screen(self, frame: int, width: int | None = None) -> NDArray[np.uint8]:
+        """The picture ``frame`` as (h, w, 4) in the byte order of screens: blue, green, red, 255.
+
+        ``width`` pixels across, or as many as the proxy has if that is less or None. All of it
+        is done in FFmpeg, so that the interface's thread is not held up meanwhile.
+        """
+        found = self._frame(frame)
+        wide = min(width or found.width, found.width)
+        made = found.reformat(
+            width=wide, height=round(found.height * wide / found.width), format="bgra",
+            src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
+            src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG,
+            interpolation=Interpolation.AREA if wide < found.width else None)
+        return np.ascontiguousarray(made.to_ndarray(), np.uint8)
 
     def close(self) -> None:
         """Close the file."""

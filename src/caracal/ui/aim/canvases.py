@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.ui import theme
-from caracal.ui.picture_paint import letter_badge, paint_version
+from caracal.ui.picture_paint import awaited, letter_badge, paint_version
 from caracal.ui.session import Session
 from caracal.ui.zones import paint_zones
 
@@ -30,7 +30,8 @@ class Canvases(QWidget):
             signal.connect(self.update)
         session.zones_changed.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
-        session.pictures.arrived.connect(lambda _: self.update())
+        session.pictures.arrived.connect(
+            lambda at: self.update() if awaited(session, at) else None)
 
     def hasHeightForWidth(self) -> bool:
         return True

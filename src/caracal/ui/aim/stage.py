@@ -12,6 +12,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPolygonF,
+    QResizeEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
@@ -22,7 +23,7 @@ from caracal.core.framing.geometry import keep_inside
 from caracal.core.framing.lead import Subject
 from caracal.core.project.edits import MOST_ZOOM, with_keyframe, with_lead, with_zoom
 from caracal.ui import theme
-from caracal.ui.picture_paint import leaning, letter_badge, paint_master, scaled
+from caracal.ui.picture_paint import awaited, leaning, letter_badge, paint_master, scaled
 from caracal.ui.session import Session
 
 DRAG_PIXELS = 6  # a press that moves less is a click
@@ -55,14 +56,18 @@ class Stage(QWidget):
         for signal in (session.shown_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
-        session.pictures.arrived.connect(lambda _: self.update())
+        session.pictures.arrived.connect(
+            lambda at: self.update() if awaited(session, at) else None)
 
     def picture(self) -> QRectF:
         """Where the master's picture lies in this widget."""
         master = self._session.analysis.master
         scale = min(self.width() / master.width, self.height() / master.height)
-        wide, high = master.width * scale, master.height * scale
-        return QRectF((self.width() - wide) / 2, (self.height() - high) / 2, wide, high)
+        wide, high = round(master.width * scale), round(master.height * scale)
+        return QRectF((self.width() - wide) // 2, (self.height() - high) // 2, wide, high)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self._session.pictures.fit(round(self.picture().width() * self.devicePixelRatioF()))
 
     def place_of(self, box: Box) -> QRectF:
         """A box in master pixels as a rectangle of this widget."""
@@ -213,12 +218,11 @@ class Stage(QWidget):
 
     @staticmethod
     def _dim(p: QPainter, area: QRectF, lit: QPolygonF) -> None:
-        outside = QPainterPath()
+        outside = QPainterPath()  # odd-even: what lies in both is not filled
         outside.addRect(area)
-        inside = QPainterPath()
-        inside.addPolygon(lit)
-        inside.closeSubpath()
-        p.fillPath(outside.subtracted(inside), QColor(12, 12, 12, 150))
+        outside.addPolygon(lit.intersected(QPolygonF(area)))
+        outside.closeSubpath()
+        p.fillPath(outside, QColor(12, 12, 12, 150))
 
     def _subject(self, p: QPainter, subject: Subject) -> None:
         box = subject.box_at(self._session.frame)

@@ -2,53 +2,29 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
-from dataclasses import dataclass
+import time
 
-from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QMouseEvent,
     QPainter,
     QPaintEvent,
-    QPen,
-    QPixmap,
-    QPolygonF,
     QResizeEvent,
 )
 from PySide6.QtWidgets import QAbstractScrollArea
 
-from caracal.core.framing.flags import Flag
-from caracal.core.framing.path import ShotPath
 from caracal.core.project.order import Filter, Order, arranged
-from caracal.core.time import timecode
 from caracal.ui import theme
-from caracal.ui.picture_paint import letter_badge, paint_master, paint_version
+from caracal.ui.board.rows import ABOUT_WIDE, GAP, STATE_HIGH, KeptRows, Row, paint_row
+from caracal.ui.picture_paint import letter_badge
 from caracal.ui.session import Session
-from caracal.ui.zones import paint_zones
 
 Cell = tuple[str, int]  # a version's letter and a shot
 
 HEAD = 40
-GAP = 16
-ABOUT_WIDE = 232  # the words at the left of a row
-STATE_HIGH = 22  # a cell's state below its picture
 LEAST_HIGH, MOST_HIGH = 120, 260
-MOST_KEPT = 48  # painted rows; 0.9 MB each at 1280x800
-
-
-@dataclass(frozen=True)
-class _Same:
-    """Cells (path, flags, touched, selected): the same when their paths are the same objects."""
-
-    cells: tuple[tuple[ShotPath, tuple[Flag, ...], bool, bool], ...]
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and len(self.cells) == len(other.cells) and all(
-            one[0] is two[0] and one[1:] == two[1:]
-            for one, two in zip(self.cells, other.cells, strict=True))
-
-    __hash__ = None  # type: ignore[assignment]
+AT_ONCE_S = 0.005  # new rows are painted for so long at a time; the others follow at once
 
 
 class Grid(QAbstractScrollArea):
@@ -64,7 +40,10 @@ class Grid(QAbstractScrollArea):
         self._how = (Order.FILM, Filter.ALL)
         self._rows: tuple[int, ...] = ()  # shots from top to bottom
         self._row_of: dict[int, int] = {}
-        self._kept: OrderedDict[int, tuple[object, QPixmap]] = OrderedDict()  # painted rows
+        self._kept = KeptRows(session)
+        self._rest = QTimer(self)  # rows that were left for the next time
+        self._rest.setSingleShot(True)
+        self._rest.timeout.connect(self.viewport().update)
         self._layout: tuple[float, list[tuple[float, float]]] = (0.0, [])
         self._cells: tuple[Cell, ...] = ()
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
@@ -75,8 +54,19 @@ class Grid(QAbstractScrollArea):
         session.version_changed.connect(self.viewport().update)
         session.zones_changed.connect(self.viewport().update)
         session.frame_changed.connect(self._follow)
-        session.pictures.arrived.connect(lambda _: self.viewport().update())
+        session.pictures.arrived.connect(self._arrived)
         self._changed()
+
+    def _arrived(self, frame: int) -> None:
+        """A picture that any row in sight waits for."""
+        shots = [self._session.analysis.shots[one] for one in self._in_sight()]
+        if self._hover is not None or any(one.start <= frame < one.end for one in shots):
+            self.viewport().update()
+
+    def _in_sight(self) -> tuple[int, ...]:
+        """The shots whose rows are on the screen."""
+        first = max(0, int(self.verticalScrollBar().value() // self._row_high()))
+        return self._rows[first : first + int(self.viewport().height() // self._row_high()) + 2]
 
     def arrange(self, order: Order, only: Filter) -> None:
         """Sort and filter the rows."""
@@ -85,6 +75,7 @@ class Grid(QAbstractScrollArea):
         self.verticalScrollBar().setValue(0)
 
     def _changed(self) -> None:
+        self._kept.changed()
         session, count = self._session, len(self._session.analysis.shots)
         self._rows = arranged(session.project, count, *self._how, session.flags)
         self._row_of = {shot: row for row, shot in enumerate(self._rows)}
@@ -237,13 +228,14 @@ class Grid(QAbstractScrollArea):
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self.viewport())
         p.fillRect(self.viewport().rect(), QColor(theme.GROUND))
-        first = max(0, int(self.verticalScrollBar().value() // self._row_high()))
-        last = first + int(self.viewport().height() // self._row_high()) + 2
-        for shot in self._rows[first:last]:
-            if self._hover is not None and self._hover[0] == shot:
-                self._row(p, shot)
-            else:
-                self._kept_row(p, shot)
+        enough = time.perf_counter() + AT_ONCE_S
+        for shot in self._in_sight():
+            row = self._row(shot)
+            if row.frame is not None:
+                paint_row(p, self._session, row)
+            elif not self._kept.paint(p, row, self.devicePixelRatioF(),
+                                      time.perf_counter() < enough):
+                self._rest.start(0)
         if not self._rows:
             p.setPen(QColor(theme.QUIET))
             p.setFont(theme.ui_font(15))
@@ -268,121 +260,9 @@ class Grid(QAbstractScrollArea):
             p.drawText(QRectF(left + 27, 0, 90, HEAD - 8), line,
                        str(self._session.sheet(version.letter).shape))
 
-    def _kept_row(self, p: QPainter, shot: int) -> None:
-        """A row that rests is painted once, and again when anything in it changes."""
-        top = self.cell_rect(shot, 0).top() - 6
-        key, kept = self._row_key(shot), self._kept.get(shot)
-        if kept is None or kept[0] != key:
-            scale = self.devicePixelRatioF()
-            picture = QPixmap(round(self.viewport().width() * scale),
-                              round(self._row_high() * scale))
-            picture.setDevicePixelRatio(scale)
-            picture.fill(QColor(theme.GROUND))
-            inside = QPainter(picture)
-            inside.translate(0, -top)
-            self._row(inside, shot)
-            inside.end()
-            kept = (key, picture)
-        self._kept[shot] = kept
-        self._kept.move_to_end(shot)
-        while len(self._kept) > MOST_KEPT:
-            self._kept.popitem(last=False)
-        p.drawPixmap(QPointF(0, top), kept[1])
-
-    def _row_key(self, shot: int) -> object:
-        """All that a row shows."""
-        session = self._session
-        letters = [one.letter for one in session.project.versions]
-        cells = tuple((session.path(letter, shot), session.flags(letter, shot),
-                       session.project.choice(letter, shot).touched,
-                       (letter, shot) in self._cells) for letter in letters)
-        there = session.pictures.small(session.analysis.shots[shot].telling_frame) is not None
-        return (_Same(cells), session.zones, shot == session.shot, session.letter, there,
-                self.viewport().width(), self._layout[0], self.devicePixelRatioF())
-
-    def _row(self, p: QPainter, shot: int) -> None:
-        session, found = self._session, self._session.analysis.shots[shot]
-        hovered = self._hover is not None and self._hover[0] == shot
-        frame = self._hover[1] if self._hover is not None and hovered else None
-        master = self.cell_rect(shot, 0)
-        if shot == session.shot:
-            band = QRectF(0, master.top() - 6, self.viewport().width(), self._row_high() - 4)
-            p.fillRect(band, QColor("#272727"))
-            p.fillRect(QRectF(0, band.top(), 3, band.height()), QColor(theme.ACCENT))
-        self._about(p, shot, QRectF(GAP, master.top(), ABOUT_WIDE - GAP, master.height()))
-        paint_master(p, session, frame, master, found.telling_frame)
-        if frame is not None:
-            x = master.left() + (frame - found.start) / found.frames * master.width()
-            p.setPen(QPen(QColor(theme.ACCENT), 2))
-            p.drawLine(QPointF(x, master.bottom() - 8), QPointF(x, master.bottom()))
-        for i, version in enumerate(session.project.versions):
-            rect = self.cell_rect(shot, i + 1)
-            paint_version(p, session, version.letter, frame, rect, found.telling_frame)
-            paint_zones(p, session.sheet(version.letter), rect, session.zones)
-            if shot == session.shot and version.letter == session.letter:
-                p.setPen(QPen(QColor(theme.ACCENT), 2))
-                p.setBrush(Qt.BrushStyle.NoBrush)
-                p.drawRect(rect.adjusted(-2, -2, 2, 2))
-            if (version.letter, shot) in self._cells:
-                self._tick(p, rect)
-            self._state(p, shot, version.letter, rect)
-
-    @staticmethod
-    def _tick(p: QPainter, rect: QRectF) -> None:
-        """The mark of a selected cell: a folded corner with a tick in it."""
-        corner = rect.topRight()
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(QColor(theme.ACCENT))
-        p.drawPolygon(QPolygonF([corner, corner + QPointF(-30, 0), corner + QPointF(0, 30)]))
-        p.setPen(QPen(QColor("#1b1510"), 2))
-        p.drawPolyline(QPolygonF([corner + QPointF(-14, 8), corner + QPointF(-10, 12),
-                                  corner + QPointF(-4, 5)]))
-
-    def _about(self, p: QPainter, shot: int, area: QRectF) -> None:
-        session, found = self._session, self._session.analysis.shots[shot]
-        words = session.told(session.letter, shot)
-        rate = session.analysis.master.rate
-        p.setPen(QColor(theme.WORDS))
-        p.setFont(theme.ui_font(20, bold=True))
-        p.drawText(QRectF(area.left(), area.top() - 4, 50, 28), 0, f"{shot + 1}")
-        p.setFont(theme.ui_font(12))
-        p.setPen(QColor(theme.QUIET))
-        length = f"{found.frames / session.rate:.1f} s, {found.transition_in}"
-        p.drawText(QRectF(area.left() + 40, area.top() - 1, 190, 18), 0,
-                   f"{timecode(found.start, rate)}   {length}")
-        p.setPen(QColor(theme.WORDS))
-        p.setFont(theme.ui_font(13, bold=True))
-        lead = words.lead
-        p.drawText(QRectF(area.left(), area.top() + 26, area.width(), 20), 0, lead.capitalize())
-        p.setFont(theme.ui_font(13))
-        p.setPen(QColor(theme.QUIET))
-        p.drawText(QRectF(area.left(), area.top() + 48, area.width(), area.height() - 48),
-                   Qt.TextFlag.TextWordWrap, words.why)
-
-    def _state(self, p: QPainter, shot: int, letter: str, rect: QRectF) -> None:
-        """Shape and word: a ring for auto, a square for touched, a triangle for flagged."""
-        flags = self._session.flags(letter, shot)
-        x, y = rect.left() + 5, rect.bottom() + 12
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.setPen(Qt.PenStyle.NoPen)
-        if flags:
-            p.setBrush(QColor(theme.BAD))
-            p.drawPolygon(QPolygonF([QPointF(x - 5, y + 4), QPointF(x + 5, y + 4),
-                                     QPointF(x, y - 5)]))
-            word, tint = str(flags[0].kind), theme.BAD
-        elif self._session.project.choice(letter, shot).touched:
-            p.setBrush(QColor(theme.ACCENT))
-            p.drawRect(QRectF(x - 4, y - 4, 8, 8))
-            word, tint = "touched", theme.ACCENT
-        else:
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(QPen(QColor(theme.QUIET), 1.6))
-            p.drawEllipse(QPointF(x, y), 3.6, 3.6)
-            word, tint = "auto", theme.QUIET
-        manner = self._session.path(letter, shot).manner
-        p.setPen(QColor(tint))
-        p.setFont(theme.ui_font(12))
-        words = f"{word} · {manner}" if rect.width() > 110 else word
-        p.drawText(QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18),
-                   Qt.AlignmentFlag.AlignVCenter, words)
+    def _row(self, shot: int) -> Row:
+        hover = self._hover
+        return Row(shot, tuple(self.cell_rect(shot, i) for i in range(len(self._columns()))),
+                   self.viewport().width(), self._row_high(),
+                   tuple(letter for letter, at in self._cells if at == shot),
+                   hover[1] if hover is not None and hover[0] == shot else None)

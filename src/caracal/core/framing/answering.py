@@ -1,0 +1,150 @@
+"""Paths and flags solved in a process of its own: ``python -m caracal.core.framing.answering N``.
+
+The solver is Python for the most part; in a thread it would take turns with the interface's.
+N is the number of an open connection. Questions and answers are pickled; an analysis is sent once.
+"""
+
+from __future__ import annotations
+
+import signal
+import subprocess
+import sys
+import threading
+from dataclasses import dataclass, replace
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
+
+from caracal.core.analysis.model import Analysis
+from caracal.core.errors import CaracalError
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.motion import Motion
+from caracal.core.framing.path import shot_path
+from caracal.core.framing.shown import Lost, Shown, shown
+from caracal.core.framing.why import Alternative, alternatives
+from caracal.core.specs.sheet import SpecSheet
+
+Key = tuple[str, int, ShotChoice]  # a sheet's name, a shot, what was decided for it
+TRIES = 2  # a process that ends by itself is started again once
+
+
+@dataclass(frozen=True)
+class Question:
+    """What to solve; ``round`` tells answers about shots or limits of before from those of now.
+
+    ``others`` asks for the rejected manners as well as what is shown. ``analysis`` is None on its
+    way to a process that has it.
+    """
+
+    key: Key
+    round: int
+    analysis: Analysis | None
+    sheet: SpecSheet
+    motion: Motion
+    drawn: dict[int, Lost]
+    others: bool = False
+
+
+@dataclass(frozen=True)
+class Answer:
+    """What is shown, or the rejected manners; None where it was not asked for."""
+
+    question: Question
+    shown: Shown | None = None
+    others: tuple[Alternative, ...] | None = None
+
+
+Solved = Shown | tuple[Alternative, ...]
+
+
+def solved(one: Question, analysis: Analysis) -> Solved:
+    """What is asked for by ``one`` about ``analysis``."""
+    _, shot, choice = one.key
+    if not one.others:
+        return shown(analysis, shot, one.sheet, choice, one.motion, one.drawn)
+    return alternatives(analysis, shot, choice, lambda asked: shot_path(
+        analysis, shot, one.sheet.frame, asked, one.motion))
+
+
+class Answerer:
+    """Asks the process, starting it when it is needed. For any thread, one question at a time."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._process: subprocess.Popen[bytes] | None = None
+        self._line: Connection | None = None
+        self._known: Analysis | None = None  # the analysis that the process has
+
+    def answer(self, question: Question) -> Answer:
+        """The answer. Raises CaracalError when it cannot be had."""
+        with self._lock:
+            for _ in range(TRIES):
+                try:
+                    found = self._asked(question)
+                    break
+                except (EOFError, OSError):
+                    self._drop()
+            else:
+                raise CaracalError("The process that solves paths ended by itself, twice.", None,
+                                   "Save the project and start Caracal again.")
+        if isinstance(found, str):
+            raise CaracalError(found, None, "Undo the last step, or report this sentence.")
+        if isinstance(found, Shown):
+            return Answer(question, shown=found)
+        return Answer(question, others=found)
+
+    def _asked(self, question: Question) -> Solved | str:
+        line = self._line or self._started()
+        news = None if question.analysis is self._known else question.analysis
+        line.send(replace(question, analysis=news))
+        self._known = question.analysis
+        found: Solved | str = line.recv()
+        return found
+
+    def _started(self) -> Connection:
+        ours, theirs = Pipe()
+        with theirs:
+            self._process = subprocess.Popen(
+                [sys.executable, "-m", "caracal.core.framing.answering", str(theirs.fileno())],
+                pass_fds=[theirs.fileno()])
+        self._line = ours
+        return ours
+
+    def _drop(self) -> None:
+        if self._line is not None:
+            self._line.close()
+        if self._process is not None:
+            self._process.kill()
+            self._process.wait()
+        self._line = self._process = self._known = None
+
+    def close(self) -> None:
+        """End the process."""
+        with self._lock:
+            self._drop()
+
+
+def main() -> int:
+    """Answer until the other side goes away."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
+    line, analysis = Connection(int(sys.argv[1])), None
+    while True:
+        try:
+            question: Question = line.recv()
+            analysis = question.analysis or analysis
+            line.send(_told(question, analysis))
+        except (EOFError, OSError):
+            return 0
+
+
+def _told(question: Question, analysis: Analysis | None) -> Solved | str:
+    """What is asked for, or why it cannot be had."""
+    try:
+        if analysis is None:
+            raise ValueError("no film was sent")
+        return solved(question, analysis)
+    except Exception as problem:  # noqa: BLE001 - told in the window, the film stays open
+        return f"Shot {question.key[1] + 1} could not be solved: {problem}"
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,208 @@
+"""A row of the Board: a shot's words and its picture in every version, painted once and kept."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
+
+from caracal.core.framing.flags import Flag
+from caracal.core.framing.path import ShotPath
+from caracal.core.time import timecode
+from caracal.ui import theme
+from caracal.ui.picture_paint import paint_master, paint_version
+from caracal.ui.session import Session
+from caracal.ui.zones import paint_zones
+
+GAP = 16
+ABOUT_WIDE = 232  # the words at the left of a row
+STATE_HIGH = 22  # a cell's state below its picture
+ABOVE = 6  # of a row, free above its pictures
+MOST_KEPT = 48  # painted rows; 0.9 MB each at 1280x800
+
+
+@dataclass(frozen=True)
+class Row:
+    """A shot's row: where its master and then its versions are shown, ``rects``, on the viewport.
+
+    ``frame`` is what is scrubbed to (None: the telling picture), ``chosen`` are the letters of
+    selected cells.
+    """
+
+    shot: int
+    rects: tuple[QRectF, ...]
+    width: int
+    high: float
+    chosen: tuple[str, ...]
+    frame: int | None = None
+
+    @property
+    def top(self) -> float:
+        """The upper edge."""
+        return self.rects[0].top() - ABOVE
+
+
+@dataclass(frozen=True)
+class _Same:
+    """Cells (path, flags, touched): the same when their paths are the same objects."""
+
+    cells: tuple[tuple[ShotPath, tuple[Flag, ...], bool], ...]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Same) and len(self.cells) == len(other.cells) and all(
+            one[0] is two[0] and one[1:] == two[1:]
+            for one, two in zip(self.cells, other.cells, strict=True))
+
+    __hash__ = None  # type: ignore[assignment]
+
+
+class KeptRows:
+    """Rows that rest are painted once, and again when anything in them changes."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._painted: OrderedDict[int, tuple[object, QPixmap]] = OrderedDict()
+        self._cells: dict[int, _Same] = {}  # what rows show, until anything changes
+
+    def changed(self) -> None:
+        """Anything may have changed."""
+        self._cells.clear()
+
+    def paint(self, p: QPainter, row: Row, scale: float, now: bool) -> bool:
+        """Paint a row; False if it had to be painted anew and was not, because not ``now``.
+
+        It shows as it was then, or empty.
+        """
+        key, kept = self._key(row, scale), self._painted.get(row.shot)
+        if kept is None or kept[0] != key:
+            if not now:
+                self._as_it_was(p, row, None if kept is None else kept[1])
+                return False
+            kept = (key, self._anew(row, scale))
+        self._painted[row.shot] = kept
+        self._painted.move_to_end(row.shot)
+        while len(self._painted) > MOST_KEPT:
+            self._painted.popitem(last=False)
+        p.drawPixmap(QPointF(0, row.top), kept[1])
+        return True
+
+    def _anew(self, row: Row, scale: float) -> QPixmap:
+        picture = QPixmap(round(row.width * scale), round(row.high * scale))
+        picture.setDevicePixelRatio(scale)
+        picture.fill(QColor(theme.GROUND))
+        inside = QPainter(picture)
+        inside.translate(0, -row.top)
+        paint_row(inside, self._session, row)
+        inside.end()
+        return picture
+
+    @staticmethod
+    def _as_it_was(p: QPainter, row: Row, kept: QPixmap | None) -> None:
+        """A row that is about to be painted: its last picture if it has the size, else grey."""
+        size = (row.width, round(row.high))
+        if kept is not None and kept.deviceIndependentSize().toSize().toTuple() == size:
+            p.drawPixmap(QPointF(0, row.top), kept)
+            return
+        for rect in row.rects:
+            p.fillRect(rect, QColor(theme.RAISED))
+
+    def _key(self, row: Row, scale: float) -> object:
+        """All that a row shows."""
+        session, shot = self._session, row.shot
+        if shot not in self._cells:
+            self._cells[shot] = _Same(tuple(
+                (session.path(letter, shot), session.flags(letter, shot),
+                 session.project.choice(letter, shot).touched)
+                for letter in (one.letter for one in session.project.versions)))
+        there = session.pictures.small(session.analysis.shots[shot].telling_frame) is not None
+        return (self._cells[shot], row.chosen, session.zones, shot == session.shot,
+                session.letter, there, row.width, row.rects[0].height(), scale)
+
+
+def paint_row(p: QPainter, session: Session, row: Row) -> None:
+    """Paint a row where it lies."""
+    shot, found, master = row.shot, session.analysis.shots[row.shot], row.rects[0]
+    if shot == session.shot:
+        band = QRectF(0, row.top, row.width, row.high - 4)
+        p.fillRect(band, QColor("#272727"))
+        p.fillRect(QRectF(0, band.top(), 3, band.height()), QColor(theme.ACCENT))
+    _about(p, session, shot, QRectF(GAP, master.top(), ABOUT_WIDE - GAP, master.height()))
+    paint_master(p, session, row.frame, master, found.telling_frame)
+    if row.frame is not None:
+        x = master.left() + (row.frame - found.start) / found.frames * master.width()
+        p.setPen(QPen(QColor(theme.ACCENT), 2))
+        p.drawLine(QPointF(x, master.bottom() - 8), QPointF(x, master.bottom()))
+    for version, rect in zip(session.project.versions, row.rects[1:], strict=True):
+        paint_version(p, session, version.letter, row.frame, rect, found.telling_frame)
+        paint_zones(p, session.sheet(version.letter), rect, session.zones)
+        if shot == session.shot and version.letter == session.letter:
+            p.setPen(QPen(QColor(theme.ACCENT), 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(rect.adjusted(-2, -2, 2, 2))
+        if version.letter in row.chosen:
+            _tick(p, rect)
+        _state(p, session, shot, version.letter, rect)
+
+
+def _tick(p: QPainter, rect: QRectF) -> None:
+    """The mark of a selected cell: a folded corner with a tick in it."""
+    corner = rect.topRight()
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setPen(Qt.PenStyle.NoPen)
+    p.setBrush(QColor(theme.ACCENT))
+    p.drawPolygon(QPolygonF([corner, corner + QPointF(-30, 0), corner + QPointF(0, 30)]))
+    p.setPen(QPen(QColor("#1b1510"), 2))
+    p.drawPolyline(QPolygonF([corner + QPointF(-14, 8), corner + QPointF(-10, 12),
+                              corner + QPointF(-4, 5)]))
+
+
+def _about(p: QPainter, session: Session, shot: int, area: QRectF) -> None:
+    found = session.analysis.shots[shot]
+    words = session.told(session.letter, shot)
+    rate = session.analysis.master.rate
+    p.setPen(QColor(theme.WORDS))
+    p.setFont(theme.ui_font(20, bold=True))
+    p.drawText(QRectF(area.left(), area.top() - 4, 50, 28), 0, f"{shot + 1}")
+    p.setFont(theme.ui_font(12))
+    p.setPen(QColor(theme.QUIET))
+    length = f"{found.frames / session.rate:.1f} s, {found.transition_in}"
+    p.drawText(QRectF(area.left() + 40, area.top() - 1, 190, 18), 0,
+               f"{timecode(found.start, rate)}   {length}")
+    p.setPen(QColor(theme.WORDS))
+    p.setFont(theme.ui_font(13, bold=True))
+    lead = words.lead
+    p.drawText(QRectF(area.left(), area.top() + 26, area.width(), 20), 0, lead.capitalize())
+    p.setFont(theme.ui_font(13))
+    p.setPen(QColor(theme.QUIET))
+    p.drawText(QRectF(area.left(), area.top() + 48, area.width(), area.height() - 48),
+               Qt.TextFlag.TextWordWrap, words.why)
+
+
+def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) -> None:
+    """Shape and word: a ring for auto, a square for touched, a triangle for flagged."""
+    flags = session.flags(letter, shot)
+    x, y = rect.left() + 5, rect.bottom() + 12
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setPen(Qt.PenStyle.NoPen)
+    if flags:
+        p.setBrush(QColor(theme.BAD))
+        p.drawPolygon(QPolygonF([QPointF(x - 5, y + 4), QPointF(x + 5, y + 4),
+                                 QPointF(x, y - 5)]))
+        word, tint = str(flags[0].kind), theme.BAD
+    elif session.project.choice(letter, shot).touched:
+        p.setBrush(QColor(theme.ACCENT))
+        p.drawRect(QRectF(x - 4, y - 4, 8, 8))
+        word, tint = "touched", theme.ACCENT
+    else:
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QPen(QColor(theme.QUIET), 1.6))
+        p.drawEllipse(QPointF(x, y), 3.6, 3.6)
+        word, tint = "auto", theme.QUIET
+    manner = session.path(letter, shot).manner
+    p.setPen(QColor(tint))
+    p.setFont(theme.ui_font(12))
+    words = f"{word} · {manner}" if rect.width() > 110 else word
+    p.drawText(QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18),
+               Qt.AlignmentFlag.AlignVCenter, words)
