@@ -11,6 +11,8 @@ from pathlib import Path
 import msgspec
 import pytest
 
+from caracal.core.analysis.analyse import kept_analysis
+from caracal.core.analysis.cache import content_key
 from caracal.core.batch.feeding import Control
 from caracal.core.batch.jobs import BatchList, State, Told, Work, worked_by_us
 from caracal.core.batch.proof import prove
@@ -182,6 +184,18 @@ def test_a_file_that_was_just_finished_is_not_made_again(jobs, film, tmp_path):
     recover(jobs)
     again = jobs.item(number)
     assert again.state is State.DONE and again.told.made[0].file == told.made[0].file
+
+
+def test_a_line_stopped_while_its_film_is_analysed_ends_there(jobs, tmp_path):
+    fresh = write_film(tmp_path / "fresh.mp4", frames=900, sound=False)
+    (number,) = jobs.add([work(fresh, tmp_path / "out")])
+    runner = threading.Thread(target=run_list, args=(jobs.path, Control()))
+    runner.start()
+    while jobs.item(number).state is not State.ENCODING:
+        time.sleep(0.01)
+    jobs.stop([number])
+    runner.join()
+    assert states(jobs) == [State.STOPPED] and kept_analysis(content_key(fresh)) is None
 
 
 def test_a_master_that_ends_half_way_fails_its_lines_only(jobs, film, tmp_path):

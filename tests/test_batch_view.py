@@ -12,6 +12,7 @@ from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, keep_sheet
 from caracal.core.time import FrameRange
+from caracal.ui.batch.working import Working
 from caracal.ui.sheets.differences import Differences
 
 LEFT = Qt.MouseButton.LeftButton
@@ -75,6 +76,20 @@ def test_what_waits_is_there_again_after_a_restart(batch, window, qtbot):
     again = window.film.batch
     assert [one.state for one in again.working.items] == [State.WAITING] * 3
     assert again.lines.buttons["Pause"].text() == "Resume"
+
+
+def test_a_line_that_was_in_the_making_in_a_crash_waits_again(qtbot, batch, tmp_path):
+    batch.working.jobs.paused = True
+    batch.start()
+    with BatchList(tmp_path / "crashed.sqlite") as jobs:
+        (number, *_) = jobs.add(one.work for one in batch.working.items)
+        jobs.put(number, State.ENCODING, Told())
+        jobs.paused = True
+    again = Working(tmp_path / "crashed.sqlite")
+    again.go_on()  # pressed at once: it starts when the list is right
+    qtbot.waitUntil(lambda: again.running and State.WAITING in {one.state for one in again.items},
+                    timeout=20_000)
+    again.close()
 
 
 def test_lines_are_moved_and_forgotten(batch, qtbot):

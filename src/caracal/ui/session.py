@@ -88,7 +88,6 @@ class Session(QObject):
         self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self.shown_changed)
         self._subjects: dict[int, tuple[Subject, ...]] = {}
-        self._sheets_of: tuple[object, dict[str, SpecSheet | None]] = (None, {})
         self._settled = self.project
         self._settle()
         store = AnalysisStore(analysis.content_key)
@@ -119,13 +118,10 @@ class Session(QObject):
         return self.project != self.saved
 
     def sheet(self, letter: str) -> SpecSheet:
-        versions = self.project.versions
-        if versions is not self._sheets_of[0]:  # asked for thousands of times between two edits
-            self._sheets_of = (versions, {
-                one.letter: sheet_called(one.sheet, self.sheets) for one in versions})
-        found = self._sheets_of[1].get(letter)
+        name = next(one.sheet for one in self.project.versions if one.letter == letter)
+        found = sheet_called(name, self.sheets)
         if found is None:
-            raise KeyError(letter)
+            raise KeyError(name)
         return found
 
     def shown(self, letter: str, shot: int) -> Shown:
@@ -228,7 +224,6 @@ class Session(QObject):
         sheets, self.broken_sheets = all_sheets()
         used = {base_name(one.sheet) for one in self.project.versions}
         self.sheets = {name: one for name, one in self.sheets.items() if name in used} | sheets
-        self._sheets_of = (None, {})
         self._round += 1
         self.solving.forget()
         for kept in (self._shown, self._others):

@@ -152,7 +152,10 @@ class _Group:
             self._make()
         except Cancelled:
             for number in self._unended():
-                self._jobs.put(number, State.WAITING, Told())
+                if self._jobs.item(number).asked == "stop":
+                    self._end(number, State.STOPPED)
+                else:
+                    self._jobs.put(number, State.WAITING, Told())
         except CaracalError as problem:
             for number in self._unended():
                 self._end(number, State.FAILED, problem=problem.sentence())
@@ -170,7 +173,10 @@ class _Group:
                 if self._above.cancel.cancelled:
                     self._control.cancel.cancel()
                 self._control.pause.set(jobs.paused or self._above.pause.on)
-                asked = {one.id for one in jobs.items() if one.asked == "stop"} & set(self._items)
+                mine = [one for one in jobs.items() if one.id in self._items and one.state.busy]
+                asked = {one.id for one in mine if one.asked == "stop"}
+                if mine and not self._owner and len(asked) == len(mine):
+                    self._control.cancel.cancel()  # nothing is planned yet, and nothing need be
                 for i, owner in enumerate(tuple(self._owner)):
                     if owner in asked:
                         self._control.stopped.add(i)

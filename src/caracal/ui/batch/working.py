@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import threading
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
@@ -29,9 +30,11 @@ class Working(QObject):
         super().__init__()
         self.jobs = BatchList(path)
         self.items: tuple[Item, ...] = ()
-        with worked_by_us(path) as ours:
-            if ours:
-                recover(self.jobs)
+        # A file that was just finished in a crash is proved again: that takes its time.
+        self._mending = threading.Thread(target=_mended, args=(path,), daemon=True)
+        self._go_then = False
+        if any(one.state.busy for one in self.jobs.items()):
+            self._mending.start()
         self._process = QProcess(self)
         self._process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
         self._process.finished.connect(self._ended)
@@ -51,6 +54,9 @@ class Working(QObject):
 
     def _poll(self) -> None:
         self._polls += 1
+        if self._go_then and not self._mending.is_alive():
+            self._go_then = False
+            self.go_on()
         if self._polls % FOLDER_EVERY == 0:
             self._look()
         now = self.jobs.changes
@@ -81,8 +87,10 @@ class Working(QObject):
         self.go_on()
 
     def go_on(self) -> None:
-        """Work off what waits."""
-        if not self.running:
+        """Work off what waits, once the list is right."""
+        if self._mending.is_alive():
+            self._go_then = True
+        elif not self.running:
             self._process.start(sys.executable, ["-m", "caracal.core.batch.runner",
                                                  str(self.jobs.path)])
         self.changed.emit()
@@ -104,6 +112,8 @@ class Working(QObject):
     def close(self) -> None:
         """Stop the process; what was in the making waits for the next time."""
         self._timer.stop()
+        if self._mending.is_alive():
+            self._mending.join()
         if self.running:
             self._process.blockSignals(True)
             self._process.terminate()
@@ -111,3 +121,11 @@ class Working(QObject):
                 self._process.kill()
                 self._process.waitForFinished(GO_MS)
         self.jobs.close()
+
+
+def _mended(path: Path) -> None:
+    """Bring the list right after a crash, unless another process works it off."""
+    with worked_by_us(path) as ours:
+        if ours:
+            with BatchList(path) as jobs:
+                recover(jobs)
