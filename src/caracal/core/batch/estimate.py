@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from fractions import Fraction
 from itertools import pairwise
 from math import ceil
@@ -54,9 +54,13 @@ class _Group(NamedTuple):
 
 
 def estimate(
-    analysis: Analysis, wanted: Wanted, span: FrameRange, cancel: CancelToken | None = None
+    analysis: Analysis, wanted: Wanted, span: FrameRange, cancel: CancelToken | None = None,
+    tell: Callable[[Estimate], None] = lambda _: None,
 ) -> Estimate:
-    """Try a few groups of one version. Raises what encoding would raise, and Cancelled."""
+    """Try some groups of one version; ``tell`` hears of a first answer before more are tried.
+
+    Raises what encoding would raise, and Cancelled.
+    """
     master, sheet = analysis.master, wanted.sheet
     rate = rate_of(sheet, master.rate)
     line = timeline(wanted.ranges or (span,), master.rate, rate)
@@ -65,14 +69,18 @@ def estimate(
     tried = _spread(groups, FEW)
     kbps = trial.kbps(tried)
     target = sheet.video.target_kbps(rate) if sheet.video.quality is None else None
-    if target is None or min(kbps) < REACHED * target:
-        more = [one for one in _spread(groups, MORE) if one not in tried]
-        tried, kbps = tried + more, kbps + trial.kbps(more)
-    average = _average(line, tried, kbps, sheet, target)
     sound = sheet.sound.kbps if master.sound or sheet.sound.silent_track else 0
-    seconds = sheet.duration.kept_s(line.seconds)
-    return Estimate((average + sound) * seconds / 8000 * CONTAINER_SHARE,
-                    trial.spent_s / trial.pictures * line.frames)
+
+    def now() -> Estimate:
+        average = _average(line, tried, kbps, sheet, target)
+        return Estimate((average + sound) * sheet.duration.kept_s(line.seconds) / 8000
+                        * CONTAINER_SHARE, trial.spent_s / trial.pictures * line.frames)
+
+    more = [one for one in _spread(groups, MORE) if one not in tried]
+    if more and (target is None or min(kbps) < REACHED * target):
+        tell(now())
+        tried, kbps = tried + more, kbps + trial.kbps(more)
+    return now()
 
 
 class _Trial:

@@ -1,6 +1,6 @@
-"""A trial encode in a process of its own, out of the way: ``python -m caracal.core.batch.trial``.
+"""A trial encode in a process of its own, out of the way: ``python -m caracal.core.batch.trial N``.
 
-Reads a TrialOrder from standard input and writes a TrialAnswer to standard output (msgpack).
+Takes a TrialOrder from an open connection and answers with one or two TrialAnswers (msgpack).
 """
 
 from __future__ import annotations
@@ -8,6 +8,9 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from collections.abc import Callable
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
 from pathlib import Path
 
 import msgspec
@@ -36,49 +39,68 @@ class TrialOrder(msgspec.Struct, frozen=True):
 
 
 class TrialAnswer(msgspec.Struct, frozen=True):
-    """What is expected, or why nothing can be."""
+    """What is expected, or why nothing can be; a better answer follows one not the ``last``."""
 
     estimate: Estimate | None = None
     problem: Problem | None = None
+    last: bool = True
 
 
-def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
-    """Try ``order`` in a process of its own. Raises what went wrong there, and Cancelled."""
-    process = subprocess.Popen([sys.executable, "-m", "caracal.core.batch.trial"],
-                               stdin=subprocess.PIPE, stdout=subprocess.PIPE)
-    data: bytes | None = msgspec.msgpack.encode(order)
+def tried(
+    order: TrialOrder, cancel: CancelToken, tell: Callable[[Estimate], None] = lambda _: None
+) -> Estimate:
+    """Try ``order`` in a process of its own; ``tell`` hears a first answer where more is tried.
+
+    Raises what went wrong there, and Cancelled.
+    """
+    ours, theirs = Pipe()
+    with theirs:
+        process = subprocess.Popen(
+            [sys.executable, "-m", "caracal.core.batch.trial", str(theirs.fileno())],
+            pass_fds=[theirs.fileno()])
     try:
-        while True:
-            cancel.check()
-            try:
-                out, _ = process.communicate(data, timeout=ASK_S)
-                break
-            except subprocess.TimeoutExpired:
-                data = None  # it was handed over at the first call
+        with ours:
+            ours.send_bytes(msgspec.msgpack.encode(order))
+            while True:
+                cancel.check()
+                if not ours.poll(ASK_S):
+                    continue
+                answer = msgspec.msgpack.decode(ours.recv_bytes(), type=TrialAnswer)
+                if answer.problem is not None:
+                    raise answer.problem.error()
+                if answer.estimate is not None and answer.last:
+                    return answer.estimate
+                if answer.estimate is not None:
+                    tell(answer.estimate)
+    except (EOFError, ConnectionError) as problem:
+        raise CaracalError("The trial encode ended by itself.", order.master,
+                           "Try again.") from problem
     finally:
-        if process.poll() is None:
-            process.kill()
-            process.communicate()
-    if process.returncode or not out:
-        raise CaracalError("The trial encode ended by itself.", order.master, "Try again.")
-    answer = msgspec.msgpack.decode(out, type=TrialAnswer)
-    if answer.estimate is None:
-        assert answer.problem is not None
-        raise answer.problem.error()
-    return answer.estimate
+        process.kill()
+        process.wait()
 
 
 def main() -> int:
     """Answer one order."""
     os.nice(NICE)
-    order = msgspec.msgpack.decode(sys.stdin.buffer.read(), type=TrialOrder)
+    line = Connection(int(sys.argv[1]))
+    try:
+        order = msgspec.msgpack.decode(line.recv_bytes(), type=TrialOrder)
+        line.send_bytes(msgspec.msgpack.encode(_answer(order, line)))
+    except (EOFError, OSError):
+        pass  # nobody wants to know any more
+    return 0
+
+
+def _answer(order: TrialOrder, line: Connection) -> TrialAnswer:
+    def tell(first: Estimate) -> None:
+        line.send_bytes(msgspec.msgpack.encode(TrialAnswer(first, last=False)))
+
     try:
         analysis = as_decided(analyse(Path(order.master)), order.starts, order.drawn)
-        answer = TrialAnswer(estimate(analysis, order.wanted, order.span))
+        return TrialAnswer(estimate(analysis, order.wanted, order.span, tell=tell))
     except CaracalError as problem:
-        answer = TrialAnswer(problem=problem_of(problem))
-    sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
-    return 0
+        return TrialAnswer(problem=problem_of(problem))
 
 
 if __name__ == "__main__":

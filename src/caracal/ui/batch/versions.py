@@ -60,6 +60,7 @@ class Versions(QWidget):
         self.replace = self.review = False
         self._off: set[str] = set()
         self._expected: dict[object, Estimate | str] = {}
+        self._rough: set[object] = set()  # what a better answer is still to come for
         self.concerns: tuple[Concern, ...] = ()
         self._rows = Rows(HEADS)
         self._rows.ticked = self._ticked
@@ -193,8 +194,7 @@ class Versions(QWidget):
                 item.setData(Qt.ItemDataRole.UserRole, one)
                 self.list.addItem(item)
         self._sync_buttons()
-        untried = [one for one in project.versions if self._key(one.letter) not in self._expected]
-        if untried and self.isVisible():
+        if self.isVisible() and any(self._untried(one.letter) for one in project.versions):
             self._soon.start()
 
     def _sync_buttons(self) -> None:
@@ -371,11 +371,16 @@ class Versions(QWidget):
             Trial(self._key(letter), TrialOrder(str(session.film), self._wanted(letter),
                                                 project.span, project.starts, project.drawn))
             for letter in self.wanted_letters()
-            if self._key(letter) not in self._expected
+            if self._untried(letter)
             and not any(one.stops and one.letter == letter for one in self.concerns)])
 
-    def _tried(self, key: object, answer: Estimate | str) -> None:
+    def _untried(self, letter: str) -> bool:
+        key = self._key(letter)
+        return key not in self._expected or key in self._rough
+
+    def _tried(self, key: object, answer: Estimate | str, last: bool) -> None:
         self._expected[key] = answer
+        (self._rough.discard if last else self._rough.add)(key)
         self.sync()
 
     def pause_trials(self) -> None:
