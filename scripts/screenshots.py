@@ -164,7 +164,8 @@ class Visit:
         session, batch = self.session, self.film.batch
         session.edit(with_version(session.project, "lantern"), "Lantern added.")
         self.film.show_view("Batch")
-        wait(25_000)  # trials
+        while ", 0:" not in batch.versions.total.text():  # a first trial of each version
+            wait(500)
         self.save("batch")
         short = FrameRange(0, BATCH_FRAMES)
         session.edit(msgspec.structs.replace(session.project, span=short), "Range set.")

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from fractions import Fraction
 from itertools import pairwise
 from math import ceil
@@ -40,10 +40,14 @@ REACHED = 0.9  # of the target: a version whose groups all take so much is held 
 
 
 class Estimate(msgspec.Struct, frozen=True):
-    """Expected size of a version in MB (10^6 bytes), and the seconds its encoding takes alone."""
+    """Expected size of a version in MB (10^6 bytes), and the seconds its encoding takes alone.
+
+    A ``rough`` one gets better when more is tried.
+    """
 
     size_mb: float
     seconds: float
+    rough: bool = False
 
 
 class _Group(NamedTuple):
@@ -55,9 +59,9 @@ class _Group(NamedTuple):
 
 def estimate(
     analysis: Analysis, wanted: Wanted, span: FrameRange, cancel: CancelToken | None = None,
-    tell: Callable[[Estimate], None] = lambda _: None,
+    thorough: bool = True,
 ) -> Estimate:
-    """Try some groups of one version; ``tell`` hears of a first answer before more are tried.
+    """Try some groups of one version; not ``thorough``: a few, whatever they tell.
 
     Raises what encoding would raise, and Cancelled.
     """
@@ -69,18 +73,14 @@ def estimate(
     tried = _spread(groups, FEW)
     kbps = trial.kbps(tried)
     target = sheet.video.target_kbps(rate) if sheet.video.quality is None else None
-    sound = sheet.sound.kbps if master.sound or sheet.sound.silent_track else 0
-
-    def now() -> Estimate:
-        average = _average(line, tried, kbps, sheet, target)
-        return Estimate((average + sound) * sheet.duration.kept_s(line.seconds) / 8000
-                        * CONTAINER_SHARE, trial.spent_s / trial.pictures * line.frames)
-
     more = [one for one in _spread(groups, MORE) if one not in tried]
-    if more and (target is None or min(kbps) < REACHED * target):
-        tell(now())
-        tried, kbps = tried + more, kbps + trial.kbps(more)
-    return now()
+    rough = bool(more) and (target is None or min(kbps) < REACHED * target)
+    if rough and thorough:
+        tried, kbps, rough = tried + more, kbps + trial.kbps(more), False
+    average = _average(line, tried, kbps, sheet, target)
+    sound = sheet.sound.kbps if master.sound or sheet.sound.silent_track else 0
+    return Estimate((average + sound) * sheet.duration.kept_s(line.seconds) / 8000
+                    * CONTAINER_SHARE, trial.spent_s / trial.pictures * line.frames, rough)
 
 
 class _Trial:

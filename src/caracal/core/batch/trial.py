@@ -1,6 +1,6 @@
-"""A trial encode in a process of its own, out of the way: ``python -m caracal.core.batch.trial N``.
+"""A trial encode in a process of its own, out of the way: ``python -m caracal.core.batch.trial``.
 
-Takes a TrialOrder from an open connection and answers with one or two TrialAnswers (msgpack).
+Reads a TrialOrder from standard input and writes a TrialAnswer to standard output (msgpack).
 """
 
 from __future__ import annotations
@@ -8,9 +8,6 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
-from collections.abc import Callable
-from multiprocessing import Pipe
-from multiprocessing.connection import Connection
 from pathlib import Path
 
 import msgspec
@@ -29,78 +26,61 @@ ASK_S = 0.1
 
 
 class TrialOrder(msgspec.Struct, frozen=True):
-    """One version to try: as a line of the batch list would make it."""
+    """One version to try: as a line of the batch list would make it; ``thorough`` or soon."""
 
     master: str
     wanted: Wanted
     span: FrameRange
     starts: tuple[ShotStart, ...] = ()
     drawn: tuple[DrawnBox, ...] = ()
+    thorough: bool = True
 
 
 class TrialAnswer(msgspec.Struct, frozen=True):
-    """What is expected, or why nothing can be; a better answer follows one not the ``last``."""
+    """What is expected, or why nothing can be."""
 
     estimate: Estimate | None = None
     problem: Problem | None = None
-    last: bool = True
 
 
-def tried(
-    order: TrialOrder, cancel: CancelToken, tell: Callable[[Estimate], None] = lambda _: None
-) -> Estimate:
-    """Try ``order`` in a process of its own; ``tell`` hears a first answer where more is tried.
-
-    Raises what went wrong there, and Cancelled.
-    """
-    ours, theirs = Pipe()
-    with theirs:
-        process = subprocess.Popen(
-            [sys.executable, "-m", "caracal.core.batch.trial", str(theirs.fileno())],
-            pass_fds=[theirs.fileno()])
+def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
+    """Try ``order`` in a process of its own. Raises what went wrong there, and Cancelled."""
+    process = subprocess.Popen([sys.executable, "-m", "caracal.core.batch.trial"],
+                               stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+    data: bytes | None = msgspec.msgpack.encode(order)
     try:
-        with ours:
-            ours.send_bytes(msgspec.msgpack.encode(order))
-            while True:
-                cancel.check()
-                if not ours.poll(ASK_S):
-                    continue
-                answer = msgspec.msgpack.decode(ours.recv_bytes(), type=TrialAnswer)
-                if answer.problem is not None:
-                    raise answer.problem.error()
-                if answer.estimate is not None and answer.last:
-                    return answer.estimate
-                if answer.estimate is not None:
-                    tell(answer.estimate)
-    except (EOFError, ConnectionError) as problem:
-        raise CaracalError("The trial encode ended by itself.", order.master,
-                           "Try again.") from problem
+        while True:
+            cancel.check()
+            try:
+                out, _ = process.communicate(data, timeout=ASK_S)
+                break
+            except subprocess.TimeoutExpired:
+                data = None  # it was handed over at the first call
     finally:
-        process.kill()
-        process.wait()
+        if process.poll() is None:
+            process.kill()
+            process.communicate()
+    if process.returncode or not out:
+        raise CaracalError("The trial encode ended by itself.", order.master, "Try again.")
+    answer = msgspec.msgpack.decode(out, type=TrialAnswer)
+    if answer.estimate is None:
+        assert answer.problem is not None
+        raise answer.problem.error()
+    return answer.estimate
 
 
 def main() -> int:
     """Answer one order."""
     os.nice(NICE)
-    line = Connection(int(sys.argv[1]))
-    try:
-        order = msgspec.msgpack.decode(line.recv_bytes(), type=TrialOrder)
-        line.send_bytes(msgspec.msgpack.encode(_answer(order, line)))
-    except (EOFError, OSError):
-        pass  # nobody wants to know any more
-    return 0
-
-
-def _answer(order: TrialOrder, line: Connection) -> TrialAnswer:
-    def tell(first: Estimate) -> None:
-        line.send_bytes(msgspec.msgpack.encode(TrialAnswer(first, last=False)))
-
+    order = msgspec.msgpack.decode(sys.stdin.buffer.read(), type=TrialOrder)
     try:
         analysis = as_decided(analyse(Path(order.master)), order.starts, order.drawn)
-        return TrialAnswer(estimate(analysis, order.wanted, order.span, tell=tell))
+        answer = TrialAnswer(estimate(analysis, order.wanted, order.span,
+                                      thorough=order.thorough))
     except CaracalError as problem:
-        return TrialAnswer(problem=problem_of(problem))
+        answer = TrialAnswer(problem=problem_of(problem))
+    sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
+    return 0
 
 
 if __name__ == "__main__":

@@ -23,37 +23,37 @@ class Trial(NamedTuple):
 class Trying(QThread):
     """Tries one version after the other; asking again drops what was asked before."""
 
-    answered = Signal(object, object, bool)  # the key, an Estimate or why there is none; the last?
+    answered = Signal(object, object)  # the key, an Estimate or the sentence why there is none
 
     def __init__(self) -> None:
         super().__init__()
         self._waiting: list[Trial] = []
-        self._now: object = None  # the key of what is tried
+        self._now: Trial | None = None
         self._wake, self._over = threading.Condition(), False
         self._token = CancelToken()
 
     def ask(self, trials: list[Trial]) -> None:
-        """Try these, and nothing else; one that is being tried goes on."""
+        """Try these, and nothing else; the first, if it is being tried, goes on."""
         with self._wake:
-            if self._now not in [one.key for one in trials]:
+            if self._now is not None and trials[:1] == [self._now]:
+                trials = trials[1:]
+            else:
                 self._token.cancel()
-            self._waiting = [one for one in trials if one.key != self._now]
+            self._waiting = list(trials)
             self._wake.notify()
         if not self.isRunning():
             self.start()
 
     def run(self) -> None:
         while (trial := self._next()) is not None:
-            key = trial.key
             answer: Estimate | str
             try:
-                answer = tried(trial.order, self._token,
-                               lambda first, key=key: self.answered.emit(key, first, False))
+                answer = tried(trial.order, self._token)
             except Cancelled:
                 continue
             except CaracalError as problem:
                 answer = problem.sentence()
-            self.answered.emit(key, answer, True)
+            self.answered.emit(trial.key, answer)
 
     def _next(self) -> Trial | None:
         with self._wake:
@@ -61,11 +61,8 @@ class Trying(QThread):
             while not self._waiting and not self._over:
                 self._wake.wait()
             self._token = CancelToken()
-            if self._over:
-                return None
-            trial = self._waiting.pop(0)
-            self._now = trial.key
-            return trial
+            self._now = None if self._over else self._waiting.pop(0)
+            return self._now
 
     def close(self) -> None:
         """Stop, and wait."""

@@ -60,7 +60,6 @@ class Versions(QWidget):
         self.replace = self.review = False
         self._off: set[str] = set()
         self._expected: dict[object, Estimate | str] = {}
-        self._rough: set[object] = set()  # what a better answer is still to come for
         self.concerns: tuple[Concern, ...] = ()
         self._rows = Rows(HEADS)
         self._rows.ticked = self._ticked
@@ -366,21 +365,25 @@ class Versions(QWidget):
         session = self._session
         if not session.film.is_file():
             return
-        project = session.project
-        self._trying.ask([
-            Trial(self._key(letter), TrialOrder(str(session.film), self._wanted(letter),
-                                                project.span, project.starts, project.drawn))
-            for letter in self.wanted_letters()
-            if self._untried(letter)
-            and not any(one.stops and one.letter == letter for one in self.concerns)])
+        letters = [one for one in self.wanted_letters() if self._untried(one) and not any(
+            each.stops and each.letter == one for each in self.concerns)]
+        first = [one for one in letters if self._key(one) not in self._expected]
+        rest = [one for one in letters if one not in first]  # their answers get better
+        self._trying.ask([self._trial(one, False) for one in first]
+                         + [self._trial(one, True) for one in rest])
+
+    def _trial(self, letter: str, thorough: bool) -> Trial:
+        session, project = self._session, self._session.project
+        return Trial(self._key(letter), TrialOrder(
+            str(session.film), self._wanted(letter), project.span, project.starts, project.drawn,
+            thorough))
 
     def _untried(self, letter: str) -> bool:
-        key = self._key(letter)
-        return key not in self._expected or key in self._rough
+        found = self._expected.get(self._key(letter))
+        return found is None or (isinstance(found, Estimate) and found.rough)
 
-    def _tried(self, key: object, answer: Estimate | str, last: bool) -> None:
+    def _tried(self, key: object, answer: Estimate | str) -> None:
         self._expected[key] = answer
-        (self._rough.discard if last else self._rough.add)(key)
         self.sync()
 
     def pause_trials(self) -> None:
