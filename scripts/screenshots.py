@@ -164,7 +164,7 @@ class Visit:
         session, batch = self.session, self.film.batch
         session.edit(with_version(session.project, "lantern"), "Lantern added.")
         self.film.show_view("Batch")
-        while ", 0:" not in batch.versions.total.text():  # a first trial of each version
+        while "," not in batch.versions.total.text():  # a first trial of each version
             wait(500)
         self.save("batch")
         short = FrameRange(0, BATCH_FRAMES)
