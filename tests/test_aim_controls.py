@@ -191,6 +191,11 @@ def test_what_is_near_is_shown_until_the_picture_is_there(film, qtbot, truth):
     qtbot.waitUntil(lambda: pictures.get(session.frame) is not None, timeout=5_000)
     image, at = pictures.near(session.frame + 3, found.start, found.end)
     assert at == session.frame and image.width() > 400
+    pictures.fit(500)  # the stage was made smaller: the old picture stands in, scaled
+    assert pictures.get(session.frame) is None
+    assert pictures.near(session.frame, found.start, found.end)[1] == session.frame
+    qtbot.waitUntil(lambda: pictures.get(session.frame) is not None, timeout=5_000)
+    assert pictures.get(session.frame).width() == 500
     assert pictures.near(found.end + 5, found.end, found.end + 1) is None
     pictures.prepare(range(found.start + 50, found.start + 55))
     qtbot.waitUntil(lambda: pictures.near(found.start + 54, found.start + 54, found.start + 55)

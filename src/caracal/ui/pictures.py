@@ -28,6 +28,7 @@ class Pictures(QObject):
         super().__init__()
         self._kept: OrderedDict[int, QImage] = OrderedDict()
         self._wide: int | None = None  # of pictures to read; None: as the proxy has them
+        self._fitting: set[int] = set()  # those kept that are as wide as that
         self._small: dict[int, QImage] = {}
         self._wishes: list[int] = []
         self._next: list[int] = []
@@ -41,7 +42,7 @@ class Pictures(QObject):
     def get(self, frame: int) -> QImage | None:
         """The picture in the size of :meth:`fit`, or None while it is fetched."""
         with self._changed:
-            if frame in self._kept:
+            if frame in self._fitting:
                 return self._kept[frame]
             if frame in self._wishes:
                 self._wishes.remove(frame)
@@ -54,7 +55,7 @@ class Pictures(QObject):
         with self._changed:
             if wide != self._wide:
                 self._wide = wide
-                self._kept.clear()
+                self._fitting.clear()  # others still stand for what is near until it is there
 
     def near(self, frame: int, start: int, end: int) -> tuple[QImage, int] | None:
         """The picture in memory that is nearest to ``frame`` in [start, end), and its frame."""
@@ -68,7 +69,7 @@ class Pictures(QObject):
     def prepare(self, frames: Iterable[int]) -> None:
         """Fetch ``frames`` in this order when nothing else is wished for: they come next."""
         with self._changed:
-            self._next = [one for one in frames if one not in self._kept]
+            self._next = [one for one in frames if one not in self._fitting]
             self._changed.notify()
 
     def small(self, frame: int) -> QImage | None:
@@ -102,8 +103,10 @@ class Pictures(QObject):
                     self._small[frame] = image
                 elif wide == self._wide:
                     self._kept[frame] = image
+                    self._kept.move_to_end(frame)
+                    self._fitting.add(frame)
                     while len(self._kept) > KEPT:
-                        self._kept.popitem(last=False)
+                        self._fitting.discard(self._kept.popitem(last=False)[0])
             self.arrived.emit(frame)
 
     def _most_wanted(self) -> tuple[int, bool]:

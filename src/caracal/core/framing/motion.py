@@ -69,8 +69,8 @@ def limits_for(manner: Manner, size: float, motion: Motion, frames: int = 0) -> 
 
     Knots stand so close that a move can start and stop within its ease; measured: half as many
     knots cost a fifth more, twice as many take three times as long. The prices of a chase are
-    measured on the demo and the drawn hard films: a third of the price of third differences
-    shakes a sixth more, a fifth of that of ``must`` loses the lead in twice as many frames.
+    measured on the demo: a third of the price of third differences shakes a sixth more, a fifth
+    of that of ``must`` loses the lead in twice as many frames.
     """
     if manner is Manner.CHASE:
         speed = size / motion.chase_crossing_frames
