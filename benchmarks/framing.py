@@ -31,6 +31,7 @@ from caracal.core.specs.shelf import find_sheet
 
 SHEETS = ("vertical-short", "portrait-feed", "square-feed")
 ROUNDING = 0.5  # pixels: the truth is written with two digits, boxes touch the picture's edge
+GOAL = 0.1  # of the naive rule's third difference
 NAIVE_S = 0.5  # the naive rule: the window's middle on the box, smoothed by a Gaussian this wide
 
 
@@ -88,6 +89,10 @@ def containment(analysis: Analysis, truth: dict) -> None:
               f"{took:.2f} s")
         all_jerks += jerks
         all_naive += naive_jerks
+        can = [i for i, least in enumerate(least_jerks) if least <= GOAL * naive_jerks[i]]
+        calm = np.mean([jerks[i] for i in can]) / np.mean([naive_jerks[i] for i in can])
+        print(f"     in the {len(can)} of {len(jerks)} shots in which any path can reach the goal "
+              f"of {GOAL}: {calm:.3f}")
         if clear:
             print(f"     the lead's face (or the whole, where it has none) in the clear area in "
                   f"{np.mean(clear):.2%} of {len(clear)} frames in which it can be (goal 97 %)")

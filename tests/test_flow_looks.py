@@ -4,11 +4,17 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.detections import fit_inside, keep_best, open_model, overlap
+from caracal.core.analysis.detections import (
+    fit_inside,
+    keep_best,
+    network_input,
+    open_model,
+    overlap,
+)
 from caracal.core.analysis.faces import _head_region
 from caracal.core.analysis.flow import FlowFinder, box_move
 from caracal.core.analysis.looking import Looking
-from caracal.core.analysis.objects import KINDS, STRIDES, _cell_centres
+from caracal.core.analysis.objects import KINDS, MEAN, SPREAD, STRIDES, _cell_centres
 from caracal.core.errors import InstallError
 from caracal.core.media.planes import to_rgb
 from caracal.core.media.proxy import ProxyReader
@@ -46,6 +52,25 @@ def test_pictures_are_fitted_not_stretched():
     made, scale = fit_inside(np.full((100, 200, 3), 200, np.uint8), 416, 256)
     assert made.shape == (256, 416, 3) and scale == pytest.approx(2.08)
     assert (made[:208] > 0).all() and not made[208:].any()
+
+
+def test_a_shrunken_picture_is_the_average_of_what_it_shows():
+    """Pillow's box filter is the outside judge: each pixel is the mean of the area it covers."""
+    from PIL import Image
+
+    picture = np.dstack([_texture((180, 320), seed) for seed in range(3)])
+    picture = np.asarray(Image.fromarray(picture).resize((960, 540), Image.Resampling.BICUBIC))
+    made, scale = fit_inside(picture, 416, 256)
+    wanted = np.asarray(Image.fromarray(picture).resize((416, 234), Image.Resampling.BOX), float)
+    off = np.abs(made[:234].astype(float) - wanted)
+    assert scale == pytest.approx(416 / 960) and off.mean() < 3 and np.percentile(off, 99) < 14
+
+
+def test_networks_get_blue_first_less_the_mean_by_the_spread():
+    canvas = np.random.default_rng(0).integers(0, 255, (32, 64, 3), np.uint8)
+    given = network_input(canvas, MEAN, SPREAD)
+    wanted = ((canvas[:, :, ::-1].astype(np.float64) - MEAN) / SPREAD).transpose(2, 0, 1)
+    assert given.shape == (1, 3, 32, 64) and np.allclose(given[0], wanted, atol=1e-5)
 
 
 def test_suppression_keeps_the_best_of_each_place():
@@ -91,7 +116,8 @@ def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
     for number in range(start, start + 21):
         planes = reader.planes(number)
         rgb = to_rgb(planes) if (number - start) % 10 == 0 else None
-        looks.step(number, looks.tiny(planes.y), planes.y, rgb)
+        half, tiny = looks.shrink(planes.y)
+        looks.step(number, tiny, half, rgb)
     found = looks.all()
     looks.close()
     reader.close()
@@ -107,7 +133,8 @@ def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
 def test_what_a_detector_raises_comes_back():
     looks = Looking((320, 180), (1920, 1080), 25.0)
     picture = _texture((180, 320))
-    looks.step(0, looks.tiny(picture), picture, picture)  # no colours: not a picture detectors take
+    half, tiny = looks.shrink(picture)
+    looks.step(0, tiny, half, picture)  # no colours: not a picture detectors take
     with pytest.raises(Exception, match=r"index|dimension|axis|shape|channel"):
         looks.all()
     looks.close()

@@ -1,10 +1,11 @@
 """Words burnt into the picture: found where the demo's truth has them, kept whole or flagged."""
 
 import numpy as np
+import onnx
 import pytest
 
-from caracal.core.analysis.detections import Detection, overlap
-from caracal.core.analysis.lettering import WordsRhythm, lines, word_tracks
+from caracal.core.analysis.detections import Detection, flushed, open_session, overlap
+from caracal.core.analysis.lettering import WordsRhythm, lines, model_path, word_tracks
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import words_demand
 from caracal.core.framing.flags import FlagKind, flags_of
@@ -47,6 +48,20 @@ def test_no_false_alarms_on_the_demo(demo, name):
         found = {one.kind for one in flags_of(demo, i, path, sheet)}
         widest = max((word.boxes[0][2] for word in demo.words_in(i)), default=0)
         assert found <= ({FlagKind.TEXT_CUT} if widest > path.windows[0, 2] else set())
+
+
+def test_weights_too_small_for_a_processor_change_nothing_but_its_time():
+    """The model as its package ships it is the judge: the same chances, by cleaned weights."""
+    plain, cleaned = open_session(model_path(), 1), open_session(model_path(), 1, flush=True)
+    picture = np.random.default_rng(0).normal(0, 1, (1, 3, 96, 160)).astype(np.float32)
+    name = plain.get_inputs()[0].name
+    (wanted,), (given,) = (one.run(None, {name: picture}) for one in (plain, cleaned))
+    assert np.abs(wanted - given).max() < 1e-6
+    model = onnx.load_from_string(flushed(model_path()))
+    weights = [np.abs(onnx.numpy_helper.to_array(one)) for one in model.graph.initializer
+               if one.data_type == onnx.TensorProto.FLOAT]
+    assert len(weights) > 50
+    assert all(((one == 0) | (one >= np.finfo(np.float32).tiny)).all() for one in weights)
 
 
 def test_lines_in_a_map_of_chances():

@@ -97,7 +97,7 @@ class _Pass:
         self._thumbnails: dict[int, bytes] = {}
         self._peaks: list[float] = []
         self._rhythm, self._words_rhythm = Rhythm(self._rate), WordsRhythm(self._rate)
-        self._held: tuple[int, Planes, Plane, bool, bool] | None = None
+        self._held: tuple[int, Planes, Plane, Plane, bool, bool] | None = None
 
     def run(self, key: str) -> Analysis:
         looks = Looking(self._size, (self._master.width, self._master.height), self._rate)
@@ -114,18 +114,18 @@ class _Pass:
 
     def _watch(self, looks: Looking, proxy: Callable[[Planes], None], sound: SoundReader) -> None:
         watch = Stopwatch("Analysing", self._master.frames, self._report)
-        rate = self._master.rate
+        rate, heard = self._master.rate, 0
         for number, planes in frames(self._master, cancel=self._cancel):
             small = shrink(planes, self._size)
             proxy(small)
-            tiny = looks.tiny(small.y)
+            half, tiny = looks.shrink(small.y)
             self._cuts.add(number, tiny)
             if number % max(1, round(BARS_EVERY_S * self._rate)) == 0:
                 self._bars.add(planes.y)
-            self._follow(number, small, tiny, looks)
-            count = samples_at(number + 1, rate, SOUND_RATE_HZ) - samples_at(
-                number, rate, SOUND_RATE_HZ)
-            self._hear(number, sound.take(count))
+            self._follow(number, small, half, tiny, looks)
+            end = samples_at(number + 1, rate, SOUND_RATE_HZ)
+            self._hear(number, sound.take(end - heard))
+            heard = end
             watch.at(number + 1)
         self._hand_on(looks, look_anyway=True)
 
@@ -137,21 +137,23 @@ class _Pass:
         else:
             self._peaks[-1] = max(self._peaks[-1], loud)
 
-    def _follow(self, number: int, small: Planes, tiny: Plane, looks: Looking) -> None:
+    def _follow(
+        self, number: int, small: Planes, half: Plane, tiny: Plane, looks: Looking
+    ) -> None:
         """Hand every frame on to be followed, one late: a jump makes the frame before matter."""
         due, before_too = self._rhythm.at(number, tiny)
         self._hand_on(looks, before_too)
-        self._held = (number, small, tiny, due, before_too)
+        self._held = (number, small, half, tiny, due, before_too)
 
     def _hand_on(self, looks: Looking, look_anyway: bool) -> None:
         if self._held is None:
             return
-        number, small, tiny, due, jumped = self._held
+        number, small, half, tiny, due, jumped = self._held
         worth = due or look_anyway
         words_too = self._words_rhythm.due(number, jumped, worth)
         if worth:
             self._thumbnails[number] = thumbnail(small.y)
-        looks.step(number, tiny, small.y, to_rgb(small) if worth else None, words_too)
+        looks.step(number, tiny, half, to_rgb(small) if worth else None, words_too)
 
     def _result(self, key: str, looks: Looking) -> Analysis:
         master = self._master

@@ -19,6 +19,7 @@ Picture = NDArray[np.uint8]
 
 SURE_SCORE = 0.35  # the models' own advice; weaker sightings only continue what was seen before
 LIT = 225.0  # where the highlights of a well-lit picture lie, 0..255
+LINEAR_UP_TO = 1.5  # shrunk by less, bilinear interpolation leaves nothing out
 LEAST_GAIN, MOST_GAIN = 1.35, 4.0  # detectors forgive less darkness, and more gain is only noise
 
 
@@ -44,8 +45,12 @@ def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:
     return open_session(shipped("models", name), threads)
 
 
-def open_session(path: Path, threads: int) -> onnxruntime.InferenceSession:
-    """Load the ONNX model at ``path``; as :func:`open_model`."""
+def open_session(path: Path, threads: int, flush: bool = False) -> onnxruntime.InferenceSession:
+    """Load the ONNX model at ``path``; as :func:`open_model`.
+
+    With ``flush`` weights too small to be normal floats become 0, which they are to any result:
+    a processor works through such numbers many times more slowly.
+    """
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = threads
     options.inter_op_num_threads = 1
@@ -54,12 +59,26 @@ def open_session(path: Path, threads: int) -> onnxruntime.InferenceSession:
     options.add_session_config_entry("session.intra_op.allow_spinning", "0")
     try:
         return onnxruntime.InferenceSession(
-            os.fspath(path), options, providers=["CPUExecutionProvider"]
-        )
+            flushed(path) if flush else os.fspath(path), options,
+            providers=["CPUExecutionProvider"])
     except Exception as problem:  # onnxruntime raises many kinds, all of them meaning the same
         raise InstallError(
             f"The detection model {path.name} cannot be loaded.", path, "Install Caracal again."
         ) from problem
+
+
+def flushed(path: Path) -> bytes:
+    """The ONNX model at ``path`` with 0 for every weight that is no normal float32."""
+    import onnx  # noqa: PLC0415 - takes half a second, and few need it
+    from onnx import numpy_helper  # noqa: PLC0415
+
+    model = onnx.load(path)
+    for weights in model.graph.initializer:
+        if weights.data_type == onnx.TensorProto.FLOAT:
+            values = numpy_helper.to_array(weights).copy()
+            values[np.abs(values) < np.finfo(np.float32).tiny] = 0
+            weights.CopyFrom(numpy_helper.from_array(values, weights.name))
+    return bytes(model.SerializeToString())
 
 
 def brightened(picture: Picture) -> Picture:
@@ -87,10 +106,28 @@ def fit_inside(picture: Picture, width: int, height: int) -> tuple[Picture, floa
     scale = min(width / picture.shape[1], height / picture.shape[0])
     inner_w, inner_h = round(picture.shape[1] * scale), round(picture.shape[0] * scale)
     canvas: Picture = np.zeros((height, width, 3), np.uint8)
+    # Halving by area averaging is many times faster than any other exact scale.
+    while picture.shape[1] >= 2 * inner_w and picture.shape[0] >= 2 * inner_h:
+        halved = (picture.shape[1] // 2, picture.shape[0] // 2)
+        picture = np.asarray(cv2.resize(picture, halved, interpolation=cv2.INTER_AREA), np.uint8)
+    much = picture.shape[1] > LINEAR_UP_TO * inner_w
     canvas[:inner_h, :inner_w] = cv2.resize(
-        picture, (inner_w, inner_h), interpolation=cv2.INTER_AREA
-    )
+        picture, (inner_w, inner_h), interpolation=cv2.INTER_AREA if much else cv2.INTER_LINEAR)
     return canvas, scale
+
+
+def network_input(
+    canvas: Picture, mean: NDArray[np.float32], spread: NDArray[np.float32]
+) -> NDArray[np.float32]:
+    """``canvas`` (h, w, 3) RGB as (1, 3, h, w) float32, blue first: (value - mean) / spread.
+
+    ``mean`` and ``spread`` (3,) are those of blue, green and red.
+    """
+    made = np.empty((1, 3, *canvas.shape[:2]), np.float32)
+    for i in range(3):
+        np.subtract(canvas[:, :, 2 - i], mean[i], out=made[0, i])
+        made[0, i] *= 1 / spread[i]
+    return made
 
 
 def overlap(a: Box, b: Box) -> float:

@@ -85,8 +85,8 @@ class Looking:
         self._scale = (master[0] / small[0], master[1] / small[1])
         self._tiny = (master[0] / self._flow.size[0], master[1] / self._flow.size[1])
         self._longest = round(CARRIED_S * rate)
-        self._looker = Looker()
         self._pool = ThreadPoolExecutor(DETECTOR_THREADS, thread_name_prefix="look")
+        self._looker = self._pool.submit(Looker)  # beside the first pictures' decode
         self._room = threading.Semaphore(WAITING_LOOKS)
         self._steps: queue.Queue[_Step | None] = queue.Queue()
         self._looks: list[tuple[int, list[_Carried]]] = []
@@ -99,26 +99,29 @@ class Looking:
         self._follower = threading.Thread(target=self._run, name="follow", daemon=True)
         self._follower.start()
 
-    def tiny(self, luma: Plane) -> Plane:
-        """``luma`` at the size flow is found on."""
-        return self._flow.shrink(luma)
+    def shrink(self, luma: Plane) -> tuple[Plane, Plane]:
+        """``luma`` of the looked-at size, halved, and at the size flow is found on."""
+        half = np.asarray(cv2.resize(luma, (luma.shape[1] // 2, luma.shape[0] // 2),
+                                     interpolation=cv2.INTER_AREA), np.uint8)
+        return half, self._flow.shrink(half)
 
     def step(
-        self, number: int, tiny: Plane, luma: Plane, picture: Picture | None,
+        self, number: int, tiny: Plane, half: Plane, picture: Picture | None,
         words_too: bool = False,
     ) -> None:
-        """The next frame; ``picture`` when the detectors are to look at it.
+        """The next frame, as :meth:`shrink` makes it; ``picture`` if detectors are to look at it.
 
-        ``luma`` is the looked-at size's: mouths are seen in it.
+        Mouths are seen in ``half``.
         """
         found = None
         if picture is not None:
             self._room.acquire()
-            found = self._pool.submit(self._looker.find, picture, words_too)
+            found = self._pool.submit(self._look, picture, words_too)
             found.add_done_callback(lambda _: self._room.release())
-        half = np.asarray(cv2.resize(luma, (luma.shape[1] // 2, luma.shape[0] // 2),
-                                     interpolation=cv2.INTER_AREA), np.uint8)
         self._steps.put(_Step(number, tiny, half, found, words_too))
+
+    def _look(self, picture: Picture, words_too: bool) -> list[Detection]:
+        return self._looker.result().find(picture, words_too)
 
     def all(self) -> list[Look]:
         """Every look in order. Raises what a detector raised."""

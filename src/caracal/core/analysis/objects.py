@@ -10,6 +10,7 @@ from caracal.core.analysis.detections import (
     Picture,
     fit_inside,
     keep_best,
+    network_input,
     open_model,
 )
 
@@ -44,9 +45,8 @@ class ObjectDetector:
     def find(self, picture: Picture) -> list[Detection]:
         """People and things in ``picture`` (h, w, 3) uint8 RGB; boxes in its pixels."""
         canvas, scale = fit_inside(picture, INPUT_WIDTH, INPUT_HEIGHT)
-        image = (canvas[:, :, ::-1].astype(np.float32) - MEAN) / SPREAD
         names = [f"{part}_{stride}" for stride in STRIDES for part in ("scores", "distances")]
-        outputs = self._session.run(names, {"image": image.transpose(2, 0, 1)[None]})
+        outputs = self._session.run(names, {"image": network_input(canvas, MEAN, SPREAD)})
         parts = [
             self._decode(stride, outputs[2 * i][0], outputs[2 * i + 1][0])
             for i, stride in enumerate(STRIDES)

@@ -42,14 +42,16 @@ def frames(
     following = wanted.start
     held: av.VideoFrame | None = None
     reached = wanted.start
+    rate, aspect = master.rate, float(Fraction(master.pixel_aspect))
+    start = Fraction(master.start_s).limit_denominator(10**6)
     with reading(master.file), av.open(master.path) as container:
         for frame in _decoded(container, master, wanted.start):
             if cancel is not None:
                 cancel.check()
-            number = _number(frame, master)
+            number = round((_time(frame) - start) * rate)
             reached = max(reached, number)
             while held is not None and following < min(number, wanted.end_exclusive):
-                yield following, _conformed(held, master)
+                yield following, _conformed(held, master, aspect)
                 following += 1
             if following >= wanted.end_exclusive:
                 return
@@ -61,13 +63,12 @@ def frames(
                 "cut off.", master.file, "Copy or export it again.",
             )
         while following < wanted.end_exclusive:
-            yield following, _conformed(held, master)
+            yield following, _conformed(held, master, aspect)
             following += 1
 
 
-def _number(frame: av.VideoFrame, master: Master) -> int:
-    time = Fraction(frame.pts or 0) * (frame.time_base or Fraction(1))
-    return round((time - Fraction(master.start_s).limit_denominator(10**6)) * master.rate)
+def _time(frame: av.VideoFrame) -> Fraction:
+    return (frame.pts or 0) * (frame.time_base or Fraction(1))
 
 
 def _decoded(
@@ -126,10 +127,10 @@ def _pulled(graph: av.filter.Graph) -> Iterator[av.VideoFrame]:
             return
 
 
-def _conformed(frame: av.VideoFrame, master: Master) -> Planes:
-    """Planes of ``frame`` as limited-range BT.709 4:2:0, upright."""
+def _conformed(frame: av.VideoFrame, master: Master, aspect: float) -> Planes:
+    """Planes of ``frame``: limited-range BT.709 4:2:0, upright, pixels ``aspect`` wide."""
     if master.colour.transfer in HDR_TRANSFERS:  # tone-mapped already
-        planes = planes_of(frame, float(Fraction(master.pixel_aspect)))
+        planes = planes_of(frame, aspect)
         return turned(planes, -master.rotation_degrees)
     matrix = master.colour.matrix
     if matrix == MATRIX_UNKNOWN:
@@ -143,5 +144,5 @@ def _conformed(frame: av.VideoFrame, master: Master) -> Planes:
             src_color_range=ColorRange.JPEG if master.colour.full_range else ColorRange.MPEG,
             dst_color_range=ColorRange.MPEG,
         )
-    planes = planes_of(frame, float(Fraction(master.pixel_aspect)))
+    planes = planes_of(frame, aspect)
     return turned(planes, -master.rotation_degrees)
