@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
@@ -24,10 +24,17 @@ from caracal.ui.sheets.window import SheetWindow
 
 # Words (3) and Watch (4) take their keys when they exist.
 VIEWS = (("1", "Board"), ("2", "Aim"), ("5", "Batch"))
+HINTS = {
+    "Board": "Hover a row to scrub it, double-click a cell to aim",
+    "Aim": "Click somebody to make them lead, drag the lit window, turn the wheel to zoom it",
+    "Batch": "Click a line to see its proof",
+}  # what one can do in a view with the mouse, where no button says so
 
 
 class FilmView(QWidget):
     """Everything that belongs to one open film."""
+
+    shown = Signal(str)  # the name of the view
 
     def __init__(self, session: Session, folder: Path) -> None:
         super().__init__()
@@ -79,6 +86,7 @@ class FilmView(QWidget):
         """Show the view called ``name``."""
         self.stack.setCurrentIndex([one for _, one in VIEWS].index(name))
         self.buttons[name].setChecked(True)
+        self.shown.emit(name)
 
     def open_sheets(self, name: str | None = None) -> SheetWindow:
         """The spec sheet window, on the chosen version's sheet if none is named."""

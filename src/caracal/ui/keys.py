@@ -143,6 +143,7 @@ class _Keys:
             Entry("Play backwards", "J", "Again: twice as fast", lambda: self._play(-1)),
             Entry("Stop", "K", "Stop playing", lambda: self._session().play(0)),
             Entry("Play forwards", "L", "Again: twice as fast", lambda: self._play(1)),
+            Entry("Sound on or off", "M", "What is heard while the film plays", self._sound),
             None,
         ]
         for key, step in STEPS.items():
@@ -153,6 +154,12 @@ class _Keys:
                 Entry("Shot before", "Up", "Back one shot", lambda: self._step_shot(-1)),
                 Entry("Next shot", "Down", "To the next shot", lambda: self._step_shot(1)),
                 Entry("Next flag", "F", "To the next shot with a flag", self._next_flag)]
+
+    def _sound(self) -> None:
+        session, settings = self._session(), self._window.settings
+        session.playing.be_loud(not session.playing.loud)
+        settings.setValue("sound", session.playing.loud)
+        session.said.emit("Sound on." if session.playing.loud else "Sound off.")
 
     def _motion(self) -> None:
         dialog = MotionDialog(self._session(), self._window)

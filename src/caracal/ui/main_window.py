@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QFileDialog, QMainWindow, QStackedWidget
+from PySide6.QtWidgets import QFileDialog, QLabel, QMainWindow, QStackedWidget
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import CaracalError
@@ -16,7 +16,7 @@ from caracal.core.project.storage import SUFFIX, Document, find_film, read_docum
 from caracal.core.resources import DEMO_FILM
 from caracal.ui import menus
 from caracal.ui.analysing import Analysing, reopened
-from caracal.ui.film_view import FilmView
+from caracal.ui.film_view import HINTS, FilmView
 from caracal.ui.keys import film_menus
 from caracal.ui.menus import Entry
 from caracal.ui.session import Session
@@ -54,6 +54,9 @@ class MainWindow(QMainWindow):
         geometry = self.settings.value("geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
+        self.hint = QLabel()
+        self.hint.setObjectName("hint")
+        self.statusBar().addPermanentWidget(self.hint)
         self.statusBar().showMessage(WELCOME)
 
     def _film_menu(self) -> list[Entry | None]:
@@ -142,6 +145,7 @@ class MainWindow(QMainWindow):
         try:
             session = Session(analysis, solved, opened[1].project if opened else None)
             session.show_zones(kept_look(self.settings))
+            session.playing.loud = bool(self.settings.value("sound", True, type=bool))
         except CaracalError as problem:
             self._refused(problem.sentence())
             return
@@ -150,6 +154,7 @@ class MainWindow(QMainWindow):
         self.film = FilmView(session, folder)
         session.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
         session.said.connect(lambda _: self._name())
+        self.film.shown.connect(lambda name: self.hint.setText(HINTS[name]))
         self._pages.addWidget(self.film)
         self._pages.setCurrentWidget(self.film)
         view = str(self.settings.value("view", "Board"))
@@ -167,7 +172,7 @@ class MainWindow(QMainWindow):
             notices = (f"{analysis.master.file.name} is not where it was: everything but encoding "
                        "works. Put it beside the project and open the project again.")
         self.statusBar().showMessage(
-            f"{len(analysis.shots)} shots. Hover a row to scrub it, double-click to aim. {notices}")
+            f"{len(analysis.shots)} {'shot' if len(analysis.shots) == 1 else 'shots'}. {notices}")
 
     def _name(self) -> None:
         if self.film is None:
@@ -198,6 +203,7 @@ class MainWindow(QMainWindow):
         self._pages.removeWidget(film)
         film.deleteLater()
         self._enable(False)
+        self.hint.clear()
         self.statusBar().showMessage(WELCOME)
         self._name()
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis, Box
@@ -23,10 +23,10 @@ from caracal.core.project.shots import as_decided
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import all_sheets, sheet_called
 from caracal.ui.pictures import Pictures
+from caracal.ui.playing import Playing
 from caracal.ui.solving import Answer, Key, Question, Solving
 from caracal.ui.zones import ZonesLook
 
-AHEAD = 10  # pictures fetched before they are played
 SOON_MS = 15  # answers that come together are shown together
 
 
@@ -54,7 +54,6 @@ class Session(QObject):
     shown_changed = Signal()
     frame_changed = Signal(int)
     version_changed = Signal()
-    playing_changed = Signal(bool)
     said = Signal(str)
     zones_changed = Signal()
 
@@ -71,7 +70,6 @@ class Session(QObject):
         self.saved = self.project
         self.frame = 0
         self.letter = "A"
-        self.speed = 0
         self.zones = ZonesLook()
         # What is given was solved with the usual limits: a project with its own has none yet.
         given = solved if self.project.motion == Motion() else {}
@@ -93,9 +91,7 @@ class Session(QObject):
         store = AnalysisStore(analysis.content_key)
         telling = tuple(shot.telling_frame for shot in analysis.shots)
         self.pictures = Pictures(store.proxy, analysis.master.frame_rate, telling)
-        self._clock, self._since = QTimer(self), QElapsedTimer()
-        self._began = self._played = 0
-        self._clock.timeout.connect(self._tick)
+        self.playing = Playing(self)
 
     @property
     def project(self) -> Project:
@@ -112,6 +108,11 @@ class Session(QObject):
     @property
     def film(self) -> Path:
         return self.analysis.master.file
+
+    @property
+    def speed(self) -> int:
+        """How many times the film's rate it plays at; 0: it stands."""
+        return self.playing.speed
 
     @property
     def unsaved(self) -> bool:
@@ -275,33 +276,10 @@ class Session(QObject):
 
     def play(self, speed: int) -> None:
         """Play at ``speed`` times the film's rate, backwards if negative; 0 stops."""
-        self.speed = speed
-        if speed:
-            self._play_from()
-            self._clock.start(round(500 / self.rate))
-        else:
-            self._clock.stop()
-        self.playing_changed.emit(bool(speed))
-
-    def _tick(self) -> None:
-        """To where the film is by now: a slow machine drops frames and never drags."""
-        if self.frame != self._played:  # somebody went elsewhere meanwhile
-            self._play_from()
-        following = self._began + self.speed * int(self._since.elapsed() / 1000 * self.rate)
-        if not 0 <= following < self.analysis.master.frames:
-            self.play(0)
-            return
-        self._played = following
-        self.go(following)
-        self.pictures.prepare(following + self.speed * i for i in range(1, AHEAD + 1))
-
-    def _play_from(self) -> None:
-        """Count the time from the frame that shows."""
-        self._began = self._played = self.frame
-        self._since.start()
+        self.playing.play(speed)
 
     def close(self) -> None:
-        self._clock.stop()
+        self.playing.close()
         self._soon.stop()
         self.solving.close()
         self.pictures.close()

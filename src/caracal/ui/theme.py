@@ -73,6 +73,8 @@ QMenuBar, QMenu {{ background: {PANEL}; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {RAISED}; }}
 QMenu::item:disabled {{ color: #6d675d; }}
 QStatusBar {{ background: {PANEL}; color: {QUIET}; }}
+QStatusBar::item {{ border: none; }}
+QLabel#hint {{ color: {QUIET}; padding-right: 8px; }}
 QToolTip {{ background: {RAISED}; color: {WORDS}; border: 1px solid {EDGE}; padding: 4px; }}
 QTableView {{ background: {PANEL}; gridline-color: {EDGE}; border: none;
   selection-background-color: #4a3620; selection-color: {WORDS}; outline: 0; }}

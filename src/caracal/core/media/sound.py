@@ -24,6 +24,7 @@ class SoundReader:
 
     Sample 0 is heard with the first picture. Where the master has no sound, before it begins and
     after it ends there is silence, so that any amount can be taken. Use as a context manager.
+    Raises InputError when the file cannot be read.
     """
 
     def __init__(
@@ -31,7 +32,8 @@ class SoundReader:
     ) -> None:
         self._master, self._rate, self._channels = master, rate_hz, channels
         self._first = first_sample
-        self._container = av.open(master.path) if master.sound else None
+        with reading(master.file):
+            self._container = av.open(master.path) if master.sound else None
         self._chunks = self._decode() if self._container else iter(())
         self._held: Samples = np.zeros((0, channels), np.float32)
         self._ended = False

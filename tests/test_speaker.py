@@ -1,0 +1,177 @@
+"""The sound beside playing pictures: the right samples, at the right time, and quickly silent."""
+
+import time
+
+import miniaudio
+import numpy as np
+import pytest
+
+from caracal.core.media import speaker as module
+from caracal.core.media.look import look
+from caracal.core.media.sound import SoundReader
+from caracal.core.media.speaker import APART_S, BUFFER_S, PERIODS, RATE_HZ, Speaker, sound_systems
+from caracal.core.resources import DEMO_FILM
+
+NULL = [miniaudio.Backend.NULL]  # takes samples in real time, and nobody hears them
+BLOCK = 1440
+
+
+class Hand:
+    """A clock moved by hand."""
+
+    def __init__(self, at_s):
+        self.at_s = at_s
+
+    def __call__(self):
+        return self.at_s
+
+
+@pytest.fixture
+def speaker():
+    made = Speaker(look(DEMO_FILM), NULL)
+    yield made
+    made.close()
+
+
+def _until(true, seconds=10.0):
+    end = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < end, "waited too long"
+        time.sleep(0.005)
+
+
+def _until_shown(true):
+    """As :func:`_until`, while the window works."""
+    from PySide6.QtCore import QEventLoop, QTimer
+
+    loop, timer, end = QEventLoop(), QTimer(), time.monotonic() + 10
+    timer.timeout.connect(lambda: loop.quit() if true() or time.monotonic() > end else None)
+    timer.start(10)
+    loop.exec()
+    assert true()
+
+
+def _master(start_s, samples):
+    with SoundReader(look(DEMO_FILM), RATE_HZ, 2, round(start_s * RATE_HZ)) as sound:
+        return sound.take(samples)
+
+
+def _fed(speaker, clock):
+    """Play by ``clock`` with no sound system, so that the test takes the samples itself."""
+    speaker._open = lambda: True
+    speaker.play(clock)
+    _until(lambda: len(speaker._ready) >= module.AHEAD)
+    speaker._taken = PERIODS
+
+
+def test_what_is_heard_is_the_masters_sound_at_the_pictures_time(speaker):
+    clock = Hand(7.5)
+    _fed(speaker, clock)
+    blocks = []
+    for _ in range(20):
+        _until(lambda: len(speaker._ready) >= 4 * BLOCK)
+        blocks.append(speaker.take(BLOCK))
+        clock.at_s += BLOCK / RATE_HZ
+    given = np.concatenate(blocks)
+    # What is taken now is heard when the buffer before it has been played.
+    assert np.array_equal(given, _master(7.5 + BUFFER_S, len(given)))
+    assert np.abs(given).max() > 0.01
+
+
+def test_sound_that_falls_behind_catches_up_and_one_late_call_changes_nothing(speaker):
+    clock = Hand(7.0)
+    _fed(speaker, clock)
+    speaker.take(BLOCK)
+    clock.at_s += BLOCK / RATE_HZ + 0.1  # one call comes late, the next is in time again
+    speaker.take(BLOCK)
+    clock.at_s += BLOCK / RATE_HZ - 0.1
+    at = speaker._at_s
+    speaker.take(BLOCK)
+    assert speaker._at_s == pytest.approx(at + BLOCK / RATE_HZ)
+    clock.at_s += 0.3  # for good
+    for _ in range(12):
+        clock.at_s += BLOCK / RATE_HZ
+        _until(lambda: len(speaker._ready) >= module.AHEAD - BLOCK)
+        speaker.take(BLOCK)
+    off = speaker._at_s - clock.at_s - BUFFER_S - BLOCK / RATE_HZ
+    assert abs(off) < APART_S
+
+
+def test_sound_that_is_early_waits_in_silence(speaker):
+    clock = Hand(7.5)
+    _fed(speaker, clock)
+    clock.at_s -= BUFFER_S + 0.02  # two thirds of a block too early
+    given = speaker.take(BLOCK)
+    wait = round((0.02 + BUFFER_S - BUFFER_S) * RATE_HZ)
+    assert not given[:wait].any()
+    assert np.array_equal(given[wait:], _master(7.5, BLOCK - wait))
+
+
+def test_a_real_sound_system_takes_it_in_real_time_and_stops(speaker):
+    began = time.monotonic()
+    speaker.play(lambda: 7.0 + time.monotonic() - began)
+    _until(lambda: speaker.heard > RATE_HZ // 2)
+    took = time.monotonic() - began
+    assert speaker.heard / RATE_HZ < took + 0.3
+    speaker.stop()
+    _until(lambda: not speaker._device.running)
+    before = speaker.heard
+    time.sleep(0.15)
+    assert speaker.heard == before and not speaker.playing
+
+
+def test_going_elsewhere_while_it_plays(speaker):
+    for start in (7.0, 20.0, 3.0, 41.0):  # quicker than a film opens
+        speaker.play(Hand(start))
+    _until(lambda: len(speaker._ready) >= module.AHEAD)
+    assert 41.0 <= speaker._at_s < 41.5
+
+
+def test_without_a_loudspeaker_it_says_so(monkeypatch, tmp_path):
+    said = []
+    made = Speaker(look(DEMO_FILM), [miniaudio.Backend.SNDIO], lambda: said.append(True))
+    made.play(Hand(0.0))
+    _until(lambda: said)
+    made.close()
+    assert made.heard == 0
+    monkeypatch.setattr(module, "SOUND_CARDS", tmp_path / "none")
+    assert miniaudio.Backend.ALSA not in sound_systems()
+    monkeypatch.setattr(module, "SOUND_CARDS", tmp_path)
+    assert miniaudio.Backend.ALSA in sound_systems()
+
+
+def test_a_film_that_is_gone_plays_in_silence(tmp_path):
+    import shutil
+
+    film = tmp_path / "film.mp4"
+    shutil.copy(DEMO_FILM, film)
+    made = Speaker(look(film), NULL)
+    film.unlink()
+    made.play(Hand(7.0))
+    _until(lambda: made._device is not None and made._device.running)
+    made.close()
+    assert made.heard == 0
+
+
+def test_the_window_plays_with_sound_forwards_at_its_rate_only(window, qtbot):
+    from PySide6.QtCore import Qt
+    from PySide6.QtTest import QTest
+
+    playing = window.film.session.playing
+    playing.speaker._systems = NULL
+    window.film.session.go(175)
+    QTest.keyClick(window, Qt.Key.Key_Space)
+    _until_shown(lambda: playing.speaker.heard > 4800)
+    QTest.keyClick(window, Qt.Key.Key_L)  # twice as fast
+    assert playing.speed == 2 and not playing.speaker.playing
+    QTest.keyClick(window, Qt.Key.Key_J)
+    assert playing.speed == -1 and not playing.speaker.playing
+    QTest.keyClick(window, Qt.Key.Key_L)
+    assert playing.speaker.playing
+    QTest.keyClick(window, Qt.Key.Key_M)
+    assert playing.speed == 1 and not playing.speaker.playing
+    assert window.settings.value("sound", type=bool) is False
+    QTest.keyClick(window, Qt.Key.Key_M)
+    assert playing.speaker.playing
+    QTest.keyClick(window, Qt.Key.Key_K)
+    assert not playing.speaker.playing and playing.speed == 0
