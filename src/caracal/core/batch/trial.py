@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 import msgspec
@@ -79,7 +80,9 @@ def main() -> int:
                                       thorough=order.thorough))
     except CaracalError as problem:
         answer = TrialAnswer(problem=problem_of(problem))
-    sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
+    with suppress(BrokenPipeError):  # who asked is gone
+        sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
+        sys.stdout.buffer.flush()
     return 0
 
 
