@@ -7,6 +7,7 @@ import sys
 import pytest
 from PySide6.QtCore import QPoint, QSettings, Qt
 
+from caracal.ui.layer import Layer
 from caracal.ui.main_window import DEMO_FILM, MainWindow
 from conftest import settled, solved
 
@@ -107,6 +108,7 @@ from pathlib import Path
 from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 from caracal.ui import theme
+from caracal.ui.layer import Layer
 from caracal.ui.main_window import DEMO_FILM, MainWindow
 app = QApplication([]); theme.dress(app)
 w = MainWindow(QSettings(sys.argv[1], QSettings.Format.IniFormat)); w.show(); w.open_film(DEMO_FILM)
@@ -150,6 +152,23 @@ def test_double_click_on_the_board_opens_aim(window, qtbot):
     place = film.board.grid.cell_rect(1, 2).center().toPoint()
     qtbot.mouseDClick(film.board.grid.viewport(), Qt.MouseButton.LeftButton, pos=place)
     assert film.view == "Aim"
+
+
+def test_pictures_put_into_the_film_line_one_by_one_look_as_if_painted_at_once(window, qtbot):
+    line, pictures = window.film.line, window.film.session.pictures
+    frames = [shot.telling_frame for shot in window.film.session.analysis.shots]
+    qtbot.waitUntil(lambda: all(pictures.small(at) is not None for at in frames), timeout=20_000)
+    line._ground = Layer(line)
+    at_once = line.grab().toImage()
+    small, pictures.small = pictures.small, lambda frame: None
+    line._ground, line._thumbs = Layer(line), {}
+    empty = line.grab().toImage()
+    assert empty != at_once and len(line._missing) == len(frames)
+    pictures.small = small
+    for frame in reversed(frames):
+        pictures.arrived.emit(frame)
+    qtbot.waitUntil(lambda: not line._missing and not line._came, timeout=20_000)
+    assert line.grab().toImage() == at_once
 
 
 def test_the_ends_of_the_range_are_dragged_on_the_film_line(window, qtbot):

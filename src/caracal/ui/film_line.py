@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import msgspec
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
@@ -24,7 +26,8 @@ from caracal.ui.session import Session
 
 STRIP = QRectF(0, 8, 0, 52)
 WAVE_TOP, WAVE_HIGH = 62, 26
-SOON_MS = 400  # pictures that arrive meanwhile are put in together
+SOON_MS = 60  # pictures that arrive meanwhile are put in together
+AT_ONCE_S = 0.004  # so long at a time
 REACH = 6.0  # pixels from an end of the range that take hold of it
 LEAST_SPAN = 50  # frames visible when zoomed in fully
 
@@ -36,18 +39,19 @@ class FilmLine(QWidget):
         super().__init__()
         self._session = session
         self._held = ""  # the end of the range that is dragged
-        self._missing: set[int] = set()  # frames whose small pictures are still to come
+        self._missing: dict[int, int] = {}  # shots by the frames whose pictures are to come
+        self._came: list[int] = []  # such frames whose pictures are there by now
         self._from, self._span = 0.0, float(session.analysis.master.frames)
         self.setFixedHeight(96)
         self.setMouseTracking(True)
         self.setToolTip("Click to go, drag to scrub, wheel to zoom in time. I and O set the range; "
                         "its ends can be dragged.")
-        self._ground, self._sound, self._edition = Layer(self), Layer(self), 0
+        self._ground, self._sound = Layer(self), Layer(self)
         self._thumbs: dict[tuple[int, float], QPixmap] = {}
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
-        self._soon.timeout.connect(self._renew)
+        self._soon.timeout.connect(self._fill_in)
         session.frame_changed.connect(lambda _: self.update())
         session.shown_changed.connect(self.update)
         session.pictures.arrived.connect(self._arrived)
@@ -110,11 +114,24 @@ class FilmLine(QWidget):
 
     def _arrived(self, frame: int) -> None:
         """Pictures that come together are put in together."""
-        if frame in self._missing and not self._soon.isActive():
-            self._soon.start()
+        if frame in self._missing:
+            self._came.append(frame)
+            if not self._soon.isActive():
+                self._soon.start()
 
-    def _renew(self) -> None:
-        self._edition += 1
+    def _fill_in(self) -> None:
+        enough = time.perf_counter() + AT_ONCE_S
+
+        def draw(p: QPainter) -> None:
+            while self._came and time.perf_counter() < enough:
+                number = self._missing.pop(self._came.pop(), None)
+                if number is not None:
+                    self._shot(p, number)
+                    self._mark(p, number + 1)  # it reaches into this shot
+
+        self._ground.add(draw)
+        if self._came:
+            self._soon.start()
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -122,7 +139,7 @@ class FilmLine(QWidget):
         p.fillRect(self.rect(), QColor(theme.PANEL))
         key = (self._from, self._span, id(self._session.analysis))
         self._sound.paint(p, key, self._wave)
-        self._ground.paint(p, (key, self._edition), self._shots)
+        self._ground.paint(p, key, self._shots)
         shot = self._session.analysis.shots[self._session.shot]
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -137,20 +154,19 @@ class FilmLine(QWidget):
         return QRectF(left + 1, STRIP.top(), max(1.0, right - left - 2), STRIP.height())
 
     def _shots(self, p: QPainter) -> None:
-        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         self._missing.clear()
+        self._came.clear()
         for number in range(len(self._session.analysis.shots)):
             self._shot(p, number)
 
     def _shot(self, p: QPainter, number: int) -> None:
         shot = self._session.analysis.shots[number]
-        box = self._box(shot.start, shot.end)
-        left = box.left() - 1
-        if box.right() < 0 or left > self.width():
+        box = QRectF(self._box(shot.start, shot.end).toRect())  # whole pixels: nothing resampled
+        if box.right() < 0 or box.left() > self.width():
             return
         image = self._thumb(shot.telling_frame)
         if image is None:
-            self._missing.add(shot.telling_frame)
+            self._missing[shot.telling_frame] = number
             p.fillRect(box, QColor(theme.RAISED))
         else:
             scale = image.devicePixelRatio()
@@ -161,7 +177,13 @@ class FilmLine(QWidget):
                 source = QRectF((whole - shown) / 2 * scale, 0, shown * scale, image.height())
                 p.drawPixmap(QRectF(at, box.top(), shown, box.height()), image, source)
                 at += shown
-        if shot.transition_in is Transition.DISSOLVE:
+        self._mark(p, number)
+
+    def _mark(self, p: QPainter, number: int) -> None:
+        """A dissolve's triangle at the beginning of a shot."""
+        shots = self._session.analysis.shots
+        if number < len(shots) and shots[number].transition_in is Transition.DISSOLVE:
+            left = self._box(shots[number].start, shots[number].end).left() - 1
             mark = QPolygonF([QPointF(left - 5, 6), QPointF(left + 5, 6), QPointF(left, 14)])
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(QColor(theme.WORDS))

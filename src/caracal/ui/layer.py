@@ -30,3 +30,10 @@ class Layer:
             draw(inside)
             inside.end()
         p.drawPixmap(0, 0, self._picture)
+
+    def add(self, draw: Callable[[QPainter], None]) -> None:
+        """Let ``draw`` paint over what the layer shows."""
+        if not self._picture.isNull():
+            inside = QPainter(self._picture)
+            draw(inside)
+            inside.end()
