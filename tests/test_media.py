@@ -4,6 +4,8 @@ import subprocess
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from bad_files import BAD_FILES
 from caracal.core.analysis.bars import BarFinder
@@ -148,3 +150,62 @@ def test_bad_files_get_one_clear_sentence(tmp_path, make):
     sentence = told.value.sentence()
     assert path.name in sentence and sentence.endswith(".") and "\n" not in sentence
     assert told.value.remedy
+
+
+@pytest.mark.parametrize("suffix", ["mp4", "mov", "mkv", "ts", "avi", "mxf"])
+def test_there_are_as_many_frames_as_ffprobe_counts(tmp_path, suffix):
+    """Also where the file does not say, and its sound is longer than its picture."""
+    path = tmp_path / f"film.{suffix}"
+    sound = ("-ar", "48000", "-c:a", "pcm_s16le") if suffix in ("avi", "mxf") else ("-c:a", "aac")
+    ffmpeg("-f", "lavfi", "-i", "testsrc2=s=320x180:r=25:d=3.2", "-f", "lavfi", "-i",
+           "sine=d=3.5", "-c:v", "mpeg2video", *sound, path)
+    counted = subprocess.run(
+        ["ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries",
+         "stream=nb_read_frames", "-of", "csv=p=0", path],
+        capture_output=True, text=True, check=True)
+    master = look(path)
+    assert master.frames == int(counted.stdout.split()[0].strip(",")) == 80
+    assert [number for number, _ in frames(master)] == list(range(80))
+
+
+def test_titles_of_another_encoding_are_no_reason_to_refuse_a_film(tmp_path):
+    """ISO 8859-1, as older programs write it: not UTF-8, which Matroska asks for (RFC 9559)."""
+    plain = tmp_path / "plain.mkv"
+    ffmpeg("-i", write_film(tmp_path / "f.mp4", frames=30), "-c", "copy", "-metadata",
+           "title=Soiree d'ete", plain)
+    path = tmp_path / "latin.mkv"
+    path.write_bytes(plain.read_bytes().replace(b"Soiree d'ete", "Soirée d'été".encode("latin-1")))
+    master = look(path)
+    assert master.frames == 30 and sum(1 for _ in frames(master)) == 30
+
+
+@pytest.fixture(scope="module")
+def sound_film(tmp_path_factory):
+    """A short film with sound, and a place for damaged copies."""
+    folder = tmp_path_factory.mktemp("damage")
+    path = folder / "whole.mkv"
+    ffmpeg("-f", "lavfi", "-i", "testsrc2=s=128x72:r=25:d=1.2", "-f", "lavfi", "-i",
+           "sine=d=1.2", "-c:v", "libx264", "-preset", "ultrafast", "-c:a", "aac", path)
+    return path
+
+
+@settings(max_examples=40, deadline=None)
+@given(data=st.data())
+def test_whatever_is_damaged_in_a_film_is_told_as_ours(sound_film, data):
+    """Bytes changed, lost or cut off anywhere: a picture, or a sentence that names the file."""
+    whole = bytearray(sound_film.read_bytes())
+    for at, value in data.draw(st.lists(st.tuples(
+            st.integers(0, len(whole) - 1), st.integers(0, 255)), max_size=30)):
+        whole[at] = value
+    start = data.draw(st.integers(0, len(whole)))
+    del whole[start : start + data.draw(st.sampled_from((0, 0, 1, 500, len(whole))))]
+    path = sound_film.with_name("damaged.mkv")
+    path.write_bytes(whole)
+    try:
+        master = look(path)
+        for _, planes in frames(master):
+            assert planes.y.shape == (master.stored_height, master.stored_width)
+        with SoundReader(master, 8000, 1) as sound:
+            sound.take(8000)
+    except InputError as problem:
+        assert path.name in problem.sentence()

@@ -16,7 +16,6 @@ from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
-import av
 import msgspec
 
 from caracal.core.batch.encoder import named
@@ -26,7 +25,7 @@ from caracal.core.errors import CaracalError, InputError, Problem, problem_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.gate import reading
+from caracal.core.media.gate import opened, reading
 from caracal.core.specs.settings import encoder_settings
 from caracal.core.time import samples_at
 
@@ -166,7 +165,7 @@ def joined(plan: FilePlan, pieces: list[bytes], starts: list[int]) -> None:
         for number, (data, start) in enumerate(zip(pieces, starts, strict=True)):
             path = Path(folder) / f"{number}.{plan.sheet.file.container}"
             path.write_bytes(data)
-            with reading(path), av.open(str(path)) as container:
+            with reading(path), opened(path) as container:
                 stream = container.streams.video[0]
                 if writer is None:
                     writer = MovieWriter(plan.part_file, encoder_settings(

@@ -12,7 +12,7 @@ from av.container import InputContainer
 from av.video.reformatter import ColorRange, Colorspace
 
 from caracal.core.errors import InputError
-from caracal.core.media.gate import reading
+from caracal.core.media.gate import opened, reading
 from caracal.core.media.look import (
     CUT_OFF_S,
     HDR_TRANSFERS,
@@ -44,7 +44,7 @@ def frames(
     reached = wanted.start
     rate, aspect = master.rate, float(Fraction(master.pixel_aspect))
     start = Fraction(master.start_s).limit_denominator(10**6)
-    with reading(master.file), av.open(master.path) as container:
+    with reading(master.file), opened(master.file) as container:
         for frame in _decoded(container, master, wanted.start):
             if cancel is not None:
                 cancel.check()

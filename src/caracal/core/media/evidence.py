@@ -5,13 +5,12 @@ from __future__ import annotations
 from fractions import Fraction
 from pathlib import Path
 
-import av
 import msgspec
 import numpy as np
 from av.container import InputContainer
 
 from caracal.core.errors import InputError
-from caracal.core.media.gate import reading
+from caracal.core.media.gate import opened, reading
 from caracal.core.media.look import Colour, Master, SoundStream, look
 from caracal.core.media.loudness import Loudness, Meter
 from caracal.core.media.sound import SoundReader
@@ -61,7 +60,7 @@ class Evidence(msgspec.Struct, frozen=True):
 def gather(path: Path) -> Evidence:
     """Read every packet of ``path``. Raises InputError when it is not a readable movie."""
     master = look(path)
-    with reading(path), av.open(str(path)) as container:
+    with reading(path), opened(path) as container:
         video, audio = _packets(container)
     if not video:
         raise InputError("This file has no pictures.", path, "Encode it again.")
@@ -108,7 +107,7 @@ def picture_sizes(path: Path) -> list[int]:
 
     Raises InputError when ``path`` is not a readable movie.
     """
-    with reading(path), av.open(str(path)) as container:
+    with reading(path), opened(path) as container:
         video, _ = _packets(container)
     return [one.size for one in sorted(video, key=lambda one: one.time)]
 

@@ -11,6 +11,7 @@ import av
 import av.error
 import av.logging
 import cv2
+from av.container import InputContainer
 
 from caracal.core.errors import CaracalError, InputError, PlaceError
 
@@ -39,6 +40,15 @@ def reading(path: Path) -> Iterator[None]:
             f"This is not a movie Caracal can read ({_reason(problem)}).", path,
             "It may be cut off or of another kind; export it again, as MP4 or MOV for instance.",
         ) from problem
+
+
+def opened(path: Path) -> InputContainer:
+    """The movie file at ``path``. Names and titles in it may be of any encoding: none is refused.
+
+    Raises InputError.
+    """
+    with reading(path):
+        return av.open(str(path), metadata_errors="replace")
 
 
 @contextmanager

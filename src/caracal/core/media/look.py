@@ -12,7 +12,7 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from caracal.core.errors import InputError
-from caracal.core.media.gate import missing, reading
+from caracal.core.media.gate import missing, opened, reading
 from caracal.core.time import nearest_standard_rate, rate_text
 
 STEADY_PACKETS = 1500  # enough to notice a variable rate, quick to read
@@ -93,7 +93,7 @@ def look(path: Path) -> Master:
         raise missing(path)
     if path.stat().st_size == 0:
         raise InputError("This file is empty.", path, "Copy or export it again.")
-    with reading(path), av.open(str(path)) as container:
+    with reading(path), opened(path) as container:
         if not container.streams.video:
             raise InputError("This file has no picture.", path, "Choose a movie file.")
         return _describe(path, container)
@@ -108,8 +108,7 @@ def _describe(path: Path, container: InputContainer) -> Master:
     if len(times) < 2:
         raise InputError("This file has a single still picture.", path, "Choose a movie file.")
     rate, variable = _rate(stream, times)
-    _refuse_cut_off(path, container, stream)
-    duration = _duration_s(container, stream)
+    duration = _whole_duration_s(path, container, stream, rate)
     aspect = stream.sample_aspect_ratio or Fraction(1)
     aspect = aspect if aspect > 0 else Fraction(1)
     width, height = round(context.width * aspect), context.height
@@ -181,8 +180,13 @@ def _duration_s(container: InputContainer, stream: VideoStream) -> float:
     return (container.duration or 0) / av.time_base
 
 
-def _refuse_cut_off(path: Path, container: InputContainer, stream: VideoStream) -> None:
-    """Raise InputError when the pictures end well before the duration the file promises."""
+def _whole_duration_s(
+    path: Path, container: InputContainer, stream: VideoStream, rate: Fraction
+) -> float:
+    """How long the pictures last; what the file promises may be how long its sound does.
+
+    Raises InputError when they end well before that promise.
+    """
     promised = _duration_s(container, stream)
     base = stream.time_base or Fraction(1, 90000)
     start = float((stream.start_time or 0) * base)
@@ -191,7 +195,8 @@ def _refuse_cut_off(path: Path, container: InputContainer, stream: VideoStream) 
         container.seek(int(max(0.0, start + promised - 2.0) / base), stream=stream)
         for packet in container.demux(stream):
             if packet.pts is not None:
-                last = max(last, float((packet.pts + (packet.duration or 0)) * base) - start)
+                lasts = (packet.duration or 0) * base or 1 / rate
+                last = max(last, float(packet.pts * base + lasts) - start)
     except av.error.FFmpegError:
         last = 0.0
     if promised - last > CUT_OFF_S:
@@ -199,6 +204,7 @@ def _refuse_cut_off(path: Path, container: InputContainer, stream: VideoStream) 
             f"This file is cut off: it promises {promised:.1f} s and its picture cannot be read "
             "to the end.", path, "Copy or export it again.",
         )
+    return last or promised
 
 
 def _bit_depth(stream: VideoStream) -> int:

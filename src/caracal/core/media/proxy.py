@@ -11,7 +11,7 @@ from av.video.reformatter import ColorRange, Colorspace, Interpolation
 from numpy.typing import NDArray
 
 from caracal.core.media.encode import EncoderSettings, MovieWriter
-from caracal.core.media.gate import reading
+from caracal.core.media.gate import opened, reading
 from caracal.core.media.planes import Planes, planes_of, to_rgb
 
 QUALITY = "27"  # x264 CRF; a proxy is judged for framing, not for grain, and grain costs time
@@ -31,8 +31,7 @@ class ProxyReader:
 
     def __init__(self, path: Path, frame_rate: str) -> None:
         self._path, self._rate = path, Fraction(frame_rate)
-        with reading(path):
-            self._container = av.open(str(path))
+        self._container = opened(path)
         self._stream = self._container.streams.video[0]
         self._stream.codec_context.thread_count = 1
         self._decoded = self._container.decode(self._stream)

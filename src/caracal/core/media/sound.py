@@ -12,7 +12,7 @@ from av.stream import Discard
 from numpy.typing import NDArray
 
 from caracal.core.media.downmix import downmix
-from caracal.core.media.gate import reading
+from caracal.core.media.gate import opened, reading
 from caracal.core.media.look import Master
 
 Samples = NDArray[np.float32]
@@ -32,8 +32,7 @@ class SoundReader:
     ) -> None:
         self._master, self._rate, self._channels = master, rate_hz, channels
         self._first = first_sample
-        with reading(master.file):
-            self._container = av.open(master.path) if master.sound else None
+        self._container = opened(master.file) if master.sound else None
         self._chunks = self._decode() if self._container else iter(())
         self._held: Samples = np.zeros((0, channels), np.float32)
         self._ended = False
