@@ -54,6 +54,40 @@ def test_files_follow_the_published_schema(demo):
     assert set(data["project"]) <= set(known) and data["version"] == storage.VERSION
 
 
+def _first(data, *path):
+    for key in path[:-1]:
+        data = data[key]
+    return data, path[-1]
+
+
+@pytest.mark.parametrize(("path", "value"), [
+    (("version",), -3),
+    (("project", "versions"), []),
+    (("project", "versions", 1, "letter"), "A"),
+    (("project", "versions", 1, "letter"), "every"),
+    (("project", "span", "end_exclusive"), 1501),
+    (("project", "versions", 0, "ranges"), [{"start": 10, "end_exclusive": 9999}]),
+    (("project", "starts", 0, "frame"), 7),
+    (("project", "starts", 1, "frame"), 600),
+    (("project", "starts", 2, "frame"), 1500),
+    (("project", "drawn"), [{"subject": 9, "name": "cup", "first_frame": 1490,
+                             "boxes": [[1, 1, 9, 9]] * 20}]),
+    (("project", "motion", "glide_crossing_frames"), 0),
+    (("project", "motion", "least_rest_frames"), -1),
+])
+def test_what_contradicts_itself_is_told_before_anything_is_shown(demo, tmp_path, path, value):
+    """Each value could be by itself. Found by changing project files at random."""
+    file = tmp_path / "odd.caracal"
+    data = json.loads(msgspec.json.encode(document(demo, full_project())))
+    file.write_text(json.dumps(data))
+    read_document(file)
+    place, key = _first(data, *path)
+    place[key] = value
+    file.write_text(json.dumps(data))
+    with pytest.raises(InputError, match=r"damaged \(.+\)"):
+        read_document(file)
+
+
 def test_older_files_are_brought_up_to_date(demo, tmp_path, monkeypatch):
     """An upgrade written here stands for those of the future: version 0 named casts 'leads'."""
     data = json.loads(msgspec.json.encode(document(demo, full_project())))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Annotated
 
 import msgspec
 
@@ -18,6 +19,11 @@ class Manner(StrEnum):
     BY_HAND = "by hand"
 
 
+Length = Annotated[float, msgspec.Meta(gt=0)]
+Share = Annotated[float, msgspec.Meta(ge=0)]
+Frames = Annotated[int, msgspec.Meta(ge=1)]
+
+
 class Motion(msgspec.Struct, frozen=True):
     """Limits and tolerances of all manners; a project may carry its own.
 
@@ -26,19 +32,19 @@ class Motion(msgspec.Struct, frozen=True):
     Shares are of the window's length along the axis.
     """
 
-    glide_crossing_frames: float = 168
-    glide_ease_frames: float = 14  # to reach full speed
-    chase_crossing_frames: float = 18
-    chase_ease_frames: float = 7
-    least_rest_frames: int = 18  # between two moves: a shorter stop looks like a mistake
-    still_tolerance: float = 0.03  # jitter of found boxes that a still window forgives
-    still_want: float = 0.06  # how far swinging arms may leave a still window
-    missed: float = 0.01  # a demand missed by less is kept
-    glide_misses: float = 0.02  # share of frames a glide may miss before it must become a chase
-    closest: float = 1.5  # zoom that the window may reach by itself
-    enlarged_past: float = 2.0  # canvas pixels a master pixel: 1.78 is usual, more looks soft
-    least_lead: float = 0.4  # of the window's height: a smaller lead is worth coming closer
-    stride_frames: int = 6  # either side: arms and legs swing out and in again within a stride
+    glide_crossing_frames: Length = 168
+    glide_ease_frames: Length = 14  # to reach full speed
+    chase_crossing_frames: Length = 18
+    chase_ease_frames: Length = 7
+    least_rest_frames: Frames = 18  # between two moves: a shorter stop looks like a mistake
+    still_tolerance: Share = 0.03  # jitter of found boxes that a still window forgives
+    still_want: Share = 0.06  # how far swinging arms may leave a still window
+    missed: Share = 0.01  # a demand missed by less is kept
+    glide_misses: Share = 0.02  # share of frames a glide may miss before it must become a chase
+    closest: Length = 1.5  # zoom that the window may reach by itself
+    enlarged_past: Length = 2.0  # canvas pixels a master pixel: 1.78 is usual, more looks soft
+    least_lead: Length = 0.4  # of the window's height: a smaller lead is worth coming closer
+    stride_frames: Frames = 6  # either side: arms and legs swing out and in again within a stride
 
 
 @dataclass(frozen=True)

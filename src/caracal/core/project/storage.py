@@ -8,6 +8,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from contextlib import suppress
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
@@ -18,7 +19,7 @@ from caracal.core.analysis.cache import content_key
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError
 from caracal.core.media.gate import missing, place_error
-from caracal.core.project.model import Project
+from caracal.core.project.model import LETTERS, Project
 
 FORMAT = "caracal project"
 VERSION = 3
@@ -113,13 +114,39 @@ def _up_to_date(data: Data, path: Path) -> Document:
     if data["version"] > VERSION:
         raise InputError(f"This project was saved by a newer Caracal (format {data['version']}).",
                          path, "Open it with that one, or install the newer Caracal.")
-    while data["version"] < VERSION:
-        data = UPGRADES[data["version"]](data)
     try:
-        return msgspec.convert(data, Document)
-    except msgspec.ValidationError as problem:
-        raise InputError(f"This project is damaged ({problem}).", path,
-                         "Open an earlier copy of it.") from problem
+        while data["version"] < VERSION:
+            data = UPGRADES[data["version"]](data)
+        made = msgspec.convert(data, Document)
+    except (msgspec.ValidationError, KeyError, AttributeError, TypeError) as problem:
+        raise _damaged(path, str(problem)) from problem
+    wrong = contradiction(made)
+    if wrong:
+        raise _damaged(path, wrong)
+    return made
+
+
+def _damaged(path: Path, why: str) -> InputError:
+    return InputError(f"This project is damaged ({why}).", path, "Open an earlier copy of it.")
+
+
+def contradiction(one: Document) -> str:
+    """What in ``one`` cannot be, though each value by itself could: or nothing."""
+    project, frames = one.project, one.film.frames
+    letters = [version.letter for version in project.versions]
+    if not letters or len(set(letters)) < len(letters) or not set(letters) <= set(LETTERS):
+        return "its versions need a letter each"
+    ranges = [project.span, *(span for version in project.versions for span in version.ranges)]
+    if any(span.start < 0 or span.end_exclusive > frames for span in ranges):
+        return f"a range leaves the film of {frames} frames"
+    starts = [start.frame for start in project.starts]
+    if starts and (starts[0] != 0 or starts[-1] >= frames
+                   or any(later <= earlier for earlier, later in pairwise(starts))):
+        return "its shots do not follow each other"
+    if any(box.first_frame < 0 or not box.boxes or box.first_frame + len(box.boxes) > frames
+           for box in project.drawn):
+        return "a drawn box leaves the film"
+    return ""
 
 
 def find_film(film: FilmReference, project_file: Path) -> Path | None:
