@@ -34,6 +34,7 @@ def wait(milliseconds: int) -> None:
 def main(folder: Path) -> None:
     """Save every picture into ``folder``."""
     folder.mkdir(parents=True, exist_ok=True)
+    shutil.rmtree(OUT, ignore_errors=True)  # of a run that was stopped
     application = QApplication([])
     prepare(application)
     with tempfile.TemporaryDirectory() as made:
