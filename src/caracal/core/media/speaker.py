@@ -26,6 +26,7 @@ APART_S = 0.04  # sound early by this is noticed (EBU R 37: +40 ms, -60 ms; from
 CALM = 0.1  # weight of the newest measure: one late call is nothing, a lasting difference is
 BLOCK = 2400  # samples read at a time
 AHEAD = RATE_HZ // 2  # samples kept ready
+CLOSE_S = 2.0  # a sound server that does not answer holds nobody up for longer
 SOUND_CARDS = Path("/dev/snd")
 
 Clock = Callable[[], float]
@@ -85,7 +86,7 @@ class Speaker:
         self._closed = True
         self._ask(None)
         if self._worker is not None:
-            self._worker.join()
+            self._worker.join(CLOSE_S)
 
     def _ask(self, clock: Clock | None) -> None:
         with self._changed:
