@@ -11,7 +11,8 @@ from caracal.core.framing.choice import Joint, Keyframe, ShotChoice, Swap
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.project import storage
 from caracal.core.project.edits import with_accepted, with_cast, with_choice
-from caracal.core.project.model import Cast, ShotStart, first_project
+from caracal.core.project.model import Cast, DrawnBox, ShotStart, first_project
+from caracal.core.project.shots import as_decided
 from caracal.core.project.storage import (
     FilmReference,
     autosave_path,
@@ -65,13 +66,11 @@ def _first(data, *path):
     (("project", "versions"), []),
     (("project", "versions", 1, "letter"), "A"),
     (("project", "versions", 1, "letter"), "every"),
-    (("project", "span", "end_exclusive"), 1501),
-    (("project", "versions", 0, "ranges"), [{"start": 10, "end_exclusive": 9999}]),
+    (("project", "versions", 0, "ranges"), [{"start": -10, "end_exclusive": 99}]),
     (("project", "starts", 0, "frame"), 7),
     (("project", "starts", 1, "frame"), 600),
-    (("project", "starts", 2, "frame"), 1500),
-    (("project", "drawn"), [{"subject": 9, "name": "cup", "first_frame": 1490,
-                             "boxes": [[1, 1, 9, 9]] * 20}]),
+    (("project", "starts", 2, "frame"), 100),
+    (("project", "drawn"), [{"subject": 9, "name": "cup", "first_frame": 1490, "boxes": []}]),
     (("project", "motion", "glide_crossing_frames"), 0),
     (("project", "motion", "least_rest_frames"), -1),
 ])
@@ -161,3 +160,22 @@ def test_what_saves_itself_has_a_place_of_its_own(tmp_path, monkeypatch):
     monkeypatch.setenv("CARACAL_STATE", str(tmp_path))
     assert autosave_path("abc").is_relative_to(tmp_path)
     assert autosave_path("abc") != autosave_path("abd")
+
+
+def test_a_film_that_became_shorter_loses_no_work(demo, tmp_path):
+    """Saved over again by the window, the project opens again; what lies beyond is left out."""
+    drawn = DrawnBox(9, "cup", 1450, ((1.0, 1.0, 9.0, 9.0),) * 30)
+    project = msgspec.structs.replace(full_project(), drawn=(drawn,))
+    master = msgspec.structs.replace(demo.master, frames=500)
+    shots = tuple(one for one in demo.shots if one.end <= 500)
+    shots = (*shots[:-1], msgspec.structs.replace(shots[-1], end=500))
+    shorter = msgspec.structs.replace(demo, master=master, shots=shots)
+    path = tmp_path / "shorter.caracal"
+    write_document(path, document(shorter, project))
+    assert read_document(path).project == project
+    decided = as_decided(shorter, project.starts, project.drawn)
+    assert [one.start for one in decided.shots] == [0, 400] and decided.shots[-1].end == 500
+    assert not [one for one in decided.tracks if one.kind == "box"]
+    nearly = msgspec.structs.replace(demo, master=msgspec.structs.replace(master, frames=1460))
+    cut = as_decided(nearly, (), (drawn,)).tracks[-1]
+    assert (cut.kind, cut.first_frame, len(cut.boxes)) == ("box", 1450, 10)

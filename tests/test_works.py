@@ -85,9 +85,7 @@ def test_names_and_ranges_are_saved_with_the_project(project):
 def test_a_range_beyond_the_film_fails_its_line_in_words(film, tmp_path, capsys):
     project = changed_version(first_project(100), "B", ranges=(FrameRange(50, 400),))
     saved = tmp_path / "long.caracal"
-    made = document(analyse(film), project)
-    longer = msgspec.structs.replace(made.film, frames=400)  # as the film was when it was saved
-    write_document(saved, msgspec.structs.replace(made, film=longer))
+    write_document(saved, document(analyse(film), project))
     assert main(["batch", str(saved), "--spec", "square-feed", "--out", str(tmp_path / "o")]) == 1
     assert "ends at frame 400 and the film has 100" in capsys.readouterr().err
 

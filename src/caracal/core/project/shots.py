@@ -106,7 +106,14 @@ def joined_to_previous(analysis: Analysis, project: Project, shot: int) -> Proje
 def as_decided(
     analysis: Analysis, starts: tuple[ShotStart, ...], drawn: tuple[DrawnBox, ...]
 ) -> Analysis:
-    """``analysis`` with the shots and the drawn boxes of a project."""
+    """``analysis`` with the shots and the drawn boxes of a project.
+
+    What lies beyond the film's end is left out: it may have become shorter since.
+    """
+    frames = analysis.master.frames
+    starts = tuple(one for one in starts if one.frame < frames)
+    drawn = tuple(msgspec.structs.replace(one, boxes=one.boxes[: frames - one.first_frame])
+                  for one in drawn if one.first_frame < frames)
     if drawn:
         first = max((one.id for one in analysis.tracks), default=-1) + 1
         tracks = tuple(

@@ -131,21 +131,23 @@ def _damaged(path: Path, why: str) -> InputError:
 
 
 def contradiction(one: Document) -> str:
-    """What in ``one`` cannot be, though each value by itself could: or nothing."""
-    project, frames = one.project, one.film.frames
+    """What in ``one`` cannot be, though each value by itself could: or nothing.
+
+    A film may have become shorter since: what lies beyond its end is no contradiction.
+    """
+    project = one.project
     letters = [version.letter for version in project.versions]
     if not letters or len(set(letters)) < len(letters) or not set(letters) <= set(LETTERS):
         return "its versions need a letter each"
     ranges = [project.span, *(span for version in project.versions for span in version.ranges)]
-    if any(span.start < 0 or span.end_exclusive > frames for span in ranges):
-        return f"a range leaves the film of {frames} frames"
+    if any(span.start < 0 for span in ranges):
+        return "a range begins before the film"
     starts = [start.frame for start in project.starts]
-    if starts and (starts[0] != 0 or starts[-1] >= frames
+    if starts and (starts[0] != 0
                    or any(later <= earlier for earlier, later in pairwise(starts))):
         return "its shots do not follow each other"
-    if any(box.first_frame < 0 or not box.boxes or box.first_frame + len(box.boxes) > frames
-           for box in project.drawn):
-        return "a drawn box leaves the film"
+    if any(box.first_frame < 0 or not box.boxes for box in project.drawn):
+        return "a drawn box is nowhere in the film"
     return ""
 
 
