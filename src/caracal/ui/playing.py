@@ -20,7 +20,6 @@ class Playing(QObject):
     Sound is heard at ordinary speed, forwards.
     """
 
-    changed = Signal(bool)  # whether it plays
     unheard = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -44,7 +43,6 @@ class Playing(QObject):
         else:
             self._clock.stop()
             self.speaker.stop()
-        self.changed.emit(bool(speed))
 
     def be_loud(self, loud: bool) -> None:
         """Sound on or off, at once."""

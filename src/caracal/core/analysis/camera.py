@@ -15,7 +15,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.flow import Field
+from caracal.core.analysis.flow import Field, median_move
 from caracal.core.analysis.model import Analysis, Box
 from caracal.core.media.planes import Plane
 
@@ -41,9 +41,7 @@ def camera_move(field: Field, tiny: Plane, people: Sequence[Box]) -> tuple[float
     places = field[::STEP, ::STEP][seen[::STEP, ::STEP]]
     if len(places) < LEAST_PLACES:
         return 0.0, 0.0
-    half = len(places) // 2
-    return (float(np.partition(places[:, 0], half)[half]),
-            float(np.partition(places[:, 1], half)[half]))
+    return median_move(places)
 
 
 @dataclass(frozen=True)

@@ -12,6 +12,7 @@ import onnxruntime
 from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Box
+from caracal.core.analysis.small import halved
 from caracal.core.errors import InstallError
 from caracal.core.resources import shipped
 
@@ -106,10 +107,7 @@ def fit_inside(picture: Picture, width: int, height: int) -> tuple[Picture, floa
     scale = min(width / picture.shape[1], height / picture.shape[0])
     inner_w, inner_h = round(picture.shape[1] * scale), round(picture.shape[0] * scale)
     canvas: Picture = np.zeros((height, width, 3), np.uint8)
-    # Halving by area averaging is many times faster than any other exact scale.
-    while picture.shape[1] >= 2 * inner_w and picture.shape[0] >= 2 * inner_h:
-        halved = (picture.shape[1] // 2, picture.shape[0] // 2)
-        picture = np.asarray(cv2.resize(picture, halved, interpolation=cv2.INTER_AREA), np.uint8)
+    picture = halved(picture, (inner_w, inner_h))
     much = picture.shape[1] > LINEAR_UP_TO * inner_w
     canvas[:inner_h, :inner_w] = cv2.resize(
         picture, (inner_w, inner_h), interpolation=cv2.INTER_AREA if much else cv2.INTER_LINEAR)

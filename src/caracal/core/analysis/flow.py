@@ -49,10 +49,14 @@ def box_move(field: Field, box: Box) -> tuple[float, float]:
     height, width = field.shape[:2]
     left, right = _middle(box[0], box[2], width)
     top, bottom = _middle(box[1], box[3], height)
-    inside = field[top:bottom, left:right].reshape(-1, 2)
-    half = len(inside) // 2
-    return (float(np.partition(inside[:, 0], half)[half]),
-            float(np.partition(inside[:, 1], half)[half]))
+    return median_move(field[top:bottom, left:right].reshape(-1, 2))
+
+
+def median_move(moves: Field) -> tuple[float, float]:
+    """The median of ``moves`` (n, 2), each axis by itself; the upper one if n is even."""
+    half = len(moves) // 2
+    return (float(np.partition(moves[:, 0], half)[half]),
+            float(np.partition(moves[:, 1], half)[half]))
 
 
 def _middle(start: float, length: float, limit: int) -> tuple[int, int]:
