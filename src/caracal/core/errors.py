@@ -24,7 +24,7 @@ class CaracalError(Exception):
         named = self.what
         if self.file is not None and str(self.file) not in named and self.file.name not in named:
             named = f"{self.file}: {named}"
-        return f"{named} {self.remedy}".strip()
+        return readable(f"{named} {self.remedy}".strip())
 
 
 class InputError(CaracalError, ValueError):
@@ -65,5 +65,10 @@ class Problem(msgspec.Struct, frozen=True):
 
 def problem_of(error: CaracalError) -> Problem:
     """``error`` as data."""
-    return Problem(type(error).__name__, error.what, str(error.file) if error.file else None,
-                   error.remedy)
+    return Problem(type(error).__name__, readable(error.what),
+                   readable(str(error.file)) if error.file else None, readable(error.remedy))
+
+
+def readable(text: str) -> str:
+    """``text`` that can be written anywhere: what is no character is a question mark."""
+    return text.encode("utf-8", "replace").decode("utf-8")

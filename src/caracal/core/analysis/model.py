@@ -8,7 +8,7 @@ import msgspec
 
 from caracal.core.media.look import Master
 
-VERSION = 9  # of the artefact; raise it when the meaning of a field changes
+VERSION = 10  # of the artefact; raise it when the meaning of a field changes
 
 Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
 

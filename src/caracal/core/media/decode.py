@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Generator, Iterator
+from contextlib import closing
 from fractions import Fraction
 
 import av
@@ -12,6 +13,7 @@ from av.container import InputContainer
 from av.video.reformatter import ColorRange, Colorspace
 
 from caracal.core.errors import InputError
+from caracal.core.limits import LONGEST_STILL_S
 from caracal.core.media.gate import opened, reading
 from caracal.core.media.look import (
     CUT_OFF_S,
@@ -20,13 +22,15 @@ from caracal.core.media.look import (
     MATRIX_UNKNOWN,
     Master,
 )
-from caracal.core.media.planes import Planes, planes_of, turned
+from caracal.core.media.picture_clock import UNTIMED_CONTAINERS, Straightener
+from caracal.core.media.planes import Planes, mirrored, planes_of, turned
 from caracal.core.media.tonemap import table_text
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
 
 HD_HEIGHT = 720  # untagged pictures this high are BT.709, lower ones BT.601: common practice
-READY_FORMATS = ("yuv420p", "yuvj420p")
+SEEK_BACK_S = (0.0, 3.0, 12.0)  # before what is wanted, tried in turn; then from the beginning
+SAME_SHAPE = 0.02  # how much a picture's sides may change their ratio within a film
 
 
 def frames(
@@ -42,13 +46,16 @@ def frames(
     following = wanted.start
     held: av.VideoFrame | None = None
     reached = wanted.start
-    rate, aspect = master.rate, float(Fraction(master.pixel_aspect))
-    start = Fraction(master.start_s).limit_denominator(10**6)
-    with reading(master.file), opened(master.file) as container:
-        for frame in _decoded(container, master, wanted.start):
+    aspect = float(Fraction(master.pixel_aspect))
+    clock = _FrameClock(master)
+    with reading(master.file), closing(_from(master, wanted.start)) as decoded:
+        for frame in decoded:
             if cancel is not None:
                 cancel.check()
-            number = round((_time(frame) - start) * rate)
+            number = clock.number(frame)
+            if held is not None and number - following > LONGEST_STILL_S * master.rate:
+                raise InputError(f"This film's clock jumps at frame {following}.", master.file,
+                                 "Export it again, or cut it there.")
             reached = max(reached, number)
             while held is not None and following < min(number, wanted.end_exclusive):
                 yield following, _conformed(held, master, aspect)
@@ -67,25 +74,75 @@ def frames(
             following += 1
 
 
-def _time(frame: av.VideoFrame) -> Fraction:
-    return (frame.pts or 0) * (frame.time_base or Fraction(1))
+class _FrameClock:
+    """The number of each decoded frame. Those without a time follow the one before."""
+
+    def __init__(self, master: Master) -> None:
+        self._rate = master.rate
+        self._start = Fraction(master.start_s).limit_denominator(10**6)
+        self._untimed = master.container in UNTIMED_CONTAINERS
+        self._clock = Straightener(master.joined, 1 / master.rate)
+        self._last = -1
+
+    def number(self, frame: av.VideoFrame) -> int:
+        """The number of ``frame``; call it in the order of decoding."""
+        if frame.pts is None or self._untimed:
+            self._last += 1
+        else:
+            time = self._clock.at(frame.pts * (frame.time_base or Fraction(1)))
+            self._last = round((time - self._start) * self._rate)
+        return self._last
+
+
+def _from(master: Master, first: int) -> Generator[av.VideoFrame, None, None]:
+    """Decoded frames from frame ``first`` or an earlier one on."""
+    time = master.start_s + first / float(master.rate)
+    # Without an index a seek may land behind a picture that stands alone: then one from earlier on.
+    seeks = [] if master.joined or master.container in UNTIMED_CONTAINERS else [
+        time - back for back in SEEK_BACK_S if time - back > 0 and first > 0]
+    for seek_s in (*seeks, None):
+        with opened(master.file) as container:
+            decoded = _decoded(container, master, seek_s)
+            frame = next(decoded, None)
+            late = frame is None or (
+                frame.pts is not None
+                and float(frame.pts * (frame.time_base or 1)) > time + 0.5 / float(master.rate))
+            if seek_s is not None and late:
+                continue
+            if frame is not None:
+                yield frame
+                yield from decoded
+            return
 
 
 def _decoded(
-    container: InputContainer, master: Master, first: int
+    container: InputContainer, master: Master, seek_s: float | None
 ) -> Iterator[av.VideoFrame]:
-    stream = container.streams.video[0]
+    stream = container.streams[master.picture_index]
+    assert isinstance(stream, av.VideoStream)
     stream.thread_type = "AUTO"
-    if first > 0:
-        time = master.start_s + first / float(master.rate)
-        container.seek(int(time / (stream.time_base or Fraction(1))), stream=stream)
-    decoded: Iterator[av.VideoFrame] = (
-        frame for frame in container.decode(stream) if frame.pts is not None)
+    if seek_s is not None:
+        container.seek(int(seek_s / (stream.time_base or Fraction(1))), stream=stream)
+    decoded = _of_one_size(container.decode(stream), master)
     if master.interlaced:
         decoded = _filtered(decoded, stream, [("bwdif", "mode=send_frame:deint=all")])
     if master.colour.transfer in HDR_TRANSFERS:
         return _tone_mapped(decoded, stream, master.colour.transfer)
     return decoded
+
+
+def _of_one_size(source: Iterator[av.VideoFrame], master: Master) -> Iterator[av.VideoFrame]:
+    """Frames as large as the first; those of another shape are refused."""
+    size = (master.stored_width, master.stored_height)
+    for frame in source:
+        if (frame.width, frame.height) == size:
+            yield frame
+            continue
+        if abs(frame.width * size[1] / (frame.height * size[0]) - 1) > SAME_SHAPE:
+            raise InputError(
+                f"The picture changes its shape from {size[0]} x {size[1]} to {frame.width} x "
+                f"{frame.height} within the film.", master.file, "Export it again in one shape.")
+        yield frame.reformat(width=size[0], height=size[1])
 
 
 def _tone_mapped(
@@ -130,8 +187,7 @@ def _pulled(graph: av.filter.Graph) -> Iterator[av.VideoFrame]:
 def _conformed(frame: av.VideoFrame, master: Master, aspect: float) -> Planes:
     """Planes of ``frame``: limited-range BT.709 4:2:0, upright, pixels ``aspect`` wide."""
     if master.colour.transfer in HDR_TRANSFERS:  # tone-mapped already
-        planes = planes_of(frame, aspect)
-        return turned(planes, -master.rotation_degrees)
+        return _upright(planes_of(frame, aspect), master)
     matrix = master.colour.matrix
     if matrix == MATRIX_UNKNOWN:
         matrix = MATRIX_BT709 if frame.height >= HD_HEIGHT else 6
@@ -144,5 +200,10 @@ def _conformed(frame: av.VideoFrame, master: Master, aspect: float) -> Planes:
             src_color_range=ColorRange.JPEG if master.colour.full_range else ColorRange.MPEG,
             dst_color_range=ColorRange.MPEG,
         )
-    planes = planes_of(frame, aspect)
+    return _upright(planes_of(frame, aspect), master)
+
+
+def _upright(planes: Planes, master: Master) -> Planes:
+    if master.mirrored:
+        planes = mirrored(planes)
     return turned(planes, -master.rotation_degrees)

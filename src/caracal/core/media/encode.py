@@ -14,7 +14,7 @@ from av.video.frame import PictureType
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
-from caracal.core.media.gate import writing
+from caracal.core.media.gate import address, writing
 from caracal.core.media.planes import Plane, fill_frame, new_frame
 from caracal.core.media.sound import LAYOUTS
 
@@ -65,7 +65,7 @@ class MovieWriter:
         self._waiting = 0
         with writing(path):
             self._container = av.open(
-                str(path), "w", format=settings.container, options=settings.container_options
+                address(path), "w", format=settings.container, options=settings.container_options
             )
             self._video = self._add_video() if copied is None else (
                 self._container.add_stream_from_template(copied))

@@ -61,7 +61,7 @@ def gather(path: Path) -> Evidence:
     """Read every packet of ``path``. Raises InputError when it is not a readable movie."""
     master = look(path)
     with reading(path), opened(path) as container:
-        video, audio = _packets(container)
+        video, audio = _packets(container, master)
     if not video:
         raise InputError("This file has no pictures.", path, "Encode it again.")
     rate = Fraction(master.frame_rate)
@@ -107,8 +107,9 @@ def picture_sizes(path: Path) -> list[int]:
 
     Raises InputError when ``path`` is not a readable movie.
     """
+    master = look(path)
     with reading(path), opened(path) as container:
-        video, _ = _packets(container)
+        video, _ = _packets(container, master)
     return [one.size for one in sorted(video, key=lambda one: one.time)]
 
 
@@ -120,13 +121,17 @@ class _Packet(msgspec.Struct, frozen=True):
     idr: bool
 
 
-def _packets(container: InputContainer) -> tuple[list[_Packet], list[_Packet]]:
+def _packets(
+    container: InputContainer, master: Master
+) -> tuple[list[_Packet], list[_Packet]]:
+    """Every packet of the picture and of the first sound that is shown or heard."""
     video: list[_Packet] = []
     audio: list[_Packet] = []
-    chosen = [container.streams.video[0], *container.streams.audio[:1]]
-    closed = CLOSED.get(container.streams.video[0].codec_context.codec.canonical_name)
+    chosen = [container.streams[master.picture_index],
+              *(container.streams[one.index] for one in master.sound[:1])]
+    closed = CLOSED.get(master.codec)
     for packet in container.demux(chosen):
-        if packet.pts is None or not packet.size:
+        if packet.pts is None or not packet.size or packet.is_discard:
             continue
         base = packet.time_base or Fraction(1)
         key = packet.is_keyframe

@@ -35,20 +35,31 @@ def reading(path: Path) -> Iterator[None]:
         raise InputError(
             "This file may not be read.", path, "Change its permissions or copy it."
         ) from problem
-    except av.error.FFmpegError as problem:
+    except (av.error.FFmpegError, MemoryError) as problem:
         raise InputError(
             f"This is not a movie Caracal can read ({_reason(problem)}).", path,
             "It may be cut off or of another kind; export it again, as MP4 or MOV for instance.",
         ) from problem
 
 
+# Media containers only: a list, a script or an address in a film's clothes opens nothing else.
+CONTAINERS = ("mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mxf,mxf_opatom,mpegts,mpeg,asf,flv,f4v,"
+              "ogg,gif,nut,gxf,lxf,dv,wav,w64,aiff,flac,mp3,aac,ac3,yuv4mpegpipe")
+DOORS = {"protocol_whitelist": "file", "format_whitelist": CONTAINERS}
+
+
 def opened(path: Path) -> InputContainer:
     """The movie file at ``path``. Names and titles in it may be of any encoding: none is refused.
 
-    Raises InputError.
+    Only media containers are opened, and only files. Raises InputError.
     """
     with reading(path):
-        return av.open(str(path), metadata_errors="replace")
+        return av.open(address(path), metadata_errors="replace", options=dict(DOORS))
+
+
+def address(path: Path) -> str:
+    """``path`` as the media library takes it, also where the name holds a colon."""
+    return f"file:{path}"
 
 
 @contextmanager

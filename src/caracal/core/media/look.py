@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import math
+import struct
 from fractions import Fraction
 from pathlib import Path
+from typing import Any
 
 import av
 import msgspec
@@ -12,10 +15,30 @@ from av.container import InputContainer
 from av.video.stream import VideoStream
 
 from caracal.core.errors import InputError
+from caracal.core.limits import (
+    LEAST_RATE,
+    LONGEST_STILL_S,
+    MOST_CHANNELS,
+    MOST_FRAMES,
+    MOST_PIXELS,
+    MOST_SIDE,
+)
+from caracal.core.media.channels import open_channels
 from caracal.core.media.gate import missing, opened, reading
+from caracal.core.media.picture_clock import (
+    JOINED_CONTAINERS,
+    PictureTimes,
+    picture_stream,
+    read_times,
+    steady_step,
+)
+from caracal.core.paths import path_of, text_of
 from caracal.core.time import nearest_standard_rate, rate_text
 
-STEADY_PACKETS = 1500  # enough to notice a variable rate, quick to read
+FIRST_PACKETS = 500  # tried before it is said that nothing can be decoded
+SAID_SHARE = 0.02  # how far the rate that a container names may be from its pictures' own
+KNOWN_CHANNELS = 8  # beyond, channels have no usual meaning
+MATROSKA = "matroska,webm"
 STEADY_SHARE = 0.01  # this many odd intervals are rounding, more are a variable rate
 CUT_OFF_S = 1.0  # a file whose last picture comes this much too early is cut off
 HDR_TRANSFERS = {16: "PQ", 18: "HLG"}  # ITU-T H.273 transfer characteristics
@@ -25,12 +48,13 @@ FULL_RANGE = 2  # AVCOL_RANGE_JPEG
 
 
 class SoundStream(msgspec.Struct, frozen=True):
-    """One sound stream of a file."""
+    """One sound stream of a file. ``index`` is its place among all streams."""
 
     codec: str
     rate_hz: int
     channels: int
     layout: str
+    index: int = 0
 
 
 class Colour(msgspec.Struct, frozen=True):
@@ -47,6 +71,9 @@ class Master(msgspec.Struct, frozen=True):
 
     ``frame_rate`` is the exact constant rate that frames are counted in; a file of variable rate
     is conformed to the nearest standard rate. ``start_s`` is the time of the first picture.
+    ``rotation_degrees`` and ``mirrored`` (left and right changed, before it is turned) are what is
+    undone. ``joined``: its clock begins anew somewhere. ``sound_number`` is which of ``sound`` is
+    heard. ``brand`` is what the container calls itself.
     """
 
     path: str
@@ -72,6 +99,11 @@ class Master(msgspec.Struct, frozen=True):
     bitrate_kbps: float
     sound: tuple[SoundStream, ...]
     notices: tuple[str, ...]
+    mirrored: bool = False
+    joined: bool = False
+    picture_index: int = 0
+    sound_number: int = 0
+    brand: str = ""
 
     @property
     def rate(self) -> Fraction:
@@ -81,7 +113,12 @@ class Master(msgspec.Struct, frozen=True):
     @property
     def file(self) -> Path:
         """``path`` as a path."""
-        return Path(self.path)
+        return path_of(self.path)
+
+    @property
+    def heard(self) -> SoundStream | None:
+        """The sound stream that is used."""
+        return self.sound[self.sound_number] if self.sound else None
 
 
 def look(path: Path) -> Master:
@@ -93,118 +130,200 @@ def look(path: Path) -> Master:
         raise missing(path)
     if path.stat().st_size == 0:
         raise InputError("This file is empty.", path, "Copy or export it again.")
-    with reading(path), opened(path) as container:
-        if not container.streams.video:
-            raise InputError("This file has no picture.", path, "Choose a movie file.")
-        return _describe(path, container)
+    with reading(path):
+        with opened(path) as container:
+            stream = picture_stream(container)
+            if stream is None:
+                raise InputError("This file has no picture.", path, "Choose a movie file.")
+            _refuse_size(path, stream)
+            turn = _first_picture(container, stream)
+        # Opened anew: no seek brings back pictures that lie before the first time.
+        with opened(path) as container:
+            stream = picture_stream(container)
+            assert stream is not None
+            return _describe(path, container, stream, turn)
 
 
-def _describe(path: Path, container: InputContainer) -> Master:
-    stream = container.streams.video[0]
+def with_sound(master: Master, number: int) -> Master:
+    """``master`` heard by its sound stream ``number``, counted from 0. Raises InputError."""
+    if number == master.sound_number:
+        return master
+    if not 0 <= number < len(master.sound):
+        raise InputError(f"There is no sound {number + 1}; the film has {len(master.sound)}.",
+                         master.file, "Choose another number.")
+    return msgspec.structs.replace(master, sound_number=number)
+
+
+def _describe(
+    path: Path, container: InputContainer, stream: VideoStream, turn: _Turn
+) -> Master:
     context = stream.codec_context
-    if not context.width or not context.height:
-        raise InputError("This file's picture has no size.", path, "Export the movie again.")
-    times, interlaced, rotation = _sample(container, stream)
-    if len(times) < 2:
+    seen = read_times(container, stream, path.stat().st_size)
+    if len(seen.times) + seen.untimed < 2:
         raise InputError("This file has a single still picture.", path, "Choose a movie file.")
-    rate, variable = _rate(stream, times)
-    duration = _whole_duration_s(path, container, stream, rate)
+    rate, variable = _rate(path, stream, seen)
+    _refuse_cut_off(path, container, stream, seen)
     aspect = stream.sample_aspect_ratio or Fraction(1)
     aspect = aspect if aspect > 0 else Fraction(1)
     width, height = round(context.width * aspect), context.height
-    if rotation % 180:
+    if turn.degrees % 180:
         width, height = height, width
-    frames = stream.frames if stream.frames and not variable else max(1, round(duration * rate))
+    start_s = float(seen.times[0] - seen.untimed / rate)
+    shown_s = seen.end_s - start_s if variable else seen.last_s - start_s + 1 / float(rate)
+    frames = max(1, round(shown_s * float(rate)))
+    if frames > MOST_FRAMES:
+        raise InputError(f"This film is {shown_s / 3600:.0f} hours long.", path,
+                         "Its clock may be broken: export it again.")
     master = Master(
-        path=str(path), container=container.format.name, codec=context.codec.canonical_name,
+        path=text_of(path), container=container.format.name, codec=context.codec.canonical_name,
         profile=str(context.profile or ""), level=int(getattr(context, "level", 0) or 0),
         stored_width=context.width, stored_height=context.height,
-        pixel_aspect=rate_text(aspect), rotation_degrees=rotation, width=width, height=height,
+        pixel_aspect=rate_text(aspect), rotation_degrees=turn.degrees, width=width, height=height,
         frame_rate=rate_text(rate), variable_rate=variable, frames=frames,
-        start_s=float(times[0]), duration_s=float(frames / rate),
-        pixel_format=context.pix_fmt or "", bit_depth=_bit_depth(stream), interlaced=interlaced,
+        start_s=start_s, duration_s=float(frames / rate),
+        pixel_format=context.pix_fmt or "", bit_depth=_bit_depth(stream),
+        interlaced=turn.interlaced,
         colour=Colour(
             int(context.color_primaries), int(context.color_trc), int(context.colorspace),
             int(context.color_range) == FULL_RANGE or (context.pix_fmt or "").startswith("yuvj"),
         ),
         bitrate_kbps=round((container.bit_rate or 0) / 1000, 1),
-        sound=tuple(
-            SoundStream(s.codec_context.codec.canonical_name, s.codec_context.sample_rate,
-                        s.codec_context.layout.nb_channels, s.codec_context.layout.name)
-            for s in container.streams.audio
-        ),
-        notices=(),
-    )
+        sound=_sounds(path, container), notices=(), mirrored=turn.mirrored,
+        joined=seen.joints > 0, picture_index=stream.index, brand=_brand(path, container))
     return msgspec.structs.replace(master, notices=_notices(master))
 
 
-def _sample(
-    container: InputContainer, stream: VideoStream
-) -> tuple[list[Fraction], bool, int]:
-    """Sorted picture times of the first packets, the interlace flag, and the rotation."""
-    base = stream.time_base or Fraction(1, 90000)
-    times: list[Fraction] = []
-    interlaced, rotation, decoded = False, 0, False
-    for packet in container.demux(stream):
-        if packet.pts is not None:
-            times.append(packet.pts * base)
-        if not decoded:
-            for frame in packet.decode():
-                interlaced, rotation = frame.interlaced_frame, int(frame.rotation) % 360
-                decoded = True
-        if len(times) >= STEADY_PACKETS:
+def _refuse_size(path: Path, stream: VideoStream) -> None:
+    width, height = stream.codec_context.width, stream.codec_context.height
+    if not width or not height:
+        raise InputError("This file's picture has no size.", path, "Export the movie again.")
+    if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
+        raise InputError(f"This file's picture is {width} x {height}, larger than films are.",
+                         path, "Export it smaller, 8192 x 8192 at the most.")
+
+
+class _Turn(msgspec.Struct, frozen=True):
+    """How the stored picture is to be brought upright, and whether it is interlaced."""
+
+    interlaced: bool = False
+    degrees: int = 0
+    mirrored: bool = False
+
+
+def _first_picture(container: InputContainer, stream: VideoStream) -> _Turn:
+    """What the first picture that can be decoded says of all."""
+    for tried, packet in enumerate(container.demux(stream)):
+        for frame in packet.decode():
+            matrix = frame.side_data.get("DISPLAYMATRIX")
+            degrees, mirrored = upright(_numbers(matrix) if matrix else None)
+            return _Turn(frame.interlaced_frame, degrees, mirrored)
+        if tried > FIRST_PACKETS:
             break
-    return sorted(times), interlaced, rotation
+    return _Turn()
 
 
-def _rate(stream: VideoStream, times: list[Fraction]) -> tuple[Fraction, bool]:
+def _numbers(matrix: Any) -> tuple[int, ...]:
+    return struct.unpack("<9i", bytes(matrix))
+
+
+def upright(matrix: tuple[int, ...] | None) -> tuple[int, bool]:
+    """(degrees, mirrored) of a display matrix (nine numbers, ISO/IEC 14496-12 section 8.3.2).
+
+    The picture is first mirrored left to right, if it is, then turned clockwise by 360 minus
+    ``degrees``, a multiple of 90.
+    """
+    if matrix is None:
+        return 0, False
+    across, down, sideways, along = matrix[0], matrix[1], matrix[3], matrix[4]
+    mirrored = across * along - down * sideways < 0
+    if mirrored:
+        across, down = -across, -down
+    clockwise = round(math.degrees(math.atan2(down, across)) / 90) * 90
+    return -clockwise % 360, mirrored
+
+
+def _rate(path: Path, stream: VideoStream, seen: PictureTimes) -> tuple[Fraction, bool]:
     """The exact rate, and whether the picture times vary."""
     said = stream.average_rate or stream.base_rate or stream.guessed_rate
-    steps = np.diff(np.array([float(t) for t in times]))
-    typical = float(np.median(steps))
+    if len(seen.times) < 2:
+        return nearest_standard_rate(Fraction(said or 25)), False
+    typical, steps = steady_step(seen.times)
+    if float(steps.max()) > LONGEST_STILL_S:
+        raise InputError(f"This film's clock jumps by {float(steps.max()):.0f} s.", path,
+                         "Export it again, or cut it there.")
     tick = float(stream.time_base or 0)
     odd = np.abs(steps - typical) > max(typical * 0.25, tick * 1.5)
     variable = bool(odd.mean() > STEADY_SHARE)
+    # The quickest usual step, not the average: slower stretches double pictures, none is lost.
+    step = max(float(np.percentile(steps, 10)) if variable else typical, 1e-3)
+    if 1 / step < LEAST_RATE:
+        raise InputError(f"This film shows a new picture only every {step:.1f} s.", path,
+                         "Export it with at least one picture a second.")
     if variable or not said:
-        # The quickest usual step, not the average: slower stretches double pictures, none is lost.
-        step = float(np.percentile(steps, 10)) if variable else typical
-        return nearest_standard_rate(Fraction(1 / max(step, 1e-3))), variable
+        return nearest_standard_rate(Fraction(1 / step)), variable
+    if abs(float(said) * typical - 1) > SAID_SHARE:  # some containers count fields
+        return nearest_standard_rate(Fraction(1 / step)), False
     near = nearest_standard_rate(Fraction(said))
     close = abs(float(near / said) - 1) < 2e-4  # rounding of the container's own clock
     return (near if close else Fraction(said)), False
 
 
-def _duration_s(container: InputContainer, stream: VideoStream) -> float:
-    if stream.duration and stream.time_base:
-        return float(stream.duration * stream.time_base)
-    return (container.duration or 0) / av.time_base
-
-
-def _whole_duration_s(
-    path: Path, container: InputContainer, stream: VideoStream, rate: Fraction
-) -> float:
-    """How long the pictures last; what the file promises may be how long its sound does.
-
-    Raises InputError when they end well before that promise.
-    """
-    promised = _duration_s(container, stream)
+def _refuse_cut_off(
+    path: Path, container: InputContainer, stream: VideoStream, seen: PictureTimes
+) -> None:
+    """Raise InputError when the file ends well before what it promises."""
+    if seen.joints or container.format.name in JOINED_CONTAINERS:
+        return  # transport streams promise nothing
     base = stream.time_base or Fraction(1, 90000)
-    start = float((stream.start_time or 0) * base)
-    last = 0.0
-    try:
-        container.seek(int(max(0.0, start + promised - 2.0) / base), stream=stream)
-        for packet in container.demux(stream):
-            if packet.pts is not None:
-                lasts = (packet.duration or 0) * base or 1 / rate
-                last = max(last, float(packet.pts * base + lasts) - start)
-    except av.error.FFmpegError:
-        last = 0.0
-    if promised - last > CUT_OFF_S:
+    if stream.duration:
+        promised, reached = float(stream.duration * base), seen.end_s
+        reached -= float((stream.start_time or 0) * base)
+    else:
+        promised, reached = (container.duration or 0) / av.time_base, seen.reached_s
+    if promised - reached > CUT_OFF_S:
         raise InputError(
             f"This file is cut off: it promises {promised:.1f} s and its picture cannot be read "
             "to the end.", path, "Copy or export it again.",
         )
-    return last or promised
+
+
+def _sounds(path: Path, container: InputContainer) -> tuple[SoundStream, ...]:
+    """Every sound stream that can be read. Raises InputError when there is sound and none can."""
+    streams = container.streams.audio
+    found = []
+    for one in streams:
+        context = one.codec_context
+        if context is None or not context.sample_rate:
+            continue
+        names = open_channels(one)
+        if 0 < len(names) <= MOST_CHANNELS:
+            found.append(SoundStream(context.codec.canonical_name, context.sample_rate,
+                                     len(names), _layout_words(names), one.index))
+    if streams and not found:
+        raise InputError("This film's sound is of a kind that cannot be read.", path,
+                         "Export it with AAC or PCM sound.")
+    return tuple(found)
+
+
+def _layout_words(names: tuple[str, ...]) -> str:
+    words = {("FC",): "mono", ("FL", "FR"): "stereo"}
+    return words.get(names, " ".join(names) if len(names) <= 8 else f"{len(names)} channels")
+
+
+def _brand(path: Path, container: InputContainer) -> str:
+    """What a container calls itself: MP4's major brand, Matroska's DocType; else nothing."""
+    if container.format.name == MATROSKA:
+        return doc_type(path)
+    return str(container.metadata.get("major_brand", ""))
+
+
+def doc_type(path: Path) -> str:
+    """The DocType in a Matroska or WebM file's first bytes (RFC 8794, element 0x4282)."""
+    with path.open("rb") as file:
+        head = file.read(256)
+    at = head.find(b"\x42\x82")
+    length = head[at + 2] & 0x7F if 0 <= at < len(head) - 2 else 0
+    return head[at + 3 : at + 3 + length].decode("ascii", "replace")
 
 
 def _bit_depth(stream: VideoStream) -> int:
@@ -219,6 +338,16 @@ def _notices(master: Master) -> tuple[str, ...]:
         said.append("No sound: versions get none unless a spec sheet needs a silent track.")
     if master.variable_rate:
         said.append(f"Variable frame rate: conformed to a constant {float(master.rate):.3f} fps.")
+    if master.mirrored:
+        said.append("Stored mirrored: left and right are put right.")
+    if len(master.sound) > 1:
+        said.append(f"{len(master.sound)} sounds: sound {master.sound_number + 1} is used, "
+                    f"{master.sound[master.sound_number].layout}; another can be chosen.")
+    if master.heard is not None and master.heard.channels > KNOWN_CHANNELS:
+        said.append(f"{master.heard.channels} channels of sound: mixed as pairs, left and right "
+                    "in turn.")
+    if master.joined:
+        said.append("Its clock begins anew within the file: pictures are taken as they follow.")
     if master.rotation_degrees:
         said.append(f"Stored sideways: turned by {master.rotation_degrees} degrees.")
     if Fraction(master.pixel_aspect) != 1:

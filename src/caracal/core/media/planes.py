@@ -65,6 +65,12 @@ def turned(planes: Planes, clockwise_degrees: int) -> Planes:
     return Planes(y_plane, u, v, (x, y), 1 / aspect if quarter % 2 else aspect)
 
 
+def mirrored(planes: Planes) -> Planes:
+    """``planes`` with left and right changed, and the chroma siting with them."""
+    y_plane, u, v = (np.fliplr(plane) for plane in (planes.y, planes.u, planes.v))
+    return Planes(y_plane, u, v, (1.0 - planes.siting[0], planes.siting[1]), planes.pixel_aspect)
+
+
 def fill_frame(frame: av.VideoFrame, planes: tuple[Plane, Plane, Plane]) -> None:
     """Copy three planes into the memory of a yuv420p ``frame`` of the same size."""
     for target, source in zip(frame.planes, planes, strict=True):

@@ -4,23 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
+from itertools import chain
 from types import TracebackType
 
-import av
 import numpy as np
+from av.audio.stream import AudioStream
 from av.stream import Discard
 from numpy.typing import NDArray
 
-from caracal.core.media.downmix import downmix
 from caracal.core.media.gate import opened, reading
 from caracal.core.media.look import Master
+from caracal.core.media.mixed_down import MixedDown
 
 Samples = NDArray[np.float32]
+MOST_EARLY = 500  # pieces without a time that are held until one has
 LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}
 
 
 class SoundReader:
-    """Reads the first sound stream as float samples (n, channels), -1..1, from ``first_sample``.
+    """Reads the chosen sound stream as float samples (n, channels), -1..1, from ``first_sample``.
 
     Sample 0 is heard with the first picture. Where the master has no sound, before it begins and
     after it ends there is silence, so that any amount can be taken. Use as a context manager.
@@ -64,33 +66,59 @@ class SoundReader:
         return everything[:count]
 
     def _decode(self) -> Iterator[Samples]:
-        assert self._container is not None
-        stream = self._container.streams.audio[0]
-        for other in self._container.streams:
+        """Samples from ``first_sample`` on: silence up to where the sound begins, then the sound.
+        """
+        if self._first > 0 and not self._master.joined:
+            pieces = self._pieces(self._start_s + Fraction(self._first, self._rate) - 1)
+            first = next(pieces, None)
+            if first is not None and first[0] is not None and first[0] <= self._first:
+                yield from self._from_first(chain([first], pieces))
+                return
+            assert self._container is not None
+            self._container.close()  # a seek may land too late
+            self._container = opened(self._master.file)
+        yield from self._from_first(self._pieces(None))
+
+    def _from_first(self, pieces: Iterator[tuple[int | None, Samples]]) -> Iterator[Samples]:
+        """The samples of ``pieces`` (number of its first sample or None, samples) in order."""
+        skip: int | None = None
+        early: list[Samples] = []  # what has no time of its own comes before what has
+        for at, samples in pieces:
+            if skip is None and at is None and len(early) < MOST_EARLY:
+                early.append(samples)
+                continue
+            if skip is None:
+                skip = self._first - (at or 0) + sum(len(one) for one in early)
+                yield from self._silence(-skip)
+                skip = max(0, skip)
+            for one in (*early, samples):
+                if skip < len(one):
+                    yield one[skip:]
+                skip = max(0, skip - len(one))
+            early = []
+
+    def _pieces(self, seek_s: Fraction | None) -> Iterator[tuple[int | None, Samples]]:
+        """(number of the first sample, samples) as they are decoded, from about ``seek_s`` on."""
+        sound, container = self._master.heard, self._container
+        assert container is not None and sound is not None
+        stream = container.streams[sound.index]
+        assert isinstance(stream, AudioStream)
+        for other in container.streams:
             if other.index != stream.index:
                 other.discard = Discard.all
-        resampler = av.AudioResampler("fltp", None, self._rate)
-        mix: NDArray[np.float32] | None = None
-        start_s = Fraction(self._master.start_s).limit_denominator(10**6)
-        if self._first > 0:
-            wanted_s = start_s + Fraction(self._first, self._rate) - 1
-            self._container.seek(int(max(Fraction(0), wanted_s) * 1_000_000))
-        skip: int | None = None
+        mixed = MixedDown(self._master.file, stream, self._rate, self._channels)
         with reading(self._master.file):
-            for packet in self._container.demux(stream):
-                for frame in packet.decode():
-                    for made in resampler.resample(frame):
-                        if mix is None:
-                            names = tuple(one.name for one in made.layout.channels)
-                            mix = downmix(names, self._channels)
-                        samples = np.asarray(made.to_ndarray(), np.float32).T @ mix
-                        if skip is None:
-                            time = Fraction(made.pts or 0) * Fraction(made.time_base or 1)
-                            at = round((time - start_s) * self._rate)
-                            skip = self._first - at
-                            if skip < 0:  # sound begins after the picture
-                                yield np.zeros((-skip, self._channels), np.float32)
-                                skip = 0
-                        if skip < len(samples):
-                            yield samples[skip:]
-                        skip = max(0, skip - len(samples))
+            if seek_s is not None and seek_s > 0:
+                container.seek(int(seek_s * 1_000_000))
+            for time, samples in mixed.pieces(container.demux(stream)):
+                yield (None if time is None else round((time - self._start_s) * self._rate),
+                       samples)
+
+    @property
+    def _start_s(self) -> Fraction:
+        return Fraction(self._master.start_s).limit_denominator(10**6)
+
+    def _silence(self, count: int) -> Iterator[Samples]:
+        """``count`` samples of silence in pieces of a second: memory stays small."""
+        for at in range(0, count, self._rate):
+            yield np.zeros((min(self._rate, count - at), self._channels), np.float32)

@@ -1,0 +1,57 @@
+"""Paths from and to data: checked here, once, whoever wrote the data."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterable
+from pathlib import Path
+from urllib.parse import unquote_to_bytes
+
+from caracal.core.errors import InputError
+
+SCHEME = "file://"  # of a path that is no text: its bytes are escaped after RFC 8089
+
+
+def text_of(path: Path | str) -> str:
+    """``path`` as text that JSON and databases take; one that is not UTF-8 becomes a file URI."""
+    text = str(path)
+    try:
+        text.encode("utf-8")
+    except UnicodeEncodeError:
+        return Path(path).absolute().as_uri()
+    return text
+
+
+def path_of(text: str) -> Path:
+    """The path that :func:`text_of` gave as ``text``."""
+    if not text.startswith(SCHEME):
+        return Path(text)
+    return Path(os.fsdecode(unquote_to_bytes(text.removeprefix(SCHEME))))
+
+
+def same_file(one: Path, other: Path) -> bool:
+    """Whether both are one file, by device and inode and through links."""
+    try:
+        return one.samefile(other)
+    except OSError:
+        return False
+
+
+def refuse_inputs(target: Path, inputs: Iterable[Path]) -> None:
+    """Raise InputError when writing ``target`` would write one of ``inputs``, whatever its name."""
+    for one in inputs:
+        if same_file(target, one):
+            raise InputError(f"{target.name} is the film itself, or a link to it: it is never "
+                             "written over.", target, "Choose another folder or name pattern.")
+
+
+def inside(folder: Path, name: str) -> Path:
+    """The file called ``name`` in ``folder``; ``name`` was read from data.
+
+    Raises InputError when it is not the name of a file right there.
+    """
+    path = folder / name
+    if not name or path.name != name or path.parent != folder or name in (".", ".."):
+        raise InputError(f"“{name}” is not a file of this folder.", folder,
+                         "The data that names it was changed: do not use it.")
+    return path
