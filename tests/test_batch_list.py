@@ -2,6 +2,7 @@
 
 import os
 import signal
+import sqlite3
 import subprocess
 import sys
 import threading
@@ -139,16 +140,73 @@ def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
     assert [one.name for one in (tmp_path / "out").iterdir()] == ["long small-tall.mp4"]
 
 
+def children(parent, kind):
+    """The processes of ``kind`` that ``parent`` started."""
+    found = subprocess.run(
+        ["pgrep", "-P", str(parent), "-f", f"caracal.core.batch.{kind}"], check=True,
+        capture_output=True, text=True)
+    return [int(one) for one in found.stdout.split()]
+
+
+def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, tmp_path):
+    """Whatever a library does to its own process: the next film is made."""
+    first = write_film(tmp_path / "first.mp4", size=(640, 360), frames=250)
+    second = write_film(tmp_path / "second.mp4", frames=80)
+    jobs.add([work(first, tmp_path / "out"), work(second, tmp_path / "out")])
+    crash = _when(jobs, busy,
+                  lambda _: os.kill(children(os.getpid(), "film")[0], signal.SIGSEGV))
+    run_list(jobs.path, Control())
+    crash.join()
+    assert states(jobs) == [State.FAILED, State.DONE]
+    assert "SIGSEGV" in jobs.items()[0].told.problem
+    assert not list((tmp_path / "out").glob("*.part"))
+
+
+def test_rows_that_cannot_be_read_have_failed_and_stop_nobody(jobs, tmp_path):
+    film = write_film(tmp_path / "film.mp4", frames=80)
+    jobs.add([work(film, tmp_path / "out")] * 3)
+    base = sqlite3.connect(jobs.path)
+    base.execute("UPDATE item SET work = X'C1FF00' WHERE id = 1")
+    base.execute("UPDATE item SET told = X'00', state = 'encoding' WHERE id = 2")
+    base.commit()
+    base.close()
+    run_list(jobs.path, Control())
+    assert states(jobs) == [State.FAILED, State.FAILED, State.DONE]
+    assert "cannot be read" in jobs.items()[0].told.problem
+
+
+@pytest.mark.parametrize(("version", "told"), [(0, ""), (99, "newer Caracal")])
+def test_a_list_of_another_caracal_is_upgraded_or_told(jobs, version, told):
+    base = sqlite3.connect(jobs.path)
+    base.execute(f"PRAGMA user_version = {version}")
+    base.close()
+    try:
+        with BatchList(jobs.path) as again:
+            assert again.items() == () and not told
+    except InputError as problem:
+        assert told and told in problem.sentence()
+
+
+def test_a_scrambled_and_a_held_list_are_told(tmp_path, monkeypatch):
+    (tmp_path / "scrambled.sqlite").write_bytes(b"no database " * 400)
+    with pytest.raises(InputError, match="damaged"):
+        BatchList(tmp_path / "scrambled.sqlite")
+    monkeypatch.setattr("caracal.core.batch.jobs.WAIT_S", 0.1)
+    with BatchList(tmp_path / "held.sqlite") as jobs:
+        other = sqlite3.connect(tmp_path / "held.sqlite", isolation_level=None)
+        other.execute("BEGIN IMMEDIATE")
+        with pytest.raises(PlaceError, match="does not let go"):
+            jobs.set("paused", True)
+        other.close()
+
+
 def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
     film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=150)
     big = with_value(find_sheet("square-feed"), "canvas", (360, 360))
     jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
 
     def crash(mine):
-        found = subprocess.run(
-            ["pgrep", "-P", str(os.getpid()), "-f", "caracal.core.batch.encoder"], check=True,
-            capture_output=True, text=True).stdout.split()
-        os.kill(int(found[0]), signal.SIGSEGV)
+        os.kill(children(children(os.getpid(), "film")[0], "encoder")[0], signal.SIGSEGV)
 
     crasher = _when(jobs, busy, crash)
     run_list(jobs.path, Control())

@@ -1,9 +1,16 @@
 """Every line of the proof fails on a file that is wrong in just that; ffmpeg makes the files."""
 
+from fractions import Fraction
+
 import msgspec
+import numpy as np
 import pytest
 
 from caracal.core.batch.proof import Expected, prove
+from caracal.core.batch.proof_pictures import SMALL_SIDE, _kept, likenesses
+from caracal.core.media.encode import EncoderSettings, MovieWriter
+from caracal.core.media.hearing import Heard, envelope, heard
+from caracal.core.media.look import look
 from caracal.core.specs.sheet import Duration, File, Sound, Video
 from caracal.core.specs.shelf import find_sheet
 from conftest import ffmpeg
@@ -135,3 +142,120 @@ def test_each_line_says_what_was_asked_and_found(good):
     sound = msgspec.structs.replace(SMALL, sound=Sound(rate_hz=44100))
     line = next(one for one in prove(good, sound).lines if one.what == "sound rate")
     assert (line.asked, line.found, line.right) == ("44100 Hz", "48000 Hz", False)
+
+
+def gradient(number, tint=128):
+    """A canvas whose picture is its number's own."""
+    y = np.tile(np.linspace(30 + 3 * number, 200, 160).astype(np.uint8), (160, 1))
+    y[:, number * 5 : number * 5 + 20] = 230
+    chroma = np.full((80, 80), tint, np.uint8)
+    return y, chroma, chroma
+
+
+def written_film(path, pictures):
+    writer = MovieWriter(path, EncoderSettings(
+        width=160, height=160, frame_rate="25/1", encoder="libx264", pixel_format="yuv420p",
+        gop_frames=25, options={"crf": "20", "preset": "ultrafast"}))
+    for one in pictures:
+        writer.write_picture(one)
+    writer.finish()
+    return path
+
+
+BLACK = (np.full((160, 160), 16, np.uint8), *(np.full((80, 80), 128, np.uint8) for _ in "uv"))
+WRONG = {
+    "frozen": lambda number: gradient(0), "black": lambda number: BLACK,
+    "green": lambda number: gradient(number, 0),
+    "late": lambda number: gradient(max(0, number - 6)),
+    "mirrored": lambda number: tuple(np.fliplr(one) for one in gradient(number)),
+}
+
+
+@pytest.mark.parametrize("kind", ["right", *WRONG])
+def test_pictures_that_are_not_what_was_composed_are_seen(tmp_path, kind):
+    kept = [_kept(number, gradient(number), SMALL_SIDE) for number in (0, 12, 24, 25)]
+    drawn = WRONG.get(kind, gradient)
+    path = written_film(tmp_path / "film.mp4", [drawn(number) for number in range(26)])
+    found = tuple(likenesses(path, kept, Fraction(25)))
+    assert [one.frame for one in found] == [0, 12, 24, 25]
+    assert ("pictures" in wrong(path, expected=Expected(26, "25/1", False, pictures=found))) == (
+        kind != "right")
+
+
+def test_a_frame_that_is_missing_at_the_end_is_seen(tmp_path):
+    kept = [_kept(number, gradient(number), SMALL_SIDE) for number in (0, 25)]
+    path = written_film(tmp_path / "film.mp4", [gradient(number) for number in range(25)])
+    assert [one.right for one in likenesses(path, kept, Fraction(25))] == [True, False]
+
+
+def test_a_picture_that_stands_still_is_seen_even_where_little_moves(tmp_path):
+    """A block of 12 pixels moves: by their structure both pictures are alike."""
+    def small(number):
+        y, u, v = gradient(0)
+        y[60:72, 20 + 4 * number : 32 + 4 * number] = 40
+        return y, u, v
+
+    kept = [_kept(number, small(number), SMALL_SIDE) for number in (0, 9)]
+    still = written_film(tmp_path / "still.mp4", [small(0)] * 10)
+    moving = written_film(tmp_path / "moving.mp4", [small(number) for number in range(10)])
+    assert [one.frozen for one in likenesses(still, kept, Fraction(25))] == [False, True]
+    assert [one.right for one in likenesses(moving, kept, Fraction(25))] == [True, True]
+
+
+def test_structural_similarity_is_the_published_one(tmp_path):
+    """Two flat pictures of 100 and 120: (2ab + c)/(a2 + b2 + c), c = (0.01 255)2: Wang 2004."""
+    flat = (np.full((160, 160), 100, np.uint8), *BLACK[1:])
+    other = (np.full((160, 160), 120, np.uint8), *BLACK[1:])
+    path = written_film(tmp_path / "film.mp4", [other] * 3)
+    (found,) = likenesses(path, [_kept(1, flat, SMALL_SIDE)], Fraction(25))
+    assert found.luma == pytest.approx((2 * 100 * 120 + 6.5) / (100**2 + 120**2 + 6.5), abs=2e-3)
+
+
+def test_sound_is_heard_where_the_master_sounds():
+    """Envelopes drawn by hand: two seconds of sound, silence, and a second of sound."""
+    master = np.zeros(250, np.float32)
+    master[20:120], master[180:230] = 0.3, 0.2
+    gone = master.copy()
+    gone[180:230] = 0
+    assert heard(master, master * 0.5, 0.5).right
+    assert not heard(master, np.zeros_like(master), 1.0).right
+    assert heard(master, gone, 1.0).lost == 3  # half seconds that begin at 3.5, 4.0 and 4.5 s
+    assert heard(master, np.roll(master, 10), 1.0).late_s == pytest.approx(0.2)
+    assert heard(np.zeros(250, np.float32), np.zeros(250, np.float32), 1.0) == Heard(0, 0, 0.0)
+
+
+def test_an_envelope_is_read_from_where_it_is_asked(tmp_path):
+    path = tmp_path / "tone.mp4"
+    ffmpeg("-f", "lavfi", "-i", "testsrc2=s=64x64:r=25:d=6", "-f", "lavfi", "-i",
+           "sine=d=6,volume=enable='lt(t,4)':volume=0", "-c:a", "pcm_s16le", "-f", "mov", path)
+    master = look(path)
+    found = envelope(path, master.sound[0].index, 3.0, 5.0, master.start_s)
+    assert len(found) == 100 and found[:49].max() == 0 and found[51:].min() > 0.1
+
+
+def test_a_silent_file_of_a_sounding_master_is_not_proved(good, tmp_path):
+    silent = make(tmp_path / "silent.mp4", sound="anullsrc=d=3:r=48000")
+    lost = Expected(75, "25/1", True, False, heard=Heard(6, 6, 0.0))
+    sheet = msgspec.structs.replace(SMALL, sound=Sound(loudness_lufs=-14.0))
+    assert {"heard as the master", "loudness"} <= wrong(silent, sheet, lost)
+
+
+def test_far_fewer_bits_are_right_only_for_the_finest_picture(tmp_path):
+    """At 8000 kb/s asked: a coarse picture of few bits is wrong, a plain one is right."""
+    sheet = msgspec.structs.replace(SMALL, video=Video(
+        bitrate_kbps=8000, largest_kbps=12000, buffer_kb=12000))
+    coarse = make(tmp_path / "coarse.mp4", video=["-b:v", "0", "-crf", "40"])
+    plain = make(tmp_path / "plain.mp4", source="color=gray:s=160x160:r=25:d=3",
+                 video=["-b:v", "0", "-crf", "4"])
+    assert "video bitrate" in wrong(coarse, sheet) and "video bitrate" not in wrong(plain, sheet)
+
+
+@pytest.mark.parametrize(("made", "asked"), [("mov", "mp4"), ("mp4", "mov"), ("mkv", "mp4")])
+def test_a_container_in_anothers_name_is_seen(tmp_path, good, made, asked):
+    real = tmp_path / f"real.{made}"
+    ffmpeg("-i", good, "-c", "copy", real)
+    disguised = real.rename(tmp_path / f"disguised.{asked}")
+    sheet = msgspec.structs.replace(SMALL, file=File(container=asked))
+    assert "container" in wrong(disguised, sheet)
+    assert "container" not in wrong(disguised, msgspec.structs.replace(
+        SMALL, file=File(container=made)))

@@ -14,9 +14,9 @@ import msgspec
 
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.feeding import Control
-from caracal.core.batch.jobs import BatchList, Item, State, Work
+from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Work, worked_by_us
 from caracal.core.batch.report import write_report
-from caracal.core.batch.runner import CLUSTER, run_list
+from caracal.core.batch.runner import work_off
 from caracal.core.batch.watching import look_for_more, watch
 from caracal.core.batch.works import works_of_file
 from caracal.core.convert import check_folder
@@ -53,13 +53,17 @@ def run_batch(asked: argparse.Namespace) -> int:
     if asked.bundle:
         check_empty(asked.bundle)
     path = asked.out / LIST_NAME
-    with BatchList(path) as jobs:
-        _add(jobs, works)
-        jobs.set(CLUSTER, asked.cluster)
-        if asked.watch:
-            watch(jobs, asked.watch.resolve(), asked.out.resolve(), tuple(asked.spec or []))
-    _work(path, asked)
-    return _told(path, asked)
+    with worked_by_us(path) as ours:  # until all is told: nobody else ends or removes the list
+        if not ours:
+            raise InputError("Another process is working off this folder's list.", asked.out,
+                             "Wait for it, or choose another folder.")
+        with BatchList(path) as jobs:
+            _add(jobs, works)
+            jobs.set(CLUSTER, asked.cluster)
+            if asked.watch:
+                watch(jobs, asked.watch.resolve(), asked.out.resolve(), tuple(asked.spec))
+        _work(path, asked)
+        return _told(path, asked)
 
 
 def _add(jobs: BatchList, works: list[Work]) -> None:
@@ -79,9 +83,7 @@ def _work(path: Path, asked: argparse.Namespace) -> None:
     if asked.watch:
         looker.start()
     try:
-        if not run_list(path, control, asked.jobs, stay=bool(asked.watch)):
-            raise InputError("Another process is working off this list.", path,
-                             "Wait for it, or choose another folder.")
+        work_off(path, control, asked.jobs, stay=bool(asked.watch))
     finally:
         over.set()
         teller.join()

@@ -2,13 +2,15 @@
 
 The master is decoded once. Every file has an encoder in a process of its own that composes its
 canvas from the shared pictures; a short ring keeps them in step, so memory does not grow with the
-film's length. Files are written as ``.part`` and get their name only when they are proved.
+film's length. Files are written as ``.part`` (see reservations) and get their name only when they
+are proved.
 """
 
 from __future__ import annotations
 
 import glob
 import os
+import tempfile
 import time
 from pathlib import Path
 
@@ -16,6 +18,7 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.encoder import Made
 from caracal.core.batch.feeding import Control, FileState, Outcome, Watch, feed
+from caracal.core.batch.reservations import Reservations
 from caracal.core.errors import InputError, PlaceError, Problem
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.gate import place_error
@@ -31,8 +34,8 @@ __all__ = ["Made", "Wanted", "check_before", "convert", "make_files"]
 
 def convert(
     master: Path, wanted: list[Wanted], folder: Path, *, span: FrameRange | None = None,
-    starts: tuple[ShotStart, ...] = (), drawn: tuple[DrawnBox, ...] = (), report: Report = silent,
-    cancel: CancelToken | None = None,
+    starts: tuple[ShotStart, ...] = (), drawn: tuple[DrawnBox, ...] = (), sound: int = 0,
+    report: Report = silent, cancel: CancelToken | None = None,
 ) -> list[Made]:
     """Make every wanted version of ``master`` in ``folder``; the proofs in the same order.
 
@@ -40,21 +43,22 @@ def convert(
     each, in pauses, no frame lost or doubled.
 
     ``starts`` are where shots begin if not where they were found; ``drawn`` are boxes that a person
-    drew and that may lead.
+    drew and that may lead. ``sound`` is the number of the sound that is used, from 0.
 
     Raises InputError before any work when a sheet does not take the film, PlaceError when the
     folder cannot be used, Cancelled when stopped. Nothing half-made keeps a final name. When a file
     cannot be made the others are, before its error is raised.
     """
     control = Control(cancel)
-    analysis = as_decided(analyse(master, report, control.cancel), starts, drawn)
+    analysis = as_decided(analyse(master, report, control.cancel), starts, drawn, sound)
     span = span or FrameRange(0, analysis.master.frames)
     check_before(analysis, wanted, folder, span)
     planner = Planner(analysis, report, control.cancel)
     for number, one in enumerate(wanted):
         planner.add(number, one, span, folder)
-    plans = planner.made
-    outcomes = make_files(plans, _Total(plans, report).told, control)
+    with Reservations() as places:
+        plans = [places.taken(plan) for plan in planner.made]
+        outcomes = make_files(plans, _Total(plans, report).told, control)
     problem = next((one.problem for one in outcomes if one.problem is not None), None)
     if problem is not None:
         raise problem.error()
@@ -85,9 +89,7 @@ def check_folder(folder: Path, needed_mb: float) -> None:
     """Raise PlaceError when ``folder`` cannot be written or has no room; makes it if needed."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        probe = folder / ".caracal.part"
-        probe.write_bytes(b"")
-        probe.unlink()
+        tempfile.TemporaryFile(dir=folder).close()
         room = os.statvfs(folder)
     except OSError as problem:
         raise place_error(folder, problem) from problem

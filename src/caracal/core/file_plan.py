@@ -15,6 +15,7 @@ from caracal.core.framing.choice import Finish
 from caracal.core.media.finished_sound import SoundPlan
 from caracal.core.media.look import Master
 from caracal.core.media.planes import Plane, Planes
+from caracal.core.paths import path_of
 from caracal.core.render.review import Overlay, review_overlay
 from caracal.core.render.version import compose
 from caracal.core.specs.sheet import SpecSheet
@@ -33,7 +34,8 @@ class FilePlan(msgspec.Struct, frozen=True):
     height; float64) for every joined frame of the timeline, ``places`` (int64) and ``shares``
     (float64) what every frame of the file shows (see Timeline.sources). ``finishes`` hold from
     their place on. ``keys`` are the frames of the file that begin a shot and stand alone. ``sound``
-    None: the file has none. A ``review`` copy shows the sheet's zones.
+    None: the file has none. A ``review`` copy shows the sheet's zones. ``token`` makes the name of
+    the half-made file its own.
     """
 
     master: Master
@@ -49,6 +51,7 @@ class FilePlan(msgspec.Struct, frozen=True):
     sound: SoundPlan | None
     keys: tuple[int, ...] = ()
     review: bool = False
+    token: str = ""
 
     @property
     def rate(self) -> Fraction:
@@ -58,8 +61,8 @@ class FilePlan(msgspec.Struct, frozen=True):
     @property
     def part_file(self) -> Path:
         """What it is called while it is made."""
-        path = Path(self.file)
-        return path.with_name(f"{path.name}.part")
+        path = path_of(self.file)
+        return path.with_name(f"{path.name}.{self.token or 'new'}.part")
 
     def window_array(self) -> NDArray[np.float64]:
         """The windows (joined, 4)."""

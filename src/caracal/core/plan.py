@@ -22,6 +22,7 @@ from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.finished_sound import SoundPlan, plan_sound
 from caracal.core.media.look import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
+from caracal.core.paths import path_of, text_of
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
@@ -77,7 +78,7 @@ class Planner:
             frames = piece.master_frames()
             places, shares = piece.sources(self._cuts)
             plan = FilePlan(
-                analysis.master, sheet, number, str(self._file(one, part, folder)), one.replace,
+                analysis.master, sheet, number, text_of(self._file(one, part, folder)), one.replace,
                 piece, windows[frames].tobytes(), places.tobytes(), shares.tobytes(),
                 _runs([finishes[at] for at in frames]), self._sound(sheet.sound, piece),
                 keys_of(piece.begins(self._cuts), places, rate_of(sheet, rate)), one.review)
@@ -114,7 +115,7 @@ class Planner:
         stem = file_stem(self._analysis.master, one, part, self._moment)
         suffix = one.sheet.file.container
         path = folder / f"{stem}.{suffix}"
-        taken = {Path(plan.file) for plan in self.made}
+        taken = {path_of(plan.file) for plan in self.made}
         return path if one.replace and path not in taken else free_path(
             folder, stem, suffix, taken)
 

@@ -11,9 +11,9 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import msgspec
-import platformdirs
 
 from caracal.core.analysis.model import VERSION, Analysis
+from caracal.core.folders import cache_root
 from caracal.core.work import CancelToken
 
 SAMPLE_BYTES = 1 << 20
@@ -33,12 +33,6 @@ def content_key(path: Path) -> str:
             file.seek(max(0, (size - SAMPLE_BYTES) * i // (SAMPLES - 1)))
             digest.update(file.read(SAMPLE_BYTES))
     return digest.hexdigest()
-
-
-def cache_root() -> Path:
-    """The folder of all analyses; the environment's CARACAL_CACHE moves it."""
-    said = os.environ.get("CARACAL_CACHE")
-    return Path(said) if said else Path(platformdirs.user_cache_dir("caracal"))
 
 
 class AnalysisStore:

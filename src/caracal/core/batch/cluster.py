@@ -20,6 +20,7 @@ import msgspec
 
 from caracal.core.batch.encoder import named
 from caracal.core.batch.feeding import Control, FileState, Outcome, Watch
+from caracal.core.batch.proof_pictures import Keeper, Kept
 from caracal.core.batch.writing import Canvas, SoundTrack, needed_places, written
 from caracal.core.errors import CaracalError, InputError, Problem, problem_of
 from caracal.core.file_plan import FilePlan
@@ -45,16 +46,26 @@ def pieces_of(plan: FilePlan) -> list[tuple[int, int]]:
     return [(a, b) for a, b in pairwise(edges) if a < b]
 
 
+class Piece(msgspec.Struct, frozen=True):
+    """A movie of some of a file's pictures, and the canvases that are kept for its proof."""
+
+    movie: bytes
+    small: tuple[Kept, ...]
+    whole: tuple[Kept, ...]
+
+
 def encode_piece(data: bytes) -> bytes:
-    """Make the pictures of one piece, on whatever machine; the bytes of a movie of just them."""
+    """Make one piece of a plan, on whatever machine; both are encoded (msgpack)."""
     plan = msgspec.msgpack.decode(data, type=FilePlan)
+    keeper = Keeper(plan)
     with tempfile.TemporaryDirectory(prefix="caracal-piece-") as folder:
         path = Path(folder) / f"piece.{plan.sheet.file.container}"
         writer = MovieWriter(path, encoder_settings(plan.sheet, plan.rate, with_sound=False))
-        for _ in written(plan, _composed(plan), writer, with_sound=False):
+        for _ in written(plan, _composed(plan), writer, with_sound=False, see=keeper.see):
             pass
         writer.finish()
-        return path.read_bytes()
+        return msgspec.msgpack.encode(Piece(path.read_bytes(), tuple(keeper.small),
+                                            tuple(keeper.whole)))
 
 
 def _composed(plan: FilePlan) -> Iterator[tuple[int, Canvas]]:
@@ -139,11 +150,19 @@ class _Spread:
             return None
         self._watch(i, FileState("proving", total, total))
         try:
-            joined(plan, [one.result() for one in tasks], [a for a, _ in self._edges[i]])
-            return Outcome(made=named(plan))
+            pieces = [msgspec.msgpack.decode(one.result(), type=Piece) for one in tasks]
+            starts = [a for a, _ in self._edges[i]]
+            joined(plan, [one.movie for one in pieces], starts)
+            return Outcome(made=named(plan, _moved([one.small for one in pieces], starts),
+                                      _moved([one.whole for one in pieces][:1], starts[:1])))
         except CaracalError as problem:
-            plan.part_file.unlink(missing_ok=True)
             return Outcome(problem=problem_of(problem))
+
+
+def _moved(kept: list[tuple[Kept, ...]], starts: list[int]) -> list[Kept]:
+    """Canvases of pieces, numbered as frames of the file."""
+    return [msgspec.structs.replace(one, frame=one.frame + start)
+            for ones, start in zip(kept, starts, strict=True) for one in ones]
 
 
 def _problem(task: Any) -> Problem:

@@ -1,4 +1,4 @@
-"""An encoder's own process: ``python -m caracal.core.batch.encoder CONNECTION MEMORY``.
+"""An encoder's own process: ``python -P -m caracal.core.batch.encoder CONNECTION MEMORY``.
 
 It gets one plan, then the numbers of slots with the master's pictures in shared memory; it composes
 and encodes them with their sound, proves the file and gives it its name. When the other side goes
@@ -11,21 +11,28 @@ import os
 import signal
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from multiprocessing.connection import Connection
 from pathlib import Path
 
 import msgspec
+import numpy as np
 
 from caracal.core.batch.proof import Expected, Proof, prove
+from caracal.core.batch.proof_pictures import Keeper, Kept, likenesses
 from caracal.core.batch.ring import Ring, RingShape
 from caracal.core.batch.writing import Canvas, needed_places, written
+from caracal.core.children import end_with_parent
 from caracal.core.errors import CaracalError, Problem, problem_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.finished_sound import SoundPlan
 from caracal.core.media.gate import place_error
+from caracal.core.media.hearing import Heard, envelope, heard
+from caracal.core.media.look import look
+from caracal.core.media.loudness import amplitude
+from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.specs.settings import encoder_settings
 
 TELL_S = 0.2
@@ -136,27 +143,57 @@ def _size(path: Path) -> int:
         return 0
 
 
-def named(plan: FilePlan) -> Made:
-    """Prove the file and give it its name; an unproved one is named as such."""
+def named(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> Made:
+    """Prove the file and give it its name; an unproved one is named as such.
+
+    ``small`` and ``whole`` are canvases that were kept while it was written (see Keeper).
+    """
     part = plan.part_file
     with part.open("rb") as file:
         os.fsync(file.fileno())
-    heard = plan.sound.before if plan.sound else None
-    expected = Expected(plan.timeline.frames, plan.timeline.rate, plan.sound is not None,
-                        heard is None or heard.silent)
-    proof = prove(part, plan.sheet, expected)
-    final = Path(plan.file)
+    proof = prove(part, plan.sheet, _expected(plan, small, whole))
+    final = path_of(plan.file)
     if not proof.right:
         final = final.with_name(f"not proved {final.name}")
-    final = _put(part, final, plan.replace)
-    proof = msgspec.structs.replace(proof, file=str(final))
-    return Made(str(final), proof, plan.wanted, plan.sound)
+    final = _put(part, final, plan.replace and proof.right, plan.master.file)
+    proof = msgspec.structs.replace(proof, file=text_of(final))
+    return Made(text_of(final), proof, plan.wanted, plan.sound)
 
 
-def _put(part: Path, final: Path, replace: bool) -> Path:
-    """Give ``part`` the name ``final``, numbered if somebody took it meanwhile."""
+def _expected(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> Expected:
+    """What was meant, and how the file compares with it and with the master."""
+    part, rate = plan.part_file, plan.rate
+    pictures = likenesses(part, small, rate)
+    loss = [one.luma for one in likenesses(part, whole, rate)]
+    sound = _heard(plan) if plan.sound is not None and plan.master.sound else None
+    return Expected(plan.timeline.frames, plan.timeline.rate, plan.sound is not None,
+                    sound is None or sound.sounding == 0, tuple(pictures),
+                    sum(loss) / len(loss) if loss else None, sound)
+
+
+def _heard(plan: FilePlan) -> Heard | None:
+    """The file's sound beside its master's, each decoded by itself."""
+    master, source = plan.master, plan.master.heard
+    made = look(plan.part_file)
+    if source is None or made.heard is None:
+        return None
+    rate = master.rate
+    meant = [envelope(master.file, source.index, one.start / float(rate),
+                      one.end_exclusive / float(rate), master.start_s)
+             for one in plan.timeline.ranges]
+    found = envelope(plan.part_file, made.heard.index, 0.0, plan.timeline.seconds, made.start_s)
+    gain = amplitude(plan.sound.gain_db) if plan.sound is not None else 1.0
+    return heard(np.concatenate(meant), found, gain)
+
+
+def _put(part: Path, final: Path, replace: bool, master: Path) -> Path:
+    """Give ``part`` the name ``final``, numbered if somebody took it meanwhile.
+
+    Raises InputError when ``final`` became the master, or a link to it, meanwhile.
+    """
     try:
         if replace:
+            refuse_inputs(final, [master])
             part.replace(final)
             return final
         number, path = 2, final
@@ -180,10 +217,11 @@ def _work(order: Order, ring: Ring, line: _Line) -> None:
     plan = order.plan
     writer = MovieWriter(plan.part_file, encoder_settings(
         plan.sheet, plan.rate, plan.sound is not None, order.turn, plan.part_file))
-    done = False
+    done, keeper = False, Keeper(plan)
     line.watch(plan.part_file)
     try:
-        for done_frames in written(plan, _composed(order, ring, line, needed_places(plan)), writer):
+        for done_frames in written(plan, _composed(order, ring, line, needed_places(plan)), writer,
+                                   see=keeper.see):
             line.tell_now_and_then(done_frames)
         writer.finish()
         done = True
@@ -192,15 +230,15 @@ def _work(order: Order, ring: Ring, line: _Line) -> None:
             with suppress(CaracalError):
                 writer.abandon()
     if order.turn == 1:
-        plan.part_file.unlink()
         line.tell(Told(noted=True))
         return
     line.tell(Told(done=plan.timeline.frames, written_bytes=_size(plan.part_file), proving=True))
-    line.tell(Told(made=named(plan)))
+    line.tell(Told(made=named(plan, keeper.small, keeper.whole)))
 
 
 def main() -> int:
     """Make the one file; returns the exit code."""
+    end_with_parent()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     os.nice(NICE)
     line = _Line(Connection(int(sys.argv[1])))
@@ -214,8 +252,6 @@ def main() -> int:
     except _Gone:
         order.plan.part_file.unlink(missing_ok=True)
     except CaracalError as problem:
-        with suppress(OSError):
-            order.plan.part_file.unlink(missing_ok=True)
         with suppress(_Gone):
             line.tell(Told(problem=problem_of(problem)))
     return 0

@@ -6,9 +6,7 @@ needed it has composed its canvas. An encoder that crashes fails only its own fi
 
 from __future__ import annotations
 
-import os
 import subprocess
-import sys
 import time
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import suppress
@@ -19,6 +17,7 @@ import msgspec
 
 from caracal.core.batch.encoder import Made, Order, Told
 from caracal.core.batch.ring import Ring, RingShape, shape_of
+from caracal.core.children import command, environment
 from caracal.core.errors import Problem
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.decode import frames
@@ -81,11 +80,9 @@ class _Encoder:
     def start(self, shape: RingShape, ring: Ring) -> None:
         """Start the process and tell it what to make."""
         mine, other = Pipe()
-        environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
         self._process = subprocess.Popen(
-            [sys.executable, "-m", "caracal.core.batch.encoder", str(other.fileno()),
-             str(ring.fd)],
-            pass_fds=(other.fileno(), ring.fd), env=environment, stdin=subprocess.DEVNULL)
+            command("core.batch.encoder", str(other.fileno()), str(ring.fd)),
+            pass_fds=(other.fileno(), ring.fd), env=environment(), stdin=subprocess.DEVNULL)
         other.close()
         self.connection, self._began = mine, time.monotonic()
         self._send(msgspec.msgpack.encode(Order(self.plan, shape, self.turn)))
@@ -156,10 +153,6 @@ class _Encoder:
             except subprocess.TimeoutExpired:
                 self._process.kill()
                 self._process.wait()
-        done = self.outcome is not None and (self.outcome.made or self.outcome.noted)
-        if self.started and not done:
-            with suppress(OSError):
-                self.plan.part_file.unlink(missing_ok=True)
 
 
 class Control:

@@ -7,10 +7,11 @@ change. The window, the command line and the process that works it off all read 
 from __future__ import annotations
 
 import fcntl
+import os
 import sqlite3
 import time
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from enum import StrEnum
 from pathlib import Path
 from typing import Any
@@ -20,11 +21,12 @@ import msgspec
 from caracal.core.batch.encoder import Made
 from caracal.core.batch.feeding import FileState
 from caracal.core.batch.names import check_pattern
-from caracal.core.errors import InputError
+from caracal.core.errors import CaracalError, InputError, PlaceError
+from caracal.core.folders import state_root
 from caracal.core.media.gate import place_error
 from caracal.core.plan import Wanted
 from caracal.core.project.model import DrawnBox, ShotStart
-from caracal.core.project.storage import state_root
+from caracal.core.specs.shelf import shipped_sheets
 from caracal.core.time import FrameRange
 
 TABLES = """
@@ -33,7 +35,10 @@ CREATE TABLE IF NOT EXISTS item (
   asked TEXT NOT NULL DEFAULT '', work BLOB NOT NULL, told BLOB NOT NULL);
 CREATE TABLE IF NOT EXISTS setting (name TEXT PRIMARY KEY, value BLOB NOT NULL);
 """
+UNREADABLE = "This line cannot be read: it is scrambled, or of another Caracal. Add it again."
 SELECTED = "SELECT id, state, work, told, asked FROM item"
+CLUSTER = "cluster"  # the setting of the list that names a Dask scheduler
+VERSION = 2  # of the list (PRAGMA user_version); 0 is 1, which did not say
 WAIT_S = 10.0  # for another process that is writing
 
 
@@ -67,6 +72,7 @@ class Work(msgspec.Struct, frozen=True):
     span: FrameRange | None = None
     starts: tuple[ShotStart, ...] = ()
     drawn: tuple[DrawnBox, ...] = ()
+    sound: int = 0
     expected_mb: float = 0.0
     expected_s: float = 0.0
 
@@ -74,13 +80,14 @@ class Work(msgspec.Struct, frozen=True):
 class Told(msgspec.Struct, frozen=True):
     """What is known of an item: how far, its files, what went wrong, since when (s since 1970).
 
-    ``planned`` are the names its files will have.
+    ``planned`` are the names its files will have, ``parts`` those they have while they are made.
     """
 
     progress: FileState | None = None
     made: tuple[Made, ...] = ()
     problem: str = ""
     planned: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
     began: float = 0.0
     ended: float = 0.0
 
@@ -111,17 +118,31 @@ class BatchList:
         self._seen: dict[int, tuple[object, Item]] = {}
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as problem:
+            raise place_error(path.parent, problem) from problem
+        with self._told():
             self._base = sqlite3.connect(path, timeout=WAIT_S, isolation_level=None)
             self._base.execute("PRAGMA journal_mode=WAL")
             self._base.execute("PRAGMA synchronous=FULL")
-            self._base.executescript(TABLES)
+            self._upgrade()
+
+    def _upgrade(self) -> None:
+        """Bring a list of an older Caracal up to date; a new one is made."""
+        version = self._base.execute("PRAGMA user_version").fetchone()[0]
+        if version > VERSION:
+            raise InputError(f"This batch list was written by a newer Caracal (format {version}).",
+                             self.path, "Use that one, or move the list away.")
+        self._base.executescript(TABLES)
+        if version < VERSION:  # what came since has values of its own where it is missing
+            self._base.execute(f"PRAGMA user_version = {VERSION}")
+
+    @contextmanager
+    def _told(self) -> Iterator[None]:
+        """Turn the database's failures into errors with a sentence."""
+        try:
+            yield
         except sqlite3.DatabaseError as problem:
-            if isinstance(problem, sqlite3.OperationalError):
-                raise place_error(path, OSError(13, str(problem))) from problem
-            raise InputError("This batch list is damaged.", path, "Move it away; a new one is "
-                             "begun.") from problem
-        except OSError as problem:
-            raise place_error(path.parent, problem) from problem
+            raise _list_error(self.path, problem) from problem
 
     def close(self) -> None:
         """Close the file."""
@@ -136,22 +157,28 @@ class BatchList:
     @property
     def changes(self) -> int:
         """A number that differs when another connection has changed the list."""
-        return int(self._base.execute("PRAGMA data_version").fetchone()[0])
+        return int(self._rows("PRAGMA data_version")[0][0])
 
     @contextmanager
     def _change(self) -> Iterator[sqlite3.Connection]:
         """All or nothing."""
-        self._base.execute("BEGIN IMMEDIATE")
-        try:
-            yield self._base
-        except BaseException:
-            self._base.execute("ROLLBACK")
-            raise
-        self._base.execute("COMMIT")
+        with self._told():
+            self._base.execute("BEGIN IMMEDIATE")
+            try:
+                yield self._base
+            except BaseException:
+                with suppress(sqlite3.DatabaseError):  # a full disk has undone it already
+                    self._base.execute("ROLLBACK")
+                raise
+            self._base.execute("COMMIT")
+
+    def _rows(self, words: str, values: tuple[Any, ...] = ()) -> list[tuple[Any, ...]]:
+        with self._told():
+            return self._base.execute(words, values).fetchall()
 
     def items(self) -> tuple[Item, ...]:
         """The whole list in its order; lines that did not change are the same objects as before."""
-        rows = self._base.execute("SELECT id, state, told, asked FROM item ORDER BY place, id")
+        rows = self._rows("SELECT id, state, told, asked FROM item ORDER BY place, id")
         found = [self._known(*row) for row in rows]
         self._seen = {one.id: self._seen[one.id] for one in found}
         return tuple(found)
@@ -163,16 +190,15 @@ class BatchList:
             self._seen[number] = (key, self.item(number))
         elif self._seen[number][0] != key:
             work = self._seen[number][1].work  # never changes
-            self._seen[number] = (key, Item(
-                number, State(state), work, msgspec.msgpack.decode(told, type=Told), asked))
+            self._seen[number] = (key, _read(number, state, work, told, asked))
         return self._seen[number][1]
 
     def item(self, number: int) -> Item:
         """One line. Raises InputError when it is gone."""
-        row = self._base.execute(f"{SELECTED} WHERE id = ?", (number,)).fetchone()
-        if row is None:
+        rows = self._rows(f"{SELECTED} WHERE id = ?", (number,))
+        if not rows:
             raise InputError("This line of the batch list is gone.", remedy="Look at the list.")
-        return _item(row)
+        return _item(rows[0])
 
     def add(self, works: Iterable[Work]) -> list[int]:
         """Put ``works`` at the end, all or none; their numbers."""
@@ -248,8 +274,11 @@ class BatchList:
 
     def setting(self, name: str, kind: type[Any]) -> Any:
         """A setting kept with the list; None when it was never set."""
-        row = self._base.execute("SELECT value FROM setting WHERE name = ?", (name,)).fetchone()
-        return None if row is None else msgspec.msgpack.decode(row[0], type=kind)
+        rows = self._rows("SELECT value FROM setting WHERE name = ?", (name,))
+        try:
+            return msgspec.msgpack.decode(rows[0][0], type=kind) if rows else None
+        except msgspec.MsgspecError:
+            return None  # scrambled, or of another Caracal: as if it was never set
 
     def set(self, name: str, value: object) -> None:
         """Keep a setting with the list."""
@@ -259,20 +288,72 @@ class BatchList:
 
 
 def _item(row: tuple[Any, ...]) -> Item:
-    return Item(row[0], State(row[1]), msgspec.msgpack.decode(row[2], type=Work),
-                msgspec.msgpack.decode(row[3], type=Told), row[4])
+    number, state, work, told, asked = row
+    try:
+        return _read(number, state, msgspec.msgpack.decode(work, type=Work), told, asked)
+    except (msgspec.MsgspecError, TypeError):
+        return _unreadable(number)
+
+
+def _read(number: int, state: str, work: Work, told: bytes, asked: str) -> Item:
+    """A line whose state and progress are decoded; one that cannot be read has failed."""
+    try:
+        return Item(number, State(state), work, msgspec.msgpack.decode(told, type=Told),
+                    str(asked))
+    except (msgspec.MsgspecError, ValueError, TypeError):
+        return Item(number, State.FAILED, work, Told(problem=UNREADABLE))
+
+
+def _unreadable(number: int) -> Item:
+    """What is shown of a line of which nothing can be read."""
+    sheet = next(iter(shipped_sheets().values()))
+    sheet = msgspec.structs.replace(sheet, name="unreadable", title="Unreadable")
+    return Item(number, State.FAILED, Work(f"line {number}", "", Wanted(sheet)),
+                Told(problem=UNREADABLE))
+
+
+def _list_error(path: Path, problem: sqlite3.DatabaseError) -> CaracalError:
+    """What a failure of the database means for a person."""
+    words = str(problem)
+    if "full" in words:
+        return place_error(path.parent, OSError(28, words))
+    if "locked" in words or "busy" in words:
+        return PlaceError("Another program holds the batch list and does not let go.", path,
+                          "Close it, then try again.")
+    if isinstance(problem, sqlite3.OperationalError) and "malformed" not in words:
+        return place_error(path, OSError(13, words))
+    return InputError("This batch list is damaged.", path, "Move it away; a new one is begun.")
 
 
 @contextmanager
 def worked_by_us(path: Path) -> Iterator[bool]:
     """Whether this process may work off the list in ``path``: one process at a time does."""
-    with path.with_name(f"{path.name}.lock").open("w") as file:
+    lock = path.with_name(f"{path.name}.lock")
+    while True:
+        try:
+            file = os.open(lock, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW, 0o666)
+        except OSError as problem:
+            raise place_error(path.parent, problem) from problem
         try:
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:
+            os.close(file)
             yield False
             return
+        if _is_at(file, lock):
+            break
+        os.close(file)  # whoever had it removed it meanwhile: another one counts now
+    try:
         yield True
+    finally:
+        os.close(file)
+
+
+def _is_at(file: int, path: Path) -> bool:
+    try:
+        return os.path.samestat(os.fstat(file), path.stat())
+    except OSError:
+        return False
 
 
 def now() -> float:

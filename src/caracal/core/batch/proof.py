@@ -7,14 +7,18 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.batch.proof_pictures import Likeness
 from caracal.core.errors import InputError
-from caracal.core.media.evidence import Evidence, gather
-from caracal.core.specs.codecs import FOUND_CONTAINERS
+from caracal.core.media.evidence import Evidence, gather, quantiser
+from caracal.core.media.hearing import STEP_S, Heard
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.sheet import Index, SpecSheet
 from caracal.core.time import rate_text
 
 BITRATE_ALLOWANCE = 1.02  # rounding of averages over whole frames
+FAR_BELOW = 0.5  # of the target bitrate: what is below must say why
+FINE_QUANTISER = 18.0  # H.264: at 18 and finer the loss cannot be seen (common practice)
+FINE_LIKENESS = 0.98  # the same by structural similarity, for other codecs
 SYNC_FRAMES = 1.0
 LOUDNESS_LU = 0.5  # EBU R 128
 PEAK_ROUNDING_DB = 0.05
@@ -43,12 +47,19 @@ class Proof(msgspec.Struct, frozen=True):
 
 
 class Expected(msgspec.Struct, frozen=True):
-    """What the program meant to make, beyond what the sheet says."""
+    """What the program meant to make, beyond what the sheet says, and how the file compares.
+
+    ``pictures`` are looked-at frames beside what was composed, ``loss`` their mean likeness at full
+    size (1: none), ``heard`` the sound beside its master's.
+    """
 
     frames: int
     frame_rate: str
     with_sound: bool
     silent: bool = False
+    pictures: tuple[Likeness, ...] = ()
+    loss: float | None = None
+    heard: Heard | None = None
 
 
 def prove(path: Path, sheet: SpecSheet, expected: Expected | None = None) -> Proof:
@@ -59,7 +70,8 @@ def prove(path: Path, sheet: SpecSheet, expected: Expected | None = None) -> Pro
     if not path.is_file():
         raise InputError("There is no such file.", path, "Check the name and the folder.")
     seen = gather(path)
-    lines = [*_picture(seen, sheet), *_time(seen, sheet, expected), *_bits(seen, sheet),
+    lines = [*_picture(seen, sheet), *_time(seen, sheet, expected),
+             *_shown(expected), *_bits(path, seen, sheet, expected),
              *_sound(seen, sheet, expected), *_file(seen, sheet)]
     return Proof(str(path), sheet.name, tuple(lines))
 
@@ -106,7 +118,40 @@ def _time(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[L
     return lines
 
 
-def _bits(seen: Evidence, sheet: SpecSheet) -> list[Line]:
+def _shown(expected: Expected | None) -> list[Line]:
+    """Whether the file shows what was composed."""
+    if expected is None or not expected.pictures:
+        return []
+    worst = min(expected.pictures, key=lambda one: (one.right, one.luma))
+    found = (f"{len(expected.pictures)} frames alike, {worst.luma:.2f} at the least" if worst.right
+             else f"frame {worst.frame} stands still" if worst.frozen
+             else f"frame {worst.frame} is another picture ({worst.luma:.2f})")
+    return [Line("pictures", "as composed", found, worst.right)]
+
+
+def _far_below(
+    path: Path, seen: Evidence, sheet: SpecSheet, expected: Expected | None
+) -> tuple[str, bool]:
+    """Words for a file of much fewer bits than its sheet targets, and whether that is right.
+
+    It is when the picture is as good as it gets: the encoder had nothing more to spend bits on.
+    """
+    target = sheet.video.target_kbps(Fraction(seen.frame_rate))
+    if (target is None or sheet.video.quality is not None
+            or seen.video_kbps >= target * FAR_BELOW):
+        return "", True
+    coarse = quantiser(path)
+    if coarse is not None:
+        return f", quantiser {coarse:.0f}", coarse <= FINE_QUANTISER
+    loss = None if expected is None else expected.loss
+    if loss is None:
+        return ", far below", False
+    return f", likeness {loss:.3f}", loss >= FINE_LIKENESS
+
+
+def _bits(
+    path: Path, seen: Evidence, sheet: SpecSheet, expected: Expected | None
+) -> list[Line]:
     video, rate = sheet.video, Fraction(seen.frame_rate)
     most = 1 if video.family.intra else int(video.gop_s * rate)
     gop = [
@@ -117,12 +162,13 @@ def _bits(seen: Evidence, sheet: SpecSheet) -> list[Line]:
     if video.largest_kbps is None or video.buffer_kb is None:
         return gop
     peak = video.largest_kbps + video.buffer_kb
+    why, fine = _far_below(path, seen, sheet, expected)
     return [
         *gop,
         Line("video bitrate",
              f"about {video.target_kbps(rate)}, at most {video.largest_kbps} kb/s",
-             f"{seen.video_kbps:.0f} kb/s",
-             seen.video_kbps <= video.largest_kbps * BITRATE_ALLOWANCE),
+             f"{seen.video_kbps:.0f} kb/s{why}",
+             fine and seen.video_kbps <= video.largest_kbps * BITRATE_ALLOWANCE),
         Line("busiest second", f"at most {peak} kb", f"{seen.busiest_second_kb:.0f} kb",
              seen.busiest_second_kb <= peak * BITRATE_ALLOWANCE),
     ]
@@ -147,7 +193,19 @@ def _sound(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[
         Line("sync at the end", "within one frame", f"{late * 1000:+.1f} ms",
              abs(late) <= SYNC_FRAMES * frame_s),
         *loud,
+        *_heard(expected),
     ]
+
+
+def _heard(expected: Expected | None) -> list[Line]:
+    """Whether the file sounds wherever its master does, and at the same time."""
+    if expected is None or expected.heard is None:
+        return []
+    found, late = expected.heard, expected.heard.late_s
+    words = (f"silent in {found.lost} of {found.sounding} half seconds" if not found.right
+             else f"{late * 1000:+.0f} ms" if late else "yes")
+    on_time = abs(late) <= SYNC_FRAMES / float(Fraction(expected.frame_rate)) + STEP_S
+    return [Line("heard as the master", "yes", words, found.right and on_time)]
 
 
 def _loudness(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[Line]:
@@ -173,7 +231,7 @@ def _file(seen: Evidence, sheet: SpecSheet) -> list[Line]:
     front = sheet.file.index is Index.FRONT
     return [
         Line("container", sheet.file.container, seen.container,
-             seen.container == FOUND_CONTAINERS[sheet.file.container]),
+             seen.container == sheet.file.container),
         Line("index", sheet.file.index.value, "front" if seen.index_first else "not in front",
              seen.index_first or not front),
         Line("size", f"at most {sheet.file.most_mb:g} MB", f"{seen.size_mb:.2f} MB",

@@ -1,4 +1,4 @@
-"""A trial encode in a process of its own, out of the way: ``python -m caracal.core.batch.trial``.
+"""A trial encode in a process of its own: ``python -P -m caracal.core.batch.trial``.
 
 Reads a TrialOrder from standard input and writes a TrialAnswer to standard output (msgpack).
 """
@@ -9,13 +9,14 @@ import os
 import subprocess
 import sys
 from contextlib import suppress
-from pathlib import Path
 
 import msgspec
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.estimate import Estimate, estimate
+from caracal.core.children import command, end_with_parent, environment
 from caracal.core.errors import CaracalError, Problem, problem_of
+from caracal.core.paths import path_of
 from caracal.core.plan import Wanted
 from caracal.core.project.model import DrawnBox, ShotStart
 from caracal.core.project.shots import as_decided
@@ -35,6 +36,7 @@ class TrialOrder(msgspec.Struct, frozen=True):
     starts: tuple[ShotStart, ...] = ()
     drawn: tuple[DrawnBox, ...] = ()
     thorough: bool = True
+    sound: int = 0
 
 
 class TrialAnswer(msgspec.Struct, frozen=True):
@@ -46,7 +48,7 @@ class TrialAnswer(msgspec.Struct, frozen=True):
 
 def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
     """Try ``order`` in a process of its own. Raises what went wrong there, and Cancelled."""
-    process = subprocess.Popen([sys.executable, "-m", "caracal.core.batch.trial"],
+    process = subprocess.Popen(command("core.batch.trial"), env=environment(),
                                stdin=subprocess.PIPE, stdout=subprocess.PIPE)
     data: bytes | None = msgspec.msgpack.encode(order)
     try:
@@ -72,10 +74,12 @@ def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
 
 def main() -> int:
     """Answer one order."""
+    end_with_parent()
     os.nice(NICE)
     order = msgspec.msgpack.decode(sys.stdin.buffer.read(), type=TrialOrder)
     try:
-        analysis = as_decided(analyse(Path(order.master)), order.starts, order.drawn)
+        analysis = as_decided(analyse(path_of(order.master)), order.starts, order.drawn,
+                              order.sound)
         answer = TrialAnswer(estimate(analysis, order.wanted, order.span,
                                       thorough=order.thorough))
     except CaracalError as problem:

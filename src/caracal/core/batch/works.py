@@ -7,6 +7,7 @@ from pathlib import Path
 
 from caracal.core.batch.jobs import Work
 from caracal.core.errors import InputError
+from caracal.core.paths import text_of
 from caracal.core.plan import Wanted
 from caracal.core.project.model import Project
 from caracal.core.project.storage import SUFFIX, find_film, read_document
@@ -38,15 +39,15 @@ def works_of(
         if sheet is None:
             raise InputError(f"There is no spec sheet “{name}” any more.",
                              remedy=f"Give version {letter} another one.")
-        made.append(Work(str(film), str(folder),
+        made.append(Work(text_of(film), text_of(folder),
                          wanted_of(project, letter, sheet, replace, review), project.span,
-                         project.starts, project.drawn))
+                         project.starts, project.drawn, project.sound))
     return made
 
 
 def works_of_file(
     path: Path, names: list[SpecSheet], sheets: Mapping[str, SpecSheet], folder: Path,
-    replace: bool = False,
+    replace: bool = False, sound: int = 0,
 ) -> list[Work]:
     """The lines for a project (all its versions, or ``names`` in their place) or for a film.
 
@@ -56,7 +57,8 @@ def works_of_file(
     if path.suffix.lower() != SUFFIX:
         if not names:
             raise InputError("No version was asked for.", path, "Name a spec sheet with --spec.")
-        return [Work(str(path.resolve()), str(folder), Wanted(one, replace=replace))
+        return [Work(text_of(path.resolve()), text_of(folder), Wanted(one, replace=replace),
+                     sound=sound)
                 for one in names]
     document = read_document(path)
     film = find_film(document.film, path)
@@ -75,6 +77,6 @@ def works_of_file(
                     None)
         wanted = (wanted_of(project, like, one, replace) if like
                   else Wanted(one, project.choices_for(""), project.motion, replace=replace))
-        made.append(Work(str(film), str(folder), wanted, project.span, project.starts,
-                         project.drawn))
+        made.append(Work(text_of(film), text_of(folder), wanted, project.span, project.starts,
+                         project.drawn, project.sound))
     return made

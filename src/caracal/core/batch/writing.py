@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import cv2
 import numpy as np
@@ -15,6 +15,11 @@ from caracal.core.media.sound import Samples
 from caracal.core.time import samples_at
 
 Canvas = tuple[Plane, Plane, Plane]
+See = Callable[[int, Canvas], None]
+
+
+def unseen(frame: int, canvas: Canvas) -> None:
+    """Nobody looks at the frames."""
 
 
 def needed_places(plan: FilePlan) -> set[int]:
@@ -25,10 +30,11 @@ def needed_places(plan: FilePlan) -> set[int]:
 
 def written(
     plan: FilePlan, composed: Iterator[tuple[int, Canvas]], writer: MovieWriter,
-    with_sound: bool = True,
+    with_sound: bool = True, see: See = unseen,
 ) -> Iterator[int]:
     """Write every frame of the file, and its sound; yields how many frames are written.
 
+    ``see`` is shown the number and the planes of each frame, as they go to the encoder.
     ``composed`` gives (place, canvas) for the needed places in order, and is used up.
     """
     places, shares = plan.sources()
@@ -40,7 +46,9 @@ def written(
         while wanted not in kept:
             at, canvas = next(composed)
             kept = {one: kept[one] for one in kept if one >= place} | {at: canvas}
-        writer.write_picture(_mixed(kept[place], kept[wanted], share), k in keys)
+        canvas = _mixed(kept[place], kept[wanted], share)
+        see(k, canvas)
+        writer.write_picture(canvas, k in keys)
         if sound is not None:
             writer.write_sound(sound.until(samples_at(k + 1, plan.rate, plan.sheet.sound.rate_hz)))
         yield k + 1

@@ -15,6 +15,7 @@ from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.children import command, end_with_parent, environment
 from caracal.core.errors import CaracalError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
@@ -104,8 +105,8 @@ class Answerer:
         ours, theirs = Pipe()
         with theirs:
             self._process = subprocess.Popen(
-                [sys.executable, "-m", "caracal.core.framing.answering", str(theirs.fileno())],
-                pass_fds=[theirs.fileno()])
+                command("core.framing.answering", str(theirs.fileno())),
+                env=environment(), pass_fds=[theirs.fileno()])
         self._line = ours
         return ours
 
@@ -125,6 +126,7 @@ class Answerer:
 
 def main() -> int:
     """Answer until the other side goes away."""
+    end_with_parent()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     line, analysis = Connection(int(sys.argv[1])), None
     while True:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from itertools import islice
 from pathlib import Path
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -13,12 +15,18 @@ from caracal.core.errors import InputError
 from caracal.core.media.gate import opened, reading
 from caracal.core.media.look import Colour, Master, SoundStream, look
 from caracal.core.media.loudness import Loudness, Meter
+from caracal.core.media.picture_clock import picture_stream
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import rate_text, samples_at
 
 IDR = 5  # nal_unit_type of an instantaneous refresh, ITU-T H.264 Table 7-1
 SLICES = (1, 5)
 HEVC_IDR = (19, 20)  # ITU-T H.265 Table 7-1; 21 is a clean random access: an open GOP
+MATROSKA, MP4_FAMILY = "matroska,webm", "mov,mp4,m4a,3gp,3g2,mj2"
+QUICKTIME = "qt  "
+MP4_BRANDS = ("iso", "mp4", "avc", "M4V", "dash", "hvc", "hev", "av0", "MSNV", "f4v")  # mp4ra.org
+SAMPLED_AT = (0.1, 0.5, 0.9)  # of the length
+SAMPLED_FRAMES = 8
 HEVC_OTHERS = 32  # from here on: parameter sets and messages, no pictures
 
 
@@ -84,7 +92,7 @@ def gather(path: Path) -> Evidence:
         sound=master.sound[0] if master.sound else None,
         sound_kbps=sum(one.size for one in audio) * 8 / 1000 / sound_s if sound_s else 0.0,
         sound_start_gap_s=starts, sound_end_gap_s=ends,
-        container=master.container, index_first=_index_first(path),
+        container=container_kind(master), index_first=_index_first(path),
         size_mb=path.stat().st_size / 1e6,
         loudness=_loudness(master) if master.sound else None,
     )
@@ -100,6 +108,42 @@ def _loudness(master: Master) -> Loudness:
         for at in range(0, count, sound.rate_hz):
             meter.push(reader.take(min(sound.rate_hz, count - at)))
     return meter.result()
+
+
+def container_kind(master: Master) -> str:
+    """What the file is by its own words: mp4, mov, mkv, webm, or what the library calls it.
+
+    MP4 and QuickTime share a structure and differ in the brand (ISO/IEC 14496-12 section 4.3);
+    Matroska and WebM in the DocType (RFC 9559).
+    """
+    if master.container == MATROSKA:
+        return {"webm": "webm", "matroska": "mkv"}.get(master.brand, master.brand)
+    if master.container == MP4_FAMILY:
+        if master.brand in (QUICKTIME, ""):  # the oldest QuickTime files name no brand
+            return "mov"
+        return "mp4" if master.brand.startswith(MP4_BRANDS) else master.brand.strip()
+    return master.container
+
+
+def quantiser(path: Path) -> float | None:
+    """The mean quantiser of a file's pictures, sampled; None where its codec does not tell.
+
+    Only H.264 (0 the finest, 51 the coarsest) is asked: others have scales of their own.
+    """
+    with reading(path), opened(path) as container:
+        stream = picture_stream(container)
+        if stream is None or stream.codec_context.name != "h264":
+            return None
+        stream.codec_context.options = {"export_side_data": "venc_params"}
+        length = float((stream.duration or 0) * (stream.time_base or 0))
+        found: list[float] = []
+        for share in SAMPLED_AT:
+            container.seek(int(length * share / (stream.time_base or Fraction(1))), stream=stream)
+            for frame in islice(container.decode(stream), SAMPLED_FRAMES):
+                told: Any = frame.side_data.get("VIDEO_ENC_PARAMS")
+                if told is not None:
+                    found.append(float(np.mean(told.qp_map())))
+    return float(np.mean(found)) if found else None
 
 
 def picture_sizes(path: Path) -> list[int]:

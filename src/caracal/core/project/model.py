@@ -81,7 +81,7 @@ class Project(msgspec.Struct, frozen=True):
     """All decisions about one film. Shots are counted from 0.
 
     ``starts`` replaces the found shots when it is not empty; its first is frame 0. ``motion`` holds
-    the limits of all moves.
+    the limits of all moves. ``sound`` is the number of the master's sound that is used, from 0.
     """
 
     versions: tuple[Version, ...]
@@ -92,6 +92,7 @@ class Project(msgspec.Struct, frozen=True):
     starts: tuple[ShotStart, ...] = ()
     drawn: tuple[DrawnBox, ...] = ()
     motion: Motion = Motion()
+    sound: int = 0
 
     def version(self, letter: str) -> Version:
         """The version of that letter."""

@@ -14,6 +14,7 @@ from caracal.core.analysis.model import Analysis, FoundShot, Track, Transition
 from caracal.core.analysis.tracks import group_of
 from caracal.core.errors import InputError
 from caracal.core.framing.motion import Manner
+from caracal.core.media.look import with_sound
 from caracal.core.project.model import (
     Accepted,
     Cast,
@@ -104,12 +105,15 @@ def joined_to_previous(analysis: Analysis, project: Project, shot: int) -> Proje
 
 
 def as_decided(
-    analysis: Analysis, starts: tuple[ShotStart, ...], drawn: tuple[DrawnBox, ...]
+    analysis: Analysis, starts: tuple[ShotStart, ...], drawn: tuple[DrawnBox, ...],
+    sound: int = 0,
 ) -> Analysis:
-    """``analysis`` with the shots and the drawn boxes of a project.
+    """``analysis`` with the shots and the drawn boxes of a project, heard by its chosen sound.
 
     What lies beyond the film's end is left out: it may have become shorter since.
     """
+    master = with_sound(analysis.master, sound) if analysis.master.sound else analysis.master
+    analysis = msgspec.structs.replace(analysis, master=master)
     frames = analysis.master.frames
     starts = tuple(one for one in starts if one.frame < frames)
     drawn = tuple(msgspec.structs.replace(one, boxes=one.boxes[: frames - one.first_frame])

@@ -13,16 +13,16 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
-import platformdirs
 
 from caracal.core.analysis.cache import content_key
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError
+from caracal.core.folders import state_root
 from caracal.core.media.gate import missing, place_error
 from caracal.core.project.model import LETTERS, Project
 
 FORMAT = "caracal project"
-VERSION = 3
+VERSION = 4
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -42,8 +42,13 @@ def _versions_get_ranges(data: Data) -> Data:
     return {**data, "version": 3}
 
 
+def _sound_is_chosen(data: Data) -> Data:
+    """From 3 to 4: which of several sounds is used may be chosen; it was the first."""
+    return {**data, "version": 4}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
-    1: _zoom_left_open, 2: _versions_get_ranges,
+    1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen,
 }
 
 
@@ -170,12 +175,6 @@ def _same_content(path: Path, key: str) -> bool:
         return content_key(path) == key
     except OSError:
         return False
-
-
-def state_root() -> Path:
-    """The folder of what is saved by itself; the environment's CARACAL_STATE moves it."""
-    said = os.environ.get("CARACAL_STATE")
-    return Path(said) if said else Path(platformdirs.user_state_dir("caracal"))
 
 
 def autosave_path(key: str) -> Path:

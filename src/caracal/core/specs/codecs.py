@@ -66,9 +66,5 @@ SOUND = {
     "pcm": SoundCodec("PCM 24 bit", "pcm_s24le", "pcm_s24le", ("mov", "mkv"), lossless=True),
 }
 
-FOUND_CONTAINERS = {  # what a prober calls each
-    "mp4": "mov,mp4,m4a,3gp,3g2,mj2", "mov": "mov,mp4,m4a,3gp,3g2,mj2",
-    "mkv": "matroska,webm", "webm": "matroska,webm",
-}
 MUXERS = {"mp4": "mp4", "mov": "mov", "mkv": "matroska", "webm": "webm"}
 INDEXED = ("mp4", "mov")  # those whose index may stand in front

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import functools
-import os
 import re
 import tomllib
 from collections.abc import Mapping
@@ -12,22 +11,16 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
-import platformdirs
 import tomli_w
 
 from caracal.core.errors import CaracalError, InputError
+from caracal.core.folders import config_root
 from caracal.core.media.gate import missing, place_error
 from caracal.core.resources import shipped
 from caracal.core.specs.checks import problems
 from caracal.core.specs.sheet import SIZED, SpecSheet
 
 SUFFIX = ".toml"
-
-
-def config_root() -> Path:
-    """The folder of what a user set up; the environment's CARACAL_CONFIG moves it."""
-    said = os.environ.get("CARACAL_CONFIG")
-    return Path(said) if said else Path(platformdirs.user_config_dir("caracal"))
 
 
 def own_folder() -> Path:

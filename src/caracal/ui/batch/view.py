@@ -21,9 +21,8 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.batch.bundle import make_bundle
-from caracal.core.batch.jobs import State, list_file
+from caracal.core.batch.jobs import CLUSTER, State, list_file
 from caracal.core.batch.report import write_report
-from caracal.core.batch.runner import CLUSTER
 from caracal.core.batch.watching import unwatch, watch, watched
 from caracal.core.errors import CaracalError
 from caracal.ui.batch.handing_over import HandingOver

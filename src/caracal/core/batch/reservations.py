@@ -1,0 +1,115 @@
+"""Names of files that are being made: reserved, so that nobody else makes or replaces them.
+
+A file is made under a name of its own, ``final name.token.part``, created exclusively and never
+through a link. As long as it is locked its final name is taken, for every process on the machine.
+Names are chosen one process after the other (the folder itself is locked for that moment).
+"""
+
+from __future__ import annotations
+
+import fcntl
+import glob
+import os
+import re
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.batch.names import free_path
+from caracal.core.errors import InputError
+from caracal.core.file_plan import FilePlan
+from caracal.core.media.gate import place_error
+from caracal.core.paths import path_of, refuse_inputs, text_of
+
+TOKEN = "[0-9a-f]" * 8
+
+
+class Reservations:
+    """The files that this process is making. Use as a context manager: at the end what is still
+    half-made is removed."""
+
+    def __init__(self) -> None:
+        self._held: list[tuple[Path, int]] = []
+
+    def __enter__(self) -> Reservations:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        for part, lock in self._held:
+            with suppress(OSError):
+                part.unlink(missing_ok=True)
+            os.close(lock)
+        self._held = []
+
+    def taken(self, plan: FilePlan) -> FilePlan:
+        """``plan`` with a final name that nobody else has, and its half-made file created.
+
+        Raises InputError when the name is the master's or somebody is making the file that it is
+        to replace, PlaceError when the folder cannot be written.
+        """
+        wanted = path_of(plan.file)
+        try:
+            with _one_at_a_time(wanted.parent):
+                final = self._final(plan, wanted)
+                token = uuid.uuid4().hex[:8]
+                plan = msgspec.structs.replace(plan, file=text_of(final), token=token)
+                flags = os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_WRONLY
+                lock = os.open(plan.part_file, flags, 0o666)
+                self._held.append((plan.part_file, lock))
+                with suppress(OSError):  # no locks here: the name is still its own
+                    fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as problem:
+            if isinstance(problem, InputError):
+                raise
+            raise place_error(wanted.parent, problem) from problem
+        return plan
+
+    def _final(self, plan: FilePlan, wanted: Path) -> Path:
+        refuse_inputs(wanted, [plan.master.file])
+        if plan.replace:
+            if _is_made(wanted):
+                raise InputError("This file is being made by another batch.", wanted,
+                                 "Wait for it, or choose another folder.")
+            return wanted
+        if not os.path.lexists(wanted) and not _is_made(wanted):
+            return wanted
+        stem = re.sub(r" \d+$", "", wanted.stem)
+        taken: set[Path] = set()
+        while True:
+            path = free_path(wanted.parent, stem, wanted.suffix[1:], taken)
+            if not _is_made(path):
+                return path
+            taken.add(path)
+
+
+def _is_made(final: Path) -> bool:
+    """Whether somebody is making ``final``; what a process left that is gone is removed."""
+    made = False
+    for part in final.parent.glob(f"{glob.escape(final.name)}.{TOKEN}.part"):
+        if part.is_symlink() or not part.is_file():
+            continue
+        with suppress(OSError):
+            lock = os.open(part, os.O_RDONLY | os.O_NOFOLLOW)
+            try:
+                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                part.unlink(missing_ok=True)
+            except BlockingIOError:
+                made = True
+            finally:
+                os.close(lock)
+    return made
+
+
+@contextmanager
+def _one_at_a_time(folder: Path) -> Iterator[None]:
+    """Wait until no other process chooses names in ``folder``: a moment at the most."""
+    lock = os.open(folder, os.O_RDONLY)
+    try:
+        with suppress(OSError):  # a file system without locks
+            fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+    finally:
+        os.close(lock)
