@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Sets up, then runs every check: lint, types, tests. Arguments go to pytest.
 source "$(dirname "${BASH_SOURCE[0]}")/setup.sh"
-need_packages "${WINDOW_PACKAGES[@]}" xvfb xauth ffmpeg mediainfo
+need_packages "${WINDOW_PACKAGES[@]}" xvfb xauth ffmpeg mediainfo strace procps
 make_venv dev '[dev]'
 if [ $# -eq 0 ]; then
   .venv/bin/ruff check .

@@ -292,6 +292,6 @@ def test_a_watched_folder_takes_films_that_have_stopped_growing(jobs, film, tmp_
     assert look_for_more(jobs) == [] and look_for_more(jobs) == ["new.mp4"]
     assert look_for_more(jobs) == []
     assert [one.work.wanted.sheet.name for one in jobs.items()] == ["square-feed", "plaza"]
-    assert "broken.mp4" in watched(jobs).refused["broken.mp4"]
+    assert "broken.mp4" in watched(jobs).refused[str(folder / "broken.mp4")]
     unwatch(jobs)
     assert watched(jobs) is None

@@ -7,9 +7,10 @@ from pathlib import Path
 import pytest
 
 from caracal.core.analysis.analyse import analyse
-from caracal.core.analysis.cache import AnalysisStore, content_key
+from caracal.core.analysis.cache import AnalysisStore, Source, content_key, old_content_key
 from caracal.core.errors import Cancelled, InputError, PlaceError
 from caracal.core.media.gate import place_error, writing
+from caracal.core.project.storage import FilmReference, find_film
 from caracal.core.time import short_time
 from caracal.core.work import CancelToken, Stopwatch
 from conftest import write_film
@@ -85,3 +86,55 @@ def test_errors_name_the_file_once():
     assert told.sentence() == "/films/a.mp4: This is empty. Export it again."
     named = InputError("a.mp4 runs 9 s.", "/films/a.mp4", "Cut it.")
     assert named.sentence().count("a.mp4") == 1
+
+
+def test_one_replaced_shot_of_a_large_film_is_noticed(tmp_path):
+    """A film of 200 MB of constant size: 12 seconds of 25 Mb/s differ, 300 frames."""
+    film, size = tmp_path / "film.mov", 200 << 20
+    with film.open("wb") as file:
+        file.truncate(size)
+    before = content_key(film)
+    with film.open("r+b") as file:
+        file.seek(97 << 20)
+        file.write(b"\x01" * (300 << 10))  # a tenth of a second of it is enough
+    assert content_key(film) != before
+
+
+def test_a_small_film_is_known_to_its_last_byte(tmp_path):
+    film = tmp_path / "film.mp4"
+    film.write_bytes(bytes(5_000_000))
+    before = content_key(film)
+    data = bytearray(5_000_000)
+    data[1_234_567] = 1
+    film.write_bytes(data)
+    assert content_key(film) != before
+
+
+def test_a_film_that_differs_where_no_sample_lies_is_looked_at_whole(tmp_path):
+    film = write_film(tmp_path / "film.mp4", frames=60)
+    source = Source.of(film)
+    assert source.is_still(film) == source
+    os.utime(film, ns=(1, 1))  # touched, or copied: the same content
+    again = source.is_still(film)
+    assert again is not None and again != source and again.digest == source.digest
+    data = bytearray(film.read_bytes())
+    data[len(data) // 2] ^= 1
+    film.write_bytes(data)
+    assert source.is_still(film) is None
+
+
+@pytest.mark.parametrize("harm", [b"", b"no film", None])
+def test_a_damaged_proxy_is_made_again(tmp_path, harm):
+    film, root = write_film(tmp_path / "film.mp4", frames=60), tmp_path / "cache"
+    analyse(film, root=root)
+    proxy = AnalysisStore(content_key(film), root).proxy
+    whole = proxy.read_bytes()
+    proxy.write_bytes(whole[: len(whole) // 2] if harm is None else harm)
+    analyse(film, root=root)
+    assert proxy.read_bytes() == whole
+
+
+def test_keys_of_older_projects_still_find_their_film(tmp_path):
+    film = write_film(tmp_path / "moved.mp4", frames=60)
+    reference = FilmReference("/gone/film.mp4", old_content_key(film), 60, "25/1")
+    assert find_film(reference, tmp_path / "a.caracal") == film

@@ -7,21 +7,23 @@ import json
 import signal
 import sys
 import threading
-import time
 from pathlib import Path
 
 import msgspec
+import watchfiles
 
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.feeding import Control
 from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Work, worked_by_us
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import work_off
-from caracal.core.batch.watching import look_for_more, watch
+from caracal.core.batch.watching import check_watched, look_for_more, watch, watched
 from caracal.core.batch.works import works_of_file
 from caracal.core.convert import check_folder
 from caracal.core.errors import InputError
+from caracal.core.logs import unforeseen
 from caracal.core.media.look import look
+from caracal.core.paths import path_of
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.time import short_time
 
@@ -40,15 +42,18 @@ def run_batch(asked: argparse.Namespace) -> int:
     if not asked.sources and not asked.watch:
         raise InputError("Nothing to make was named.",
                          remedy="Name films or projects, or a folder with --watch.")
+    if asked.watch:
+        check_watched(asked.watch, asked.out, bool(sheets))
     known, _ = all_sheets()
     known |= {one.name: one for one in sheets}
     works = [work for source in asked.sources
-             for work in works_of_file(source, sheets, known, asked.out.resolve(), asked.replace)]
+             for work in works_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
+                                       asked.sound - 1)]
     if asked.review:
         works = [msgspec.structs.replace(one, wanted=msgspec.structs.replace(
             one.wanted, review=True)) for one in works]
     for master in dict.fromkeys(work.master for work in works):
-        look(Path(master))
+        look(path_of(master))
     check_folder(asked.out, 0)
     if asked.bundle:
         check_empty(asked.bundle)
@@ -79,7 +84,7 @@ def _work(path: Path, asked: argparse.Namespace) -> None:
         signal.signal(one, lambda *_: control.cancel.cancel())
     teller = threading.Thread(target=_tell, args=(path, over, asked.json), daemon=True)
     teller.start()
-    looker = threading.Thread(target=_look, args=(path, control), daemon=True)
+    looker = threading.Thread(target=_look, args=(path, asked.watch, control), daemon=True)
     if asked.watch:
         looker.start()
     try:
@@ -89,13 +94,32 @@ def _work(path: Path, asked: argparse.Namespace) -> None:
         teller.join()
 
 
-def _look(path: Path, control: Control) -> None:
+def _look(path: Path, folder: Path, control: Control) -> None:
     """Look for new masters in the watched folder."""
     with BatchList(path) as jobs:
-        while not control.cancel.cancelled:
-            for name in look_for_more(jobs):
-                sys.stderr.write(f"New: {name}\n")
-            time.sleep(LOOK_S)
+        try:
+            # Waits until files rest; what still grows between two looks is left for the next.
+            for _ in watchfiles.watch(folder, stop_event=_Until(control), debounce=1600,
+                                      rust_timeout=round(LOOK_S * 1000), yield_on_timeout=True,
+                                      recursive=False, raise_interrupt=False):
+                for name in look_for_more(jobs):
+                    sys.stderr.write(f"New: {name}\n")
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            sys.stderr.write(f"{unforeseen(problem).sentence()}\n")
+            control.cancel.cancel()
+
+
+class _Until:
+    """What the library takes for an event: set when the work is to stop."""
+
+    def __init__(self, control: Control) -> None:
+        self._control = control
+
+    def is_set(self) -> bool:
+        return self._control.cancel.cancelled
+
+    def set(self) -> None:
+        self._control.cancel.cancel()
 
 
 def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
@@ -119,7 +143,7 @@ def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
 
 
 def _line(item: Item) -> str:
-    name = f"{Path(item.work.master).name}, {item.work.wanted.sheet.name}"
+    name = f"{path_of(item.work.master).name}, {item.work.wanted.sheet.name}"
     return f"{item.state}: {name}{f'. {item.told.problem}' if item.told.problem else ''}"
 
 
@@ -145,9 +169,11 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
     else:
         for item in items:
             for made in item.told.made:
-                print(f"{'proved' if made.proof.right else 'NOT PROVED'}  {made.file}")
+                print(f"{'proved' if made.proof.right else 'NOT PROVED'}  {path_of(made.file)}")
         print(f"Report: {html}")
-    if not failed:
+    with BatchList(path) as jobs:
+        watching = watched(jobs) is not None  # which films were taken is kept with the list
+    if not failed and not watching:
         for one in path.parent.glob(f"{path.name}*"):
             one.unlink(missing_ok=True)
     for item in failed if asked.json else ():

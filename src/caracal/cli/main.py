@@ -1,6 +1,7 @@
 """``caracal``: opens the window, or does one step of the job without it. Stable: people script it.
 
-Exit codes: 0 done, 1 a proof line failed, 2 bad input (one sentence on stderr).
+Exit codes: 0 done, 1 a proof line failed or something nobody foresaw went wrong, 2 bad input, 130
+stopped; one sentence on stderr, and a log (see --log).
 """
 
 from __future__ import annotations
@@ -8,11 +9,13 @@ from __future__ import annotations
 import argparse
 import signal
 import sys
+from io import TextIOWrapper
 from pathlib import Path
 
 from caracal import __version__
 from caracal.cli import batch, desk, specs, steps
-from caracal.core.errors import Cancelled, CaracalError
+from caracal.core.errors import Cancelled, CaracalError, PlaceError
+from caracal.core.logs import keep_log, log, unforeseen
 
 
 class _Parser(argparse.ArgumentParser):
@@ -28,6 +31,10 @@ def parser() -> argparse.ArgumentParser:
     top = _Parser(prog="caracal", description="One finished widescreen film in; every other "
                   "shape out, framed, checked and encoded.")
     top.add_argument("--version", action="version", version=f"caracal {__version__}")
+    top.add_argument("--log", type=Path, metavar="FILE",
+                     help="write the log here instead of into the state folder")
+    top.add_argument("--verbose", action="store_true", help="log and tell more")
+    top.add_argument("--quiet", action="store_true", help="tell no progress, only what is wrong")
     commands = top.add_subparsers(dest="command", parser_class=_Parser, metavar="COMMAND")
     demo = commands.add_parser("demo", help="open the window on the demo film")
     demo.set_defaults(run=steps.open_demo)
@@ -87,6 +94,7 @@ def _batch(command: argparse.ArgumentParser) -> None:
                          help="films at once")
     command.add_argument("--replace", action="store_true",
                          help="replace files of the same names; else new ones are numbered")
+    _sound(command)
     command.add_argument("--review", action="store_true",
                          help="review copies: the destination's zones are in the picture")
     command.add_argument("--bundle", type=Path, metavar="DIR",
@@ -97,6 +105,11 @@ def _batch(command: argparse.ArgumentParser) -> None:
                          help="go on, and take every new film in this folder")
     command.add_argument("--json", action="store_true", help="only JSON on standard output")
     command.set_defaults(run=batch.run_batch)
+
+
+def _sound(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--sound", type=int, default=1, metavar="N",
+                         help="which of several sounds is used, counted from 1")
 
 
 def _desk(command: argparse.ArgumentParser) -> None:
@@ -126,6 +139,7 @@ def _convert(command: argparse.ArgumentParser) -> None:
     command.add_argument("--spec", required=True, action="extend", nargs="+", metavar="NAME",
                          help="one or more spec sheets")
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
+    _sound(command)
     command.add_argument("--from", dest="start", metavar="TC", help="HH:MM:SS:FF or seconds")
     command.add_argument("--to", dest="end", metavar="TC", help="the first frame left out")
     command.add_argument("--json", action="store_true")
@@ -135,19 +149,29 @@ def _convert(command: argparse.ArgumentParser) -> None:
 def main(arguments: list[str] | None = None) -> int:
     """Run one command; returns the exit code."""
     given = sys.argv[1:] if arguments is None else arguments
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, TextIOWrapper):
+            stream.reconfigure(errors="surrogateescape")  # names are printed byte for byte
     asked = parser().parse_args(given)
+    keep_log("command", asked.log, asked.verbose)
+    steps.tell_progress(not asked.quiet)
     run = getattr(asked, "run", steps.open_window)
     try:
         return int(run(asked))
-    except Cancelled:
+    except (Cancelled, KeyboardInterrupt):
         sys.stderr.write("Stopped; nothing half-made was kept.\n")
         return 130
     except CaracalError as problem:
+        log.info("refused: %s", problem.sentence())
         sys.stderr.write(f"{problem.sentence()}\n")
         return 2
     except BrokenPipeError:
         signal.signal(signal.SIGPIPE, signal.SIG_DFL)
         return 0
+    except Exception as problem:  # noqa: BLE001 - the one gate: a sentence and the log, no traceback
+        told = unforeseen(problem)
+        sys.stderr.write(f"{told.sentence()}\n")
+        return 2 if isinstance(told, PlaceError) else 1
 
 
 if __name__ == "__main__":

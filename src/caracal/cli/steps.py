@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import signal
 import sys
 from collections.abc import Callable
@@ -14,9 +15,10 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.proof import Proof, prove
 from caracal.core.convert import Wanted, convert
+from caracal.core.errors import InputError
 from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.path import film_path, windows_of
-from caracal.core.media.look import Master, look
+from caracal.core.media.look import Master, look, with_sound
 from caracal.core.project.storage import SUFFIX, read_document
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet
@@ -47,6 +49,9 @@ def open_film(asked: argparse.Namespace) -> int:
 
 
 def _window(movie: Any) -> int:
+    if not any(os.environ.get(one) for one in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise InputError("There is no display to open a window on.", remedy="Set DISPLAY, or use "
+                         "the other commands: caracal --help.")
     from caracal.ui.application import run  # noqa: PLC0415 - the other commands need no Qt
 
     return run(movie)
@@ -126,12 +131,13 @@ def path_of(asked: argparse.Namespace) -> int:
 def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved."""
     wanted = [Wanted(find_sheet(name)) for name in dict.fromkeys(asked.spec)]
-    master = look(asked.movie)
+    master = with_sound(look(asked.movie), asked.sound - 1)
     span = _span(asked, master)
     for one in wanted:
         one.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
     made = _stoppable(lambda token, report: convert(
-        asked.movie, wanted, asked.out, span=span, report=report, cancel=token))
+        asked.movie, wanted, asked.out, span=span, sound=asked.sound - 1, report=report,
+        cancel=token))
     if asked.json:
         _print_json(made)
     else:
@@ -183,8 +189,16 @@ def _stoppable(work: Callable[[CancelToken, Report], T]) -> T:
             sys.stderr.write("\r\x1b[K")
 
 
+def tell_progress(on: bool) -> None:
+    """Whether progress is told on a terminal."""
+    _telling["progress"] = on
+
+
+_telling = {"progress": True}
+
+
 def _tell(progress: Progress) -> None:
-    if sys.stderr.isatty():
+    if _telling["progress"] and sys.stderr.isatty():
         left = "" if progress.left_s is None else f", {short_time(progress.left_s)} left"
         sys.stderr.write(f"\r\x1b[K{progress.doing} {progress.share:4.0%}{left}")
 

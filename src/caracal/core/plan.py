@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.speech import speech_in
 from caracal.core.batch.names import Named, free_path, name_of
-from caracal.core.errors import InputError
+from caracal.core.errors import InputError, readable
 from caracal.core.file_plan import FilePlan
 from caracal.core.framing.choice import Finish, ShotChoice
 from caracal.core.framing.motion import Motion
@@ -148,7 +148,7 @@ def file_stem(master: Master, one: Wanted, part: str, moment: datetime) -> str:
     Raises InputError when the sheet's pattern is none.
     """
     stem = name_of(one.sheet.file.names,
-                   Named(master.file.stem, one.label, one.sheet, part, moment))
+                   Named(readable(master.file.stem), one.label, one.sheet, part, moment))
     return f"{stem} review copy" if one.review else stem
 
 

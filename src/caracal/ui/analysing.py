@@ -6,12 +6,14 @@ from pathlib import Path
 
 from PySide6.QtCore import QThread, Signal
 
-from caracal.core.analysis.analyse import analyse, kept_analysis
+from caracal.core.analysis.analyse import kept_analysis
 from caracal.core.analysis.model import Analysis
+from caracal.core.analysis.process import analyse_apart
 from caracal.core.errors import Cancelled, CaracalError, InputError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.shown import Shown, shown
+from caracal.core.logs import unforeseen
 from caracal.core.project.model import FIRST_SHEETS
 from caracal.core.project.storage import FilmReference
 from caracal.core.specs.shelf import find_sheet
@@ -58,12 +60,14 @@ class Analysing(QThread):
 
     def run(self) -> None:
         try:
-            analysis = analyse(self.film, self._tell, self.token)
+            analysis = analyse_apart(self.film, self._tell, self.token)
             found = first_solved(analysis)
         except Cancelled:
             self.stopped.emit()
         except CaracalError as problem:
             self.failed.emit(problem.sentence())
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            self.failed.emit(unforeseen(problem).sentence())
         else:
             self.ready.emit(analysis, found)
 

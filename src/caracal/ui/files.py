@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from caracal.core.analysis.cache import old_content_key
 from caracal.core.errors import CaracalError
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.model import Project
@@ -43,12 +44,14 @@ class ProjectFiles(QObject):
 
     def recover(self) -> None:
         """Bring back work on this film that was never saved; undo gives the opened state."""
-        session = self._session
-        if not self._kept.is_file():
-            return
+        session, kept = self._session, self._kept
         try:
-            project = read_document(self._kept).project
-        except CaracalError:
+            if not kept.is_file():  # kept by an older Caracal, perhaps
+                kept = autosave_path(old_content_key(session.film))
+            if not kept.is_file():
+                return
+            project = read_document(kept).project
+        except (CaracalError, OSError):
             return  # from a newer Caracal: left where it is
         if project != session.project and self._fits(project):
             session.edit(project, "Your unsaved work is back; undo leaves it out.")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import queue
 import threading
 from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from pathlib import Path
 
@@ -14,7 +15,7 @@ import numpy as np
 from caracal.core.analysis.appearance import name_people
 from caracal.core.analysis.attention import Map
 from caracal.core.analysis.bars import BarFinder
-from caracal.core.analysis.cache import AnalysisStore, content_key
+from caracal.core.analysis.cache import AnalysisStore, Source, content_key
 from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.cuts import Boundary, CutFinder
 from caracal.core.analysis.lettering import WordsRhythm, word_tracks
@@ -33,13 +34,14 @@ from caracal.core.analysis.setups import thumbnail
 from caracal.core.analysis.small import shrink, small_size
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces
-from caracal.core.errors import CaracalError
+from caracal.core.errors import CaracalError, InputError
 from caracal.core.media.decode import frames
-from caracal.core.media.gate import place_error
+from caracal.core.media.gate import missing, place_error
 from caracal.core.media.look import Master, look
 from caracal.core.media.planes import Plane, Planes, to_rgb
 from caracal.core.media.proxy import proxy_writer
 from caracal.core.media.sound import SoundReader
+from caracal.core.paths import text_of
 from caracal.core.time import samples_at
 from caracal.core.work import CancelToken, Report, Stopwatch, silent
 
@@ -58,18 +60,24 @@ def analyse(
     """
     master = look(path)
     store = AnalysisStore(content_key(path), root)
-    kept = store.load()
+    kept = store.load_for(path)
     if kept is not None:
         return msgspec.structs.replace(kept, master=master)
     part, token = store.proxy.with_suffix(".part"), cancel or CancelToken()
     try:
         with store.alone(token):
-            kept = store.load()  # somebody else may have done it meanwhile
+            kept = store.load_for(path)  # somebody else may have done it meanwhile
             if kept is not None:
                 return msgspec.structs.replace(kept, master=master)
-            result = _Pass(master, part, report, token).run(store.folder.name)
+            store.forget()
+            with ThreadPoolExecutor(1, "digest") as pool:
+                source = pool.submit(Source.of, path, token)
+                result = _Pass(master, part, report, token).run(store.folder.name)
+            if source.result().changed_ns != path.stat().st_mtime_ns:
+                raise InputError("This film changed while it was looked at.", path,
+                                 "Wait until it is whole, then open it again.")
             part.replace(store.proxy)
-            store.save(result)
+            store.save(result, source.result())
     except OSError as problem:
         if isinstance(problem, CaracalError):
             raise
@@ -77,6 +85,20 @@ def analyse(
     finally:
         part.unlink(missing_ok=True)
     return result
+
+
+def analysed_before(path: Path, root: Path | None = None) -> Analysis | None:
+    """The kept analysis of the film at ``path``, as it is now; None when there is none.
+
+    Nothing of the film is decoded. Raises InputError when it is missing.
+    """
+    if not path.is_file():
+        raise missing(path)
+    kept = AnalysisStore(content_key(path), root).load_for(path)
+    if kept is None:
+        return None
+    return msgspec.structs.replace(
+        kept, master=msgspec.structs.replace(kept.master, path=text_of(path)))
 
 
 def kept_analysis(key: str, root: Path | None = None) -> Analysis | None:

@@ -13,26 +13,94 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.analysis.model import VERSION, Analysis
+from caracal.core.errors import CaracalError
 from caracal.core.folders import cache_root
+from caracal.core.media.gate import opened
 from caracal.core.work import CancelToken
 
-SAMPLE_BYTES = 1 << 20
 ASK_S = 0.1  # how often it is asked whether the other analysis is over
-SAMPLES = 16  # with the size and both ends, enough to tell films apart without reading them whole
+WHOLE_BYTES = 64 << 20  # files of up to this size are read whole: a tenth of a second
+SAMPLE_BYTES = 4096
+SAMPLE_EVERY = 256 << 10  # bytes: a second of even a light film holds two samples
+MOST_SAMPLES = 16384  # of a file; larger ones are sampled more thinly: 90 GB every 5 MB
+END_BYTES = 1 << 20  # at both ends, where containers keep their index
+OLD_SAMPLES = 16  # what keys were made of before
 
 
 def content_key(path: Path) -> str:
-    """A name made from the file's size and samples of its content, the same wherever it lies.
+    """A name made from the file's size and its content, the same wherever it lies.
 
-    The same for every version of Caracal: projects find their film by it.
+    Small files are read whole, large ones in so many samples that one replaced shot is noticed.
     """
+    size = path.stat().st_size
+    digest = hashlib.blake2b(f"2 {size}".encode(), digest_size=16)
+    with path.open("rb") as file:
+        if size <= WHOLE_BYTES:
+            while data := file.read(END_BYTES):
+                digest.update(data)
+            return digest.hexdigest()
+        digest.update(file.read(END_BYTES))
+        count = min(MOST_SAMPLES, size // SAMPLE_EVERY)
+        for i in range(count):
+            file.seek(size * i // count)
+            digest.update(file.read(SAMPLE_BYTES))
+        file.seek(size - END_BYTES)
+        digest.update(file.read(END_BYTES))
+    return digest.hexdigest()
+
+
+def old_content_key(path: Path) -> str:
+    """The key that projects of format 3 and older have: sixteen samples."""
     size = path.stat().st_size
     digest = hashlib.blake2b(str(size).encode(), digest_size=16)
     with path.open("rb") as file:
-        for i in range(SAMPLES):
-            file.seek(max(0, (size - SAMPLE_BYTES) * i // (SAMPLES - 1)))
-            digest.update(file.read(SAMPLE_BYTES))
+        for i in range(OLD_SAMPLES):
+            file.seek(max(0, (size - END_BYTES) * i // (OLD_SAMPLES - 1)))
+            digest.update(file.read(END_BYTES))
     return digest.hexdigest()
+
+
+class Source(msgspec.Struct, frozen=True):
+    """The file that was analysed: its size, when it was changed last, and a digest of all of it."""
+
+    size: int
+    changed_ns: int
+    digest: str
+
+    @classmethod
+    def of(cls, path: Path, cancel: CancelToken | None = None) -> Source:
+        """What is true of ``path`` now; reads it whole. Raises Cancelled when stopped."""
+        before = path.stat()
+        digest = hashlib.blake2b(digest_size=16)
+        with path.open("rb") as file:
+            while data := file.read(END_BYTES):
+                digest.update(data)
+                if cancel is not None:
+                    cancel.check()
+        return cls(before.st_size, before.st_mtime_ns, digest.hexdigest())
+
+    def is_still(self, path: Path) -> Source | None:
+        """This, brought up to date, when ``path`` has the same content; None when it has not.
+
+        A file of the same size that was not changed since is not read again; any other, whole.
+        """
+        now = path.stat()
+        if (now.st_size, now.st_mtime_ns) == (self.size, self.changed_ns):
+            return self
+        again = Source.of(path) if now.st_size == self.size else None
+        return again if again is not None and again.digest == self.digest else None
+
+
+def _is_whole(proxy: Path, kept: Analysis) -> bool:
+    """Whether the proxy opens and holds every frame: else it is made again."""
+    try:
+        if not proxy.stat().st_size:
+            return False
+        with opened(proxy) as container:
+            return bool(container.streams.video) and (
+                container.streams.video[0].frames == kept.master.frames)
+    except (OSError, CaracalError):
+        return False
 
 
 class AnalysisStore:
@@ -53,7 +121,20 @@ class AnalysisStore:
             kept = msgspec.msgpack.decode(data, type=Analysis)
         except (OSError, msgspec.MsgspecError):
             return None
-        return kept if kept.version == VERSION and self.proxy.exists() else None
+        return kept if kept.version == VERSION and _is_whole(self.proxy, kept) else None
+
+    def load_for(self, path: Path) -> Analysis | None:
+        """The kept analysis if it is one of the film at ``path``, as it is now."""
+        kept = self.load()
+        try:
+            data = (self.folder / "source.msgpack").read_bytes()
+            source = msgspec.msgpack.decode(data, type=Source)
+            same = None if kept is None else source.is_still(path)
+        except (OSError, msgspec.MsgspecError):
+            return None
+        if same is not None and same != source:
+            self._write("source.msgpack", same)
+        return kept if same is not None else None
 
     @contextmanager
     def alone(self, cancel: CancelToken) -> Iterator[None]:
@@ -75,9 +156,19 @@ class AnalysisStore:
         finally:
             os.close(folder)
 
-    def save(self, analysis: Analysis) -> None:
-        """Keep ``analysis``; it appears whole or not at all."""
+    def forget(self) -> None:
+        """Remove the kept analysis: it is of another film, or its proxy is damaged."""
+        for name in ("analysis.msgpack", "source.msgpack"):
+            (self.folder / name).unlink(missing_ok=True)
+        self.proxy.unlink(missing_ok=True)
+
+    def save(self, analysis: Analysis, source: Source) -> None:
+        """Keep ``analysis`` of ``source``; it appears whole or not at all."""
         self.folder.mkdir(parents=True, exist_ok=True)
-        part = self.folder / "analysis.msgpack.part"
-        part.write_bytes(msgspec.msgpack.encode(analysis))
-        part.replace(self.folder / "analysis.msgpack")
+        self._write("source.msgpack", source)
+        self._write("analysis.msgpack", analysis)
+
+    def _write(self, name: str, value: object) -> None:
+        part = self.folder / f"{name}.part"
+        part.write_bytes(msgspec.msgpack.encode(value))
+        part.replace(self.folder / name)

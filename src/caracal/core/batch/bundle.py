@@ -18,6 +18,7 @@ from caracal.core.batch.jobs import Item, State
 from caracal.core.batch.report import write_report
 from caracal.core.errors import InputError, PlaceError
 from caracal.core.media.gate import place_error
+from caracal.core.paths import path_of
 
 SIDECARS = (".srt", ".vtt")
 logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised, too
@@ -30,7 +31,7 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
     be written.
     """
     done = [one for one in items if one.state is State.DONE]
-    files = [Path(made.file) for item in done for made in item.told.made]
+    files = [path_of(made.file) for item in done for made in item.told.made]
     if not files:
         raise InputError("No file is done yet.", remedy="Make the versions first.")
     gone = next((one for one in files if not one.is_file()), None)

@@ -37,8 +37,9 @@ CHROMA_FLOOR = 0.60
 FAR = 10.0  # levels of mean difference: however like in structure, it is another picture
 CLOSE = 6.0  # levels of mean difference: grain that is lost has no structure left to be like
 CLOSE_LUMA = 0.3  # what is left of the likeness of grain
-MOVES = 0.5  # levels of mean difference between two looked-at frames: something moved
-STANDS = 0.1  # of that: the file shows the same picture again
+BLOCK = 4  # pixels of a small picture: movement is where it is largest, grain is everywhere
+MOVES = 10.0  # levels that a block differs by between two looked-at frames: something moved
+STANDS = 0.25  # of that: the file shows the same picture again
 
 
 class Kept(msgspec.Struct, frozen=True):
@@ -55,8 +56,8 @@ class Likeness(msgspec.Struct, frozen=True):
     """How like one frame is to what was composed.
 
     Structural similarity, 1 at the most, for luma and for the worse chroma; the mean difference of
-    luma in levels; and how much the composed picture (``moved``) and the file's (``moves``) differ
-    from the looked-at one before.
+    luma in levels; and by how many levels the composed picture (``moved``) and the file's
+    (``moves``) differ from the looked-at one before, where they do most.
     """
 
     frame: int
@@ -140,8 +141,9 @@ def likenesses(path: Path, kept: Iterable[Kept], rate: Fraction) -> list[Likenes
             told = _similarity(meant, scaled)
             was, seen = (view(each.planes[0]).copy() for each in (meant, scaled))
             found[one.frame] = Likeness(
-                one.frame, told["Y"], min(told["U"], told["V"]), _apart(was, seen),
-                _apart(was, meant_before), _apart(seen, seen_before))
+                one.frame, told["Y"], min(told["U"], told["V"]),
+                float(np.abs(was.astype(np.int16) - seen).mean()),
+                _movement(was, meant_before), _movement(seen, seen_before))
             meant_before, seen_before = was, seen
     return [found[one.frame] for one in wanted]
 
@@ -189,11 +191,14 @@ class _Numbered:
         return self._frame if self._number == number else None
 
 
-def _apart(one: Plane, other: Plane | None) -> float:
-    """The mean difference of two planes in levels; 0 where there is no other of that size."""
+def _movement(one: Plane, other: Plane | None) -> float:
+    """By how many levels the block of two planes differs that differs most; 0 without another."""
     if other is None or one.shape != other.shape:
         return 0.0
-    return float(np.abs(one.astype(np.int16) - other).mean())
+    size = (max(1, one.shape[1] // BLOCK), max(1, one.shape[0] // BLOCK))
+    blocks = [cv2.resize(each, size, interpolation=cv2.INTER_AREA).astype(np.int16)
+              for each in (one, other)]
+    return float(np.abs(blocks[0] - blocks[1]).max())
 
 
 def _frame_of(one: Kept) -> av.VideoFrame:

@@ -19,6 +19,7 @@ from caracal.core.media.decode import frames
 from caracal.core.media.gate import place_error
 from caracal.core.media.look import Master, look
 from caracal.core.media.planes import to_rgb
+from caracal.core.paths import path_of
 from caracal.core.time import FrameRange
 
 STRIP_PICTURES = 8
@@ -65,10 +66,10 @@ def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
 
 
 def _lines(item: Item, folder: Path) -> list[Reported]:
-    film, sheet = Path(item.work.master).name, item.work.wanted.sheet.title
+    film, sheet = path_of(item.work.master).name, item.work.wanted.sheet.title
     if not item.told.made:
         return [Reported(film, sheet, item.state, None, "", item.told.problem)]
-    return [Reported(film, sheet, item.state, made, _strip(Path(made.file), folder),
+    return [Reported(film, sheet, item.state, made, _strip(path_of(made.file), folder),
                      item.told.problem) for made in item.told.made]
 
 
@@ -109,7 +110,7 @@ def _data(one: Reported) -> dict[str, Any]:
     proof = one.made.proof if one.made else None
     return {
         "film": one.film, "sheet": one.sheet, "state": one.state, "problem": one.problem,
-        "file": Path(one.made.file).name if one.made else "", "strip": one.strip,
+        "file": path_of(one.made.file).name if one.made else "", "strip": one.strip,
         "right": bool(proof and proof.right), "sound": one.made.sound_words() if one.made else "",
         "lines": [msgspec.to_builtins(line) for line in proof.lines] if proof else [],
     }
@@ -134,7 +135,7 @@ def _section(one: Reported) -> str:
         f"<td>{escape(line.asked)}</td></tr>" for line in proof.lines)
     picture = f'<img src="{escape(one.strip)}" alt="">' if one.strip else ""
     state = "proved" if proof.right else "NOT PROVED"
-    return (f"<h2>{escape(Path(one.made.file).name)}</h2><p>{escape(one.film)}, "
+    return (f"<h2>{escape(path_of(one.made.file).name)}</h2><p>{escape(one.film)}, "
             f'{escape(one.sheet)}: <span class="{"good" if proof.right else "bad"}">{state}</span>'
             f"</p><p>{escape(one.made.sound_words())}</p>{picture}<table><tr><th></th>"
             f"<th>property</th><th>the file has</th><th>asked</th></tr>{rows}</table>")

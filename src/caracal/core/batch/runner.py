@@ -195,7 +195,7 @@ def _taken(jobs: BatchList) -> list[Item]:
 
 
 def _film(work: Work) -> tuple[object, ...]:
-    return (work.master, work.starts, work.drawn)
+    return (work.master, work.starts, work.drawn, work.sound)
 
 
 def main() -> int:

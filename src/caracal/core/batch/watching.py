@@ -6,9 +6,10 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.batch.jobs import BatchList, Work
-from caracal.core.errors import CaracalError
-from caracal.core.media.look import look
+from caracal.core.analysis.process import look_apart
+from caracal.core.batch.jobs import BatchList, State, Work
+from caracal.core.errors import CaracalError, InputError
+from caracal.core.paths import same_file, text_of
 from caracal.core.plan import Wanted
 from caracal.core.specs.shelf import find_sheet
 
@@ -17,10 +18,10 @@ SETTING = "watched"
 
 
 class Watched(msgspec.Struct, frozen=True):
-    """The folder, where versions go, the sheets; and what was seen: sizes by name, and what is in.
+    """The folder, where versions go, the sheets; and what was seen, by the files' paths as text.
 
     A file that still grows is being copied: it is taken when its size stays from one look to the
-    next.
+    next. ``added`` films are on the list; ``taken`` ones are done, or were taken off it.
     """
 
     folder: str
@@ -29,16 +30,32 @@ class Watched(msgspec.Struct, frozen=True):
     sizes: dict[str, int] = {}
     taken: tuple[str, ...] = ()
     refused: dict[str, str] = {}
+    added: tuple[str, ...] = ()
+
+
+def check_watched(folder: Path, out: Path, has_sheets: bool) -> None:
+    """Raise InputError when ``folder`` cannot be watched so that versions go to ``out``."""
+    if not folder.is_dir():
+        raise InputError("There is no such folder to watch.", folder, "Check the name.")
+    if not has_sheets:
+        raise InputError("It was not said what to make of the films in the watched folder.", folder,
+                         "Name spec sheets with --spec.")
+    if same_file(folder, out) or folder.resolve() == out.resolve():
+        raise InputError("The watched folder is where the versions go: each would be taken for a "
+                         "new film.", folder, "Choose another folder for one of them.")
 
 
 def watch(jobs: BatchList, folder: Path, out: Path, sheets: tuple[str, ...]) -> None:
-    """Begin to watch ``folder``. Raises InputError when a sheet is not known."""
+    """Begin to watch ``folder``. Raises InputError when it cannot be, or a sheet is not known."""
+    check_watched(folder, out, bool(sheets))
     for one in sheets:
         find_sheet(one)
     before = watched(jobs)
-    same = before is not None and before.folder == str(folder)
-    kept = before.taken if before is not None and same else ()
-    jobs.set(SETTING, Watched(str(folder), str(out), sheets, taken=kept))
+    same = before is not None and before.folder == text_of(folder)
+    begun = Watched(text_of(folder), text_of(out), sheets)
+    if before is not None and same:
+        begun = msgspec.structs.replace(begun, taken=before.taken, added=before.added)
+    jobs.set(SETTING, begun)
 
 
 def unwatch(jobs: BatchList) -> None:
@@ -56,27 +73,51 @@ def look_for_more(jobs: BatchList) -> list[str]:
     """Put the new masters of the watched folder onto the list; their names.
 
     One that cannot be read is remembered with its reason, and not asked again until it changes.
+    Each is looked at in a process of its own.
     """
     one = watched(jobs)
     if one is None:
         return []
-    sizes = {path.name: path.stat().st_size for path in sorted(Path(one.folder).glob("*"))
-             if path.suffix.lower() in MOVIES and path.is_file()}
-    ready = [name for name, size in sizes.items() if size and one.sizes.get(name) == size
-             and name not in one.taken and name not in one.refused]
-    refused = {name: why for name, why in one.refused.items()
-               if sizes.get(name) == one.sizes.get(name)}
-    taken = []
-    for name in ready:
-        path = Path(one.folder) / name
-        try:
-            look(path)
-        except CaracalError as problem:
-            refused[name] = problem.sentence()
+    one = _brought_up(one, jobs)
+    files = {text_of(path): path for path in _movies(Path(one.folder), jobs)}
+    sizes = {key: path.stat().st_size for key, path in files.items() if path.is_file()}
+    known = {*one.taken, *one.added}
+    refused = {key: why for key, why in one.refused.items()
+               if sizes.get(key) == one.sizes.get(key)}
+    added = []
+    for key, size in sizes.items():
+        if not size or one.sizes.get(key) != size or key in known or key in refused:
             continue
-        jobs.add(Work(str(path), one.out, Wanted(find_sheet(sheet))) for sheet in one.sheets)
-        taken.append(name)
-    now = msgspec.structs.replace(one, sizes=sizes, taken=(*one.taken, *taken), refused=refused)
-    if now != one:
+        try:
+            look_apart(files[key])
+        except CaracalError as problem:
+            refused[key] = problem.sentence()
+            continue
+        jobs.add(Work(key, one.out, Wanted(find_sheet(sheet))) for sheet in one.sheets)
+        added.append(key)
+    now = msgspec.structs.replace(one, sizes=sizes, added=(*one.added, *added), refused=refused)
+    if now != watched(jobs):
         jobs.set(SETTING, now)
-    return taken
+    return [files[key].name for key in added]
+
+
+def _movies(folder: Path, jobs: BatchList) -> list[Path]:
+    """The films in ``folder``, without what we made ourselves."""
+    ours = {name for item in jobs.items() for name in (*item.told.planned, *(
+        made.file for made in item.told.made))}
+    try:
+        return sorted(path for path in folder.iterdir()
+                      if path.suffix.lower() in MOVIES and text_of(path) not in ours)
+    except OSError:
+        return []  # gone for a while, as folders on a network are
+
+
+def _brought_up(one: Watched, jobs: BatchList) -> Watched:
+    """``one`` with those films taken whose versions are done, or were taken off the list."""
+    states: dict[str, set[State]] = {}
+    for item in jobs.items():
+        states.setdefault(item.work.master, set()).add(item.state)
+    over = [key for key in one.added if states.get(key, {State.DONE}) == {State.DONE}]
+    return msgspec.structs.replace(
+        one, taken=tuple(dict.fromkeys((*one.taken, *over))),
+        added=tuple(key for key in one.added if key not in over))

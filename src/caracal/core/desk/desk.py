@@ -16,7 +16,10 @@ import msgspec
 from caracal.core.batch.bundle import opened_bundle
 from caracal.core.batch.proof import prove
 from caracal.core.errors import InputError
+from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.media.gate import place_error
+from caracal.core.paths import inside
+from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.specs.sheet import SpecSheet
 
 TITLE_MOST = 100  # characters: common practice, as are the others
@@ -84,9 +87,11 @@ class Desk:
         """The schedule, what comes next first. Raises InputError when it is damaged."""
         if not self._schedule.exists():
             return ()
+        data = read_bounded(self._schedule, MOST_TEXT_BYTES, "schedule")
+        refuse_nesting(data, self._schedule, "schedule")
         try:
-            entries = msgspec.json.decode(self._schedule.read_bytes(), type=list[Entry])
-        except (OSError, msgspec.DecodeError) as problem:
+            entries = msgspec.json.decode(data, type=list[Entry])
+        except msgspec.MsgspecError as problem:
             raise InputError("The desk's schedule is damaged.", self._schedule,
                              "Move it away; a new one is begun.") from problem
         return tuple(sorted(entries, key=lambda one: (one.post.date, one.received)))
@@ -103,8 +108,9 @@ class Desk:
             if found is None:
                 raise InputError(f"The outbox has no entry “{number}”.",
                                  remedy="Look at caracal desk list.")
+            file = inside(self.folder, found.file)
             entries.remove(found)
-            (self.folder / found.file).unlink(missing_ok=True)
+            file.unlink(missing_ok=True)
         return found
 
     @contextmanager

@@ -5,6 +5,7 @@ Read by OpenTimelineIO. Times count from the list's first frame, which is the fi
 
 from __future__ import annotations
 
+import zipfile
 from fractions import Fraction
 from pathlib import Path
 
@@ -12,10 +13,14 @@ import opentimelineio as otio
 
 from caracal.core.analysis.model import Transition
 from caracal.core.errors import InputError
+from caracal.core.limits import MOST_SHOTS, MOST_TEXT_BYTES
 from caracal.core.media.gate import missing
 from caracal.core.project.model import ShotStart
+from caracal.core.reading_text import read_bounded, refuse_nesting
 
-SUFFIXES = (".edl", ".otio", ".otioz")
+PACKED = ".otioz"
+TIMELINE = "content.otio"  # in a packed list
+SUFFIXES = (".edl", ".otio", PACKED)
 
 
 def read_cut_list(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, ...]:
@@ -29,6 +34,7 @@ def read_cut_list(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, .
     if path.suffix.lower() not in SUFFIXES:
         raise InputError("This is not a cut list Caracal reads.", path,
                          "Choose an EDL (.edl) or OpenTimelineIO (.otio) file.")
+    refuse_nesting(_text(path), path, "cut list")
     options = {"rate": float(rate)} if path.suffix.lower() == ".edl" else {}
     try:
         timeline = otio.adapters.read_from_file(str(path), **options)
@@ -39,10 +45,26 @@ def read_cut_list(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, .
     if not tracks:
         raise InputError("This cut list has no picture track.", path, "Export it again.")
     starts = _starts(tracks[0], rate)
+    if len(starts) > MOST_SHOTS:
+        raise InputError(f"This cut list has {len(starts)} shots.", path, "Choose another file.")
     if not starts or starts[-1].frame >= frames:
         raise InputError(f"This cut list does not fit the film, which has {frames} frames.", path,
                          "Choose the list of this cut of the film.")
     return starts
+
+
+def _text(path: Path) -> bytes:
+    """What the list says; in a packed one, its timeline."""
+    if path.suffix.lower() != PACKED:
+        return read_bounded(path, MOST_TEXT_BYTES, "cut list")
+    try:
+        with zipfile.ZipFile(path) as packed:
+            if packed.getinfo(TIMELINE).file_size > MOST_TEXT_BYTES:
+                raise InputError("This file is too large for a cut list.", path,
+                                 "Choose another file.")
+            return packed.read(TIMELINE)
+    except (OSError, KeyError, zipfile.BadZipFile) as problem:
+        raise InputError("This cut list cannot be read.", path, "Export it again.") from problem
 
 
 def _starts(track: otio.schema.Track, rate: Fraction) -> tuple[ShotStart, ...]:

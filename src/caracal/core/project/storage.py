@@ -14,12 +14,15 @@ from typing import Any
 
 import msgspec
 
-from caracal.core.analysis.cache import content_key
+from caracal.core.analysis.cache import content_key, old_content_key
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError
 from caracal.core.folders import state_root
-from caracal.core.media.gate import missing, place_error
+from caracal.core.limits import MOST_PROJECT_BYTES
+from caracal.core.media.gate import place_error
+from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.project.model import LETTERS, Project
+from caracal.core.reading_text import read_bounded, refuse_nesting
 
 FORMAT = "caracal project"
 VERSION = 4
@@ -73,7 +76,7 @@ class Document(msgspec.Struct, frozen=True):
 def document(analysis: Analysis, project: Project) -> Document:
     """The document of ``project`` on an analysed film."""
     master = analysis.master
-    film = FilmReference(str(master.file.resolve()), analysis.content_key, master.frames,
+    film = FilmReference(text_of(master.file.resolve()), analysis.content_key, master.frames,
                          master.frame_rate)
     return Document(FORMAT, VERSION, film, project)
 
@@ -83,6 +86,7 @@ def write_document(path: Path, one: Document) -> None:
 
     Raises PlaceError when the place cannot be written.
     """
+    refuse_inputs(path, [path_of(one.film.path)])
     part = path.with_name(f"{path.name}.part")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -99,11 +103,11 @@ def write_document(path: Path, one: Document) -> None:
 
 def read_document(path: Path) -> Document:
     """Read a project file of this or an older version. Raises InputError when it is none."""
+    text = read_bounded(path, MOST_PROJECT_BYTES, "project")
+    refuse_nesting(text, path, "project")
     try:
-        data = msgspec.json.decode(path.read_bytes())
-    except FileNotFoundError as problem:
-        raise missing(path) from problem
-    except (OSError, msgspec.DecodeError) as problem:
+        data = msgspec.json.decode(text)
+    except (msgspec.DecodeError, RecursionError) as problem:
         raise _no_project(path) from problem
     if not isinstance(data, dict) or data.get("format") != FORMAT or not isinstance(
             data.get("version"), int):
@@ -158,7 +162,7 @@ def contradiction(one: Document) -> str:
 
 def find_film(film: FilmReference, project_file: Path) -> Path | None:
     """Where the film is now: where it was, by its name beside the project, or by its content."""
-    there = Path(film.path)
+    there = path_of(film.path)
     if there.is_file():
         return there
     folder = project_file.parent
@@ -172,7 +176,7 @@ def find_film(film: FilmReference, project_file: Path) -> Path | None:
 
 def _same_content(path: Path, key: str) -> bool:
     try:
-        return content_key(path) == key
+        return key in (content_key(path), old_content_key(path))
     except OSError:
         return False
 

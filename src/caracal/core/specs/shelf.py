@@ -15,7 +15,9 @@ import tomli_w
 
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.folders import config_root
-from caracal.core.media.gate import missing, place_error
+from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.media.gate import place_error
+from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
 from caracal.core.resources import shipped
 from caracal.core.specs.checks import problems
 from caracal.core.specs.sheet import SIZED, SpecSheet
@@ -30,16 +32,17 @@ def own_folder() -> Path:
 
 def read_sheet(path: Path) -> SpecSheet:
     """Read a sheet; raises InputError with the line and the reason when it is broken."""
+    data = read_bounded(path, MOST_TEXT_BYTES, "spec sheet")
+    refuse_nesting(data, path, "spec sheet")
     try:
-        text = path.read_text(encoding="utf-8")
-    except FileNotFoundError as problem:
-        raise missing(path) from problem
-    except (OSError, UnicodeDecodeError) as problem:
+        text = data.decode("utf-8")
+    except UnicodeDecodeError as problem:
         raise InputError("This spec sheet cannot be read.", path, "Choose another file.") from (
             problem)
+    refuse_dots(text, path, "spec sheet")
     try:
         sheet = msgspec.convert(tomllib.loads(text), SpecSheet)
-    except (tomllib.TOMLDecodeError, msgspec.ValidationError) as problem:
+    except (tomllib.TOMLDecodeError, msgspec.ValidationError, RecursionError) as problem:
         raise InputError(f"This spec sheet is broken{_where(text, str(problem))}: {problem}.",
                          path, "Mend that line.") from problem
     wrong = problems(sheet)

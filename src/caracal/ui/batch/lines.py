@@ -9,6 +9,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from caracal.core.batch.jobs import BatchList, Item, State
+from caracal.core.paths import path_of
 from caracal.core.time import short_time
 from caracal.ui import theme
 from caracal.ui.batch.tables import Cell, Row, Rows, chosen_rows, table
@@ -143,7 +144,7 @@ def _row(item: Item) -> Row:
     left = short_time(progress.left_s) if progress and progress.left_s is not None else ""
     return (
         Cell(state, COLOURS.get(item.state, ""), told.problem),
-        Cell(Path(work.master).name, tip=work.master),
+        Cell(path_of(work.master).name, tip=work.master),
         Cell(f"{work.wanted.label}   {sheet.title}".strip(), tip=work.folder),
         Cell(f"{work.expected_mb:.0f} MB" if work.expected_mb else ""),
         Cell(f"{so_far / 1e6:.1f} MB" if so_far else ""), Cell(speed), Cell(left),

@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QComboBox, QHeaderView, QLabel, QVBoxLayout, QWidget
 
 from caracal.core.batch.jobs import Item
+from caracal.core.paths import path_of
 from caracal.ui import theme
 from caracal.ui.batch.tables import Cell, Row, Rows, table
 
@@ -68,7 +69,8 @@ class Proofs(QWidget):
             return
         made = self._made[max(0, self.files.currentIndex())]
         right = sum(line.right for line in made.proof.lines)
-        self.head.setText(f"{Path(made.file).name}: {right} of {len(made.proof.lines)} lines right")
+        name = path_of(made.file).name
+        self.head.setText(f"{name}: {right} of {len(made.proof.lines)} lines right")
         self.sound.setText(made.sound_words())
         self.sound.setVisible(bool(made.sound_words()))
         rows: list[Row] = []

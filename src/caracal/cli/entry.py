@@ -1,0 +1,69 @@
+"""Where ``caracal`` begins: what reads films does so in a process of its own.
+
+Libraries that read films can be ended by a hostile one. The process that a person started only
+waits for the other, and says in a sentence what became of it. Nothing heavy is imported before it
+is split: it costs a few milliseconds.
+"""
+
+from __future__ import annotations
+
+import os
+import signal
+import sys
+from types import FrameType
+
+READS_FILMS = ("look", "analyse", "path", "convert", "prove", "batch", "desk")
+PASSED_ON = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
+CRASHED = 2  # the exit code of bad input: the film is what has to be changed
+
+
+def main() -> int:
+    """Run the command line; returns the exit code."""
+    if any(one in READS_FILMS for one in sys.argv[1:]):
+        return _apart()
+    return _run()
+
+
+def _run() -> int:
+    from caracal.cli.main import main as run  # noqa: PLC0415 - after the process is split
+
+    return run()
+
+
+def _apart() -> int:
+    """The command in another process, whose end is told."""
+    sys.stdout.flush()
+    sys.stderr.flush()
+    child = os.fork()
+    if child == 0:
+        from caracal.core.children import end_with_parent  # noqa: PLC0415
+
+        end_with_parent()
+        try:
+            code = _run()
+        except SystemExit as problem:
+            code = problem.code if isinstance(problem.code, int) else 1
+        sys.stdout.flush()
+        sys.stderr.flush()
+        os._exit(code)  # nothing of the parent's is to be ended twice
+
+    def pass_on(number: int, _: FrameType | None) -> None:
+        os.kill(child, number)
+
+    for one in PASSED_ON:
+        signal.signal(one, pass_on)
+    _, status = os.waitpid(child, 0)
+    if not os.WIFSIGNALED(status):
+        return os.waitstatus_to_exitcode(status)
+    number = os.WTERMSIG(status)
+    if number in PASSED_ON:
+        return 128 + number
+    name = signal.Signals(number).name
+    films = ", ".join(one for one in sys.argv[2:] if os.path.isfile(one))  # noqa: PTH113
+    sys.stderr.write(f"Reading {films or 'this'} ended the process that did it ({name}). "
+                     "The film is damaged in an unusual way: export it again.\n")
+    return CRASHED
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,158 @@
+"""Reading a film in a process of its own: ``python -P -m caracal.core.analysis.process LINE``.
+
+A hostile film can end the process that reads it: this one, which nobody misses. What it finds is
+kept in the cache; whoever asked takes it from there.
+"""
+
+from __future__ import annotations
+
+import signal
+import subprocess
+import sys
+from contextlib import suppress
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.analysis.analyse import analyse, analysed_before
+from caracal.core.analysis.model import Analysis
+from caracal.core.children import command, end_with_parent, environment
+from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
+from caracal.core.logs import keep_log, unforeseen
+from caracal.core.media.look import Master, look
+from caracal.core.paths import path_of, text_of
+from caracal.core.work import CancelToken, Progress, Report, silent
+
+ASK_S = 0.1  # how often a stop is noticed
+END_S = 5.0  # the process has to leave nothing half-made
+
+
+class Asked(msgspec.Struct, frozen=True):
+    """What the process is to read: only what the file is, or all of the film."""
+
+    path: str
+    only_look: bool = False
+
+
+class Told(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One message from the process; ``master`` or ``problem`` is the last, or ``done``."""
+
+    progress: Progress | None = None
+    master: Master | None = None
+    problem: Problem | None = None
+    stopped: bool = False
+    done: bool = False
+
+    @property
+    def last(self) -> bool:
+        """Whether nothing follows."""
+        return self.progress is None
+
+
+def look_apart(path: Path) -> Master:
+    """What the file at ``path`` is, read in a process of its own. Raises like :func:`look`."""
+    told = _asked(Asked(text_of(path), only_look=True), silent, CancelToken())
+    assert told.master is not None
+    return told.master
+
+
+def analyse_apart(path: Path, report: Report, cancel: CancelToken) -> Analysis:
+    """Everything found in the film at ``path``, read in a process of its own.
+
+    Raises like :func:`analyse`, and InputError when the process was ended by the film.
+    """
+    kept = analysed_before(path)
+    if kept is not None:
+        return kept
+    _asked(Asked(text_of(path)), report, cancel)
+    return analysed_before(path) or analyse(path, report, cancel)
+
+
+def _asked(asked: Asked, report: Report, cancel: CancelToken) -> Told:
+    ours, theirs = Pipe()
+    process = subprocess.Popen(
+        command("core.analysis.process", str(theirs.fileno())), env=environment(),
+        pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
+    theirs.close()
+    try:
+        ours.send_bytes(msgspec.msgpack.encode(asked))
+        told = _heard(ours, process, report, cancel)
+    except (EOFError, OSError):
+        told = None
+    finally:
+        ours.close()
+        _end(process)
+    if told is None:
+        cancel.check()
+        raise _ended(asked, process.returncode)
+    if told.stopped:
+        raise Cancelled
+    if told.problem is not None:
+        raise told.problem.error()
+    return told
+
+
+def _heard(
+    line: Connection, process: subprocess.Popen[bytes], report: Report, cancel: CancelToken
+) -> Told:
+    """The last message of ``process``; it is told to stop when we are."""
+    asked_to_stop = False
+    while True:
+        if cancel.cancelled and not asked_to_stop:
+            process.terminate()
+            asked_to_stop = True
+        if not line.poll(ASK_S):
+            continue
+        told = msgspec.msgpack.decode(line.recv_bytes(), type=Told)
+        if told.last:
+            return told
+        if told.progress is not None:
+            report(told.progress)
+
+
+def _end(process: subprocess.Popen[bytes]) -> None:
+    try:
+        process.wait(END_S)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()
+
+
+def _ended(asked: Asked, code: int) -> InputError:
+    why = signal.Signals(-code).name if code < 0 else f"code {code}"
+    return InputError(f"Reading this film ended the process that did it ({why}).",
+                      path_of(asked.path), "It is damaged in an unusual way: export it again.")
+
+
+def main() -> int:
+    """Answer the one question."""
+    end_with_parent()
+    keep_log("analysis")
+    line, cancel = Connection(int(sys.argv[1])), CancelToken()
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
+    signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
+    asked = msgspec.msgpack.decode(line.recv_bytes(), type=Asked)
+
+    def tell(told: Told) -> None:
+        with suppress(OSError):
+            line.send_bytes(msgspec.msgpack.encode(told))
+
+    try:
+        if asked.only_look:
+            tell(Told(master=look(path_of(asked.path))))
+        else:
+            analyse(path_of(asked.path), lambda one: tell(Told(progress=one)), cancel)
+            tell(Told(done=True))
+    except Cancelled:
+        tell(Told(stopped=True))
+    except CaracalError as problem:
+        tell(Told(problem=problem_of(problem)))
+    except Exception as problem:  # noqa: BLE001 - the last handler of this process
+        tell(Told(problem=problem_of(unforeseen(problem))))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

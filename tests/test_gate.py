@@ -1,0 +1,146 @@
+"""The one gate: sentences for whatever goes wrong, crashes told, nothing leaves the machine."""
+
+import os
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+
+from caracal.cli import entry, steps
+from caracal.cli.main import main
+from caracal.core.analysis.process import analyse_apart, look_apart
+from caracal.core.children import command, environment
+from caracal.core.errors import Cancelled, CaracalError, InputError
+from caracal.core.logs import keep_log, log_file, unforeseen
+from caracal.core.work import CancelToken, silent
+from conftest import DEMO, write_film
+
+
+@pytest.fixture(autouse=True)
+def place(tmp_path, monkeypatch):
+    monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
+    return tmp_path
+
+
+def test_what_nobody_foresaw_is_a_sentence_and_a_log(monkeypatch, capsys, tmp_path):
+    def broken(*_):
+        raise ValueError("seven\nlines")
+
+    monkeypatch.setattr(steps, "look", broken)
+    assert main(["look", "x.mp4"]) == 1
+    told = capsys.readouterr().err
+    assert told.count("\n") == 1 and "ValueError: seven lines" in told and str(log_file()) in told
+    assert "Traceback" in log_file().read_text()
+    other = tmp_path / "other.log"
+    assert main(["--log", str(other), "look", "x.mp4"]) == 1 and "ValueError" in other.read_text()
+
+
+@pytest.mark.parametrize(("problem", "words", "code"), [
+    (KeyboardInterrupt(), "Stopped", 130), (MemoryError(), "memory", 2),
+    (InputError("No.", "a.mp4", "Yes."), "a.mp4: No. Yes.", 2)])
+def test_each_kind_of_end_has_its_code(monkeypatch, capsys, problem, words, code):
+    def ends(*_):
+        raise problem
+
+    monkeypatch.setattr(steps, "look", ends)
+    assert main(["look", "x.mp4"]) == code and words in capsys.readouterr().err
+
+
+def test_a_log_that_cannot_be_written_keeps_nobody_from_working(capsys):
+    keep_log("test", Path("/proc/none/log"))
+    assert "report it" in unforeseen(ValueError("x")).sentence()
+    assert main(["--log", "/proc/none/log", "specs", "list"]) == 0
+
+
+CRASH = """
+import os, signal, sys
+from caracal.cli import entry
+def crash():
+    os.kill(os.getpid(), signal.SIGSEGV)
+entry._run = crash
+sys.argv = ["caracal", "look", sys.argv[1]]
+sys.exit(entry.main())
+"""
+
+
+def test_a_film_that_ends_its_reader_is_told_in_a_sentence(tmp_path):
+    film = write_film(tmp_path / "film.mp4", size=(64, 36), frames=30)
+    done = subprocess.run([sys.executable, "-c", CRASH, str(film)], capture_output=True, text=True,
+                          check=False)
+    assert done.returncode == entry.CRASHED
+    assert "film.mp4" in done.stderr and "SIGSEGV" in done.stderr and done.stderr.count("\n") == 1
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+def test_a_stop_reaches_the_process_that_reads(tmp_path, number):
+    out = tmp_path / "out"
+    work = subprocess.Popen(command("cli", "convert", str(DEMO), "--spec", "square-feed", "--out",
+                                    str(out)), env=environment(), stderr=subprocess.PIPE)
+    while not list(out.glob("*.part")):
+        time.sleep(0.05)
+    work.send_signal(number)
+    assert work.wait(20) == 130 and work.stderr.read().count(b"\n") == 1
+    work.stderr.close()
+    assert not list(out.iterdir())
+
+
+def test_no_display_is_a_sentence(tmp_path):
+    clean = {key: value for key, value in environment().items()
+             if key not in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")}
+    done = subprocess.run(command("cli"), env=clean, capture_output=True, text=True, check=False)
+    assert done.returncode == 2 and done.stderr.count("\n") == 1 and "display" in done.stderr
+
+
+def test_films_are_read_apart_and_found_in_the_cache(tmp_path):
+    film = write_film(tmp_path / "film.mp4", size=(320, 180), frames=50)
+    assert look_apart(film).frames == 50
+    seen = []
+    analysis = analyse_apart(film, seen.append, CancelToken())
+    assert seen and analysis.master.file == film
+    assert analyse_apart(film, silent, CancelToken()).shots == analysis.shots
+
+
+def test_problems_and_stops_come_back_from_the_process_that_reads(tmp_path):
+    with pytest.raises(InputError, match="no such file"):
+        look_apart(tmp_path / "none.mp4")
+    token = CancelToken()
+    film = write_film(tmp_path / "film.mp4", frames=231, size=(640, 360))  # of no other test
+    with pytest.raises(Cancelled):
+        analyse_apart(film, lambda _: token.cancel(), token)
+
+
+def test_a_reader_that_is_ended_is_told(tmp_path):
+    film = write_film(tmp_path / "film.mp4", frames=233, size=(640, 360))  # of no other test
+
+    def crash(_):
+        found = subprocess.run(["pgrep", "-P", str(os.getpid()), "-f", "analysis.process"],
+                               capture_output=True, text=True, check=True)
+        os.kill(int(found.stdout.split()[0]), signal.SIGSEGV)
+
+    with pytest.raises(CaracalError, match="SIGSEGV"):
+        analyse_apart(film, crash, CancelToken())
+
+
+def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
+    """Watched by the kernel (strace): no socket but those within the machine, no file elsewhere."""
+    film = write_film(tmp_path / "film.mp4", frames=80)
+    home, trace = tmp_path / "home", tmp_path / "trace"
+    home.mkdir()
+    own = {"HOME": str(home), "CARACAL_CACHE": str(tmp_path / "cache"),
+           "CARACAL_CONFIG": str(tmp_path / "config"), "XDG_CACHE_HOME": str(home / "cache")}
+    done = subprocess.run(
+        ["strace", "-f", "-qq", "-o", str(trace), "-e", "trace=socket,connect,openat,creat,mkdir",
+         *command("cli", "convert", str(film), "--spec", "square-feed", "--out",
+                  str(tmp_path / "out"))],
+        env={**environment(), **own}, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stderr
+    lines = trace.read_text().splitlines()
+    assert not [one for one in lines if "AF_INET" in one]
+    written = {one.split('"')[1] for one in lines
+               if '"' in one and ("O_CREAT" in one or "mkdir(" in one) and "= -1" not in one}
+    assert written and not [one for one in written
+                            if not one.startswith((str(tmp_path), "/tmp/", "/dev/", "/proc/"))]
+    assert not list(home.rglob("*"))

@@ -1,0 +1,83 @@
+"""Sheets, projects, cut lists and schedules made to do harm: bounded, each with a sentence."""
+
+import json
+import os
+import zipfile
+from fractions import Fraction
+
+import pytest
+
+from caracal.core.batch.names import check_pattern
+from caracal.core.desk.desk import Desk
+from caracal.core.errors import InputError
+from caracal.core.project.cutlist import read_cut_list
+from caracal.core.project.storage import read_document
+from caracal.core.reading_text import refuse_nesting
+from caracal.core.specs.shelf import find_sheet, read_sheet, written
+
+DEEP = "[" * 100_000 + "]" * 100_000
+
+
+def sheet_text():
+    return written(find_sheet("square-feed"))
+
+
+@pytest.mark.parametrize(("harm", "told"), [
+    (lambda: sheet_text() + "a" + ".a" * 100_000 + " = 1", "too long"),
+    (lambda: sheet_text() + f"x = {DEEP}", "levels deep"),
+    (lambda: sheet_text() + "#" * (9 << 20), "too large"),
+    (lambda: sheet_text() + "x = 1" + " " * 20_000, "too long"),
+])
+def test_a_sheet_made_to_do_harm_is_told(tmp_path, harm, told):
+    path = tmp_path / "sheet.toml"
+    path.write_text(harm())
+    with pytest.raises(InputError, match=told):
+        read_sheet(path)
+
+
+def test_a_pipe_is_no_sheet_and_holds_nobody(tmp_path):
+    os.mkfifo(tmp_path / "sheet.toml")
+    with pytest.raises(InputError, match="no file"):
+        read_sheet(tmp_path / "sheet.toml")
+
+
+def test_deep_projects_and_cut_lists_are_told(tmp_path):
+    project, cuts, packed = (tmp_path / f"deep.{kind}" for kind in ("caracal", "otio", "otioz"))
+    for path in (project, cuts):
+        path.write_text(DEEP)
+    with zipfile.ZipFile(packed, "w") as made:
+        made.writestr("content.otio", DEEP)
+    with pytest.raises(InputError, match="levels deep"):
+        read_document(project)
+    for path in (cuts, packed):
+        with pytest.raises(InputError, match="levels deep"):
+            read_cut_list(path, Fraction(25), 100)
+    packed.write_bytes(b"no archive")
+    with pytest.raises(InputError, match="cannot be read"):
+        read_cut_list(packed, Fraction(25), 100)
+
+
+def test_brackets_in_words_are_no_levels(tmp_path):
+    refuse_nesting(json.dumps({"title": "[" * 1000, "quoted": '"[[[["' * 99}).encode(),
+                   tmp_path, "project")
+
+
+@pytest.mark.parametrize("pattern", [
+    "{film:>9999999999}", "{film:d}", "{film!x}", "{film!r}", "{movie}", "a/b {film}",
+    "..\\\\{film}", "{film} " * 99, "{film}\n", "{", "{film.__class__}", "{film[0]}", "plain"])
+def test_patterns_made_to_do_harm_are_told(pattern):
+    with pytest.raises(InputError):
+        check_pattern(pattern)
+
+
+@pytest.mark.parametrize("file", ["../precious", "/PRECIOUS"])
+def test_a_schedule_removes_nothing_outside_its_folder(tmp_path, file):
+    precious, outbox = tmp_path / "precious", tmp_path / "outbox"
+    precious.write_text("mine")
+    outbox.mkdir()
+    entry = {"id": "1", "file": file.replace("/PRECIOUS", str(precious)), "sheet": "x",
+             "post": {"title": "t"}, "received": "2026-01-01"}
+    (outbox / "schedule.json").write_text(json.dumps([entry]))
+    with pytest.raises(InputError, match="not a file of this folder"):
+        Desk(outbox).withdraw("1")
+    assert precious.read_text() == "mine" and len(Desk(outbox).entries()) == 1
