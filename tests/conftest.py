@@ -55,6 +55,8 @@ def open_window(qtbot: Any, qapp: Any, folder: Path) -> Any:
     settings = QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat)
     settings.setValue("out", str(folder / "out"))
     made = MainWindow(settings)
+    made.what_of_batch = lambda: "stop"  # dialogs that wait for a person
+    made.may_take_over = lambda: True
     made.resize(1280, 800)
     qtbot.addWidget(made)
     made.show()
@@ -95,6 +97,14 @@ def window(qtbot: Any, qapp: Any, demo: Analysis, tmp_path: Path, monkeypatch: A
     made = open_window(qtbot, qapp, tmp_path)
     yield made
     made.close()
+
+
+@pytest.fixture(autouse=True)
+def nobody_is_asked(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Dialogs that wait for a person are answered."""
+    from caracal.ui.sheets.window import SheetWindow
+
+    monkeypatch.setattr(SheetWindow, "ask_about_changes", lambda _: "discard")
 
 
 @pytest.fixture(scope="session")

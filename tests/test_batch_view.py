@@ -89,6 +89,7 @@ def test_a_line_that_was_in_the_making_in_a_crash_waits_again(qtbot, batch, tmp_
     again.go_on()  # pressed at once: it starts when the list is right
     qtbot.waitUntil(lambda: again.running and State.WAITING in {one.state for one in again.items},
                     timeout=20_000)
+    again.stop()
     again.close()
 
 

@@ -109,7 +109,7 @@ def test_one_drag_is_one_step_back():
     history = History([first_project(100)])
     for x in (1.0, 2.0, 3.0):
         key = Keyframe(10, (x, 0.0))
-        history.replace(with_keyframe(history.now, "A", 0, key), "drag")
+        history.push(with_keyframe(history.now, "A", 0, key), "drag", gesture=("drag", 1))
     assert history.now.choice("A", 0).keyframes[0].centre[0] == 3.0
     history.undo()
     assert history.now == first_project(100)

@@ -13,6 +13,7 @@ import msgspec
 import watchfiles
 
 from caracal.core.batch.bundle import check_empty, make_bundle
+from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.feeding import Control
 from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Work, worked_by_us
 from caracal.core.batch.report import write_report
@@ -44,6 +45,7 @@ def run_batch(asked: argparse.Namespace) -> int:
                          remedy="Name films or projects, or a folder with --watch.")
     if asked.watch:
         check_watched(asked.watch, asked.out, bool(sheets))
+    cluster = _cluster(asked)
     known, _ = all_sheets()
     known |= {one.name: one for one in sheets}
     works = [work for source in asked.sources
@@ -64,11 +66,21 @@ def run_batch(asked: argparse.Namespace) -> int:
                              "Wait for it, or choose another folder.")
         with BatchList(path) as jobs:
             _add(jobs, works)
-            jobs.set(CLUSTER, asked.cluster)
+            jobs.set(CLUSTER, cluster)
             if asked.watch:
                 watch(jobs, asked.watch.resolve(), asked.out.resolve(), tuple(asked.spec))
         _work(path, asked)
         return _told(path, asked)
+
+
+def _cluster(asked: argparse.Namespace) -> Cluster | None:
+    if not asked.cluster:
+        return None
+    ca, cert, key = (str(one.resolve()) if one else ""
+                     for one in (asked.tls_ca, asked.tls_cert, asked.tls_key))
+    cluster = Cluster(asked.cluster, ca, cert, key, asked.insecure)
+    cluster.check()
+    return cluster
 
 
 def _add(jobs: BatchList, works: list[Work]) -> None:

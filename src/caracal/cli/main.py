@@ -100,7 +100,13 @@ def _batch(command: argparse.ArgumentParser) -> None:
     command.add_argument("--bundle", type=Path, metavar="DIR",
                          help="hand everything over as a bundle with checksums")
     command.add_argument("--cluster", default="", metavar="ADDRESS",
-                         help="a Dask scheduler, such as tcp://machine:8786")
+                         help="a Dask scheduler, such as tls://machine:8786")
+    for name, what in (("ca", "the authority's certificate"), ("cert", "your certificate"),
+                       ("key", "its key")):
+        command.add_argument(f"--tls-{name}", type=Path, metavar="FILE",
+                             help=f"{what}, by which the cluster is trusted")
+    command.add_argument("--insecure", action="store_true",
+                         help="a cluster on another machine without TLS: your own network only")
     command.add_argument("--watch", type=Path, metavar="DIR",
                          help="go on, and take every new film in this folder")
     command.add_argument("--json", action="store_true", help="only JSON on standard output")

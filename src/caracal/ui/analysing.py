@@ -53,15 +53,19 @@ class Analysing(QThread):
     failed = Signal(str)
     stopped = Signal()
 
-    def __init__(self, film: Path) -> None:
+    def __init__(self, film: Path, gone: FilmReference | None = None) -> None:
+        """``gone`` is what a project knows of a film that is not there: what is kept is shown."""
         super().__init__()
-        self.film = film
+        self.film, self._gone = film, gone
         self.token = CancelToken()
 
     def run(self) -> None:
         try:
-            analysis = analyse_apart(self.film, self._tell, self.token)
-            found = first_solved(analysis)
+            if self._gone is not None:
+                analysis, found = reopened(self._gone)
+            else:
+                analysis = analyse_apart(self.film, self._tell, self.token)
+                found = first_solved(analysis)
         except Cancelled:
             self.stopped.emit()
         except CaracalError as problem:

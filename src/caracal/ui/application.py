@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication
 
 from caracal.ui import theme
 from caracal.ui.main_window import MainWindow
+from caracal.ui.tame import focus_first
 
 SWITCH_S = 0.0005  # Python's own 5 ms would let a busy thread hold a frame back
 
@@ -18,6 +19,7 @@ SWITCH_S = 0.0005  # Python's own 5 ms would let a busy thread hold a frame back
 def prepare(application: QApplication) -> None:
     """Looks, and threads that let the window go first."""
     theme.dress(application)
+    focus_first(application)
     sys.setswitchinterval(SWITCH_S)
 
 

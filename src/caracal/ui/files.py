@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from caracal.core.analysis.cache import old_content_key
 from caracal.core.errors import CaracalError
 from caracal.core.project.cutlist import read_cut_list
-from caracal.core.project.model import Project
 from caracal.core.project.shots import with_starts
 from caracal.core.project.storage import (
     SUFFIX,
@@ -20,7 +19,7 @@ from caracal.core.project.storage import (
     read_document,
     write_document,
 )
-from caracal.core.specs.shelf import sheet_called
+from caracal.ui.ownership import Ownership
 from caracal.ui.session import Session
 
 AUTOSAVE_MS = 1500  # after the last edit
@@ -37,6 +36,7 @@ class ProjectFiles(QObject):
         self._timer.setInterval(AUTOSAVE_MS)
         self._timer.timeout.connect(self.keep)
         session.project_changed.connect(self._timer.start)
+        self._ownership = Ownership(session.analysis.content_key)
 
     @property
     def _kept(self) -> Path:
@@ -53,29 +53,47 @@ class ProjectFiles(QObject):
             project = read_document(kept).project
         except (CaracalError, OSError):
             return  # from a newer Caracal: left where it is
-        if project != session.project and self._fits(project):
+        if project != session.project:
+            session.stand_in(project)
             session.edit(project, "Your unsaved work is back; undo leaves it out.")
 
-    def _fits(self, project: Project) -> bool:
-        return all(sheet_called(one.sheet, self._session.sheets) for one in project.versions)
-
     def keep(self) -> None:
-        """Write the work to its own place while it differs from what was saved."""
+        """Write the work to its own place while it differs from what was saved.
+
+        In a window that only looks, or that another took the work from, it goes aside.
+        """
         self._timer.stop()
+        ours, session = self._ownership.check(), self._session
+        if not ours and not session.read_only:
+            session.read_only = "another window has this film"
+            session.said.emit("Another window took this film over: this one only looks from now "
+                              "on. What is changed here is kept aside; save it under another name.")
         try:
-            if self._session.unsaved:
+            if ours and session.unsaved:
                 write_document(self._kept, self._document())
-            else:
+            elif ours:
                 self._kept.unlink(missing_ok=True)
+            elif session.unsaved:
+                write_document(self._ownership.aside(self._kept), self._document())
         except (CaracalError, OSError) as problem:
             self._session.said.emit(f"Your work could not be kept: {problem}")
 
     def _document(self) -> Document:
         return document(self._session.found, self._session.project)
 
+    @property
+    def ours(self) -> bool:
+        """Whether this window keeps the work on the film."""
+        return self._ownership.ours
+
+    def take_over(self) -> None:
+        """Keep the work from now on, although another window has the film open."""
+        self._ownership.take_over()
+        self._session.read_only = ""
+
     def save(self) -> None:
         """Save where it was saved before, or ask where."""
-        if self._session.file is None:
+        if self._session.file is None or self._session.read_only:
             self.save_as()
         else:
             self.save_to(self._session.file)
@@ -123,3 +141,4 @@ class ProjectFiles(QObject):
     def close(self) -> None:
         """Keep what is unsaved; nothing is asked, it comes back with the film."""
         self.keep()
+        self._ownership.close()

@@ -39,6 +39,7 @@ class FilmLine(QWidget):
         super().__init__()
         self._session = session
         self._held = ""  # the end of the range that is dragged
+        self._press = 0  # which press this is: each drag is a step of its own
         self._missing: dict[int, int] = {}  # shots by the frames whose pictures are to come
         self._came: list[int] = []  # such frames whose pictures are there by now
         self._from, self._span = 0.0, float(session.analysis.master.frames)
@@ -87,6 +88,8 @@ class FilmLine(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = ""
+        self._press += 1
+        self._session.seal()
 
     def _drag_range(self, frame: int) -> None:
         """Move the end that is held; the picture there shows."""
@@ -99,7 +102,7 @@ class FilmLine(QWidget):
             made = FrameRange(span.start, min(max(frame, span.start + 1), frames))
             session.go(made.end_exclusive - 1)
         session.edit(msgspec.structs.replace(session.project, span=made), "Range dragged.",
-                     dragging=True)
+                     ("range", self._press), held=True)
         session.said.emit(f"Range of {len(made) / session.rate:.2f} s.")
 
     def wheelEvent(self, event: QWheelEvent) -> None:

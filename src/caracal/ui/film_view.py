@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
+    QDialog,
     QHBoxLayout,
     QPushButton,
     QStackedWidget,
@@ -16,11 +17,13 @@ from PySide6.QtWidgets import (
 
 from caracal.ui.aim.view import Aim
 from caracal.ui.batch.view import Batch
+from caracal.ui.batch.working import Working
 from caracal.ui.board.view import Board
 from caracal.ui.files import ProjectFiles
 from caracal.ui.film_line import FilmLine
 from caracal.ui.session import Session
 from caracal.ui.sheets.window import SheetWindow
+from caracal.ui.tame import tame
 
 # Words (3) and Watch (4) take their keys when they exist.
 VIEWS = (("1", "Board"), ("2", "Aim"), ("5", "Batch"))
@@ -36,12 +39,13 @@ class FilmView(QWidget):
 
     shown = Signal(str)  # the name of the view
 
-    def __init__(self, session: Session, folder: Path) -> None:
+    def __init__(self, session: Session, folder: Path, working: Working) -> None:
         super().__init__()
         self.session = session
         self.files = ProjectFiles(session, self)
         self.line = FilmLine(session)
-        self.board, self.aim, self.batch = Board(session), Aim(session), Batch(session, folder)
+        self.board, self.aim = Board(session), Aim(session)
+        self.batch = Batch(session, folder, working)
         self.stack = QStackedWidget()
         self.buttons: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
@@ -75,6 +79,7 @@ class FilmView(QWidget):
         self.board.opened.connect(lambda: self.show_view("Aim"))
         self.batch.versions.jumped.connect(self._look_at)
         self.batch.versions.sheet_asked.connect(self.open_sheets)
+        tame(self)
         self.show_view("Board")
 
     @property
@@ -103,7 +108,9 @@ class FilmView(QWidget):
         self.show_view("Aim")
 
     def close_down(self) -> None:
-        """Stop everything that runs."""
+        """Stop everything that runs, and close what belongs to this film."""
+        for dialog in self.findChildren(QDialog):
+            dialog.close()
         self.files.close()
         self.aim.close_down()
         self.batch.close_down()

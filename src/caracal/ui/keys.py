@@ -72,6 +72,9 @@ class _Keys:
             Entry("Propose swaps", "W", "Let the window jump to whoever speaks",
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,
+            Entry("Next sound of the film", "Shift+M", "Of several sounds, use the next one",
+                  self._next_sound),
+            None,
         ]
         for way, (key, dx, dy) in NUDGES.items():
             entries.append(Entry(
@@ -132,9 +135,10 @@ class _Keys:
         session.said.emit(f"{next(words for one, words, *_ in ZONES if one == name)}: {on}.")
 
     def _zones_look(self) -> None:
-        dialog = ZonesDialog(self._session(), self._window)
+        session, settings = self._session(), self._window.settings
+        dialog = ZonesDialog(session, self._film())  # closes with its film
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.finished.connect(lambda _: keep_look(self._window.settings, self._session().zones))
+        dialog.finished.connect(lambda _: keep_look(settings, session.zones))
         dialog.show()
 
     def play_menu(self) -> list[Entry | None]:
@@ -161,8 +165,19 @@ class _Keys:
         settings.setValue("sound", session.playing.loud)
         session.said.emit("Sound on." if session.playing.loud else "Sound off.")
 
+    def _next_sound(self) -> None:
+        session = self._session()
+        count = len(session.found.master.sound)
+        if count < 2:
+            session.said.emit("The film has no other sound.")
+            return
+        number = (session.project.sound + 1) % count
+        one = session.found.master.sound[number]
+        session.edit(msgspec.structs.replace(session.project, sound=number),
+                     f"Sound {number + 1} of {count} is used: {one.codec}, {one.layout}.")
+
     def _motion(self) -> None:
-        dialog = MotionDialog(self._session(), self._window)
+        dialog = MotionDialog(self._session(), self._film())  # closes with its film
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.show()
 

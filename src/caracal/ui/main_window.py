@@ -6,16 +6,20 @@ from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QFileDialog, QLabel, QMainWindow, QStackedWidget
+from PySide6.QtWidgets import QFileDialog, QLabel, QMainWindow, QMessageBox, QStackedWidget
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.batch.jobs import list_file
 from caracal.core.errors import CaracalError
 from caracal.core.framing.shown import Shown
+from caracal.core.paths import path_of
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
-from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
+from caracal.core.project.storage import SUFFIX, Document
 from caracal.core.resources import DEMO_FILM
 from caracal.ui import menus
-from caracal.ui.analysing import Analysing, reopened
+from caracal.ui.analysing import Analysing
+from caracal.ui.batch.working import Working
+from caracal.ui.checking import Checking, Opening
 from caracal.ui.film_view import HINTS, FilmView
 from caracal.ui.keys import film_menus
 from caracal.ui.menus import Entry
@@ -35,6 +39,10 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.settings = settings or QSettings("caracal", "caracal")
         self.film: FilmView | None = None
+        self.working = Working(list_file())  # outlives every film
+        self.working.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
+        self._checking: Checking | None = None
+        self._closed = False  # what was still to come comes too late
         self.analysing: Analysing | None = None
         self._project: tuple[Path, Document] | None = None  # opened with the film being analysed
         self.setWindowTitle("Caracal")
@@ -97,36 +105,60 @@ class MainWindow(QMainWindow):
             self.open_any(Path(chosen))
 
     def open_any(self, path: Path) -> None:
-        """Open a project or a film, whichever ``path`` is."""
-        if path.suffix.lower() == SUFFIX:
-            self.open_project(path)
-        else:
-            self.open_film(path)
+        """Open a project or a film, whichever ``path`` is.
 
-    def open_project(self, path: Path) -> None:
-        """Open a project with its film; without the film too, if it was analysed before."""
-        if self.analysing is not None:
+        It is looked at first: what is open closes only when something else can be opened.
+        """
+        busy = self._checking.path if self._checking else (
+            self.analysing.film if self.analysing else None)
+        if busy is not None:
+            self.statusBar().showMessage(f"{busy.name} is being looked at. Stop that first "
+                                         f"(Escape), then open {path.name}.", 8000)
             return
-        try:
-            found = read_document(path)
-            film = find_film(found.film, path)
-            self.close_film()
-            self._project = (path, found)
-            if film is not None:
-                self.open_film(film)
-            else:
-                self._ready(*reopened(found.film))
-        except CaracalError as problem:
-            self._project = None
-            self._refused(problem.sentence())
+        if self.film is None:
+            self.start.busy(path)
+        else:
+            self.statusBar().showMessage(f"Looking at {path.name}…")
+        check = Checking(path)
+        check.good.connect(self._open_checked)
+        check.failed.connect(self._not_opened)
+        check.finished.connect(check.deleteLater)
+        self._checking = check
+        check.start()
+
+    open_project = open_any
+
+    def _not_opened(self, sentence: str) -> None:
+        self._end_check()
+        if self.film is None:
+            self._refused(sentence)
+        else:
+            self.statusBar().showMessage(sentence, 20_000)
+
+    def _end_check(self) -> None:
+        check, self._checking = self._checking, None
+        if check is not None:
+            check.wait()
+
+    def _open_checked(self, found: Opening) -> None:
+        self._end_check()
+        if self._closed:
+            return
+        self.close_film()
+        self._project = found.project
+        if found.film is not None:
+            self.open_film(found.film)
+        elif found.project is not None:
+            self._analyse(Analysing(path_of(found.project[1].film.path), found.project[1].film))
 
     def open_film(self, film: Path) -> None:
         """Analyse ``film`` in the background and show it; a problem is told on the start page."""
-        if self.analysing is not None:
-            return
-        self.close_film()
-        self.start.busy(film)
-        work = Analysing(film)
+        if self.analysing is None:
+            self.close_film()
+            self._analyse(Analysing(film))
+
+    def _analyse(self, work: Analysing) -> None:
+        self.start.busy(work.film)
         work.progressed.connect(self.start.progress)
         work.ready.connect(self._ready)
         work.failed.connect(self._refused)
@@ -142,6 +174,8 @@ class MainWindow(QMainWindow):
 
     def _ready(self, analysis: Analysis, solved: dict[tuple[str, int], Shown]) -> None:
         opened, self._project = self._project, None
+        if self._closed:
+            return
         try:
             session = Session(analysis, solved, opened[1].project if opened else None)
             session.show_zones(kept_look(self.settings))
@@ -151,7 +185,7 @@ class MainWindow(QMainWindow):
             return
         session.file = opened[0] if opened else None
         folder = Path(str(self.settings.value("out", str(Path.home() / "Caracal"))))
-        self.film = FilmView(session, folder)
+        self.film = FilmView(session, folder, self.working)
         session.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
         session.said.connect(lambda _: self._name())
         self.film.shown.connect(lambda name: self.hint.setText(HINTS[name]))
@@ -162,15 +196,45 @@ class MainWindow(QMainWindow):
         self._enable(True)
         self._remember(opened[0] if opened else analysis.master.file)
         self._welcome(analysis)
+        if not self.film.files.ours:
+            self._ask_whose()
         self.film.files.recover()
         self._name()
         self.start.idle()
+
+    def _ask_whose(self) -> None:
+        """Another window has this film open: only look, or take the work over."""
+        if self.film is None:
+            return
+        if self.may_take_over():
+            self.film.files.take_over()
+        else:
+            self.film.session.read_only = "another window has this film"
+
+    def may_take_over(self) -> bool:
+        """Ask whether this window is to keep the work on a film that another has open."""
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "This film is open",
+                          "Another window of Caracal has this film open.", parent=self)
+        box.setInformativeText("Only look: what is changed here is kept aside.\n"
+                               "Take over: the other window only looks from then on.")
+        look = box.addButton("Only look", QMessageBox.ButtonRole.RejectRole)
+        box.addButton("Take over", QMessageBox.ButtonRole.AcceptRole)
+        box.setDefaultButton(look)
+        box.exec()
+        return box.clickedButton() is not look
 
     def _welcome(self, analysis: Analysis) -> None:
         notices = " ".join(analysis.master.notices)
         if not analysis.master.file.is_file():
             notices = (f"{analysis.master.file.name} is not where it was: everything but encoding "
                        "works. Put it beside the project and open the project again.")
+        assert self.film is not None
+        session = self.film.session
+        if session.missing:
+            notices += (f" Gone: the spec sheet {', '.join(sorted(session.missing))}; its versions "
+                        "stay, and can be given to another in Batch.")
+        if session.broken_sheets:
+            notices += f" {session.broken_sheets[0]}"
         self.statusBar().showMessage(
             f"{len(analysis.shots)} {'shot' if len(analysis.shots) == 1 else 'shots'}. {notices}")
 
@@ -180,7 +244,9 @@ class MainWindow(QMainWindow):
             return
         session = self.film.session
         name = session.file.name if session.file else session.film.name
-        self.setWindowTitle(f"{name}{' (unsaved)' if session.unsaved else ''} - Caracal")
+        state = " (only looking)" if session.read_only else (
+            " (unsaved)" if session.unsaved else "")
+        self.setWindowTitle(f"{name}{state} - Caracal")
 
     def _refused(self, sentence: str) -> None:
         self._project = None
@@ -225,17 +291,48 @@ class MainWindow(QMainWindow):
         cut_lists = [one for one in files if one.suffix.lower() in CUT_LISTS]
         if cut_lists and self.film is not None:
             self.film.files.import_cut_list(cut_lists[0])
+        elif len(files) > 1:
+            self.statusBar().showMessage(f"{len(files)} files were dropped, and one film is open "
+                                         "at a time. Drop one; Batch can watch a folder.", 12_000)
         elif files:
             self.open_any(files[0])
 
     def keyPressEvent(self, event: object) -> None:
         if event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
+            if self.film is not None and self.film.aim.end_modes():
+                return
             self.stop_analysis()
 
+    def what_of_batch(self) -> str:
+        """Ask what becomes of a batch that runs: "go on", "stop", or "stay" in the window."""
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "A batch is running",
+                          "Versions are still being made.", parent=self)
+        box.setInformativeText("They can go on without the window; open Caracal again to see how "
+                               "far they are. When stopped, they wait for the next time.")
+        answers: dict[object, str] = {
+            box.addButton("Go on in the background", QMessageBox.ButtonRole.AcceptRole): "go on",
+            box.addButton("Stop the batch", QMessageBox.ButtonRole.DestructiveRole): "stop",
+            box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole): "stay",
+        }
+        box.exec()
+        return answers.get(box.clickedButton(), "stay")
+
     def closeEvent(self, event: QCloseEvent) -> None:
+        if self.working.running:
+            answer = self.what_of_batch()
+            if answer == "stay":
+                event.ignore()
+                return
+            if answer == "stop":
+                self.statusBar().showMessage("Stopping…")
+                self.setEnabled(False)
+                self.working.stop()
+        self._closed = True
         self.settings.setValue("geometry", self.saveGeometry())
         self.stop_analysis()
+        self._end_check()
         if self.analysing is not None:
             self.analysing.wait()
         self.close_film()
+        self.working.close()
         event.accept()

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 
 from caracal.core.framing.motion import Motion
 from caracal.ui.session import Session
+from caracal.ui.tame import tame
 
 
 @dataclass(frozen=True)
@@ -84,6 +85,7 @@ class MotionDialog(QDialog):
         column.addLayout(self._form())
         column.addLayout(self._last_row())
         session.project_changed.connect(self.sync)
+        tame(self)
         self.sync()
 
     def _form(self) -> QGridLayout:
@@ -152,10 +154,10 @@ class MotionDialog(QDialog):
     def _set(self, one: Setting, value: float) -> None:
         kind = type(getattr(Motion(), one.field))
         self._take(msgspec.structs.replace(
-            self._session.project.motion, **{one.field: kind(value / one.scale)}))
+            self._session.project.motion, **{one.field: kind(value / one.scale)}), one.field)
 
-    def _take(self, motion: Motion) -> None:
+    def _take(self, motion: Motion, field: str = "") -> None:
         session = self._session
         session.edit(msgspec.structs.replace(session.project, motion=motion),
                      "Windows move as usual." if motion == Motion() else "Windows move anew.",
-                     dragging=True)
+                     ("motion", field))

@@ -16,7 +16,7 @@ from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import ShotPath, key_at, zoom_at
 from caracal.core.framing.shown import Shown, unsolved
-from caracal.core.framing.why import Alternative
+from caracal.core.framing.why import Alternative, name_among
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
@@ -27,6 +27,7 @@ from caracal.ui.playing import Playing
 from caracal.ui.solving import Answer, Key, Question, Solving
 from caracal.ui.zones import ZonesLook
 
+SEAL_MS = 800  # after the last turn of a wheel, or the last key, a gesture is over
 SOON_MS = 15  # answers that come together are shown together
 
 
@@ -64,9 +65,12 @@ class Session(QObject):
         super().__init__()
         self.found = analysis
         self.analysis = analysis
-        self.sheets, self.broken_sheets = all_sheets()
+        self.missing: set[str] = set()  # names of spec sheets that are gone
+        self._read_sheets()
+        self.read_only = ""  # why, when this window only looks
         self.history = History([project or first_project(analysis.master.frames)])
         self.file: Path | None = None  # where the project was saved
+        self.stand_in()
         self.saved = self.project
         self.frame = 0
         self.letter = "A"
@@ -85,6 +89,11 @@ class Session(QObject):
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self.shown_changed)
+        self._sealing = QTimer(self)
+        self._sealing.setSingleShot(True)
+        self._sealing.setInterval(SEAL_MS)
+        self._sealing.timeout.connect(self.history.seal)
+        self._failed: set[tuple[Key, bool]] = set()  # what could not be solved is not asked again
         self._subjects: dict[int, tuple[Subject, ...]] = {}
         self._settled = self.project
         self._settle()
@@ -120,7 +129,7 @@ class Session(QObject):
 
     def sheet(self, letter: str) -> SpecSheet:
         name = next(one.sheet for one in self.project.versions if one.letter == letter)
-        found = sheet_called(name, self.sheets)
+        found = self.sheets.get(name) or sheet_called(name, self.sheets)
         if found is None:
             raise KeyError(name)
         return found
@@ -144,6 +153,8 @@ class Session(QObject):
         return (self.sheet(letter).name, shot, self.project.choice(letter, shot))
 
     def _ask(self, letter: str, key: Key, others: bool = False) -> None:
+        if (key, others) in self._failed:
+            return
         drawn = {one.subject: one.lost for one in self.project.drawn}
         self.solving.ask(Question(key, self._round, self.analysis, self.sheet(letter),
                                   self.project.motion, drawn, others))
@@ -153,6 +164,8 @@ class Session(QObject):
         key = answer.question.key
         if answer.question.round != self._round:
             return  # about shots or limits of before
+        if answer.shown is None and answer.others is None:
+            self._failed.add((key, answer.question.others))
         if answer.shown is not None:
             self._shown[key] = answer.shown
         if answer.others is not None:
@@ -220,13 +233,34 @@ class Session(QObject):
         self.zones = look
         self.zones_changed.emit()
 
+    def _read_sheets(self) -> None:
+        self.sheets, self.broken_sheets = all_sheets()
+
+    def stand_in(self, project: Project | None = None) -> None:
+        """Give versions (of ``project``, or ours) whose spec sheet is gone one that stands for it.
+
+        Nothing can be made by it, and everything else works.
+        """
+        for version in (project or self.project).versions:
+            if sheet_called(version.sheet, self.sheets) is None:
+                base = base_name(version.sheet)
+                self.missing.add(base)
+                like = next(iter(self.sheets.values()))
+                self.sheets[base] = msgspec.structs.replace(
+                    like, name=base, title=f"{base}, which is gone", as_made=False)
+                if version.sheet != base:  # one for a canvas of its own
+                    self.sheets[version.sheet] = msgspec.structs.replace(
+                        self.sheets[base], name=version.sheet)
+
     def renew_sheets(self) -> None:
         """Read the spec sheets again; versions whose sheet is gone keep the one they had."""
         sheets, self.broken_sheets = all_sheets()
+        self.missing -= set(sheets)
         used = {base_name(one.sheet) for one in self.project.versions}
         self.sheets = {name: one for name, one in self.sheets.items() if name in used} | sheets
         self._round += 1
         self.solving.forget()
+        self._failed.clear()
         for kept in (self._shown, self._others):
             kept.clear()
         self.project_changed.emit()
@@ -237,10 +271,26 @@ class Session(QObject):
             self.letter = letter
             self.version_changed.emit()
 
-    def edit(self, project: Project, name: str, dragging: bool = False) -> None:
-        """Take ``project`` as the newest; the steps of one drag are undone at once."""
-        (self.history.replace if dragging else self.history.push)(project, name)
+    def edit(self, project: Project, name: str, gesture: object | None = None,
+             held: bool = False) -> None:
+        """Take ``project`` as the newest; the edits of one ``gesture`` are undone at once.
+
+        A gesture that is ``held`` (a button is down) lasts until :meth:`seal`, another until
+        nothing more comes for a moment.
+        """
+        self.history.push(project, name, gesture)
+        if gesture is not None and not held:
+            self._sealing.start()
         self._announce(name)
+
+    def seal(self) -> None:
+        """The gesture is over."""
+        self._sealing.stop()
+        self.history.seal()
+
+    def lead_name(self, shot: int, subject: int) -> str:
+        """``person 2``: what a subject of ``shot`` is called."""
+        return name_among(self.subjects(shot), subject)
 
     def undo(self) -> None:
         name = self.history.undo()
@@ -262,13 +312,15 @@ class Session(QObject):
         """Forget what was worked out for other shots or other limits."""
         now, before = self.project, self._settled
         self._settled = now
-        shots = (now.starts, now.drawn)
-        if shots != (before.starts, before.drawn) or (any(shots) and self.analysis is self.found):
+        shots = (now.starts, now.drawn, now.sound)
+        if shots != (before.starts, before.drawn, before.sound) or (
+                any(shots) and self.analysis is self.found):
             self.analysis = as_decided(self.found, *shots)
         elif now.motion == before.motion:
             return
         self._round += 1
         self.solving.forget()
+        self._failed.clear()
         if now.starts != before.starts:
             self._latest.clear()  # these were other shots
         for kept in (self._shown, self._others, self._subjects):

@@ -42,7 +42,7 @@ def kept_look(settings: QSettings) -> ZonesLook:
         value = settings.value(f"zones/{one.name}")
         if value is not None:
             kind = type(getattr(look, one.name))
-            made = str(value) == "true" if kind is bool else kind(value)
+            made = str(value).lower() == "true" if kind is bool else kind(value)
             look = replace(look, **{one.name: made})  # type: ignore[arg-type]
     return look
 

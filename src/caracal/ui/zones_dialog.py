@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.ui.session import Session
+from caracal.ui.tame import tame
 
 ZONES = (
     ("covers", "Covers", "C", "Where the destination's own buttons and words lie"),
@@ -66,6 +67,7 @@ class ZonesDialog(QDialog):
                                              ("Strength", self.strength)), len(ZONES)):
             grid.addWidget(QLabel(words), row, 0)
             grid.addWidget(made, row, 1)
+        tame(self)
 
     def _set(self, **changes: object) -> None:
         self._session.show_zones(replace(self._session.zones, **changes))  # type: ignore[arg-type]

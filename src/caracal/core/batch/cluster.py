@@ -18,6 +18,7 @@ from typing import Any
 
 import msgspec
 
+from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.encoder import named
 from caracal.core.batch.feeding import Control, FileState, Outcome, Watch
 from caracal.core.batch.proof_pictures import Keeper, Kept
@@ -78,30 +79,39 @@ def _composed(plan: FilePlan) -> Iterator[tuple[int, Canvas]]:
 
 
 def make_on_cluster(
-    address: str, plans: list[FilePlan], watch: Watch, control: Control
+    cluster: Cluster, plans: list[FilePlan], watch: Watch, control: Control
 ) -> list[Outcome]:
-    """Make every planned file with the workers at ``address``; how each ended, in the same order.
+    """Make every planned file with the workers of ``cluster``; how each ended, in the same order.
 
-    Raises InputError when nobody answers there, Cancelled when stopped.
+    Raises InputError when nobody answers there, it cannot be trusted, or a sheet wants two passes;
+    Cancelled when stopped.
     """
-    client = _client(address)
+    cluster.check()
+    twice = next((plan.sheet for plan in plans if plan.sheet.video.passes == 2), None)
+    if twice is not None:
+        raise InputError(f"{twice.title} wants two passes, which a cluster does not make.",
+                         remedy="Leave the cluster out, or let the sheet have one pass.")
+    client = _client(cluster)
     try:
         return _Spread(client, plans, watch, control).run()
     finally:
         client.close()
 
 
-def _client(address: str) -> Any:
+def _client(cluster: Cluster) -> Any:
     try:
-        from distributed import Client  # noqa: PLC0415 - an extra: one machine needs no cluster
+        from distributed import Client, Security  # noqa: PLC0415 - an extra: one machine needs no cluster
     except ImportError as problem:
         raise InputError("Working on a cluster needs the distributed package.",
                          remedy="Install it: pip install 'caracal[cluster]'.") from problem
     try:
+        security = Security(  # type: ignore[no-untyped-call]
+            tls_ca_file=cluster.ca_file, tls_client_cert=cluster.cert_file,
+            tls_client_key=cluster.key_file, require_encryption=True) if cluster.files else None
         return Client(  # type: ignore[no-untyped-call]
-            address, timeout=CONNECT_S, set_as_default=False)
-    except (OSError, ValueError) as problem:
-        raise InputError(f"No Dask scheduler answers at {address}.",
+            cluster.address, timeout=CONNECT_S, set_as_default=False, security=security)
+    except (OSError, ValueError, TypeError) as problem:
+        raise InputError(f"No Dask scheduler answers at {cluster.address}.",
                          remedy="Check the address, or leave the cluster out.") from problem
 
 

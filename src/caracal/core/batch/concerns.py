@@ -33,6 +33,7 @@ class ConcernKind(StrEnum):
     COLOUR = "colour"
     SOUND = "sound"
     OLD_SHEET = "old sheet"
+    SHEET_GONE = "sheet gone"
 
 
 class Concern(msgspec.Struct, frozen=True):

@@ -18,6 +18,7 @@ import msgspec
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.cluster import make_on_cluster
+from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.encoder import Made
 from caracal.core.batch.feeding import Control, FileState, Outcome
 from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Told, Work, now
@@ -103,7 +104,7 @@ class Group:
             except Exception as problem:  # noqa: BLE001 - fails this line, not the others
                 self._end(number, State.FAILED, problem=unforeseen(problem).sentence())
         if self._plans:
-            cluster = self._jobs.setting(CLUSTER, str) or ""
+            cluster = self._jobs.setting(CLUSTER, Cluster)
             self._end_all(
                 make_on_cluster(cluster, self._plans, self._progress, self._control) if cluster
                 else make_files(self._plans, self._progress, self._control))

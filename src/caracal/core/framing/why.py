@@ -88,9 +88,11 @@ def _lead_box(
 
 def lead_name(analysis: Analysis, shot: int, lead: int | None) -> str:
     """``person 2``, ``dog 1``: the kind of the lead and its number from left to right."""
-    if lead is None:
-        return "no lead"
-    everyone = subjects(analysis, shot)
+    return "no lead" if lead is None else name_among(subjects(analysis, shot), lead)
+
+
+def name_among(everyone: tuple[Subject, ...], lead: int) -> str:
+    """The same, where everybody in the shot is known already."""
     found = next((one for one in everyone if one.id == lead), None)
     if found is None:
         return "no lead"

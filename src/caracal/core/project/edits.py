@@ -113,7 +113,13 @@ def without_version(project: Project, letter: str) -> Project:
 
 
 def with_choice(project: Project, letter: str, shot: int, choice: ShotChoice) -> Project:
-    """``choice`` for ``shot`` in version ``letter`` (its cast is kept apart and ignored here)."""
+    """``choice`` for ``shot`` in version ``letter`` (its cast is kept apart and ignored here).
+
+    Nothing is decided for a version that is not there: the next of its letter would be born with
+    it.
+    """
+    if all(one.letter != letter for one in project.versions):
+        return project
     kept = [one for one in project.decisions if (one.letter, one.shot) != (letter, shot)]
     plain = msgspec.structs.replace(choice, lead=None, second=None, ignored=())
     if plain.touched:
@@ -151,9 +157,15 @@ def without_keyframe(project: Project, letter: str, shot: int, frame: int) -> Pr
 
 
 def moved_keyframe(project: Project, letter: str, shot: int, frame: int, key: Keyframe) -> Project:
-    """The keyframe at ``frame`` becomes ``key``, its manner kept."""
+    """The keyframe at ``frame`` becomes ``key``, its manner kept.
+
+    Where another keyframe stands it comes to stand beside it, on the side it came from.
+    """
     before = project.choice(letter, shot)
-    keys = [one for one in before.keyframes if one.frame not in (frame, key.frame)]
+    keys = [one for one in before.keyframes if one.frame != frame]
+    taken, back = {one.frame for one in keys}, 1 if frame > key.frame else -1
+    while key.frame in taken:
+        key = msgspec.structs.replace(key, frame=key.frame + back)
     ordered = tuple(sorted([*keys, key], key=lambda one: one.frame))
     return _changed(project, letter, shot, keyframes=ordered)
 

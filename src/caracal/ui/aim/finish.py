@@ -60,7 +60,7 @@ class FinishButton(QPushButton):
         box.setKeyboardTracking(False)
         box.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
-        box.valueChanged.connect(lambda _: self._typed())
+        box.valueChanged.connect(lambda _, name=tip: self._typed(name))
         return box
 
     def _panel(self) -> QWidget:
@@ -98,14 +98,15 @@ class FinishButton(QPushButton):
         now = self._now()
         self._set(msgspec.structs.replace(now, quarter_turns=(now.quarter_turns + 1) % 4))
 
-    def _typed(self) -> None:
+    def _typed(self, box: str) -> None:
         self._set(Finish(self._now().quarter_turns, self.straighten.value(),
-                         self.sharpen.value() / 100), dragging=True)
+                         self.sharpen.value() / 100),
+                  ("finish", self._session.letter, self._session.shot, box))
 
-    def _set(self, finish: Finish, dragging: bool = False) -> None:
+    def _set(self, finish: Finish, gesture: object | None = None) -> None:
         session = self._session
         session.edit(with_finish(session.project, session.letter, session.shot, finish),
-                     f"Shot {session.shot + 1} in {session.letter}: {_words(finish)}.", dragging)
+                     f"Shot {session.shot + 1} in {session.letter}: {_words(finish)}.", gesture)
 
 
 def _words(finish: Finish) -> str:

@@ -7,7 +7,6 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from caracal.core.framing.choice import Keyframe
-from caracal.core.framing.why import lead_name
 from caracal.core.project.edits import (
     MOST_ZOOM,
     with_accepted,
@@ -112,7 +111,7 @@ class Numbers(QWidget):
             others = session.alternatives(session.letter, session.shot)
             said = "Rejected: " + ", ".join(one.sentence() for one in others) if others else ""
             if not said and outside and not swaps:
-                names = " and ".join(lead_name(session.analysis, session.shot, one.id)
+                names = " and ".join(session.lead_name(session.shot, one.id)
                                      for one in outside)
                 said = f"{names.capitalize()} cannot fit beside the lead."
             self._words.setText(said)
@@ -133,11 +132,13 @@ class Numbers(QWidget):
         session = self._session
         if box is self.zoom:
             session.edit(with_zoom(session.project, session.letter, session.shot, box.value()),
-                         f"Window of {session.letter} zoomed.", dragging=True)
+                         f"Window of {session.letter} zoomed.",
+                         ("zoom box", session.letter, session.shot))
             return
         key = Keyframe(session.frame, (self.across.value(), self.down.value()))
         session.edit(with_keyframe(session.project, session.letter, session.shot, key),
-                     f"Keyframe of {session.letter} typed.", dragging=True)
+                     f"Keyframe of {session.letter} typed.",
+                     ("middle boxes", session.letter, session.frame))
 
     def _set_free(self, on: bool) -> None:
         session = self._session
@@ -151,7 +152,8 @@ class Numbers(QWidget):
         key = session.key_here()
         moved = msgspec.structs.replace(key, centre=(key.centre[0] + dx, key.centre[1] + dy))
         session.edit(with_keyframe(session.project, session.letter, session.shot, moved),
-                     f"Window of {session.letter} nudged.", dragging=True)
+                     f"Window of {session.letter} nudged.",
+                     ("nudge", session.letter, session.frame))
 
     def _accept(self) -> None:
         session = self._session

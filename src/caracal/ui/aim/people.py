@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.framing.lead import Subject
-from caracal.core.framing.why import lead_name
 from caracal.core.project.edits import (
     with_ignored,
     with_lead,
@@ -118,7 +117,7 @@ class People(QScrollArea):
         row.setContentsMargins(0, 0, 4, 0)
         row.setSpacing(4)
         name = Elided()
-        name.setText(lead_name(session.analysis, session.shot, one.id).capitalize())
+        name.setText(session.lead_name(session.shot, one.id).capitalize())
         name.setFixedWidth(NAME_WIDE)
         name.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         name.setObjectName("head" if one.id == lead else "")
@@ -170,7 +169,7 @@ class People(QScrollArea):
 
     def _choose(self, role: str, subject: int, on: bool) -> None:
         session, shot = self._session, self._session.shot
-        name = lead_name(session.analysis, shot, subject).capitalize()
+        name = session.lead_name(shot, subject).capitalize()
         if role == "Ignore":
             project = with_ignored(session.project, shot, subject, on)
         else:

@@ -177,7 +177,8 @@ class Stage(QWidget):
             return
         zoom *= factor
         session.edit(with_zoom(session.project, session.letter, session.shot, zoom),
-                     f"Window of {session.letter} zoomed.")
+                     f"Window of {session.letter} zoomed.",
+                     ("wheel", session.letter, session.shot))
 
     def _zoom_here(self, factor: float) -> None:
         """A keyframe whose zoom holds from here, until another says otherwise."""
@@ -187,7 +188,8 @@ class Stage(QWidget):
         zoom = round(min(max(now * factor, 1.0), MOST_ZOOM), 3)
         session.edit(with_keyframe(session.project, session.letter, session.shot,
                                    msgspec.structs.replace(key, zoom=zoom)),
-                     f"Keyframe of {session.letter} zoomed.", dragging=True)
+                     f"Keyframe of {session.letter} zoomed.",
+                     ("wheel here", session.letter, session.frame))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

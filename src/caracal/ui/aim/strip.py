@@ -14,6 +14,7 @@ from caracal.core.framing.choice import Joint, Keyframe
 from caracal.core.framing.path import ShotPath, key_at
 from caracal.core.framing.why import Alternative
 from caracal.core.project.edits import moved_keyframe, with_keyframe, without_keyframe
+from caracal.core.project.model import Project
 from caracal.ui import theme
 from caracal.ui.layer import Layer
 from caracal.ui.session import Session
@@ -29,7 +30,9 @@ class PathStrip(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self._held: Keyframe | None = None
+        self._held: Keyframe | None = None  # as it was when it was taken hold of
+        self._base: Project | None = None
+        self._press = 0  # which press this is: each drag is a step of its own
         self._ground = Layer(self)
         self._chosen: int | None = None  # frame of the keyframe that Delete removes
         self.setFixedHeight(134)
@@ -80,6 +83,7 @@ class PathStrip(QWidget):
         near = [key for key in self._keys()
                 if (self.point_of(key) - event.position()).manhattanLength() <= REACH]
         self._held = near[0] if near else None
+        self._base = self._session.project if near else None
         self._chosen = near[0].frame if near else None
         if near:
             self._session.go(near[0].frame)
@@ -110,14 +114,18 @@ class PathStrip(QWidget):
         centre[axis] = round(self._place(event.position().y()), 1)
         moved = msgspec.structs.replace(self._held, frame=self._frame(event.position().x()),
                                         centre=(centre[0], centre[1]))
-        session.edit(moved_keyframe(session.project, session.letter, session.shot,
+        # From where it was when it was taken hold of: what it passes on its way stays.
+        session.edit(moved_keyframe(self._base or session.project, session.letter, session.shot,
                                     self._held.frame, moved),
-                     f"Keyframe of {session.letter} moved.", dragging=True)
-        self._held, self._chosen = moved, moved.frame
-        session.go(moved.frame)
+                     f"Keyframe of {session.letter} moved.", ("keyframe", self._press), held=True)
+        self._chosen = next((key.frame for key in self._keys() if key.centre == moved.centre),
+                            moved.frame)
+        session.go(self._chosen)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._held = None
+        self._held = self._base = None
+        self._press += 1
+        self._session.seal()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         session = self._session

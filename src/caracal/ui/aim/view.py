@@ -8,7 +8,6 @@ from caracal.core.analysis.boxes import Followed
 from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import Punch, Swap
 from caracal.core.framing.motion import Manner
-from caracal.core.framing.why import lead_name
 from caracal.core.project.edits import (
     automatic_again,
     with_drawn,
@@ -168,7 +167,7 @@ class Aim(QWidget):
         """From this frame on the window keeps ``subject``: a jump."""
         session = self._session
         found = session.analysis.shots[session.shot]
-        name = lead_name(session.analysis, session.shot, subject).capitalize()
+        name = session.lead_name(session.shot, subject).capitalize()
         if session.frame <= found.start:
             project = with_lead(session.project, session.shot, subject)
         else:
@@ -234,6 +233,14 @@ class Aim(QWidget):
         work, self._work = self._work, None
         if work is not None:
             work.wait()  # it has said its last word; it must have ended before it is let go
+
+    def end_modes(self) -> bool:
+        """End "Follow a box" and "Punch in"; whether either was on."""
+        on = self.stage.drawing or self.stage.punching
+        self.draw.setChecked(False)
+        self.stage.set_punching(False)
+        self.sync()
+        return on
 
     def close_down(self) -> None:
         """Stop what runs, and wait for it."""

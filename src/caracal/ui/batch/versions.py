@@ -20,12 +20,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.batch.concerns import Concern, concerns_of, places, summary
+from caracal.core.batch.concerns import Concern, ConcernKind, concerns_of, places, summary
 from caracal.core.batch.estimate import Estimate
 from caracal.core.batch.jobs import Work
 from caracal.core.batch.trial import TrialOrder
 from caracal.core.batch.works import wanted_of, works_of
 from caracal.core.errors import CaracalError
+from caracal.core.paths import text_of
 from caracal.core.plan import Wanted
 from caracal.core.project.edits import (
     changed_version,
@@ -35,7 +36,8 @@ from caracal.core.project.edits import (
 )
 from caracal.core.project.model import Project
 from caracal.core.specs.settings import estimated_mb
-from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.sheet import SpecSheet, base_name
+from caracal.core.specs.shelf import own_folder
 from caracal.core.time import FrameRange, short_time
 from caracal.ui import theme
 from caracal.ui.batch.fitting import Fitting
@@ -209,6 +211,12 @@ class Versions(QWidget):
             wanted = self._wanted(letter)
             flags = {shot: session.flags(letter, shot)
                      for shot in self._shots(letter)}
+            base = base_name(session.project.version(letter).sheet)
+            if base in session.missing:
+                every.append(Concern(
+                    ConcernKind.SHEET_GONE, f"The spec sheet “{base}” is gone. Give version "
+                    f"{letter} to another, or put it back into {own_folder()}.", True, letter))
+                continue
             every += concerns_of(session.analysis.master, letter, wanted, session.project.span,
                                  flags, self.folder, date.today())
             needed += self.expected_mb(letter)
@@ -241,7 +249,7 @@ class Versions(QWidget):
     def _key(self, letter: str) -> object:
         project = self._session.project
         return (self._session.sheet(letter), project.ranges_of(letter),
-                tuple(project.choices_for(letter).items()), project.motion)
+                tuple(project.choices_for(letter).items()), project.motion, project.sound)
 
     def _row(self, letter: str) -> Row:
         session = self._session
@@ -375,8 +383,8 @@ class Versions(QWidget):
     def _trial(self, letter: str, thorough: bool) -> Trial:
         session, project = self._session, self._session.project
         return Trial(self._key(letter), TrialOrder(
-            str(session.film), self._wanted(letter), project.span, project.starts, project.drawn,
-            thorough))
+            text_of(session.film), self._wanted(letter), project.span, project.starts,
+            project.drawn, thorough, project.sound))
 
     def _untried(self, letter: str) -> bool:
         found = self._expected.get(self._key(letter))

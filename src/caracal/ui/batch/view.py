@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMenu,
     QPushButton,
@@ -21,10 +20,12 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.batch.bundle import make_bundle
-from caracal.core.batch.jobs import CLUSTER, State, list_file
+from caracal.core.batch.cluster_address import Cluster
+from caracal.core.batch.jobs import CLUSTER, State
 from caracal.core.batch.report import write_report
 from caracal.core.batch.watching import unwatch, watch, watched
 from caracal.core.errors import CaracalError
+from caracal.ui.batch.cluster_dialog import ClusterDialog
 from caracal.ui.batch.handing_over import HandingOver
 from caracal.ui.batch.lines import Lines
 from caracal.ui.batch.proofs import Proofs
@@ -37,10 +38,10 @@ from caracal.ui.session import Session
 class Batch(QWidget):
     """Above what will be made, below what is being made, and its proof."""
 
-    def __init__(self, session: Session, folder: Path) -> None:
+    def __init__(self, session: Session, folder: Path, working: Working) -> None:
         super().__init__()
         self._session = session
-        self.working = Working(list_file())
+        self.working = working
         self.versions = Versions(session, folder)
         self.lines, self.proofs = Lines(self.working), Proofs()
         self._added: set[int] = set()
@@ -208,13 +209,10 @@ class Batch(QWidget):
 
     def ask_cluster(self) -> None:
         """Ask for the Dask cluster that the batch runs on; none: this machine."""
-        before = self.working.jobs.setting(CLUSTER, str) or ""
-        address, on = QInputDialog.getText(
-            self, "Cluster", "Address of a Dask scheduler, such as tcp://machine:8786; "
-            "empty: this machine", text=before)
-        if on:
-            self.working.jobs.set(CLUSTER, address.strip())
-            where = address.strip() or "this machine"
+        dialog = ClusterDialog(self.working.jobs.setting(CLUSTER, Cluster), self)
+        if dialog.exec():
+            self.working.jobs.set(CLUSTER, dialog.cluster)
+            where = dialog.cluster.address if dialog.cluster else "this machine"
             self._session.said.emit(f"From the next film on, the batch runs on {where}.")
 
     def _watch(self) -> None:
@@ -238,7 +236,11 @@ class Batch(QWidget):
         self.sync()
 
     def close_down(self) -> None:
-        """Stop the encoders when the film or the window closes; what they made waits."""
+        """Stop what belongs to the film. The batch outlives it."""
+        for signal, slots in ((self.working.changed, (self._changed, self.lines.sync)),
+                              (self.working.over, (self._over,)),
+                              (self.working.said, (self._session.said,))):
+            for slot in slots:
+                signal.disconnect(slot)
         self.versions.close_down()
         self.handing.wait()
-        self.working.close()

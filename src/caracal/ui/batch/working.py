@@ -1,30 +1,38 @@
-"""The batch list as the window sees it: polled, changed, and worked off in a process of its own."""
+"""The batch list as the window sees it: polled, changed, and worked off in a process of its own.
+
+It outlives the film that is open, and the window too where a person wants that.
+"""
 
 from __future__ import annotations
 
-import sys
+import signal
+import subprocess
 import threading
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QProcess, QTimer, Signal
+from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
 from caracal.core.batch.jobs import BatchList, Item, State, Work, worked_by_us
-from caracal.core.batch.runner import recover
+from caracal.core.batch.runner import STAY, recover
 from caracal.core.batch.watching import look_for_more
+from caracal.core.children import command, environment
 from caracal.core.errors import CaracalError
+from caracal.core.logs import unforeseen
 
 POLL_MS = 250
 FOLDER_EVERY = 8  # polls between two looks at a watched folder
-GO_MS = 5000  # to end cleanly when the window closes
+END_S = 15.0  # a batch that is stopped has to end within this time
+NOT_OURS = 3  # exit code: another process works off the list
 
 
 class Working(QObject):
-    """Tells of every change of the list. Lives as long as its film view."""
+    """Tells of every change of the list. Lives as long as the window."""
 
     changed = Signal()
     said = Signal(str)
     over = Signal()  # the process has ended: nothing waits, or it was stopped
+    _looked = Signal(object)
 
     def __init__(self, path: Path) -> None:
         super().__init__()
@@ -35,9 +43,9 @@ class Working(QObject):
         self._go_then = False
         if any(one.state.busy for one in self.jobs.items()):
             self._mending.start()
-        self._process = QProcess(self)
-        self._process.setProcessChannelMode(QProcess.ProcessChannelMode.ForwardedErrorChannel)
-        self._process.finished.connect(self._ended)
+        self._process: subprocess.Popen[bytes] | None = None
+        self._looking: threading.Thread | None = None
+        self._looked.connect(self._take_look)
         self._seen, self._polls = -1, 0
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._poll)
@@ -46,7 +54,7 @@ class Working(QObject):
 
     @property
     def running(self) -> bool:
-        return self._process.state() is not QProcess.ProcessState.NotRunning
+        return self._process is not None and self._process.poll() is None
 
     @property
     def waiting(self) -> int:
@@ -54,24 +62,40 @@ class Working(QObject):
 
     def _poll(self) -> None:
         self._polls += 1
+        if self._process is not None and not self.running:
+            self._ended(self._process)
         if self._go_then and not self._mending.is_alive():
             self._go_then = False
             self.go_on()
-        if self._polls % FOLDER_EVERY == 0:
-            self._look()
-        now = self.jobs.changes
-        if now != self._seen:
-            self._seen = now
-            self.renew()
+        if self._polls % FOLDER_EVERY == 0 and self._looking is None:
+            self._looking = threading.Thread(target=self._look, daemon=True)
+            self._looking.start()
+        try:
+            now = self.jobs.changes
+            if now != self._seen:
+                self._seen = now
+                self.renew()
+        except CaracalError as problem:
+            self._seen = -1
+            if self._polls % FOLDER_EVERY == 0:
+                self.said.emit(problem.sentence())
 
     def _look(self) -> None:
+        """Look for new films, in a thread: folders on a network are slow, films may be odd."""
         try:
-            names = look_for_more(self.jobs)
-        except CaracalError as problem:
-            self.said.emit(problem.sentence())
-            return
-        if names:
-            self.said.emit(f"New in the watched folder: {', '.join(names)}.")
+            with BatchList(self.jobs.path) as jobs:
+                self._looked.emit(look_for_more(jobs))
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            self._looked.emit(unforeseen(problem))
+
+    def _take_look(self, found: list[str] | CaracalError) -> None:
+        if self._looking is not None:
+            self._looking.join()
+            self._looking = None
+        if isinstance(found, CaracalError):
+            self.said.emit(found.sentence())
+        elif found:
+            self.said.emit(f"New in the watched folder: {', '.join(found)}.")
             self.renew()
             self.go_on()
 
@@ -91,41 +115,67 @@ class Working(QObject):
         if self._mending.is_alive():
             self._go_then = True
         elif not self.running:
-            self._process.start(sys.executable, ["-m", "caracal.core.batch.runner",
-                                                 str(self.jobs.path)])
+            # In a session of its own: it may go on when this window is gone.
+            self._process = subprocess.Popen(
+                command("core.batch.runner", str(self.jobs.path), STAY), env=environment(),
+                stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True)
         self.changed.emit()
 
     def do(self, change: Callable[[BatchList], None]) -> None:
         """Change the list and show it."""
-        change(self.jobs)
+        try:
+            change(self.jobs)
+        except CaracalError as problem:
+            self.said.emit(problem.sentence())
         self.renew()
 
-    def _ended(self) -> None:
+    def _ended(self, process: subprocess.Popen[bytes]) -> None:
+        code, self._process = process.returncode, None
         self.renew()
-        if self.waiting and self._process.exitCode() == 0 and not self.jobs.paused:
+        if self.waiting and code == 0 and not self.jobs.paused:
             self.go_on()  # something was added as it was about to leave
             return
-        if self._process.exitCode() == 3:
+        if code == NOT_OURS:
             self.said.emit("Another Caracal is working off the list; this window shows how far.")
         self.over.emit()
 
+    def stop(self) -> None:
+        """Let the process end; what was in the making waits for the next time. The window goes on
+        drawing meanwhile."""
+        process = self._process
+        if process is None or not self.running:
+            return
+        process.send_signal(signal.SIGTERM)
+        loop, timer, waited = QEventLoop(), QTimer(), [0]
+
+        def ended() -> None:
+            waited[0] += POLL_MS
+            if process.poll() is not None or waited[0] > END_S * 1000:
+                loop.quit()
+
+        timer.timeout.connect(ended)
+        timer.start(POLL_MS // 5)
+        loop.exec()
+        if process.poll() is None:
+            process.kill()
+            process.wait()
+
     def close(self) -> None:
-        """Stop the process; what was in the making waits for the next time."""
+        """Look no more at the list. A process that works it off goes on."""
         self._timer.stop()
-        if self._mending.is_alive():
-            self._mending.join()
-        if self.running:
-            self._process.blockSignals(True)
-            self._process.terminate()
-            if not self._process.waitForFinished(GO_MS):
-                self._process.kill()
-                self._process.waitForFinished(GO_MS)
+        for thread in (self._mending, self._looking):
+            if thread is not None and thread.is_alive():
+                thread.join()
+        self._looking = None
         self.jobs.close()
 
 
 def _mended(path: Path) -> None:
     """Bring the list right after a crash, unless another process works it off."""
-    with worked_by_us(path) as ours:
-        if ours:
-            with BatchList(path) as jobs:
-                recover(jobs)
+    try:
+        with worked_by_us(path) as ours:
+            if ours:
+                with BatchList(path) as jobs:
+                    recover(jobs)
+    except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+        unforeseen(problem)

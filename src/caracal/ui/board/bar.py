@@ -95,7 +95,9 @@ class BoardBar(QWidget):
         self.sync()
 
     def sync(self) -> None:
-        """Show what fits the selection."""
+        """Show what fits the selection; cells of versions that are gone belong to it no more."""
+        letters = {one.letter for one in self._session.project.versions}
+        self._cells = tuple(one for one in self._cells if one[0] in letters)
         for one in self._actions:
             one.setVisible(bool(self._cells))
         self.hint.setVisible(not self._cells)

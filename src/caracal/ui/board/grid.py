@@ -79,8 +79,8 @@ class Grid(QAbstractScrollArea):
         session, count = self._session, len(self._session.analysis.shots)
         self._rows = arranged(session.project, count, *self._how, session.flags)
         self._row_of = {shot: row for row, shot in enumerate(self._rows)}
-        shown = set(self._rows)
-        self._select(tuple(one for one in self._cells if one[1] in shown))
+        shown, letters = set(self._rows), {one.letter for one in session.project.versions}
+        self._select(tuple(one for one in self._cells if one[1] in shown and one[0] in letters))
         self._measure()
         self.viewport().update()
 

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QInputDialog,
     QLabel,
     QLineEdit,
+    QMessageBox,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -38,6 +39,7 @@ from caracal.core.specs.shelf import (
 from caracal.ui.sheets.differences import Differences
 from caracal.ui.sheets.drawing import Drawing, with_zone, zones_in
 from caracal.ui.sheets.form import Form
+from caracal.ui.tame import tame
 
 NEW_ZONES = {
     "Cover": ("covers", Zone("cover", 0.0, 0.85, 1.0, 0.15)),
@@ -68,6 +70,7 @@ class SheetWindow(QDialog):
         self.form.refused.connect(self._say)
         self.drawing.changed.connect(self.take)
         self.drawing.chosen_changed.connect(self._sync_zone)
+        tame(self)
         self.resize(1120, 760)
         self._fill()
         if broken:
@@ -173,7 +176,38 @@ class SheetWindow(QDialog):
         self.sheet = sheet
         self._show()
 
+    def may_leave(self) -> bool:
+        """Ask what becomes of changes that were not saved; whether to go on."""
+        if self.sheet == self._kept:
+            return True
+        answer = self.ask_about_changes()
+        if answer == "save":
+            self.save()
+            return self.sheet == self._kept
+        return answer == "discard"
+
+    def ask_about_changes(self) -> str:
+        """Ask: "save", "discard", or "stay"."""
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Changes were not saved",
+                          f"“{self.sheet.title}” was changed and not saved.", parent=self)
+        answers: dict[object, str] = {}
+        for words, role, answer in (
+                ("Save", QMessageBox.ButtonRole.AcceptRole, "save"),
+                ("Leave them out", QMessageBox.ButtonRole.DestructiveRole, "discard"),
+                ("Go on editing", QMessageBox.ButtonRole.RejectRole, "stay")):
+            answers[box.addButton(words, role)] = answer
+        box.exec()
+        return answers.get(box.clickedButton(), "stay")
+
+    def reject(self) -> None:
+        """Escape, and closing the window."""
+        if self.may_leave():
+            super().reject()
+
     def _choose(self, index: int) -> None:
+        if not self.may_leave():
+            self.choose.setCurrentIndex(self.choose.findData(self._kept.name))
+            return
         self._kept = self.sheet = self.sheets[self.choose.itemData(index)]
         self._show()
 

@@ -1,0 +1,62 @@
+"""Where a cluster is, and by what it is trusted: another machine is reached by TLS only.
+
+Pictures and the master's place travel to the workers, and what they answer is joined into files:
+whoever can speak to an open scheduler can run anything. So a scheduler on another machine needs
+certificates (``distributed``'s TLS), unless a person says that its network is their own.
+"""
+
+from __future__ import annotations
+
+import ipaddress
+from pathlib import Path
+from urllib.parse import urlsplit
+
+import msgspec
+
+from caracal.core.errors import InputError
+
+
+class Cluster(msgspec.Struct, frozen=True):
+    """The address of a Dask scheduler, such as ``tls://machine:8786``, and the files by which both
+    sides know each other: the authority's certificate, ours, and its key (PEM)."""
+
+    address: str
+    ca_file: str = ""
+    cert_file: str = ""
+    key_file: str = ""
+    insecure: bool = False
+
+    @property
+    def local(self) -> bool:
+        """Whether the scheduler is on this machine."""
+        host = urlsplit(self.address).hostname or ""
+        try:
+            return host == "localhost" or ipaddress.ip_address(host).is_loopback
+        except ValueError:
+            return False
+
+    @property
+    def files(self) -> tuple[Path, ...]:
+        """The certificates and the key that were named."""
+        return tuple(Path(one) for one in (self.ca_file, self.cert_file, self.key_file) if one)
+
+    def check(self) -> None:
+        """Raise InputError when it cannot be trusted as it is given."""
+        parts = urlsplit(self.address if "://" in self.address else f"//{self.address}")
+        try:
+            named = bool(parts.hostname and parts.port) and parts.scheme in ("tcp", "tls")
+        except ValueError:
+            named = False
+        if not named:
+            raise InputError(f"“{self.address}” is no address of a scheduler.",
+                             remedy="Write it as tls://machine:8786, or tcp:// on this machine.")
+        gone = next((one for one in self.files if not one.is_file()), None)
+        if gone is not None:
+            raise InputError("There is no such certificate or key.", gone, "Check the name.")
+        if self.address.startswith("tls://") and len(self.files) < 3:
+            raise InputError("TLS needs three files: the authority's certificate, yours, and its "
+                             "key.", remedy="Name them with --tls-ca, --tls-cert and --tls-key.")
+        if not (self.local or self.address.startswith("tls://") or self.insecure):
+            raise InputError(f"{self.address} is another machine and the way there is open to "
+                             "everybody.", remedy="Use tls:// with certificates, or --insecure on "
+                             "a network of your own.")

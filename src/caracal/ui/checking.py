@@ -1,0 +1,67 @@
+"""Looking at what is to be opened, before anything that is open is closed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QThread, Signal
+
+from caracal.core.analysis.analyse import analysed_before, kept_analysis
+from caracal.core.analysis.process import look_apart
+from caracal.core.errors import InputError
+from caracal.core.logs import unforeseen
+from caracal.core.media.picture_clock import NO_FILMS
+from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
+
+
+@dataclass(frozen=True)
+class Opening:
+    """What can be opened: a film, a project with its film, or a project whose film is gone."""
+
+    film: Path | None
+    project: tuple[Path, Document] | None = None
+
+
+def opening(path: Path) -> Opening:
+    """What ``path`` is. Raises InputError when it cannot be opened."""
+    if path.is_dir():
+        raise InputError("This is a folder.", path, "Open a film in it; Batch can watch a folder.")
+    if path.suffix.lower() == SUFFIX:
+        found = read_document(path)
+        film = find_film(found.film, path)
+        if film is not None:
+            _check(film)
+        elif kept_analysis(found.film.content_key) is None:
+            raise InputError("The film of this project is not where it was.", found.film.path,
+                             "Put it back, or beside the project, and open the project again.")
+        return Opening(film, (path, found))
+    kind = NO_FILMS.get(path.suffix.lower())
+    if kind is not None:
+        raise InputError(f"This is {kind}, no film.", path, "Open the film first.")
+    _check(path)
+    return Opening(path)
+
+
+def _check(film: Path) -> None:
+    if analysed_before(film) is None:
+        look_apart(film)
+
+
+class Checking(QThread):
+    """Looks at ``path`` in a thread; one of the two results is emitted."""
+
+    good = Signal(object)
+    failed = Signal(str)
+
+    def __init__(self, path: Path) -> None:
+        super().__init__()
+        self.path = path
+
+    def run(self) -> None:
+        try:
+            found = opening(self.path)
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            self.failed.emit(unforeseen(problem).sentence())
+        else:
+            self.good.emit(found)
