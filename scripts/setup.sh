@@ -3,26 +3,56 @@ set -euo pipefail
 cd "$(dirname "${BASH_SOURCE[0]}")/.."
 export PIP_DISABLE_PIP_VERSION_CHECK=1
 
-need_packages() {  # install those of the named Debian packages that are missing
+is_installed() {
+  dpkg-query -W -f '${Status}' "$1" 2>/dev/null | grep -q 'ok installed'
+}
+
+need_packages() {  # install what is missing; "a|b" is one package under either of two names
   command -v dpkg-query >/dev/null || return 0
-  local missing=() package
-  for package in "$@"; do
-    dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q 'ok installed' \
-      || missing+=("$package")
+  local missing=() wanted=("$@") names name found
+  find_python >/dev/null || wanted+=(python3 python3-venv)
+  for names in "${wanted[@]}"; do
+    found=
+    for name in ${names//|/ }; do
+      is_installed "$name" && found=yes
+    done
+    [ -n "$found" ] || missing+=("$names")
   done
   [ ${#missing[@]} -eq 0 ] && return 0
   local as=()
   if [ "$(id -u)" -ne 0 ]; then
-    if ! command -v sudo >/dev/null; then
-      echo "These Debian packages are missing and only root can install them: ${missing[*]}" >&2
-      exit 2
-    fi
+    command -v sudo >/dev/null || refuse_missing "${missing[@]}"
     as=(sudo)
   fi
-  echo "Installing Debian packages: ${missing[*]}" >&2
   "${as[@]}" apt-get update -q >/dev/null
+  local install=()
+  for names in "${missing[@]}"; do
+    install+=("$(first_known "$names")")
+  done
+  echo "Installing Debian packages: ${install[*]}" >&2
   "${as[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends \
-    "${missing[@]}" >/dev/null
+    "${install[@]}" >/dev/null
+}
+
+first_known() {  # of "a|b" the one that this Debian has
+  local name
+  for name in ${1//|/ }; do
+    if apt-cache show "$name" 2>/dev/null | grep -q '^Package:'; then
+      echo "$name"
+      return 0
+    fi
+  done
+  echo "${1%%|*}"
+}
+
+refuse_missing() {  # only root can install these: say all of them, and how, at once
+  local names install=()
+  for names in "$@"; do
+    install+=("$(first_known "$names")")
+  done
+  echo "Debian packages are missing that only root can install. As root, run:" >&2
+  echo "  apt-get update && apt-get install -y --no-install-recommends ${install[*]}" >&2
+  exit 2
 }
 
 find_python() {  # a Python of 3.11 or newer that can make virtual environments
@@ -37,18 +67,32 @@ find_python() {  # a Python of 3.11 or newer that can make virtual environments
   return 1
 }
 
-make_venv() {  # make_venv EXTRAS: an environment that matches pyproject.toml
-  find_python >/dev/null || need_packages python3 python3-venv
-  local python stamp
+need_files() {  # the shipped film and models, not the pointers that stand for them
+  local file pointers=()
+  for file in src/caracal/data/demo/*.mp4 src/caracal/data/models/*.onnx; do
+    if [ "$(head -c 24 "$file" | tr -d '\0')" = "version https://git-lfs." ]; then
+      pointers+=("$file")
+    fi
+  done
+  [ ${#pointers[@]} -eq 0 ] && return 0
+  echo "These files are only pointers into a large-file store: ${pointers[*]}" >&2
+  echo "Fetch them with: git lfs install && git lfs pull (package git-lfs), or copy them from a" \
+    "whole checkout." >&2
+  exit 2
+}
+
+make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.toml
+  local kind=$1 extras=$2 python stamp
   python=$(find_python) || { echo "Python 3.11 or newer with venv is needed." >&2; exit 2; }
   stamp=$(cat pyproject.toml <(echo "$PWD") | sha256sum | cut -c1-16)
-  [ -f ".venv/$1-$stamp" ] && return 0
+  # What the tests need holds what the demo needs: one is enough for both.
+  [ -f ".venv/$kind-$stamp" ] || [ -f ".venv/dev-$stamp" ] && return 0
   echo "Setting up .venv (a few minutes the first time)" >&2
   [ -x .venv/bin/python ] && .venv/bin/python -c '' 2>/dev/null || "$python" -m venv --clear .venv
-  .venv/bin/python -m pip install -q -e ".$2" 2> >(grep -v '^WARNING: Location' >&2)
-  touch ".venv/$1-$stamp"
+  .venv/bin/python -m pip install -q -e ".$extras" 2> >(grep -v '^WARNING: Location' >&2)
+  touch ".venv/$kind-$stamp"
 }
 
 WINDOW_PACKAGES=(libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1
   libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0
-  libxcb-shape0 libxcb-xinerama0 libxcb-xkb1 libglib2.0-0 libgssapi-krb5-2)
+  libxcb-shape0 libxcb-xinerama0 libxcb-xkb1 'libglib2.0-0|libglib2.0-0t64' libgssapi-krb5-2)

@@ -1,7 +1,8 @@
 #!/usr/bin/env bash
 # Sets up, then runs every check: lint, types, tests. Arguments go to pytest.
 source "$(dirname "${BASH_SOURCE[0]}")/setup.sh"
-need_packages "${WINDOW_PACKAGES[@]}" xvfb xauth ffmpeg mediainfo strace procps
+need_files
+need_packages "${WINDOW_PACKAGES[@]}" xvfb xauth ffmpeg mediainfo strace procps openssl
 make_venv dev '[dev]'
 if [ $# -eq 0 ]; then
   .venv/bin/ruff check .

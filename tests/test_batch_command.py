@@ -9,8 +9,9 @@ import time
 import msgspec
 import pytest
 
+from caracal.cli.batch import LIST_NAME
 from caracal.cli.main import main
-from caracal.core.batch.jobs import BatchList, State
+from caracal.core.batch.jobs import BatchList, State, worked_by_us
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, own_folder, write_sheet
 from conftest import write_film
@@ -35,7 +36,42 @@ def test_films_are_made_reported_and_bundled(film, sheet, tmp_path, capsys):
     (line,) = json.loads(capsys.readouterr().out)
     assert line["state"] == "done" and line["files"][0]["right"]
     assert (out / "report" / "report.html").is_file() and (bundle / "bagit.txt").is_file()
-    assert sorted(one.name for one in out.iterdir()) == ["film square-feed.mp4", "report"]
+    visible = [one.name for one in out.iterdir() if not one.name.startswith(".")]
+    assert sorted(visible) == ["film square-feed.mp4", "report"]
+
+
+def test_a_bundle_is_made_from_what_is_done_and_nothing_is_encoded_twice(film, sheet, tmp_path):
+    out, words = tmp_path / "out", ["batch", str(film), "--spec", sheet, "--out"]
+    assert main([*words, str(out)]) == 0
+    made = (out / "film square-feed.mp4").stat()
+    assert main([*words, str(out), "--bundle", str(tmp_path / "bundle")]) == 0
+    assert (out / "film square-feed.mp4").stat().st_mtime_ns == made.st_mtime_ns
+    assert len(list(out.glob("*.mp4"))) == 1 and (tmp_path / "bundle" / "bagit.txt").is_file()
+
+
+def test_a_file_that_was_taken_away_is_made_again(film, sheet, tmp_path):
+    out, words = tmp_path / "out", ["batch", str(film), "--spec", sheet, "--out"]
+    assert main([*words, str(out)]) == 0
+    (out / "film square-feed.mp4").unlink()
+    assert main([*words, str(out)]) == 0 and (out / "film square-feed.mp4").is_file()
+
+
+def test_a_folder_that_is_removed_fails_its_lines_and_the_exit_code_says_so(
+        film, sheet, tmp_path, capsys):
+    out = tmp_path / "out"
+    first = with_value(find_sheet(sheet), "file.names", "{film} one")
+    write_sheet(first, tmp_path / "one.toml")
+    before = with_value(first, "duration.least_s", 30.0)
+    write_sheet(msgspec.structs.replace(before, name="long"), tmp_path / "long.toml")
+    code = main(["batch", str(film), "--spec", str(tmp_path / "one.toml"),
+                 str(tmp_path / "long.toml"), "--out", str(out)])
+    assert code == 1 and "failed" in capsys.readouterr().err
+    with worked_by_us(out / LIST_NAME) as ours:
+        assert ours  # and nobody holds the list any more
+        assert main(["batch", str(film), "--spec", sheet, "--out", str(out)]) == 2
+    assert "Another process" in capsys.readouterr().err
+    with BatchList(out / LIST_NAME) as jobs:
+        assert len(jobs.items()) == 2  # the refused call changed nothing
 
 
 def test_a_line_that_fails_is_told_and_stays_on_the_list(film, sheet, tmp_path, capsys):

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.cluster import make_on_cluster, pieces_of
+from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.feeding import Control
 from caracal.core.convert import Wanted, make_files
 from caracal.core.errors import InputError
@@ -78,7 +79,7 @@ def test_a_file_from_a_cluster_is_that_of_one_machine(cluster, analysis, tmp_pat
     sheet = with_value(SMALL, "rates", rates)
     made = [run(planned(analysis, tmp_path / name, sheet)) for name, run in (
         ("one", lambda plans: make_files(plans, quiet, Control())),
-        ("many", lambda plans: make_on_cluster(cluster.scheduler_address, plans, quiet,
+        ("many", lambda plans: make_on_cluster(Cluster(cluster.scheduler_address), plans, quiet,
                                                Control())))]
     one, many = (outcomes[0].made for outcomes in made)
     assert many.proof.right and one.proof.right
@@ -107,7 +108,7 @@ def test_a_killed_worker_costs_nothing(cluster, analysis, tmp_path, held):
             os.kill(cluster.workers[holding[0]].pid, signal.SIGKILL)
             killed.append(holding[0])
 
-    (outcome,) = make_on_cluster(cluster.scheduler_address, plans, watch, Control())
+    (outcome,) = make_on_cluster(Cluster(cluster.scheduler_address), plans, watch, Control())
     assert killed and outcome.made, outcome.problem
     assert outcome.made.proof.right
 
@@ -115,7 +116,7 @@ def test_a_killed_worker_costs_nothing(cluster, analysis, tmp_path, held):
 def test_nobody_at_an_address_is_told(analysis, tmp_path, monkeypatch):
     monkeypatch.setattr("caracal.core.batch.cluster.CONNECT_S", 1)
     with pytest.raises(InputError, match=r"127\.0\.0\.1:9"):
-        make_on_cluster("tcp://127.0.0.1:9", planned(analysis, tmp_path), quiet, Control())
+        make_on_cluster(Cluster("tcp://127.0.0.1:9"), planned(analysis, tmp_path), quiet, Control())
 
 
 @given(st.integers(75, 3000), st.sampled_from([0.4, 1.0, 2.0]))

@@ -112,8 +112,12 @@ def test_the_desk_refuses_odd_posts_with_reasons(bundle, tmp_path, post, reason)
 
 def test_the_desk_applies_its_own_sheet(bundle, tmp_path, capsys):
     """A square delivered to a tall destination, on the command line."""
-    code = main(["desk", "deliver", str(bundle), "--spec", "vertical-short", "--title", "Kiln",
-                 "--outbox", str(tmp_path / "desk")])
+    words = ["desk", "deliver", str(bundle), "--spec", "vertical-short", "--title", "Kiln",
+             "--outbox", str(tmp_path / "desk")]
+    assert main(words) == 2 and "no movie for Vertical short" in capsys.readouterr().err
+    (name,) = (one.name for one in (bundle / "data").glob("*.mp4"))
+    assert main([*words, "--file", "none.mp4"]) == 2 and name in capsys.readouterr().err
+    code = main([*words, "--file", name])
     assert code == 1 and "canvas: 180x180, asked 1080x1920" in capsys.readouterr().out
     assert main(["desk", "list", "--outbox", str(tmp_path / "desk"), "--json"]) == 0
     assert json.loads(capsys.readouterr().out) == []

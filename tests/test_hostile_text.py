@@ -7,12 +7,12 @@ from fractions import Fraction
 
 import pytest
 
-from caracal.core.batch.names import check_pattern
 from caracal.core.desk.desk import Desk
 from caracal.core.errors import InputError
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.storage import read_document
 from caracal.core.reading_text import refuse_nesting
+from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.shelf import find_sheet, read_sheet, written
 
 DEEP = "[" * 100_000 + "]" * 100_000

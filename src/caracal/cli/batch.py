@@ -18,7 +18,7 @@ from caracal.core.batch.feeding import Control
 from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Work, worked_by_us
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import work_off
-from caracal.core.batch.watching import check_watched, look_for_more, watch, watched
+from caracal.core.batch.watching import check_watched, look_for_more, watch
 from caracal.core.batch.works import works_of_file
 from caracal.core.convert import check_folder
 from caracal.core.errors import InputError
@@ -84,10 +84,23 @@ def _cluster(asked: argparse.Namespace) -> Cluster | None:
 
 
 def _add(jobs: BatchList, works: list[Work]) -> None:
-    """Add what the list does not hold yet; what failed or was stopped waits again."""
+    """Add what the list does not hold yet; what failed or was stopped waits again.
+
+    What is done is not made again, unless its files are gone or its film has changed since.
+    """
+    jobs.remove([one.id for one in jobs.items() if one.state is State.DONE and not _stands(one)])
     held = [one.work for one in jobs.items()]
     jobs.add(one for one in works if one not in held)
     jobs.retry([one.id for one in jobs.items() if one.state in (State.FAILED, State.STOPPED)])
+
+
+def _stands(item: Item) -> bool:
+    """Whether a finished line's files are where they were put, and newer than their film."""
+    try:
+        changed = path_of(item.work.master).stat().st_mtime
+    except OSError:
+        return True
+    return changed <= item.told.began and all(path_of(one.file).is_file() for one in item.told.made)
 
 
 def _work(path: Path, asked: argparse.Namespace) -> None:
@@ -183,11 +196,6 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
             for made in item.told.made:
                 print(f"{'proved' if made.proof.right else 'NOT PROVED'}  {path_of(made.file)}")
         print(f"Report: {html}")
-    with BatchList(path) as jobs:
-        watching = watched(jobs) is not None  # which films were taken is kept with the list
-    if not failed and not watching:
-        for one in path.parent.glob(f"{path.name}*"):
-            one.unlink(missing_ok=True)
     for item in failed if asked.json else ():
         sys.stderr.write(f"{_line(item)}\n")
     return 1 if failed else 0

@@ -15,7 +15,8 @@ from caracal.core.specs.shelf import find_sheet
 def deliver(asked: argparse.Namespace) -> int:
     """Hand a bundle to the desk; exit code 1 when it refuses."""
     post = Post(asked.title, asked.text, tuple(asked.tag or ()), asked.date)
-    answers = Desk(asked.outbox).receive(asked.bundle, find_sheet(asked.spec), post)
+    answers = Desk(asked.outbox).receive(asked.bundle, find_sheet(asked.spec), post,
+                                         tuple(asked.files or ()))
     if asked.json:
         print(json.dumps([msgspec.to_builtins(one) for one in answers], indent=1))
     else:

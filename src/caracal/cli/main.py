@@ -80,6 +80,7 @@ def _specs(command: argparse.ArgumentParser) -> None:
     export = kinds.add_parser("export", help="write a sheet as TOML, to begin your own from")
     export.add_argument("name")
     export.add_argument("file", type=Path)
+    export.add_argument("--force", action="store_true", help="write over a file that is there")
     export.set_defaults(run=specs.export_sheet)
     for one in (listed, show, check):
         one.add_argument("--json", action="store_true", help="only JSON on standard output")
@@ -123,6 +124,8 @@ def _desk(command: argparse.ArgumentParser) -> None:
     deliver = kinds.add_parser("deliver", help="hand a bundle over")
     deliver.add_argument("bundle", type=Path)
     deliver.add_argument("--spec", required=True, metavar="NAME", help="the desk's own sheet")
+    deliver.add_argument("--file", action="append", metavar="NAME", dest="files",
+                         help="only this file of the bundle; else all made for the sheet")
     deliver.add_argument("--title", required=True)
     deliver.add_argument("--text", default="")
     deliver.add_argument("--tag", action="append")

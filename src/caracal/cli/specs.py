@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import argparse
 import json
+import os
 import sys
 
 import msgspec
 
+from caracal.core.errors import InputError
 from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import (
@@ -61,6 +63,11 @@ def check_sheet(asked: argparse.Namespace) -> int:
 
 def export_sheet(asked: argparse.Namespace) -> int:
     """Write a sheet to a file."""
+    if os.path.lexists(asked.file) and not asked.force:
+        raise InputError("This file is there already.", asked.file,
+                         "Choose another name, or give --force.")
+    if asked.file.is_symlink():
+        raise InputError("This is a link to another file.", asked.file, "Choose another name.")
     write_sheet(find_sheet(asked.name), asked.file)
     print(f"Written to {asked.file}")
     return 0

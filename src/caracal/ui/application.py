@@ -9,6 +9,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from caracal.core.logs import watch_process
 from caracal.ui import theme
 from caracal.ui.main_window import MainWindow
 from caracal.ui.tame import focus_first
@@ -29,11 +30,14 @@ def run(film: Path | None) -> int:
     application.setApplicationName("caracal")
     prepare(application)
     window = MainWindow()
+    watch_process(lambda words: window.statusBar().showMessage(words, 20_000))
     window.show()
     if film is not None:
         window.open_any(film)
     # Python sees Ctrl+C only when it runs; a slow tick lets it.
-    signal.signal(signal.SIGINT, lambda *_: application.quit())
+    # A polite kill closes the window as a person would, but asks nothing: a batch goes on.
+    for one in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(one, lambda *_: window.end())
     tick = QTimer()
     tick.timeout.connect(lambda: None)
     tick.start(300)

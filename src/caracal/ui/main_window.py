@@ -12,6 +12,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.batch.jobs import list_file
 from caracal.core.errors import CaracalError
 from caracal.core.framing.shown import Shown
+from caracal.core.logs import kept_at
 from caracal.core.paths import path_of
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
 from caracal.core.project.storage import SUFFIX, Document
@@ -42,6 +43,7 @@ class MainWindow(QMainWindow):
         self.working = Working(list_file())  # outlives every film
         self.working.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
         self._checking: Checking | None = None
+        self._asks = True
         self._closed = False  # what was still to come comes too late
         self.analysing: Analysing | None = None
         self._project: tuple[Path, Document] | None = None  # opened with the film being analysed
@@ -82,6 +84,9 @@ class MainWindow(QMainWindow):
                   lambda: self._open().files.ask_cut_list()),
             None,
             Entry("Close film", "Ctrl+W", "Back to the start page", self.close_film),
+            Entry("Where the log is", "", "What went wrong and was not foreseen is kept there",
+                  lambda: self.statusBar().showMessage(f"The log is {kept_at()}.", 20_000),
+                  film=False),
             Entry("Quit", "Ctrl+Q", "Leave Caracal; unsaved work comes back next time", self.close,
                   film=False),
         ]
@@ -317,8 +322,13 @@ class MainWindow(QMainWindow):
         box.exec()
         return answers.get(box.clickedButton(), "stay")
 
+    def end(self) -> None:
+        """Close without a question: a batch goes on, unsaved work is kept."""
+        self._asks = False
+        self.close()
+
     def closeEvent(self, event: QCloseEvent) -> None:
-        if self.working.running:
+        if self.working.running and self._asks:
             answer = self.what_of_batch()
             if answer == "stay":
                 event.ignore()

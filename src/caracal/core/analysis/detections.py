@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from caracal.core.analysis.model import Box
 from caracal.core.analysis.small import halved
 from caracal.core.errors import InstallError
-from caracal.core.resources import shipped
+from caracal.core.resources import model
 
 Picture = NDArray[np.uint8]
 
@@ -43,7 +43,7 @@ def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:
 
     Raises InstallError when the model file is missing or damaged.
     """
-    return open_session(shipped("models", name), threads)
+    return open_session(model(name), threads)
 
 
 def open_session(path: Path, threads: int, flush: bool = False) -> onnxruntime.InferenceSession:

@@ -12,13 +12,16 @@ from collections.abc import Iterable
 from pathlib import Path
 
 import bagit
+import msgspec
 
 from caracal import __version__
 from caracal.core.batch.jobs import Item, State
 from caracal.core.batch.report import write_report
 from caracal.core.errors import InputError, PlaceError
+from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.media.gate import place_error
 from caracal.core.paths import path_of
+from caracal.core.reading_text import read_bounded, refuse_nesting
 
 SIDECARS = (".srt", ".vtt")
 logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised, too
@@ -87,6 +90,33 @@ def opened_bundle(folder: Path) -> list[Path]:
             problem)
     movies = (".mp4", ".mov", ".webm", ".mkv")
     return sorted(one for one in (folder / "data").rglob("*") if one.suffix.lower() in movies)
+
+
+def sheets_in(folder: Path) -> dict[str, str]:
+    """What each file of a bundle was made for: names of spec sheets by names of files.
+
+    Empty where the bundle's report does not say. Raises InputError when the report is damaged.
+    """
+    report = folder / "data" / "report.json"
+    if not report.is_file():
+        return {}
+    data = read_bounded(report, MOST_TEXT_BYTES, "report")
+    refuse_nesting(data, report, "report")
+    try:
+        told = msgspec.json.decode(data, type=_Report)
+    except msgspec.MsgspecError as problem:
+        raise InputError("This bundle's report is damaged.", report,
+                         "Make the bundle again.") from problem
+    return {one.file: one.spec for one in told.files if one.file and one.spec}
+
+
+class _ReportFile(msgspec.Struct):
+    file: str = ""
+    spec: str = ""
+
+
+class _Report(msgspec.Struct):
+    files: list[_ReportFile] = []
 
 
 def _first(problem: bagit.BagValidationError) -> str:

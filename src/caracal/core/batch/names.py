@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import string
 import unicodedata
 from datetime import datetime
 from pathlib import Path
@@ -11,12 +10,10 @@ from pathlib import Path
 import msgspec
 from pathvalidate import sanitize_filename
 
-from caracal.core.errors import InputError
-from caracal.core.limits import MOST_PATTERN
+from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.sheet import SpecSheet
 
 MOST_BYTES = 200  # of a name: file systems take 255, and .part, numbers and suffixes come on top
-FIELDS = ("film", "version", "shape", "sheet", "part", "date", "time", "resolution")
 
 
 class Named(msgspec.Struct, frozen=True):
@@ -37,32 +34,6 @@ class Named(msgspec.Struct, frozen=True):
             "date": f"{self.moment:%Y-%m-%d}", "time": f"{self.moment:%H%M}",
             "resolution": f"{width}x{height}",
         }
-
-
-def check_pattern(pattern: str) -> None:
-    """Raise InputError when ``pattern`` has an unknown field or no field that tells files apart."""
-    if len(pattern) > MOST_PATTERN:
-        raise InputError(f"A pattern of names has {MOST_PATTERN} characters at the most.",
-                         remedy="Shorten it.")
-    if any(one in pattern for one in "/\\") or any(ord(one) < 32 for one in pattern):
-        raise InputError(f"The pattern “{pattern}” has a character that no name can have.",
-                         remedy="A pattern names files, not folders: leave / and \\ out.")
-    try:
-        parsed = list(string.Formatter().parse(pattern))
-    except ValueError as problem:
-        raise InputError(f"The pattern “{pattern}” has an odd brace.",
-                         remedy="Write fields as {film}.") from problem
-    used = [name for _, name, _, _ in parsed if name is not None]
-    if any(form or turned for _, _, form, turned in parsed):
-        raise InputError(f"The pattern “{pattern}” has more than a name in its braces.",
-                         remedy="Write fields as {film}, without a form.")
-    unknown = [one for one in used if one not in FIELDS]
-    if unknown:
-        raise InputError(f"A name has no field {{{unknown[0]}}}.",
-                         remedy=f"There are: {', '.join(FIELDS)}.")
-    if not used:
-        raise InputError(f"The pattern “{pattern}” names every file alike.",
-                         remedy="Use {film} and {sheet}, for instance.")
 
 
 def name_of(pattern: str, one: Named) -> str:

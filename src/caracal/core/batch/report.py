@@ -43,6 +43,7 @@ class Reported(msgspec.Struct, frozen=True):
     made: Made | None
     strip: str = ""
     problem: str = ""
+    spec: str = ""
 
 
 def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
@@ -67,10 +68,11 @@ def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
 
 def _lines(item: Item, folder: Path) -> list[Reported]:
     film, sheet = path_of(item.work.master).name, item.work.wanted.sheet.title
+    spec = item.work.wanted.sheet.name
     if not item.told.made:
-        return [Reported(film, sheet, item.state, None, "", item.told.problem)]
+        return [Reported(film, sheet, item.state, None, "", item.told.problem, spec)]
     return [Reported(film, sheet, item.state, made, _strip(path_of(made.file), folder),
-                     item.told.problem) for made in item.told.made]
+                     item.told.problem, spec) for made in item.told.made]
 
 
 def _strip(file: Path, folder: Path) -> str:
@@ -110,7 +112,8 @@ def _data(one: Reported) -> dict[str, Any]:
     proof = one.made.proof if one.made else None
     return {
         "film": one.film, "sheet": one.sheet, "state": one.state, "problem": one.problem,
-        "file": path_of(one.made.file).name if one.made else "", "strip": one.strip,
+        "spec": one.spec, "file": path_of(one.made.file).name if one.made else "",
+        "strip": one.strip,
         "right": bool(proof and proof.right), "sound": one.made.sound_words() if one.made else "",
         "lines": [msgspec.to_builtins(line) for line in proof.lines] if proof else [],
     }

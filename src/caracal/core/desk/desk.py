@@ -13,14 +13,14 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.batch.bundle import opened_bundle
+from caracal.core.batch.bundle import opened_bundle, sheets_in
 from caracal.core.batch.proof import prove
 from caracal.core.errors import InputError
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.media.gate import place_error
 from caracal.core.paths import inside
 from caracal.core.reading_text import read_bounded, refuse_nesting
-from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.sheet import SpecSheet, base_name
 
 TITLE_MOST = 100  # characters: common practice, as are the others
 TEXT_MOST = 2200
@@ -61,14 +61,18 @@ class Desk:
         self.folder = folder
         self._schedule = folder / "schedule.json"
 
-    def receive(self, bundle: Path, sheet: SpecSheet, post: Post) -> tuple[Answer, ...]:
-        """Check every movie of ``bundle`` and take all of them, or none.
+    def receive(self, bundle: Path, sheet: SpecSheet, post: Post,
+                names: tuple[str, ...] = ()) -> tuple[Answer, ...]:
+        """Check the movies of ``bundle`` that were made for ``sheet`` (or those of ``names``), and
+        take all of them, or none. What was made for other sheets stays out of it.
 
-        Raises InputError when it is no sound bundle, PlaceError when the outbox cannot be written.
+        Raises InputError when it is no sound bundle or holds none of them, PlaceError when the
+        outbox cannot be written.
         """
-        movies = opened_bundle(bundle)
+        movies = _asked_for(opened_bundle(bundle), sheets_in(bundle), sheet, names)
         if not movies:
-            raise InputError("This bundle holds no movie.", bundle, "Make it again.")
+            raise InputError(f"This bundle holds no movie for {sheet.title}.", bundle,
+                             "Name another spec sheet, or a file with --file.")
         wrong = _wrong(post)
         answers = tuple(_answer(one, sheet, wrong) for one in movies)
         if all(one.accepted for one in answers):
@@ -130,6 +134,23 @@ class Desk:
                 part.replace(self._schedule)
         except OSError as problem:
             raise place_error(self.folder, problem) from problem
+
+
+def _asked_for(
+    movies: list[Path], made_for: dict[str, str], sheet: SpecSheet, names: tuple[str, ...]
+) -> list[Path]:
+    """Those of ``movies`` called ``names``, or else those that were made for ``sheet``.
+
+    A bundle that does not say what its files were made for is delivered whole.
+    """
+    unknown = next((name for name in names if all(one.name != name for one in movies)), None)
+    if unknown is not None:
+        raise InputError(f"This bundle has no file “{unknown}”.",
+                         remedy=f"It has: {', '.join(one.name for one in movies)}.")
+    if names:
+        return [one for one in movies if one.name in names]
+    return [one for one in movies
+            if base_name(made_for.get(one.name, sheet.name)) == base_name(sheet.name)]
 
 
 def _answer(movie: Path, sheet: SpecSheet, wrong: tuple[str, ...]) -> Answer:

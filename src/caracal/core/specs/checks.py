@@ -2,20 +2,57 @@
 
 from __future__ import annotations
 
+import re
+from datetime import date
 from fractions import Fraction
 
 from caracal.core.errors import InputError
-from caracal.core.specs.codecs import INDEXED, MUXERS, SOUND, VIDEO
+from caracal.core.specs.codecs import INDEXED, MUXERS, SOUND, TWO_PASSES, VIDEO
 from caracal.core.specs.levels import lowest_level
+from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.sheet import Index, SpecSheet, Zone
 
 
 def problems(sheet: SpecSheet) -> tuple[str, ...]:
     """One sentence for each thing that cannot be made as ``sheet`` asks; none for a good sheet."""
-    found = [*_canvas(sheet), *_codecs(sheet)]
+    found = [*_names(sheet), *_canvas(sheet), *_codecs(sheet)]
     if not found:
-        found = [*_bits(sheet), *_times(sheet)]
+        found = [*_bits(sheet), *_loudness(sheet), *_times(sheet)]
     return tuple(found)
+
+
+def _names(sheet: SpecSheet) -> list[str]:
+    """What is wrong with its words: its name, its date and the pattern of its files' names."""
+    found = []
+    if not re.fullmatch(r"[\w][\w @-]{0,99}", sheet.name):
+        found.append(f"A sheet cannot be called “{sheet.name}”; names have letters, digits, dashes "
+                     "and spaces, 100 at the most.")
+    if not sheet.title.strip() or len(sheet.title) > 100:
+        found.append("The title has 1 to 100 characters.")
+    try:
+        date.fromisoformat(sheet.checked)
+    except ValueError:
+        found.append(f"“{sheet.checked}” is no day; checked is written YYYY-MM-DD.")
+    try:
+        check_pattern(sheet.file.names)
+    except InputError as problem:
+        found.append(problem.sentence())
+    if not 0 < sheet.file.most_mb <= 1e7:
+        found.append("The largest size is above 0 MB, and 10 TB at the most.")
+    return found
+
+
+def _loudness(sheet: SpecSheet) -> list[str]:
+    sound, found = sheet.sound, []
+    if sound.loudness_lufs is not None and not -40 <= sound.loudness_lufs <= -5:
+        found.append(f"A loudness of {sound.loudness_lufs:g} LUFS is not made; -40 to -5 are.")
+    if not -20 <= sound.true_peak_dbtp <= 0:
+        found.append(f"A true peak of {sound.true_peak_dbtp:g} dBTP is not made; -20 to 0 are.")
+    if not sound.family.lossless and not 16 <= sound.bitrate_kbps <= 512:
+        found.append(f"Sound of {sound.bitrate_kbps} kb/s is not made; 16 to 512 are.")
+    if not 8000 <= sound.rate_hz <= 192000:
+        found.append(f"Sound of {sound.rate_hz} Hz is not made; 8000 to 192000 are.")
+    return found
 
 
 def _canvas(sheet: SpecSheet) -> list[str]:
@@ -26,7 +63,8 @@ def _canvas(sheet: SpecSheet) -> list[str]:
                      "kept for pairs of pixels.")
     if max(width, height) > 8192:
         found.append(f"The canvas {width}x{height} is larger than 8192.")
-    zones = [*sheet.covers, *([sheet.clear] if sheet.clear else [])]
+    zones = [*sheet.covers, *(one for one in (sheet.clear, sheet.thumbnail_cut,
+                                              sheet.edge_trim) if one)]
     return found + [f"The zone “{one.what}” reaches beyond the canvas: its sides are shares, 0 to "
                     "1." for one in zones if not _inside(one)]
 
@@ -70,6 +108,12 @@ def _codecs(sheet: SpecSheet) -> list[str]:
 
 def _bits(sheet: SpecSheet) -> list[str]:
     video = sheet.video
+    if video.passes not in (1, 2):
+        return [f"{video.passes} passes are not made; 1 or 2 are."]
+    if video.passes == 2 and video.codec not in TWO_PASSES:
+        return [f"{video.family.title} has one pass."]
+    if video.quality is not None and not 0 <= video.quality <= 63:
+        return [f"A quality of {video.quality:g} is none; 0 to 63 are."]
     rates = (video.bitrate_kbps, video.largest_kbps, video.buffer_kb)
     if video.family.intra:
         asked = any(one is not None for one in rates)
@@ -99,6 +143,8 @@ def _times(sheet: SpecSheet) -> list[str]:
         found.append("The least duration is above the most.")
     if not 1 <= sheet.rates.least <= sheet.rates.most <= 120:
         found.append("Frame rates go from the least to the most, between 1 and 120.")
-    if sheet.video.gop_s <= 0:
-        found.append("A GOP lasts more than 0 s.")
+    if not 0 < sheet.video.gop_s <= 60:
+        found.append("A GOP lasts more than 0 s, and 60 s at the most.")
+    if any(not sheet.rates.least <= one <= sheet.rates.most for one in sheet.rates.only):
+        found.append("The only rates lie between the least and the most.")
     return found

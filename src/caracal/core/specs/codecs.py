@@ -67,4 +67,5 @@ SOUND = {
 }
 
 MUXERS = {"mp4": "mp4", "mov": "mov", "mkv": "matroska", "webm": "webm"}
+TWO_PASSES = ("h264", "h265")  # codecs whose encoders take notes in a first pass
 INDEXED = ("mp4", "mov")  # those whose index may stand in front

@@ -20,6 +20,7 @@ from caracal.core.media.gate import place_error
 from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
 from caracal.core.resources import shipped
 from caracal.core.specs.checks import problems
+from caracal.core.specs.describe import described
 from caracal.core.specs.sheet import SIZED, SpecSheet
 
 SUFFIX = ".toml"
@@ -78,7 +79,7 @@ def _without_nothing(data: object) -> Any:
 
 def schema() -> dict[str, Any]:
     """The JSON schema of a sheet's data, as docs/spec-sheet.schema.json publishes it."""
-    return msgspec.json.schema(SpecSheet)
+    return described(msgspec.json.schema(SpecSheet))
 
 
 def write_sheet(sheet: SpecSheet, path: Path) -> None:
@@ -112,10 +113,10 @@ def keep_sheet(sheet: SpecSheet) -> Path:
 
 def _own_files() -> dict[str, Path]:
     """The user's files by the name of their sheet; broken ones are left out."""
-    found = {}
+    found: dict[str, Path] = {}
     for path in sorted(own_folder().glob(f"*{SUFFIX}")):
         with suppress(CaracalError):
-            found[read_sheet(path).name] = path
+            found.setdefault(read_sheet(path).name, path)
     return found
 
 
@@ -143,13 +144,19 @@ def shipped_sheets() -> dict[str, SpecSheet]:
 def all_sheets() -> tuple[dict[str, SpecSheet], tuple[str, ...]]:
     """Shipped and own sheets by name, own ones first; and a sentence for each broken own one."""
     found, wrong = dict(shipped_sheets()), []
+    files: dict[str, Path] = {}
     for path in sorted(own_folder().glob(f"*{SUFFIX}")):
         try:
             sheet = read_sheet(path)
         except CaracalError as problem:
             wrong.append(problem.sentence())
-        else:
-            found[sheet.name] = sheet
+            continue
+        if sheet.name in files:
+            wrong.append(f"{files[sheet.name].name} and {path.name} in {own_folder()} are both "
+                         f"called “{sheet.name}”: the first is used. Give one another name.")
+            continue
+        files[sheet.name] = path
+        found[sheet.name] = sheet
     return found, tuple(wrong)
 
 

@@ -1,0 +1,71 @@
+"""Every field of a spec sheet in words: what it means, its unit, an example. For the schema."""
+
+from __future__ import annotations
+
+from typing import Any
+
+FIELDS = {  # (what it means with its unit, example)
+    "SpecSheet.name": ("What commands call it: letters, digits, dashes", "square-feed"),
+    "SpecSheet.title": ("What the window calls it", "Square feed"),
+    "SpecSheet.canvas": ("Width and height in pixels, both even", [1080, 1080]),
+    "SpecSheet.video": ("How the picture is encoded", {"codec": "h264"}),
+    "SpecSheet.source": ("Where its rules come from", "common practice"),
+    "SpecSheet.checked": ("The day its source was looked at, YYYY-MM-DD", "2026-11-24"),
+    "SpecSheet.duration": ("How long a version may be", {"least_s": 3, "most_s": 60}),
+    "SpecSheet.rates": ("Frame rates that are taken", {"least": 24, "most": 60}),
+    "SpecSheet.sound": ("How the sound is encoded, and how loud it is", {"codec": "aac"}),
+    "SpecSheet.file": ("The file itself", {"container": "mp4"}),
+    "SpecSheet.covers": ("Where the destination's own interface lies", []),
+    "SpecSheet.clear": ("Where nothing of it lies", None),
+    "SpecSheet.thumbnail_cut": ("What its grid shows of a picture", None),
+    "SpecSheet.edge_trim": ("What taller phones leave of it", None),
+    "SpecSheet.captions": ("How captions are wanted; nothing reads it yet", "burn-in"),
+    "SpecSheet.as_made": ("Whether it takes the canvas of the version it is made from", False),
+    "Duration.least_s": ("The shortest version, in seconds", 3),
+    "Duration.most_s": ("The longest version, in seconds", 60),
+    "Duration.beyond": ("What happens to a longer one: refuse, trim or parts", "parts"),
+    "Rates.least": ("The lowest rate, in frames a second", 24),
+    "Rates.most": ("The highest rate, in frames a second", 60),
+    "Rates.only": ("Only these rates, in frames a second; none: all between", [25, 50]),
+    "Rates.change": ("What happens to a film of another rate: refuse, repeat or blend", "refuse"),
+    "Video.bitrate_kbps": ("Average bitrate to aim at, in kb/s", 6000),
+    "Video.largest_kbps": ("Largest bitrate over the buffer, in kb/s", 9000),
+    "Video.buffer_kb": ("The decoder's buffer, in kb", 9000),
+    "Video.quick_kbps": ("Average bitrate above 30 frames a second, in kb/s", 9000),
+    "Video.codec": ("h264, h265, vp9, av1, prores or dnxhr", "h264"),
+    "Video.profile": ("The codec's profile, as a prober names it", "High"),
+    "Video.pixel_format": ("How pixels are stored, as FFmpeg names it", "yuv420p"),
+    "Video.gop_s": ("Longest group of pictures, in seconds", 2.0),
+    "Video.passes": ("1, or 2 to spread the bits over the whole file", 1),
+    "Video.quality": ("Constant quality in place of an average bitrate, on the encoder's scale: "
+                      "lower is better", 18.0),
+    "Sound.codec": ("aac, opus or pcm", "aac"),
+    "Sound.bitrate_kbps": ("Bitrate, in kb/s", 128),
+    "Sound.rate_hz": ("Samples a second", 48000),
+    "Sound.channels": ("1 or 2", 2),
+    "Sound.loudness_lufs": ("Integrated loudness, ITU-R BS.1770, in LUFS; none: as it is", -14),
+    "Sound.true_peak_dbtp": ("Largest true peak, in dBTP", -1),
+    "Sound.silent_track": ("Whether a film without sound gets a silent track", False),
+    "File.container": ("mp4, mov, mkv or webm", "mp4"),
+    "File.index": ("front, or any", "front"),
+    "File.most_mb": ("Largest size, in MB (10^6 bytes)", 500),
+    "File.names": ("Pattern of names; fields: {film} {version} {shape} {sheet} {part} {date} "
+                   "{time} {resolution}", "{film} {sheet} {part}"),
+    "Zone.what": ("What lies there", "buttons"),
+    "Zone.left": ("Left edge, a share of the width from 0 to 1", 0.88),
+    "Zone.top": ("Top edge, a share of the height from 0 to 1", 0.4),
+    "Zone.width": ("A share of the canvas's width", 0.12),
+    "Zone.height": ("A share of the canvas's height", 0.4),
+}
+
+
+def described(schema: dict[str, Any]) -> dict[str, Any]:
+    """``schema`` with a description and an example at every field."""
+    for kind, one in schema["$defs"].items():
+        for name, field in one.get("properties", {}).items():
+            words, example = FIELDS[f"{kind}.{name}"]
+            if "$ref" in field:  # beside a reference nothing else is read by all readers
+                field["allOf"] = [{"$ref": field.pop("$ref")}]
+            field["description"] = words
+            field["examples"] = [example]
+    return schema
