@@ -2,8 +2,9 @@
 
     python benchmarks/faults.py [KILLS] [SEED]
 
-After every kill no half-made file may have a final name; at the end every line must be done and
-every file proved, none twice. Prints what was found.
+Every third time two batches work into one folder. After every kill no half-made file may have a
+final name; at the end every line must be done and every file proved, none twice. Prints what was
+found.
 """
 
 from __future__ import annotations
@@ -22,9 +23,10 @@ import msgspec
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.jobs import BatchList, State, Work
 from caracal.core.batch.proof import prove
+from caracal.core.children import command, environment
 from caracal.core.convert import Wanted
 from caracal.core.resources import DEMO_FILM
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.shelf import find_sheet, write_sheet
 from caracal.core.time import FrameRange
 
 
@@ -35,15 +37,24 @@ def small(name: str, canvas: tuple[int, int]) -> Wanted:
 
 def start(path: Path) -> subprocess.Popen[bytes]:
     """The process that works off the list, in a group of its own."""
-    return subprocess.Popen([sys.executable, "-m", "caracal.core.batch.runner", str(path)],
+    return subprocess.Popen(command("core.batch.runner", str(path)), env=environment(),
                             start_new_session=True)
+
+
+def convert(film: Path, sheet: Path, folder: Path) -> subprocess.Popen[bytes]:
+    """Another process that makes a file of the same folder, on its own."""
+    return subprocess.Popen(
+        command("cli", "convert", str(film), "--spec", str(sheet), "--out", str(folder), "--from",
+                "16", "--to", "19"), env=environment(), start_new_session=True,
+        stderr=subprocess.DEVNULL, stdout=subprocess.DEVNULL)
 
 
 def films(folder: Path) -> list[Path]:
     """Ten films: the demo under ten names, so that each is a decode of its own."""
     made = [folder / f"film {i}.mp4" for i in range(10)]
     for one in made:
-        one.symlink_to(DEMO_FILM)
+        if not one.is_symlink():
+            one.symlink_to(DEMO_FILM)
     return made
 
 
@@ -68,9 +79,17 @@ def main() -> None:
         with BatchList(path) as jobs:
             jobs.add(Work(str(film), str(folder), one, FrameRange(400, 475))
                      for film in films(Path(place)) for one in wanted.values())
+        sheet = Path(place) / "small.toml"
+        write_sheet(wanted["small-square-feed"].sheet, sheet)
+        others = 0
         for number in range(kills):
             runner = start(path)
+            beside = convert(films(Path(place))[0], sheet, folder) if number % 3 == 0 else None
             time.sleep(chance.uniform(0.5, 7.0))
+            if beside is not None:
+                if number % 2:
+                    os.killpg(beside.pid, signal.SIGKILL)
+                others += beside.wait() == 0
             os.kill(runner.pid, signal.SIGKILL) if number % 2 else os.killpg(
                 runner.pid, signal.SIGKILL)
             runner.wait()
@@ -83,7 +102,10 @@ def main() -> None:
             files = [made.file for one in jobs.items() for made in one.told.made]
         left = [one.name for one in folder.glob("*.part*")]
         print(f"{states.count(State.DONE)} of {len(states)} lines done, {len(set(files))} files, "
-              f"{check(folder, wanted)} in the folder, half-made left: {left}")
+              f"{others} made beside them, {check(folder, wanted)} in the folder, half-made left: "
+              f"{left}")
+        if len(set(files)) != len(states) or check(folder, wanted) != len(states) + others:
+            sys.exit("Something was lost, or made twice.")
 
 
 if __name__ == "__main__":

@@ -127,7 +127,9 @@ def _up_to_date(data: Data, path: Path) -> Document:
         while data["version"] < VERSION:
             data = UPGRADES[data["version"]](data)
         made = msgspec.convert(data, Document)
-    except (msgspec.ValidationError, KeyError, AttributeError, TypeError) as problem:
+        msgspec.msgpack.encode(made)  # as the batch list will have it: no number beyond 64 bits
+    except (msgspec.ValidationError, KeyError, AttributeError, TypeError, OverflowError,
+            InputError) as problem:
         raise _damaged(path, str(problem)) from problem
     wrong = contradiction(made)
     if wrong:
