@@ -58,5 +58,5 @@ class Cluster(msgspec.Struct, frozen=True):
                              "key.", remedy="Name them with --tls-ca, --tls-cert and --tls-key.")
         if not (self.local or self.address.startswith("tls://") or self.insecure):
             raise InputError(f"{self.address} is another machine and the way there is open to "
-                             "everybody.", remedy="Use tls:// with certificates, or --insecure on "
-                             "a network of your own.")
+                             "everybody.", remedy="Use tls:// with certificates, or say that the "
+                             "network is your own (--insecure).")

@@ -60,6 +60,7 @@ class ClusterDialog(QDialog):
         done.clicked.connect(self.take)
         leave.clicked.connect(self.reject)
         last = QHBoxLayout()
+        last.setSpacing(8)
         last.addStretch(1)
         last.addWidget(leave)
         last.addWidget(done)
