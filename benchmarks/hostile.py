@@ -47,6 +47,7 @@ from hostile_inputs import (
 HANG_S = 90.0
 QUIET_DB = -50.0  # a master as loud as this is heard
 LOST_DB = -75.0  # a file as quiet as this is silent
+SHORT = 100  # fewer inputs than this are some of each kind
 LIKE = 0.80  # structural similarity to the master, all frames together
 
 
@@ -149,12 +150,13 @@ def state_of(place: Place) -> str:
     return "|".join(f"{one}:{hashlib.sha256(one.read_bytes()).hexdigest()}" for one in every)
 
 
-def requests(place: Place) -> int:
+def requests(place: Place, short: bool) -> int:
     """Sockets to anywhere that a conversion, a look and a batch open (strace)."""
     count = 0
-    for words in (("look", str(place.base)), place.convert(place.base),
-                  ("batch", str(place.base), "--spec", str(place.sheet), "--out",
-                   str(place.new("traced")))):
+    commands = (("batch", str(place.base), "--spec", str(place.sheet), "--out",
+                 str(place.new("traced"))),
+                ("look", str(place.base)), place.convert(place.base))
+    for words in commands[: 1 if short else 3]:
         trace = place.new("trace")
         subprocess.run(["strace", "-f", "-qq", "-o", str(trace), "-e", "trace=socket,connect",
                         *command("cli", *words)], env=environment(), check=False,
@@ -181,12 +183,12 @@ def read_lists(place: Place, chance: random.Random) -> Counter[str]:
 def cases(place: Place, chance: random.Random, count: int) -> list[Case]:
     """At least ``count`` inputs; the random kinds fill up what the fixed ones leave."""
     fixed = chain(odd_films(place), odd_files(place), names(place), desks(place), folders(place))
-    if count < 100:  # a short form: some of each
-        short = [*islice(joined(place), 2), *islice(odd_films(place), 7, 12),
-                 *islice(odd_files(place), 0, 12, 3), *islice(names(place), 0, 8, 3),
-                 *islice(desks(place), 4), *islice(folders(place), 6, 11)]
-        return [*short, *islice(sheets(place, chance), 0, 60, 12),
-                *islice(projects(place, chance), 5), *islice(damaged_films(place, chance), 6)]
+    if count < SHORT:  # a short form: some of each
+        short = [*islice(joined(place), 2), *islice(odd_films(place), 8, 11),
+                 *islice(odd_files(place), 0, 12, 4), *islice(names(place), 0, 4, 3),
+                 *islice(desks(place), 2), *islice(folders(place), 8, 11)]
+        return [*short, *islice(sheets(place, chance), 0, 60, 15),
+                *islice(projects(place, chance), 3), *islice(damaged_films(place, chance), 4)]
     every = list(fixed)
     share = max(0, count - len(every)) // 3 + 1
     return [*every, *islice(sheets(place, chance), share), *islice(projects(place, chance), share),
@@ -206,19 +208,20 @@ def main(count: int = 420, seed: int = 1) -> Counter[str]:
             end, said = ran(case, place.new("said"))
             ends[end] += 1
             if end not in ("0", "1", "2"):
-                print(f"  {end}: {case.kind}: {' '.join(case.words)[:160]!r}: {said[-300:]}")
+                print(f"  {end}: {case.kind}: {' '.join(case.words)[:160]!r}: {said[-300:]}",
+                      flush=True)
             if end == "0" and case.words[0] == "convert":
                 proved += 1
                 wrong = judged(case)
                 ends["wrong"] += bool(wrong)
                 if wrong:
-                    print(f"  proved and wrong: {case.film}: {wrong}")
+                    print(f"  proved and wrong: {case.film}: {wrong}", flush=True)
             if end == "2" and said.count("\n") > 1 + (case.words[0] == "batch"):
                 print(f"  more than a sentence: {case.words}: {said[-300:]}")
         lists = read_lists(place, chance)
         ends["traceback"] += lists["traceback"]
         ends["outside"] += state_of(place) != before
-        ends["requests"] += requests(place)
+        ends["requests"] += requests(place, count < SHORT)
         ends["inputs"] = len(every) + lists.total()
         ends["proved"] = proved
     return ends

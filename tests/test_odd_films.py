@@ -253,6 +253,15 @@ def test_a_list_in_a_films_clothes_opens_nothing(base, tmp_path, name, words):
         pass
 
 
+def test_sound_of_an_unknown_kind_is_told(base, tmp_path):
+    """A codec id that nobody has (Matroska: A_AAC becomes A_XYZ)."""
+    path = tmp_path / "film.mkv"
+    ffmpeg("-i", base, "-c", "copy", path)
+    path.write_bytes(path.read_bytes().replace(b"A_AAC", b"A_XYZ"))
+    with pytest.raises(InputError, match="sound is of a kind"):
+        look(path)
+
+
 def test_names_of_any_bytes_and_with_colons_work(tmp_path):
     for name in (b"n\xff\xe9.mp4", b"a:b.mp4"):
         path = write_film(tmp_path / os.fsdecode(name), size=(64, 36), frames=30)

@@ -25,9 +25,13 @@ def main() -> int:
 
 
 def _run() -> int:
-    from caracal.cli.main import main as run  # noqa: PLC0415 - after the process is split
+    try:
+        from caracal.cli.main import main as run  # noqa: PLC0415 - after the process is split
 
-    return run()
+        return run()
+    except KeyboardInterrupt:  # before there was anything to stop
+        sys.stderr.write("Stopped.\n")
+        return 130
 
 
 def _apart() -> int:

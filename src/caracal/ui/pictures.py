@@ -10,7 +10,7 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QThread, Signal
 from PySide6.QtGui import QImage
 
-from caracal.core.errors import CaracalError
+from caracal.core.logs import unforeseen
 from caracal.core.media.proxy import ProxyReader
 
 KEPT = 96  # pictures of 960x540: about 200 MB
@@ -94,7 +94,8 @@ class Pictures(QObject):
                 wide = SMALL if small else self._wide
             try:
                 read = self._reader.screen(frame, wide)
-            except CaracalError:
+            except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+                unforeseen(problem)
                 continue  # a damaged proxy shows grey; the next analysis makes it again
             height, width = read.shape[:2]
             image = QImage(read.data, width, height, width * 4, QImage.Format.Format_RGB32).copy()

@@ -8,8 +8,8 @@ from functools import cache
 
 from PySide6.QtCore import QThread, Signal
 
-from caracal.core.errors import CaracalError
 from caracal.core.framing.answering import Answer, Answerer, Key, Question
+from caracal.core.logs import unforeseen
 
 __all__ = ["Answer", "Key", "Question", "Solving"]
 
@@ -64,8 +64,8 @@ class Solving(QThread):
         while (question := self._next()) is not None:
             try:
                 answer = _answerer().answer(question)
-            except CaracalError as problem:
-                self.failed.emit(problem.sentence())
+            except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+                self.failed.emit(unforeseen(problem).sentence())
                 answer = Answer(question)
             self.answered.emit(answer)
 

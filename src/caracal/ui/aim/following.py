@@ -9,7 +9,8 @@ from PySide6.QtCore import QThread, Signal
 from caracal.core.analysis.boxes import Followed, follow_box
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis, Box
-from caracal.core.errors import Cancelled, CaracalError
+from caracal.core.errors import Cancelled
+from caracal.core.logs import unforeseen
 from caracal.core.work import CancelToken
 
 
@@ -42,7 +43,7 @@ class Following(QThread):
                 proxy, one.analysis, one.shot, one.frame, one.box, self.token)
         except Cancelled:
             return
-        except CaracalError as problem:
-            self.failed.emit(problem.sentence())
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            self.failed.emit(unforeseen(problem).sentence())
         else:
             self.followed.emit(one, found)

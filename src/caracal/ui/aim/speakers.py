@@ -9,10 +9,11 @@ from PySide6.QtCore import QThread, Signal
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.mouths import mouth_activity
-from caracal.core.errors import Cancelled, CaracalError
+from caracal.core.errors import Cancelled
 from caracal.core.framing.choice import Swap
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.swaps import proposed_swaps
+from caracal.core.logs import unforeseen
 from caracal.core.work import CancelToken
 
 
@@ -56,8 +57,8 @@ class Speakers(QThread):
                                       self.token)
         except Cancelled:
             return
-        except CaracalError as problem:
-            self.failed.emit(problem.sentence())
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            self.failed.emit(unforeseen(problem).sentence())
             return
         first, swaps = proposed_swaps(asked.analysis, asked.shot,
                                       [one.id for one in asked.people], activity)

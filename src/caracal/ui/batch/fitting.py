@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QThread, Signal
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.errors import CaracalError
+from caracal.core.logs import unforeseen
 from caracal.core.plan import fitted
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
@@ -34,5 +34,5 @@ class Fitting(QThread):
         letter, analysis, ranges, most_s = self._asked
         try:
             self.fitted.emit(letter, fitted(analysis, ranges, most_s, CancelToken()))
-        except CaracalError as problem:
-            self.failed.emit(problem.sentence())
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            self.failed.emit(unforeseen(problem).sentence())

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, QThread, Signal
 
-from caracal.core.errors import CaracalError
+from caracal.core.logs import unforeseen
 
 
 class HandingOver(QThread):
@@ -33,7 +33,7 @@ class HandingOver(QThread):
             return
         try:
             path = self._work()
-        except CaracalError as problem:
-            self.said.emit(problem.sentence())
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            self.said.emit(unforeseen(problem).sentence())
         else:
             self.said.emit(f"{self._words} {path}.")

@@ -9,7 +9,8 @@ from PySide6.QtCore import QThread, Signal
 
 from caracal.core.batch.estimate import Estimate
 from caracal.core.batch.trial import TrialOrder, tried
-from caracal.core.errors import Cancelled, CaracalError
+from caracal.core.errors import Cancelled
+from caracal.core.logs import unforeseen
 from caracal.core.work import CancelToken
 
 
@@ -51,8 +52,8 @@ class Trying(QThread):
                 answer = tried(trial.order, self._token)
             except Cancelled:
                 continue
-            except CaracalError as problem:
-                answer = problem.sentence()
+            except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+                answer = unforeseen(problem).sentence()
             self.answered.emit(trial.key, answer)
 
     def _next(self) -> Trial | None:
