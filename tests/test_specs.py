@@ -22,6 +22,7 @@ from caracal.core.specs.sheet import File, Index, Sound, Video
 from caracal.core.specs.shelf import (
     all_sheets,
     find_sheet,
+    own_folder,
     read_sheet,
     schema,
     shipped_sheets,
@@ -257,3 +258,44 @@ def test_duration_and_rate_are_refused_before_any_work():
     with pytest.raises(InputError, match="frames a second"):
         sheet.refuse_rate(Fraction(15))
     sheet.refuse_rate(Fraction(24000, 1001))
+
+
+@pytest.mark.parametrize(("field", "value"), [
+    ("sound.loudness_lufs", 14.0), ("sound.loudness_lufs", float("nan")), ("file.names", "{movie}"),
+    ("file.names", "a/b"), ("checked", "yesterday"), ("duration.most_s", float("inf")),
+    ("rates.most", float("nan")), ("video.passes", 3), ("sound.true_peak_dbtp", 3.0),
+    ("sound.bitrate_kbps", -1), ("file.most_mb", 0.0), ("name", "../x"), ("title", " "),
+    ("video.gop_s", 1e308), ("video.quality", 99.0)])
+def test_every_field_of_a_sheet_is_checked(field, value):
+    sheet = find_sheet("square-feed")
+    assert not problems(sheet)
+    assert problems(with_value(sheet, field, value))
+
+
+def test_the_schema_says_what_every_field_means_with_an_example():
+    for kind in schema()["$defs"].values():
+        for name, field in kind.get("properties", {}).items():
+            assert field["description"] and "examples" in field, name
+
+
+def test_two_own_sheets_of_one_name_are_told(tmp_path, monkeypatch):
+    monkeypatch.setenv("CARACAL_CONFIG", str(tmp_path))
+    for number in (1, 2):
+        mine = msgspec.structs.replace(find_sheet("square-feed"), name="mine",
+                                       title=f"Mine {number}")
+        write_sheet(mine, own_folder() / f"{number}.toml")
+    sheets, wrong = all_sheets()
+    assert sheets["mine"].title == "Mine 1" and len(wrong) == 1
+    assert "1.toml" in wrong[0] and "2.toml" in wrong[0]
+
+
+def test_an_export_writes_over_nothing_unless_told_to(tmp_path, capsys):
+    film = tmp_path / "film.mp4"
+    film.write_text("mine")
+    assert main(["specs", "export", "wide", str(film)]) == 2 and film.read_text() == "mine"
+    assert "there already" in capsys.readouterr().err
+    (tmp_path / "link.toml").symlink_to(film)
+    assert main(["specs", "export", "wide", str(tmp_path / "link.toml"), "--force"]) == 2
+    assert film.read_text() == "mine"
+    assert main(["specs", "export", "wide", str(film), "--force"]) == 0
+    assert "canvas" in film.read_text()

@@ -5,6 +5,9 @@ from __future__ import annotations
 import re
 from datetime import date
 from fractions import Fraction
+from typing import Any
+
+import msgspec
 
 from caracal.core.errors import InputError
 from caracal.core.specs.codecs import INDEXED, MUXERS, SOUND, TWO_PASSES, VIDEO
@@ -12,13 +15,29 @@ from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.sheet import Index, SpecSheet, Zone
 
+MOST_NUMBER = 1e9  # of any kind; not a number is not within it either
+
 
 def problems(sheet: SpecSheet) -> tuple[str, ...]:
     """One sentence for each thing that cannot be made as ``sheet`` asks; none for a good sheet."""
+    numbers = _numbers(msgspec.to_builtins(sheet), "")
+    if numbers:
+        return tuple(numbers)
     found = [*_names(sheet), *_canvas(sheet), *_codecs(sheet)]
     if not found:
         found = [*_bits(sheet), *_loudness(sheet), *_times(sheet)]
     return tuple(found)
+
+
+def _numbers(data: Any, name: str) -> list[str]:
+    """A sentence for each number that is none, or beyond all that is ever asked for."""
+    if isinstance(data, dict):
+        return [one for key, value in data.items() for one in _numbers(value, key)]
+    if isinstance(data, list | tuple):
+        return [one for value in data for one in _numbers(value, name)]
+    if isinstance(data, bool) or not isinstance(data, int | float):
+        return []
+    return [] if abs(data) <= MOST_NUMBER else [f"{name} cannot be {data}."]
 
 
 def _names(sheet: SpecSheet) -> list[str]:
