@@ -184,11 +184,11 @@ def cases(place: Place, chance: random.Random, count: int) -> list[Case]:
     """At least ``count`` inputs; the random kinds fill up what the fixed ones leave."""
     fixed = chain(odd_films(place), odd_files(place), names(place), desks(place), folders(place))
     if count < SHORT:  # a short form: some of each
-        short = [*islice(joined(place), 2), *islice(odd_films(place), 8, 11),
-                 *islice(odd_files(place), 0, 12, 4), *islice(names(place), 0, 4, 3),
-                 *islice(desks(place), 2), *islice(folders(place), 8, 11)]
-        return [*short, *islice(sheets(place, chance), 0, 60, 15),
-                *islice(projects(place, chance), 3), *islice(damaged_films(place, chance), 4)]
+        short = [*islice(joined(place), 1), *islice(odd_films(place), 9, 11),
+                 *islice(odd_files(place), 0, 12, 4), *islice(names(place), 2),
+                 *islice(desks(place), 2), *islice(folders(place), 9, 11)]
+        return [*short, *islice(sheets(place, chance), 0, 60, 20),
+                *islice(projects(place, chance), 2), *islice(damaged_films(place, chance), 4)]
     every = list(fixed)
     share = max(0, count - len(every)) // 3 + 1
     return [*every, *islice(sheets(place, chance), share), *islice(projects(place, chance), share),

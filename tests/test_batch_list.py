@@ -150,7 +150,7 @@ def children(parent, kind):
 
 def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, tmp_path):
     """Whatever a library does to its own process: the next film is made."""
-    first = write_film(tmp_path / "first.mp4", size=(640, 360), frames=250)
+    first = write_film(tmp_path / "first.mp4", size=(640, 360), frames=140)
     second = write_film(tmp_path / "second.mp4", frames=80)
     jobs.add([work(first, tmp_path / "out"), work(second, tmp_path / "out")])
     crash = _when(jobs, busy,

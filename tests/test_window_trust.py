@@ -242,13 +242,14 @@ def test_several_files_and_files_at_a_bad_time_are_answered(window, qtbot, tmp_p
 
 def test_the_batch_outlives_its_film(window, qtbot):
     session, batch = window.film.session, window.film.batch
-    session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 100)), "short")
+    session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 75)), "short")
+    batch.versions._off = {"A", "C"}
     batch.start()
     qtbot.waitUntil(lambda: any(one.state.busy for one in window.working.items), timeout=30_000)
     window.close_film()
     assert window.working.running
     qtbot.waitUntil(lambda: not window.working.running, timeout=120_000)
-    assert [one.state for one in window.working.jobs.items()] == [State.DONE] * 3
+    assert [one.state for one in window.working.jobs.items()] == [State.DONE]
 
 
 @pytest.mark.parametrize("answer", ["stay", "go on", "stop"])

@@ -13,8 +13,6 @@ import cv2
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
-from scipy.cluster.hierarchy import fcluster, linkage
-from scipy.spatial.distance import squareform
 
 from caracal.core.analysis.detections import Picture
 from caracal.core.analysis.model import Box, Track
@@ -96,6 +94,10 @@ def _grouped(known: list[Track]) -> NDArray[np.int_]:
             beside = known[i].shot == known[j].shot and known[i].subject != known[j].subject
             apart[i, j] = apart[j, i] = (
                 APART if beside else difference(known[i].appearance, known[j].appearance))
+    # Half a second to import, and every process that makes a file would pay it.
+    from scipy.cluster.hierarchy import fcluster, linkage  # noqa: PLC0415
+    from scipy.spatial.distance import squareform  # noqa: PLC0415
+
     labels = fcluster(linkage(squareform(apart), "complete"), SAME, "distance")
     order = {label: i for i, label in enumerate(dict.fromkeys(labels))}
     return np.array([order[label] for label in labels])
