@@ -99,6 +99,9 @@ def main() -> None:
         start(path).wait()
         with BatchList(path) as jobs:
             states = [one.state for one in jobs.items()]
+            for one in jobs.items():
+                if one.state is not State.DONE:
+                    print(f"  {one.state}: {one.work.master}: {one.told.problem}")
             files = [made.file for one in jobs.items() for made in one.told.made]
         left = [one.name for one in folder.glob("*.part*")]
         print(f"{states.count(State.DONE)} of {len(states)} lines done, {len(set(files))} files, "

@@ -28,7 +28,9 @@ def make(path, *, source="testsrc2=s=160x160:r=25:d=3", sound="sine=d=3:r=48000"
     """A file that the small sheet takes, but for what the arguments change."""
     arguments = ["-f", "lavfi", "-i", source]
     arguments += ["-f", "lavfi", "-i", sound] if sound else []
-    arguments += ["-vf", filters] if filters else []
+    marks = ["setparams=colorspace=bt709:color_trc=bt709:color_primaries=bt709:range=tv"]
+    every = ([filters] if filters else []) + (marks if tags else [])
+    arguments += ["-vf", ",".join(every)] if every else []
     arguments += ["-c:v", "libx264", "-preset", "ultrafast", "-profile:v", "high", "-level", "2.0",
                   "-pix_fmt", "yuv420p", "-b:v", "900k", "-x264-params", params,
                   *(TAGS if tags else []), *video]
