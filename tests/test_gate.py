@@ -12,7 +12,7 @@ import pytest
 from caracal.cli import entry, steps
 from caracal.cli.main import main
 from caracal.core.analysis.process import analyse_apart, look_apart
-from caracal.core.children import command, environment
+from caracal.core.children import PARENT, command, environment
 from caracal.core.errors import Cancelled, CaracalError, InputError
 from caracal.core.logs import keep_log, log_file, unforeseen
 from caracal.core.work import CancelToken, silent
@@ -144,3 +144,13 @@ def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
     assert written and not [one for one in written
                             if not one.startswith((str(tmp_path), "/tmp/", "/dev/", "/proc/"))]
     assert not list(home.rglob("*"))
+
+
+def test_a_process_whose_parent_went_away_while_it_began_ends_at_once():
+    """Else two processes would make one film's lines after a kill: seen in benchmarks/faults.py."""
+    words = [sys.executable, "-c", "from caracal.core.children import end_with_parent; "
+             "end_with_parent(); print('alive')"]
+    gone = subprocess.run(words, env={**environment(), PARENT: "1"}, capture_output=True,
+                          check=False)
+    assert gone.returncode == -signal.SIGKILL and not gone.stdout
+    assert subprocess.run(words, env=environment(), capture_output=True, check=True).stdout

@@ -38,11 +38,12 @@ def _apart() -> int:
     """The command in another process, whose end is told."""
     sys.stdout.flush()
     sys.stderr.flush()
+    parent = os.getpid()
     child = os.fork()
     if child == 0:
         from caracal.core.children import end_with_parent  # noqa: PLC0415
 
-        end_with_parent()
+        end_with_parent(parent)
         try:
             code = _run()
         except SystemExit as problem:
