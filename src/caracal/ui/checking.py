@@ -11,8 +11,14 @@ from caracal.core.analysis.analyse import analysed_before, kept_analysis
 from caracal.core.analysis.process import look_apart
 from caracal.core.errors import InputError
 from caracal.core.logs import unforeseen
-from caracal.core.media.picture_clock import NO_FILMS
 from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
+
+NO_FILMS = {  # what people drop onto a window beside films
+    ".srt": "a caption file", ".vtt": "a caption file", ".ass": "a caption file",
+    ".toml": "a spec sheet", ".edl": "a cut list", ".otio": "a cut list", ".otioz": "a cut list",
+    ".txt": "a text", ".pdf": "a document", ".jpg": "a picture", ".jpeg": "a picture",
+    ".png": "a picture", ".zip": "an archive",
+}
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from av.container import InputContainer
 
 from caracal.core.errors import InputError
 from caracal.core.media.gate import opened, reading
-from caracal.core.media.look import Colour, Master, SoundStream, look
+from caracal.core.media.look import MATROSKA, Colour, Master, SoundStream, look
 from caracal.core.media.loudness import Loudness, Meter
 from caracal.core.media.picture_clock import picture_stream
 from caracal.core.media.sound import SoundReader
@@ -22,7 +22,7 @@ from caracal.core.time import rate_text, samples_at
 IDR = 5  # nal_unit_type of an instantaneous refresh, ITU-T H.264 Table 7-1
 SLICES = (1, 5)
 HEVC_IDR = (19, 20)  # ITU-T H.265 Table 7-1; 21 is a clean random access: an open GOP
-MATROSKA, MP4_FAMILY = "matroska,webm", "mov,mp4,m4a,3gp,3g2,mj2"
+MP4_FAMILY = "mov,mp4,m4a,3gp,3g2,mj2"
 QUICKTIME = "qt  "
 MP4_BRANDS = ("iso", "mp4", "avc", "M4V", "dash", "hvc", "hev", "av0", "MSNV", "f4v")  # mp4ra.org
 SAMPLED_AT = (0.1, 0.5, 0.9)  # of the length

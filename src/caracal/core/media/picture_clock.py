@@ -26,12 +26,6 @@ JOINED_CONTAINERS = ("mpegts", "mpeg")  # those whose clock may begin anew withi
 UNTIMED_CONTAINERS = ("avi",)  # those that keep the order of decoding only
 INDEXED_CONTAINERS = ("mov,mp4,m4a,3gp,3g2,mj2",)
 TAIL_S = 2.0
-NO_FILMS = {  # what people drop onto a window beside films
-    ".srt": "a caption file", ".vtt": "a caption file", ".ass": "a caption file",
-    ".toml": "a spec sheet", ".edl": "a cut list", ".otio": "a cut list", ".otioz": "a cut list",
-    ".txt": "a text", ".pdf": "a document", ".jpg": "a picture", ".jpeg": "a picture",
-    ".png": "a picture", ".zip": "an archive",
-}
 
 Packet: TypeAlias = "av.Packet[Any]"
 
