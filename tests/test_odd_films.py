@@ -84,6 +84,19 @@ def test_exactly_the_pictures_are_counted_that_are_shown(base, tmp_path, name):
     assert all(np.array_equal(plane, shown[number]) for number, plane in again)
 
 
+def test_pictures_that_stand_longer_in_avi_are_held(tmp_path):
+    """AVI lets a picture stand by empty packets. Which stand how long is arithmetic."""
+    path = tmp_path / "held.avi"
+    ffmpeg("-f", "lavfi", "-i", "testsrc2=s=320x180:r=15:d=6", "-vf",
+           "hue=s=0,select='not(mod(n,5))+not(mod(n,7))'", "-fps_mode", "vfr", "-c:v", "mpeg4",
+           "-q:v", "2", path)
+    shown, made, master = pictures(path), ours(path), look(path)
+    kept = [n for n in range(90) if n % 5 == 0 or n % 7 == 0]
+    assert master.variable_rate and master.rate == 15 and len(made) == kept[-1] + 1
+    for n, plane in enumerate(made):
+        index = sum(one <= n for one in kept) - 1
+        assert np.abs(plane.astype(int) - shown[index]).mean() < 2  # a level apart by range
+    assert len(shown) == len(kept)
 
 
 def test_joined_transport_streams_go_on_where_their_clock_begins_anew(tmp_path):

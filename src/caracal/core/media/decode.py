@@ -80,13 +80,12 @@ class _FrameClock:
     def __init__(self, master: Master) -> None:
         self._rate = master.rate
         self._start = Fraction(master.start_s).limit_denominator(10**6)
-        self._untimed = master.container in UNTIMED_CONTAINERS
         self._clock = Straightener(master.joined, 1 / master.rate)
         self._last = -1
 
     def number(self, frame: av.VideoFrame) -> int:
         """The number of ``frame``; call it in the order of decoding."""
-        if frame.pts is None or self._untimed:
+        if frame.pts is None:
             self._last += 1
         else:
             time = self._clock.at(frame.pts * (frame.time_base or Fraction(1)))
@@ -124,11 +123,27 @@ def _decoded(
     if seek_s is not None:
         container.seek(int(seek_s / (stream.time_base or Fraction(1))), stream=stream)
     decoded = _of_one_size(container.decode(stream), master)
+    if master.container in UNTIMED_CONTAINERS:
+        decoded = _timed_by_order(decoded, stream)
     if master.interlaced:
         decoded = _filtered(decoded, stream, [("bwdif", "mode=send_frame:deint=all")])
     if master.colour.transfer in HDR_TRANSFERS:
         return _tone_mapped(decoded, stream, master.colour.transfer)
     return decoded
+
+
+def _timed_by_order(
+    source: Iterator[av.VideoFrame], stream: av.VideoStream
+) -> Iterator[av.VideoFrame]:
+    """Frames of a container that says in which order they are decoded, and not when shown.
+
+    Without pictures that wait for later ones the two are the same, empty packets included: those
+    are how AVI lets a picture stand longer. Else the times say nothing, and are taken away.
+    """
+    for frame in source:
+        if stream.codec_context.has_b_frames:
+            frame.pts = None
+        yield frame
 
 
 def _of_one_size(source: Iterator[av.VideoFrame], master: Master) -> Iterator[av.VideoFrame]:
