@@ -22,10 +22,16 @@ def _scene(seed):
     return cv2.resize(rough, SIZE, interpolation=cv2.INTER_CUBIC).clip(16, 235)
 
 
+GREY = np.full((90, 160), 128, np.uint8)
+
+
 def _boundaries(pictures, rate=25):
+    """What the finder says of grey ``pictures`` (180, 320), with the real network behind it."""
     finder = CutFinder(Fraction(rate))
     for number, picture in enumerate(pictures):
-        finder.add(number, cv2.resize(picture, TINY, interpolation=cv2.INTER_AREA).astype(np.uint8))
+        luma = np.asarray(picture).clip(0, 255).astype(np.uint8)
+        finder.add(number, cv2.resize(luma, TINY, interpolation=cv2.INTER_AREA),
+                   Planes(luma, GREY, GREY))
     return finder.boundaries(len(pictures))
 
 

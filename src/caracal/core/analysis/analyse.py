@@ -141,7 +141,7 @@ class _Pass:
             small = shrink(planes, self._size)
             proxy(small)
             half, tiny = looks.shrink(small.y)
-            self._cuts.add(number, tiny)
+            self._cuts.add(number, tiny, small)
             if number % max(1, round(BARS_EVERY_S * self._rate)) == 0:
                 self._bars.add(planes.y)
             self._follow(number, small, half, tiny, looks)

@@ -1,0 +1,176 @@
+"""Shot boundaries on filmed pictures and on what looks like one. True cuts are checked by eye."""
+
+from fractions import Fraction
+
+import av
+import cv2
+import numpy as np
+import pytest
+from av.video.reformatter import ColorRange, Colorspace
+from scenedetect import FrameTimecode
+from scenedetect.detectors import ContentDetector
+
+from caracal.core.analysis.boundary_network import BoundaryNetwork, histograms, in_rgb
+from caracal.core.analysis.cuts import CutFinder
+from caracal.core.analysis.gradual import detail
+from caracal.core.analysis.model import Transition
+from caracal.core.media.planes import Planes
+from filmed import pictures, tiny
+
+BIKES_CUTS = [30, 76, 137, 187, 242]
+
+
+@pytest.fixture(scope="module")
+def clips():
+    return {name: pictures(name) for name in ("bikes", "bigbuckbunny", "carphone_pristine")}
+
+
+def boundaries(planes, rate=25):
+    finder = CutFinder(Fraction(rate))
+    for number, one in enumerate(planes):
+        finder.add(number, tiny(one.y), one)
+    return finder.boundaries(len(planes))
+
+
+def told(found):
+    return [(one.frame, one.kind.value) for one in found]
+
+
+def fitted(planes, size=(640, 360)):
+    half = (size[0] // 2, size[1] // 2)
+    return [Planes(cv2.resize(one.y, size), cv2.resize(one.u, half), cv2.resize(one.v, half))
+            for one in planes]
+
+
+def mixed(a, b, share):
+    return Planes(*(cv2.addWeighted(getattr(b, part), share, getattr(a, part), 1 - share, 0)
+                    for part in "yuv"))
+
+
+def plain(like, level):
+    grey = np.full_like(like.u, 128)
+    return Planes(np.full_like(like.y, level), grey, grey)
+
+
+def test_hard_cuts_of_a_filmed_clip_are_exact_and_no_movement_is_a_dissolve(clips):
+    found = boundaries(clips["bikes"])
+    assert told(found) == [(one, "cut") for one in BIKES_CUTS]
+
+
+@pytest.mark.parametrize("name", ["bigbuckbunny", "carphone_pristine"])
+def test_nothing_is_invented_where_there_is_one_shot(clips, name):
+    assert boundaries(clips[name]) == []
+
+
+def test_another_detector_agrees_on_the_cuts(clips):
+    """PySceneDetect's content detector (hue, saturation and luma) as the outside judge."""
+    judge = ContentDetector()
+    found = [cut.frame_num for number, one in enumerate(clips["bikes"])
+             for cut in judge.process_frame(
+                 FrameTimecode(number, fps=25.0),
+                 cv2.cvtColor(np.concatenate([one.y, one.u.reshape(-1, one.y.shape[1]),
+                                              one.v.reshape(-1, one.y.shape[1])]),
+                              cv2.COLOR_YUV2BGR_I420))]
+    assert set(found) >= {one.frame for one in boundaries(clips["bikes"])} - {76}
+
+
+@pytest.mark.parametrize("length", [10, 25, 40])
+def test_a_dissolve_between_filmed_shots_is_found_and_cuts_near_it_stand(clips, length):
+    """A hard cut eight frames after the dissolve, and one before it."""
+    a, b = fitted(clips["bikes"][80:136]), fitted(clips["bigbuckbunny"][:100])
+    c = fitted(clips["bikes"][140:180])
+    mix = [mixed(a[40 + k] if 40 + k < len(a) else a[-1], b[k], (k + 1) / (length + 1))
+           for k in range(length)]
+    film = [*c[:20], *a[:40], *mix, *b[length : length + 8], *c]
+    at = 60 + length
+    found = boundaries(film)
+    assert [one.kind.value for one in found] == ["cut", "dissolve", "cut"]
+    assert (found[0].frame, found[2].frame) == (20, at + 8)
+    assert 60 <= found[1].frame < at and abs(found[1].span[0] - 60) <= 2 + length / 4
+
+
+@pytest.mark.parametrize("level", [16, 235])
+def test_a_fade_through_black_or_white_begins_a_shot_between(clips, level):
+    a, b = fitted(clips["bikes"][80:130]), fitted(clips["bigbuckbunny"][:60])
+    out = [mixed(one, plain(one, level), (k + 1) / 12) for k, one in enumerate(a[-12:])]
+    into = [mixed(plain(one, level), one, (k + 1) / 12) for k, one in enumerate(b[:12])]
+    film = [*a[:-12], *out, *[plain(a[0], level)] * 6, *into, *b[12:]]
+    found = boundaries(film)
+    assert [one.kind for one in found] == [Transition.FADE]
+    assert 48 <= found[0].frame <= 58
+
+
+def test_flashes_strobes_and_a_hand_before_the_lens_are_no_cuts(clips):
+    film = fitted(clips["bigbuckbunny"])
+    white = plain(film[0], 235)
+    film[30:32] = [white, white]  # a flash
+    for at in range(60, 84, 4):  # a strobe
+        film[at] = mixed(film[at], white, 0.7)
+    for k in range(16):  # something dark passes close by, soft-edged, in two thirds of a second
+        edge = np.clip((np.arange(640) - 80 * (k - 4)) / 60, 0, 1) * np.clip(
+            (80 * (k + 1) - np.arange(640)) / 60, 0, 1)
+        luma = film[100 + k].y * (1 - edge) + 30 * edge
+        film[100 + k] = Planes(luma.astype(np.uint8), film[100 + k].u, film[100 + k].v)
+    assert boundaries(film) == []
+
+
+def test_a_whip_pan_a_shaking_camera_and_judder_are_no_cuts(clips):
+    wide = np.concatenate([one.y for one in fitted(clips["bikes"][::40])[:5]], axis=1)
+    grey = np.full((180, 320), 128, np.uint8)
+    rng = np.random.default_rng(3)
+    at, places = 0.0, []
+    for k in range(120):
+        at += 60 * np.exp(-(((k - 60) / 6) ** 2)) + 0.5  # stands, whips over, stands
+        places.append((at + rng.normal(0, 3), 8 + rng.normal(0, 3)))
+    film = [Planes(np.ascontiguousarray(wide[int(y) % 16 : int(y) % 16 + 340,
+                                             int(abs(x)) : int(abs(x)) + 620]), grey, grey)
+            for x, y in places]
+    assert boundaries(film) == []
+    twos = [one for one in fitted(clips["bikes"])[80:136:2] for _ in range(2)]
+    assert boundaries(twos) == []
+
+
+def test_a_jump_cut_in_one_set_up_stands(clips):
+    """The same man before the same window, three seconds later."""
+    film = clips["carphone_pristine"]
+    assert told(boundaries([*film[:36], *film[84:]])) == [(36, "cut")]
+
+
+def test_the_network_is_asked_rarely(clips):
+    finder = CutFinder(Fraction(25))
+    for number, one in enumerate(clips["bikes"]):
+        finder.add(number, tiny(one.y), one)
+    finder.boundaries(250)
+    assert finder.windows <= 2
+
+
+def test_pictures_reach_the_network_as_it_wants_them():
+    """FFmpeg's conversion and NumPy's own histogram are the judges."""
+    rng = np.random.default_rng(1)
+    rgb = cv2.resize(rng.integers(0, 255, (6, 8, 3), np.uint8), (48, 28))
+    frame = av.VideoFrame.from_ndarray(rgb, format="rgb24").reformat(
+        format="yuv444p", dst_colorspace=Colorspace.ITU709,
+        dst_color_range=ColorRange.MPEG)
+    planes = frame.to_ndarray().transpose(1, 2, 0)
+    assert np.abs(in_rgb(planes).astype(int) - rgb).max() <= 4
+    counted, _ = np.histogramdd(rgb.reshape(-1, 3), bins=(8, 8, 8), range=[(0, 256)] * 3)
+    assert np.array_equal(histograms(rgb[None])[0], counted.ravel())
+
+
+def test_half_a_mix_has_half_the_squared_gradients():
+    """Arithmetic: of two pictures that have nothing in common a quarter each, of both ends' mean
+    a half."""
+    rng = np.random.default_rng(2)
+    a, b = (rng.integers(60, 180, (90, 160), np.uint8) for _ in range(2))
+    half = cv2.addWeighted(a, 0.5, b, 0.5, 0)
+    assert detail(half) / ((detail(a) + detail(b)) / 2) == pytest.approx(0.5, rel=0.05)
+
+
+def test_a_network_that_was_not_asked_did_nothing():
+    network = BoundaryNetwork(25)
+    grey = np.full((27, 48), 128, np.uint8)
+    for number in range(120):
+        network.add(number, Planes(grey, grey, grey))
+    network.finish()
+    assert network.windows == 0 and network.said(0, 50) == (0.0, 0.0)
+    network.close()
