@@ -14,9 +14,9 @@ from caracal.core.analysis.detections import (
 from caracal.core.analysis.faces import _head_region
 from caracal.core.analysis.flow import FlowFinder, box_move
 from caracal.core.analysis.looking import Looking
-from caracal.core.analysis.objects import KINDS, MEAN, SPREAD, STRIDES, _cell_centres
+from caracal.core.analysis.objects import INPUT, KINDS, MEAN, SPREAD, STRIDES, _cell_centres
 from caracal.core.errors import InstallError
-from caracal.core.media.planes import to_rgb
+from caracal.core.media.planes import Planes
 from caracal.core.media.proxy import ProxyReader
 from conftest import true_boxes
 
@@ -90,7 +90,7 @@ def test_the_kinds_are_coco_s():
 
 def test_cells_are_counted_row_by_row():
     for stride in STRIDES:
-        centres = _cell_centres(stride)
+        centres = _cell_centres(INPUT, stride)
         assert len(centres) == (416 // stride) * (256 // stride)
         assert centres[1].tolist() == [1.5 * stride, 0.5 * stride]
 
@@ -115,9 +115,8 @@ def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
     looks = Looking((960, 540), (1920, 1080), 25.0)
     for number in range(start, start + 21):
         planes = reader.planes(number)
-        rgb = to_rgb(planes) if (number - start) % 10 == 0 else None
         half, tiny = looks.shrink(planes.y)
-        looks.step(number, tiny, half, rgb)
+        looks.step(number, tiny, half, planes if (number - start) % 10 == 0 else None)
     found = looks.all()
     looks.close()
     reader.close()
@@ -134,7 +133,9 @@ def test_what_a_detector_raises_comes_back():
     looks = Looking((320, 180), (1920, 1080), 25.0)
     picture = _texture((180, 320))
     half, tiny = looks.shrink(picture)
-    looks.step(0, tiny, half, picture)  # no colours: not a picture detectors take
-    with pytest.raises(Exception, match=r"index|dimension|axis|shape|channel"):
+    looks.step(0, tiny, half, Planes(picture, half, half))
+    looks._looker.result()._objects.find = None  # a detector that is broken
+    looks.step(1, tiny, half, Planes(picture, half, half))
+    with pytest.raises(TypeError, match="callable"):
         looks.all()
     looks.close()

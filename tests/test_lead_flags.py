@@ -54,8 +54,8 @@ def test_the_larger_person_leads_and_a_chosen_one_overrides():
 
 def test_the_score_s_parts_are_shown():
     parts = subjects(_film(BIG), 0)[0].parts
-    assert set(parts) == {"size", "centre", "duration", "face", "motion",
-                          "speech"} and parts["duration"] == 1.0
+    assert set(parts) == {"size", "centre", "duration", "face", "motion", "speech",
+                          "focus"} and parts["duration"] == 1.0
 
 
 def test_a_face_raises_the_score():
@@ -67,10 +67,11 @@ def test_a_face_raises_the_score():
 
 def test_small_people_and_several_things_do_not_lead():
     crowd = [_track(i, "person", (200 + 300 * i, 600, 50, 150)) for i in range(4)]
-    pots = [_track(i, "vase", (200 + 400 * i, 400, 200, 400)) for i in range(3)]
+    pots = [_track(i, "vase", (450 + 400 * i, 400, 300, 500)) for i in range(3)]
     assert choose_lead(_film(*crowd), 0) is None
     assert choose_lead(_film(*pots), 0) is None
-    assert choose_lead(_film(pots[0]), 0).kind == "vase"
+    assert choose_lead(_film(pots[1]), 0).kind == "vase"  # it fills the middle
+    assert choose_lead(_film(pots[2]), 0) is None  # it stands at the side
 
 
 def test_passers_by_do_not_lead():

@@ -30,7 +30,8 @@ def lead(left, width=200.0, **changes):
     keep = allowed(extent, np.full(len(left), SIZE), 0.0)
     nothing = Keep.nothing(len(left))
     made = {"must": keep, "want": keep, "clear": nothing, "wish": left + width / 2,
-            "wish_share": np.zeros(len(left)), "extent": extent, "words": nothing}
+            "wish_share": np.zeros(len(left)), "extent": extent, "words": nothing,
+            "heart": np.repeat(extent.mean(axis=1)[:, None], 2, axis=1)}
     return Demand(**(made | {name: Keep.between(places) for name, places in changes.items()}))
 
 

@@ -33,12 +33,12 @@ from caracal.core.analysis.rhythm import Rhythm
 from caracal.core.analysis.setups import thumbnail
 from caracal.core.analysis.small import shrink, small_size
 from caracal.core.analysis.stitching import follow
-from caracal.core.analysis.subjects import join_faces
+from caracal.core.analysis.subjects import join_faces, without_parts
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.media.decode import frames
 from caracal.core.media.gate import missing, place_error
 from caracal.core.media.look import Master, look
-from caracal.core.media.planes import Plane, Planes, to_rgb
+from caracal.core.media.planes import Plane, Planes
 from caracal.core.media.proxy import proxy_writer
 from caracal.core.media.sound import SoundReader
 from caracal.core.paths import text_of
@@ -175,7 +175,7 @@ class _Pass:
         words_too = self._words_rhythm.due(number, jumped, worth)
         if worth:
             self._thumbnails[number] = thumbnail(small.y)
-        looks.step(number, tiny, half, to_rgb(small) if worth else None, words_too)
+        looks.step(number, tiny, half, small if worth else None, words_too)
 
     def _result(self, key: str, looks: Looking) -> Analysis:
         master = self._master
@@ -195,7 +195,7 @@ class _Pass:
             tracks += [
                 msgspec.structs.replace(one, id=one.id + base, subject=one.subject + base,
                                         shot=index)
-                for one in join_faces(made)
+                for one in without_parts(join_faces(made))
             ]
             words += word_tracks(looks.words, index, _steady_span(edge, end, boundaries))
             shots.append(self._shot(edge, end, here, looks.maps))

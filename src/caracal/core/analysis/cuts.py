@@ -96,7 +96,9 @@ class CutFinder:
         return sorted([*found, *plain], key=lambda one: one.frame)
 
     def _mixed(self, mix: Mix) -> bool:
-        """Whether the network calls it a transition."""
+        """Whether it is clear, or the network calls it a transition."""
+        if mix.clear:
+            return True
         said = self._network.said(mix.start, mix.end)[1]
         return said >= MIX_SAID
 

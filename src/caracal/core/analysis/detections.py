@@ -29,6 +29,7 @@ class Detection(msgspec.Struct, frozen=True):
 
     ``appearance`` describes the colours of a face's owner (see appearance.py), or is empty.
     ``gaze`` is where a face is turned: -1 far left, 0 into the camera, 1 far right; None: unknown.
+    ``sharpness`` is 1 for what is in focus and 0.25 and less for what is not; None: unknown.
     """
 
     kind: str
@@ -36,6 +37,7 @@ class Detection(msgspec.Struct, frozen=True):
     box: tuple[float, float, float, float]
     appearance: tuple[float, ...] = ()
     gaze: float | None = None
+    sharpness: float | None = None
 
 
 def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:

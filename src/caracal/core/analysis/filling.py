@@ -16,6 +16,9 @@ from caracal.core.analysis.tracks import Array, Live, centre_form
 STEADY_S = 0.5  # followed this long before a crossing counts as steady
 STEADY_CROSSING = 0.015  # of its width a frame: slower things may as well have stopped
 FLOW_TRUSTED = 0.5  # of a box's shorter side between flow and look: more is another thing's flow
+FLOW_STRAYS = 0.6  # of a box's width: flow that strays so far follows something else
+SPEED_S = 0.4  # over which a thing's speed at its first and last looks is measured
+STILL_SEEN = 0.1  # of its width: a box of which less is in the picture has left it
 BEINGS = ("person", "face", "animal")
 SPEECH_FRAMES = 15  # mouths close between syllables
 MOUTH_MOVES = 1.5  # luma steps by which a speaking mouth changes more than the brow above it
@@ -37,10 +40,12 @@ def finished(
     close = shot[1] if last == frames[-1] else last + 1
     seen_until = close
     if last - first >= STEADY_S * rate:
-        begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0])
+        begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0], rate)
     if begin == first and one.group in BEINGS and len(at) > 1:
         begin = max(shot[0], first - _unseen_before(at, smooth, rate, picture[0]))
-    drifted = one.looks[-1][1].drift[: max(0, shot[1] - 1 - last)]
+    drift = _edge_drift(at, smooth, rate)
+    drifted = _as_it_went(one.looks[-1][1].drift[: max(0, shot[1] - 1 - last)], drift[1],
+                          float(smooth[-1, 2]))
     if close > seen_until:  # it leaves as steadily as it came: flow lags at the picture's edge
         drifted = drifted[:0]
     elif close == last + 1:  # no more was seen of it, but the flow carried it on
@@ -50,8 +55,8 @@ def finished(
     if len(at) > 1:
         values = PchipInterpolator(at, smooth, axis=0)(inside)
         _bend_by_flow(values, begin, at, smooth, [sight.drift for _, sight in one.looks])
-        drift = _edge_drift(at, smooth)
-        values[:, :2] += np.minimum(wanted - first, 0)[:, None] * drift[0]
+        # Beyond its first look it is carried sideways only: people do not rise or sink.
+        values[:, 0] += np.minimum(wanted - first, 0) * drift[0][0]
         if close > last + 1 + len(drifted) or not len(drifted):
             values[:, :2] += np.maximum(wanted - last, 0)[:, None] * drift[1]
     else:
@@ -60,13 +65,21 @@ def finished(
         values[last + 1 - begin :, :2] = smooth[-1, :2] + drifted
     kind = Counter(sight.seen.kind for _, sight in one.looks).most_common(1)[0][0]
     score = one.score
+    seen = _in_picture(values, picture[0])
+    begin, values = begin + seen.start, values[seen]
     cut = tuple(_cut(row, picture) for row in values)
     described = [sight.seen.appearance for _, sight in one.looks if sight.seen.appearance]
     appearance = tuple(float(v) for v in np.median(described, axis=0)) if described else ()
     gaze = tuple((frame, sight.seen.gaze) for frame, sight in one.looks
                  if sight.seen.gaze is not None)
     return Track(number, kind, 0, number, round(score, 4), begin, cut, appearance, None, gaze,
-                 _speech(one))
+                 _speech(one), _sharpness(one))
+
+
+def _sharpness(one: Live) -> float | None:
+    """The median of what its looks say; None where they say nothing."""
+    seen = [sight.seen.sharpness for _, sight in one.looks if sight.seen.sharpness is not None]
+    return round(float(np.median(seen)), 3) if seen else None
 
 
 def _speech(one: Live) -> float:
@@ -103,13 +116,14 @@ def _bend_by_flow(
 
 
 def _carried_on(
-    at: NDArray[np.int_], boxes: Array, span: tuple[int, int], shot: tuple[int, int], width: float
+    at: NDArray[np.int_], boxes: Array, span: tuple[int, int], shot: tuple[int, int],
+    width: float, rate: float,
 ) -> tuple[int, int]:
     """``span`` longer at both ends for a thing that crosses steadily: until it leaves the picture.
 
     Detectors lose what is cut by the edge or blurred; a steady crossing does not end there.
     """
-    (begin, close), drift = span, _edge_drift(at, boxes)
+    (begin, close), drift = span, _edge_drift(at, boxes, rate)
     for i, speed in enumerate(drift):
         edge = 0 if i == 0 else -1
         if abs(speed[0]) < STEADY_CROSSING * boxes[edge, 2]:
@@ -133,7 +147,7 @@ def _unseen_before(at: NDArray[np.int_], boxes: Array, rate: float, width: float
     Nobody appears in the middle of a picture: the detector was late. It is taken to have moved
     before as it did at first, for a while, and never to have been outside the picture.
     """
-    speed = float(_edge_drift(at, boxes)[0][0])
+    speed = float(_edge_drift(at, boxes, rate)[0][0])
     middle, half = float(boxes[0, 0]), float(boxes[0, 2]) / 2
     room = (middle if speed > 0 else width - middle) - half
     if room < LEAVES_WITHIN * boxes[0, 2]:
@@ -142,12 +156,32 @@ def _unseen_before(at: NDArray[np.int_], boxes: Array, rate: float, width: float
     return most if abs(speed) < 1e-6 else min(most, int(room / abs(speed)))
 
 
-def _edge_drift(at: NDArray[np.int_], boxes: Array) -> tuple[Array, Array]:
-    """Speed of the centre (pixels a frame) at the first and the last two looks."""
-    near = min(2, len(at) - 1)
+def _edge_drift(at: NDArray[np.int_], boxes: Array, rate: float) -> tuple[Array, Array]:
+    """Speed of the centre (pixels a frame) over the first looks, and over the last.
+
+    Two looks or, where those are close, as many as take a while: boxes jitter.
+    """
+    if len(at) < 2:
+        return np.zeros(2), np.zeros(2)
+    while_frames = SPEED_S * rate
+    near = min(max(2, int(np.searchsorted(at, at[0] + while_frames))), len(at) - 1)
+    far = min(max(2, int(np.searchsorted(-at[::-1], while_frames - at[-1]))), len(at) - 1)
     first = (boxes[near, :2] - boxes[0, :2]) / (at[near] - at[0])
-    last = (boxes[-1, :2] - boxes[-1 - near, :2]) / (at[-1] - at[-1 - near])
+    last = (boxes[-1, :2] - boxes[-1 - far, :2]) / (at[-1] - at[-1 - far])
     return first, last
+
+
+def _as_it_went(drift: Drift, speed: Array, width: float) -> Drift:
+    """The first of ``drift`` (n, 2), as long as it goes on about as the looks before did.
+
+    What passes in front takes the flow along; then nothing is known of what is behind.
+    """
+    if not len(drift):
+        return drift
+    steps = np.arange(1, len(drift) + 1)[:, None]
+    away = np.abs(drift[:, :1] - speed[:1] * steps)[:, 0]
+    wrong = np.flatnonzero(away > FLOW_STRAYS * width)
+    return drift[: wrong[0]] if len(wrong) else drift
 
 
 def _calmed(at: NDArray[np.int_], boxes: Array) -> Array:
@@ -163,6 +197,14 @@ def _calmed(at: NDArray[np.int_], boxes: Array) -> Array:
         share = 0.5 * np.exp(-((moved / (0.15 * size)) ** 2))
         calm[i] = (1 - share) * near[1] + share * (near[0] + near[2]) / 2
     return calm
+
+
+def _in_picture(values: Array, width: float) -> slice:
+    """The rows from the first to the last whose box, in centre form, is seen in the picture."""
+    left, right = values[:, 0] - values[:, 2] / 2, values[:, 0] + values[:, 2] / 2
+    shown = np.minimum(right, width) - np.maximum(left, 0.0)
+    inside = np.flatnonzero(shown >= STILL_SEEN * values[:, 2])
+    return slice(int(inside[0]), int(inside[-1]) + 1) if len(inside) else slice(0, len(values))
 
 
 def _cut(row: Array, picture: tuple[float, float]) -> Box:

@@ -31,6 +31,12 @@ STEADY = 0.25  # each step of a mix is at least this part of an even step
 LESS_DETAIL = 0.90  # of the ends' squared gradients in a mix; filmed movement keeps 0.97 and more
 PLAIN = 5.0  # standard deviation of luma below which a picture is of one colour: black, white
 PLAINER = 0.15  # of the other end's: a fade has hardly begun, or is nearly done
+LIT = 200.0  # luma of the highlights above black of a well-lit picture; changes are as small as it
+LEAST_LIGHT = 0.3  # of that: darker pictures are all noise
+CLEAR_CELLS = 0.55  # of the cells that are not black change in a dissolve that is clear
+CLEAR_DETAIL = 0.7  # of the ends' squared gradients is left in those cells half-way
+EVEN = 0.06  # by which the share of such a mix leaves the straight line at most
+BLACK = 22.0  # luma of a bar's cells
 LONGEST_PLAIN_S = 6.0  # between a fade out and the next fade in
 
 Cells = NDArray[np.float32]
@@ -47,13 +53,15 @@ class Kind(Enum):
 class Mix(msgspec.Struct, frozen=True):
     """Frames ``start`` to ``end`` mix the picture at one into that at the other.
 
-    ``misfit`` is the share of cells that do not follow.
+    ``misfit`` is the share of cells that do not follow. ``clear`` says that it can be nothing but
+    a dissolve: all of the picture changes evenly and loses its detail on the way.
     """
 
     start: int
     end: int
     misfit: float
     kind: Kind
+    clear: bool = False
 
 
 class GradualFinder:
@@ -65,6 +73,7 @@ class GradualFinder:
         self._tiny: deque[Cells] = deque(maxlen=lengths[-1] + 3)
         self._detail: deque[float] = deque(maxlen=lengths[-1] + 3)
         self._contrast: deque[float] = deque(maxlen=lengths[-1] + 3)
+        self._luma: deque[Plane] = deque(maxlen=lengths[-1] + 3)
 
     @property
     def longest(self) -> int:
@@ -73,9 +82,11 @@ class GradualFinder:
 
     def add(self, frame: int, luma: Plane) -> list[Mix]:
         """The mixes that end at this frame; ``luma`` is (h, w), about 160 pixels wide."""
-        tiny = cv2.resize(luma, TINY, interpolation=cv2.INTER_AREA)
-        self._tiny.append(tiny.astype(np.float32).ravel())
+        # Not rounded: in the dark a mix goes from level to level in many frames.
+        tiny = cv2.resize(luma.astype(np.float32), TINY, interpolation=cv2.INTER_AREA)
+        self._tiny.append(tiny.ravel())
         self._detail.append(detail(luma))
+        self._luma.append(luma)
         self._contrast.append(float(cv2.meanStdDev(tiny)[1][0, 0]))
         return self._ending(frame) if frame % 2 == 0 else []
 
@@ -84,7 +95,9 @@ class GradualFinder:
             return []
         # Most frames stand still or follow a cut: one cheap look rules them out.
         shortest = self._lengths[0]
-        if float(np.abs(self._tiny[-1] - self._tiny[-shortest]).mean()) < LEAST_CHANGE / 4:
+        light = min(1.0, max(LEAST_LIGHT, (float(self._tiny[-1].max()) - 16.0) / LIT))
+        moved = float(np.abs(self._tiny[-1] - self._tiny[-shortest]).mean())
+        if moved < light * LEAST_CHANGE / 4:
             return []
         found, pictures = [], None
         for length in self._lengths:
@@ -94,10 +107,22 @@ class GradualFinder:
             if kind is Kind.DISSOLVE and not self._less_detail(length):
                 continue
             pictures = np.asarray(self._tiny) if pictures is None else pictures
-            misfit = mixing(pictures[-length - 1 :])
-            if misfit is not None:
-                found.append(Mix(frame - length, frame, misfit, kind))
+            fit = mixing(pictures[-length - 1 :], light)
+            if fit is not None:
+                clear = kind is Kind.DISSOLVE and fit.even <= EVEN and self._clear(length, light)
+                found.append(Mix(frame - length, frame, fit.misfit, kind, clear))
         return found
+
+    def _clear(self, length: int, light: float) -> bool:
+        """Whether most of the picture changes over the last frames and has less detail half-way."""
+        first, last = self._tiny[-length - 1], self._tiny[-1]
+        shown = np.maximum(first, last) > BLACK
+        changing = shown & (np.abs(last - first) > light * CELL_CHANGE)
+        if changing.sum() < CLEAR_CELLS * shown.sum():
+            return False
+        before, half, after = (float(_detail_map(self._luma[at])[changing].sum())
+                               for at in (-length - 1, -1 - length // 2, -1))
+        return half <= CLEAR_DETAIL * (before + after) / 2
 
     def _kind(self, length: int) -> Kind:
         start, end = self._contrast[-length - 1], self._contrast[-1]
@@ -117,21 +142,39 @@ def detail(luma: Plane) -> float:
     return float(across + down) / luma.size
 
 
-def mixing(pictures: Cells) -> float | None:
-    """The misfit, 0..1, when ``pictures`` (n, cells) mix the first into the last; else None.
+def _detail_map(luma: Plane) -> Cells:
+    """The mean squared gradient of ``luma`` (h, w) in each of the tiny picture's cells."""
+    picture = luma.astype(np.float32)
+    squares = np.zeros_like(picture)
+    squares[:, 1:] += np.diff(picture, axis=1) ** 2
+    squares[1:] += np.diff(picture, axis=0) ** 2
+    return np.asarray(cv2.resize(squares, TINY, interpolation=cv2.INTER_AREA), np.float32).ravel()
+
+
+class Fit(msgspec.Struct, frozen=True):
+    """How well pictures are a mix: ``misfit``, the share of cells, 0..1, that do not follow, and
+    how far the share of the last picture leaves an ``even`` rise."""
+
+    misfit: float
+    even: float
+
+
+def mixing(pictures: Cells, light: float = 1.0) -> Fit | None:
+    """How well ``pictures`` (n, cells) mix the first into the last; None when they do not.
 
     People walk and cameras move while shots are mixed, so not all cells need fit: the share of the
-    mix is the median over the cells that change, and most of them must follow it.
+    mix is the median over the cells that change, and most of them must follow it. ``light``, 0..1,
+    is how bright they are: dark pictures change by less.
     """
     first, last = pictures[0], pictures[-1]
     change = last - first
-    if float(np.abs(change).mean()) < LEAST_CHANGE:
+    if float(np.abs(change).mean()) < light * LEAST_CHANGE:
         return None
     whole = (pictures - first) @ change / float(change @ change)
     even = 1.0 / (len(pictures) - 1)
     if float(np.diff(whole).max()) > 3.2 * even:  # cheap, and true of most that is no mix
         return None
-    changing = np.abs(change) > CELL_CHANGE
+    changing = np.abs(change) > light * CELL_CHANGE
     if float(changing.mean()) < LEAST_CELLS:
         return None
     changed = change[changing]
@@ -140,9 +183,12 @@ def mixing(pictures: Cells) -> float | None:
     if steps.max() > 2.6 * even or steps.min() < STEADY * even:
         return None
     mixed = first[changing] + share[1:-1, None] * changed
-    fits = np.abs(pictures[1:-1, changing] - mixed) < FIT_SHARE * np.abs(changed) + FIT_LEAST
-    misfit = 1 - float(np.percentile(fits.mean(axis=1), 20))
-    return misfit if misfit <= MOST_MISFIT else None
+    near = FIT_SHARE * np.abs(changed) + light * FIT_LEAST
+    misfit = 1 - float(np.percentile((np.abs(pictures[1:-1, changing] - mixed) < near).mean(axis=1),
+                                     20))
+    if misfit > MOST_MISFIT:
+        return None
+    return Fit(misfit, float(np.abs(share - np.linspace(0, 1, len(share))).max()))
 
 
 def grouped(mixes: list[Mix]) -> list[Mix]:
@@ -167,5 +213,5 @@ def _joined(group: list[Mix], kind: Kind) -> Mix:
     misfit = min(one.misfit for one in group)
     if kind is not Kind.DISSOLVE:
         return Mix(min(one.start for one in group), max(one.end for one in group), misfit, kind)
-    best = max(group, key=lambda one: (one.end - one.start, -one.misfit))
-    return Mix(best.start + 1, best.end, misfit, kind)
+    best = max(group, key=lambda one: (one.clear, one.end - one.start, -one.misfit))
+    return Mix(best.start + 1, best.end, misfit, kind, best.clear)

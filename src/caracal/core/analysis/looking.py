@@ -20,18 +20,27 @@ from numpy.typing import NDArray
 from caracal.core.analysis.appearance import body_colour, describe
 from caracal.core.analysis.attention import AttentionMaker, Map
 from caracal.core.analysis.camera import camera_move
-from caracal.core.analysis.detections import Detection, Picture, brightened, overlap
+from caracal.core.analysis.detections import (
+    SURE_SCORE,
+    Detection,
+    Picture,
+    brightened,
+    overlap,
+)
 from caracal.core.analysis.faces import FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
+from caracal.core.analysis.focus import sharpness
 from caracal.core.analysis.lettering import WordsDetector
 from caracal.core.analysis.model import Box
 from caracal.core.analysis.mouths import face_part, mouth_change
-from caracal.core.analysis.objects import ObjectDetector
-from caracal.core.media.planes import Plane
+from caracal.core.analysis.objects import LARGE_INPUT, ObjectDetector
+from caracal.core.media.planes import Plane, Planes, to_rgb
 
 WAITING_LOOKS = 8  # pictures held for the detectors: bounds memory
 DETECTOR_THREADS = 2
 CARRIED_S = 1.2  # a thing no longer seen is carried this long; hiding behind a post is shorter
+LARGE_PERSON = 0.25  # of the picture's height: smaller people are looked for more closely
+CLOSELY_S = 1.2  # between two closer looks
 SAME_THING = 0.3  # overlap above which a new look replaces what was carried
 
 Drift = NDArray[np.float32]
@@ -61,19 +70,37 @@ class Looker:
         self._faces, self._objects = FaceDetector(1), ObjectDetector(1)
         self._words = WordsDetector(1)
 
-    def find(self, picture: Picture, words_too: bool = False) -> list[Detection]:
+    def find(
+        self, picture: Picture, words_too: bool = False, closely: bool = False
+    ) -> list[Detection]:
         """Faces, people, animals, things and, if asked, lines of words; boxes in its pixels.
 
-        ``picture`` is (h, w, 3) uint8 RGB.
+        ``picture`` is (h, w, 3) uint8 RGB. ``closely`` looks for small people as well, where there
+        are no large ones.
         """
         picture = brightened(picture)
-        things = [msgspec.structs.replace(one, appearance=body_colour(picture, one.box))
-                  if one.kind == "person" else one for one in self._objects.find(picture)]
+        things = self._things(picture, closely)
+        luma = np.ascontiguousarray(picture[:, :, 1])
+        things = [msgspec.structs.replace(
+            one, sharpness=sharpness(luma, one.box),
+            appearance=body_colour(picture, one.box) if one.kind == "person" else ())
+            for one in things]
         people = [one.box for one in things if one.kind == "person"]
         words = self._words.find(picture) if words_too else []
         faces = [msgspec.structs.replace(one, appearance=describe(picture, one.box))
                  for one in self._faces.find_near(picture, people)]
         return [*faces, *things, *words]
+
+    def _things(self, picture: Picture, closely: bool) -> list[Detection]:
+        found = self._objects.find(picture)
+        large = any(one.kind == "person" and one.score >= SURE_SCORE
+                    and one.box[3] >= LARGE_PERSON * picture.shape[0] for one in found)
+        if large or not closely:
+            return found
+        near = self._objects.find(picture, LARGE_INPUT)
+        return near + [one for one in found if not any(
+            one.kind == other.kind and overlap(one.box, other.box) > SAME_THING
+            for other in near)]
 
 
 class Looking:
@@ -85,6 +112,7 @@ class Looking:
         self._scale = (master[0] / small[0], master[1] / small[1])
         self._tiny = (master[0] / self._flow.size[0], master[1] / self._flow.size[1])
         self._longest = round(CARRIED_S * rate)
+        self._closely, self._looked_closely = CLOSELY_S * rate, -1e9
         self._pool = ThreadPoolExecutor(DETECTOR_THREADS, thread_name_prefix="look")
         self._looker = self._pool.submit(Looker)  # beside the first pictures' decode
         self._room = threading.Semaphore(WAITING_LOOKS)
@@ -106,22 +134,25 @@ class Looking:
         return half, self._flow.shrink(half)
 
     def step(
-        self, number: int, tiny: Plane, half: Plane, picture: Picture | None,
+        self, number: int, tiny: Plane, half: Plane, small: Planes | None,
         words_too: bool = False,
     ) -> None:
-        """The next frame, as :meth:`shrink` makes it; ``picture`` if detectors are to look at it.
+        """The next frame, as :meth:`shrink` makes it; ``small`` if detectors are to look at it.
 
         Mouths are seen in ``half``.
         """
-        found = None
-        if picture is not None:
+        found = colour = None
+        if small is not None:
+            picture, colour = to_rgb(small), (small.u, small.v)
             self._room.acquire()
-            found = self._pool.submit(self._look, picture, words_too)
+            closely = number - self._looked_closely >= self._closely
+            self._looked_closely = number if closely else self._looked_closely
+            found = self._pool.submit(self._look, picture, words_too, closely)
             found.add_done_callback(lambda _: self._room.release())
-        self._steps.put(_Step(number, tiny, half, found, words_too))
+        self._steps.put(_Step(number, tiny, half, colour, found, words_too))
 
-    def _look(self, picture: Picture, words_too: bool) -> list[Detection]:
-        return self._looker.result().find(picture, words_too)
+    def _look(self, picture: Picture, words_too: bool, closely: bool) -> list[Detection]:
+        return self._looker.result().find(picture, words_too, closely)
 
     def all(self) -> list[Look]:
         """Every look in order. Raises what a detector raised."""
@@ -164,7 +195,7 @@ class Looking:
                 self._camera_moved(camera_move(field, step.tiny, [one.box for one in carried]))
                 if step.found is not None:
                     self.maps.append((step.number, self._attention.look(
-                        step.tiny, self._since_map)))
+                        step.tiny, self._since_map, step.half, step.colour)))
                     self._since_map = (0.0, 0.0)
                     found = step.found.result()
                     if step.words_too:
@@ -197,6 +228,7 @@ class _Step:
     number: int
     tiny: Plane
     half: Plane
+    colour: tuple[Plane, Plane] | None
     found: Future[list[Detection]] | None
     words_too: bool
 

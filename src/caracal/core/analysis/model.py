@@ -8,7 +8,7 @@ import msgspec
 
 from caracal.core.media.look import Master
 
-VERSION = 10  # of the artefact; raise it when the meaning of a field changes
+VERSION = 11  # of the artefact; raise it when the meaning of a field changes
 
 Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
 
@@ -56,7 +56,8 @@ class Track(msgspec.Struct, frozen=True):
     ``first_frame`` is the frame of ``boxes[0]``; ``score`` is the mean detector score, 0..1.
     ``appearance`` describes a face's colours; ``person`` is the same for one person in all shots.
     ``gaze`` are pairs (frame, -1 left to 1 right) of where a face is turned; ``speech`` is the
-    share of its frames, 0..1, in which a face moves its mouth.
+    share of its frames, 0..1, in which a face moves its mouth. ``sharpness`` is 1 for what is in
+    focus, 0.25 and less for what is not; None where nothing could be told.
     """
 
     id: int
@@ -70,6 +71,7 @@ class Track(msgspec.Struct, frozen=True):
     person: int | None = None
     gaze: tuple[tuple[int, float], ...] = ()
     speech: float = 0.0
+    sharpness: float | None = None
 
     @property
     def end_frame(self) -> int:

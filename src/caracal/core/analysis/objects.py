@@ -14,7 +14,8 @@ from caracal.core.analysis.detections import (
     open_model,
 )
 
-INPUT_WIDTH, INPUT_HEIGHT = 416, 256  # 16:9 letterboxed; multiples of 32
+INPUT = (416, 256)  # width, height; 16:9 letterboxed; multiples of 32
+LARGE_INPUT = (640, 384)  # for small people; costs more than twice as much
 LEAST_SCORE = 0.22  # below the model's own advice: weak sightings may continue a track
 OVERLAP = 0.5
 STRIDES = (8, 16, 32)
@@ -40,15 +41,19 @@ class ObjectDetector:
 
     def __init__(self, threads: int = 1) -> None:
         self._session = open_model("objects.onnx", threads)
-        self._centres = {stride: _cell_centres(stride) for stride in STRIDES}
+        self._centres = {(size, stride): _cell_centres(size, stride)
+                         for size in (INPUT, LARGE_INPUT) for stride in STRIDES}
 
-    def find(self, picture: Picture) -> list[Detection]:
-        """People and things in ``picture`` (h, w, 3) uint8 RGB; boxes in its pixels."""
-        canvas, scale = fit_inside(picture, INPUT_WIDTH, INPUT_HEIGHT)
+    def find(self, picture: Picture, size: tuple[int, int] = INPUT) -> list[Detection]:
+        """People and things in ``picture`` (h, w, 3) uint8 RGB; boxes in its pixels.
+
+        The model sees it fitted inside ``size``, which is INPUT or LARGE_INPUT.
+        """
+        canvas, scale = fit_inside(picture, *size)
         names = [f"{part}_{stride}" for stride in STRIDES for part in ("scores", "distances")]
         outputs = self._session.run(names, {"image": network_input(canvas, MEAN, SPREAD)})
         parts = [
-            self._decode(stride, outputs[2 * i][0], outputs[2 * i + 1][0])
+            _decode(self._centres[size, stride], stride, outputs[2 * i][0], outputs[2 * i + 1][0])
             for i, stride in enumerate(STRIDES)
         ]
         boxes = np.concatenate([part[0] for part in parts])
@@ -63,21 +68,23 @@ class ObjectDetector:
             found.append(Detection(KINDS[kinds[i]], float(scores[i]), (x, y, w, h)))
         return found
 
-    def _decode(
-        self, stride: int, scores: NDArray[np.float32], distances: NDArray[np.float32]
-    ) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.intp]]:
-        best = scores.max(axis=1)
-        chosen = np.nonzero(best > LEAST_SCORE)[0]
-        spread = distances[chosen].reshape(-1, 4, 11)
-        spread = np.exp(spread - spread.max(axis=2, keepdims=True))
-        spread /= spread.sum(axis=2, keepdims=True)
-        left, top, right, bottom = (spread @ np.arange(11, dtype=np.float32) * stride).T
-        x, y = self._centres[stride][chosen].T
-        boxes = np.stack([x - left, y - top, left + right, top + bottom], axis=1)
-        return boxes.astype(np.float32), best[chosen], scores[chosen].argmax(axis=1)
+
+def _decode(
+    centres: NDArray[np.float32], stride: int, scores: NDArray[np.float32],
+    distances: NDArray[np.float32],
+) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.intp]]:
+    best = scores.max(axis=1)
+    chosen = np.nonzero(best > LEAST_SCORE)[0]
+    spread = distances[chosen].reshape(-1, 4, 11)
+    spread = np.exp(spread - spread.max(axis=2, keepdims=True))
+    spread /= spread.sum(axis=2, keepdims=True)
+    left, top, right, bottom = (spread @ np.arange(11, dtype=np.float32) * stride).T
+    x, y = centres[chosen].T
+    boxes = np.stack([x - left, y - top, left + right, top + bottom], axis=1)
+    return boxes.astype(np.float32), best[chosen], scores[chosen].argmax(axis=1)
 
 
-def _cell_centres(stride: int) -> NDArray[np.float32]:
-    rows, columns = np.mgrid[: INPUT_HEIGHT // stride, : INPUT_WIDTH // stride]
+def _cell_centres(size: tuple[int, int], stride: int) -> NDArray[np.float32]:
+    rows, columns = np.mgrid[: size[1] // stride, : size[0] // stride]
     centres = np.stack([columns.ravel(), rows.ravel()], axis=1) + 0.5
     return (centres * stride).astype(np.float32)

@@ -11,8 +11,10 @@ from caracal.core.analysis.detections import MOST_GAIN
 from caracal.core.media.planes import Plane
 
 LEAST_S = 0.4  # between two looks while things move; flow carries them in between
+QUICK_S = 0.16  # between two looks while something large passes
 MOST_S = 1.2  # between two looks while nothing does
 ENOUGH_MOTION = 2.0  # summed luma change (mean over the picture, 0..255) that calls for a look
+QUICK_MOTION = 20.0  # summed as above since the last look: more than flow can carry over
 GRAIN = 2  # luma steps up to this are noise, not motion: grain of 5 is 0.5 after averaging
 JUMP = 1.2  # luma change of one frame that may be a cut
 JUMP_RATIO = 2.5  # and so many times the change of the frames before: pans change all the time
@@ -47,7 +49,9 @@ class Rhythm:
         self._steps.append(step)
         self._motion += moved
         since = (number - self._looked) / self._rate
-        due = jumped or since >= MOST_S or (self._motion >= ENOUGH_MOTION and since >= LEAST_S)
+        due = (jumped or since >= MOST_S
+               or (self._motion >= ENOUGH_MOTION and since >= LEAST_S)
+               or (self._motion >= QUICK_MOTION and since >= QUICK_S))
         if due:
             self._looked, self._motion = number, 0.0
         return due, jumped

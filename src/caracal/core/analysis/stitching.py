@@ -15,6 +15,7 @@ from caracal.core.analysis.model import Track
 from caracal.core.analysis.tracks import Live, alike, group_of, in_scene, matched
 
 LEAST_SCORE = 0.40  # mean score of a track worth keeping
+OFTEN = 4  # sure looks at an animal: one that is seen so often is there, however unlike a photograph
 HIDDEN_S = 1.6  # a being that was hidden longer is another, as far as one can know
 STRAYED = 0.75  # of its height from where it should have come out again
 SAME_HEIGHT = 0.6  # ratio: half-hidden boxes are narrow, but as high
@@ -35,7 +36,7 @@ def follow(
     background moves.
     """
     frames = [frame for frame, _ in looks]
-    live = stitched(matched(looks, rate, camera), rate)
+    live = stitched(matched(looks, rate, camera, picture[0]), rate)
     kept = [one for one in live if _worth_keeping(one, len(frames))]
     made = [finished(i, one, frames, (start, end), rate, picture) for i, one in enumerate(kept)]
     single = without_doubles(made, [one.colour for one in kept])
@@ -45,7 +46,8 @@ def follow(
 def _worth_keeping(one: Live, looks: int) -> bool:
     least = 1 if looks <= 2 else 2
     sure = sum(sight.seen.score >= SURE_SCORE for _, sight in one.looks)
-    return sure >= least and one.score >= LEAST_SCORE
+    often = one.group == "animal" and sure >= OFTEN
+    return sure >= least and (one.score >= LEAST_SCORE or often)
 
 
 def stitched(pieces: list[Live], rate: float) -> list[Live]:
@@ -67,6 +69,8 @@ def _strayed(earlier: Live, later: Live, rate: float) -> float | None:
     """How far, in heights, ``later`` begins from where ``earlier`` was going; None: another."""
     gap = later.looks[0][0] - earlier.looks[-1][0]
     if earlier.group != later.group or not 0 < gap <= HIDDEN_S * rate:
+        return None
+    if earlier.has_left(later.looks[0][0]):
         return None
     a, b = _scene_at(earlier, -1), _scene_at(later, 0)
     if min(a[3], b[3]) < SAME_HEIGHT * max(a[3], b[3]):

@@ -25,6 +25,8 @@ LOST_AFTER_S = 1.2  # a track not seen this long has ended; hiding behind a post
 LEAST_MATCH = 0.12  # overlap (IoU) or nearness below which a detection is another thing
 SPEED_NOISE = 0.02  # change of speed, in box heights a frame; runners reverse in half a second
 COLOUR_SCALE = 24.0  # CIE 1976: the same top differs by 6 under a lamp, two tops by 25 and more
+LEAVES_WITHIN = 0.75  # of its width from the side it was seen last, when nothing else is known
+GONE = 0.1  # of its width beyond the picture's side: less is still seen
 LOOK_NOISE = 0.03  # jitter of a detected edge, in box heights, measured on the demo film
 
 ANIMALS = ("bird", "cat", "dog", "horse", "sheep", "cow", "elephant", "bear", "zebra", "giraffe")
@@ -52,6 +54,7 @@ class Live:
     frame: int
     looks: list[tuple[int, Sighting]] = field(default_factory=list)
     camera: Camera = field(default_factory=Camera.still)
+    width: float = np.inf  # of the picture
 
     @property
     def colour(self) -> tuple[float, ...]:
@@ -71,6 +74,15 @@ class Live:
         dx, dy = self.camera.at(frame)
         return (float(cx + dx - w / 2), float(cy + dy - h / 2), max(float(w), 1.0),
                 max(float(h), 1.0))
+
+    def has_left(self, frame: int) -> bool:
+        """Whether it is beyond the picture's sides at ``frame``, by flow or as it went before."""
+        flowed = self.flowed(frame)
+        x, _, w, _ = flowed or self.guess(frame)
+        middle, last = x + w / 2, self.looks[-1][1].seen.box
+        near = min(last[0], self.width - last[0] - last[2]) < LEAVES_WITHIN * last[2]
+        outside = middle + GONE * w < 0 or middle - GONE * w > self.width
+        return outside and (flowed is not None or near)
 
     def stayed(self, frame: int) -> Box:
         """Where the last look's box is at ``frame`` if it stands still in the scene."""
@@ -125,27 +137,34 @@ def in_scene(box: Box, camera: Camera, frame: int) -> Array:
     return found
 
 
-def matched(looks: Sequence[Look], rate: float, camera: Camera | None = None) -> list[Live]:
-    """The tracks of one shot from its looks in order: which detection continues which."""
+def matched(
+    looks: Sequence[Look], rate: float, camera: Camera | None = None, width: float = np.inf
+) -> list[Live]:
+    """The tracks of one shot from its looks in order: which detection continues which.
+
+    ``width`` is the picture's: who has left it is not found again in it.
+    """
     live: list[Live] = []
     for frame, found in looks:
-        _match(live, frame, found, rate, camera or Camera.still())
+        _match(live, frame, found, rate, camera or Camera.still(), width)
     return live
 
 
 def _match(
-    live: list[Live], frame: int, found: list[Sighting], rate: float, camera: Camera
+    live: list[Live], frame: int, found: list[Sighting], rate: float, camera: Camera,
+    width: float,
 ) -> None:
     """Sure detections first; then weak ones, which continue tracks and never begin any.
 
     As in Zhang et al. 2022, "ByteTrack: multi-object tracking by associating every detection box".
     """
-    current = [one for one in live if frame - one.frame <= LOST_AFTER_S * rate]
+    current = [one for one in live if frame - one.frame <= LOST_AFTER_S * rate
+               and not one.has_left(frame)]
     sure = [one for one in found if one.seen.score >= SURE_SCORE]
     weak = [one for one in found if one.seen.score < SURE_SCORE]
     taken = _assign(current, frame, sure)
     _assign([one for one in current if one.frame != frame], frame, weak)
-    live += [_begun(frame, one, camera) for j, one in enumerate(sure) if j not in taken]
+    live += [_begun(frame, one, camera, width) for j, one in enumerate(sure) if j not in taken]
 
 
 def _assign(current: list[Live], frame: int, found: list[Sighting]) -> set[int]:
@@ -176,12 +195,12 @@ def _affinity(one: Live, frame: int, box: Box) -> float:
     )
 
 
-def _begun(frame: int, seen: Sighting, camera: Camera) -> Live:
+def _begun(frame: int, seen: Sighting, camera: Camera, width: float) -> Live:
     box = seen.seen.box
     state = np.concatenate([in_scene(box, camera, frame), np.zeros(4)])
     height = box[3]
     spread = np.diag([(LOOK_NOISE * height) ** 2] * 4 + [(0.12 * height) ** 2] * 4)
-    return Live(group_of(seen.seen.kind), state, spread, frame, [(frame, seen)], camera)
+    return Live(group_of(seen.seen.kind), state, spread, frame, [(frame, seen)], camera, width)
 
 
 def _within(a: Box, b: Box) -> float:

@@ -20,6 +20,9 @@ FACE_ABOVE = 0.45  # of the face's height: hair and headroom
 FACE_BELOW = 0.35  # of the face's height: never the chin
 BODY_MARGIN = 0.04  # of the window: arms swing a little beyond what is found between looks
 EYES_AT = 1 / 3  # of the window's height, for faces when the window may move up and down
+MOSTLY = 90  # per cent of a shot's frames in which what is asked for must fit
+NEARLY = 1.25  # times the window: a body up to that length is centred, of a longer one the face
+HEART = 0.5  # of the window: so much of the middle of what is longer than it must be seen
 LOOSE = 0.96  # of the window: companions must fit into this
 WORDS_MARGIN = 0.01  # of the window, free beside words
 
@@ -75,7 +78,8 @@ class Demand:
     ``must`` holds the face (or the whole lead where it has none), ``want`` all of the lead and its
     company, ``clear`` the face inside the version's clear area, ``words`` cuts no burnt-in words.
     ``wish`` and ``wish_share`` (n,): the middle would sit best at wish + wish_share * size.
-    ``extent`` (n, 2) is the lead itself.
+    ``extent`` (n, 2) is the lead itself. ``heart`` (n, 2) is the least of it that must be seen: its
+    face or, without one, the middle of its body.
     """
 
     must: Keep
@@ -85,6 +89,7 @@ class Demand:
     wish_share: Array
     extent: Array
     words: Keep
+    heart: Array
 
     def wished(self, sizes: Array) -> Array:
         """Where (n,) the middle of windows ``sizes`` (n,) long would sit best."""
@@ -94,8 +99,8 @@ class Demand:
 def no_demand(frames: int, wish: Array) -> Demand:
     """Nobody leads: only ``wish`` (n,) pulls."""
     nothing = Keep.nothing(frames)
-    return Demand(nothing, nothing, nothing, wish, np.zeros(frames), np.full((frames, 2), np.nan),
-                  nothing)
+    none = np.full((frames, 2), np.nan)
+    return Demand(nothing, nothing, nothing, wish, np.zeros(frames), none, nothing, none)
 
 
 def joined(demands: list[Demand]) -> Demand:
@@ -121,17 +126,51 @@ def demand_along(
     says how the background moves: whoever goes against it needs room ahead.
     """
     body = extents(shot, lead.box_at, axis)
-    face = extents(shot, _face_with_margins(lead), axis)
-    core = np.where(np.isnan(face), body, face)
-    group = _with_company(body, [extents(shot, one.box_at, axis) for one in others], sizes)
+    bare = extents(shot, lead.face_at, axis)
+    face = bare
+    if _fits(extents(shot, _face_with_margins(lead), axis), sizes):
+        face = extents(shot, _face_with_margins(lead), axis)
+    whole = _fits(body, sizes)
+    core = _shortened(np.where(np.isnan(face), body if whole else _middles(body), face), sizes)
+    group = body
+    if whole:
+        group = _with_company(body, [extents(shot, one.box_at, axis) for one in others], sizes)
     middle = core.mean(axis=1)
+    want = allowed(group, sizes, BODY_MARGIN) if whole else Keep.nothing(shot.frames)
     fits = (group[:, 1] - group[:, 0]) <= sizes
     centre = np.where(fits & (axis == 0), group.mean(axis=1), middle)
+    if not whole and not np.isnan(middle).all():  # what cannot fit is centred once
+        nearly = _fits(body / NEARLY, sizes)
+        place = np.nanmedian(body.mean(axis=1) if nearly else middle)
+        centre = np.where(np.isnan(middle), np.nan, place)
     share = np.full(shot.frames, 0.5 - EYES_AT - 0.05 if axis == 1 and lead.face else 0.0)
     if axis == 0:
         share = share + _look_room(middle, sizes, shot, lead, camera or Camera.still())
-    return Demand(allowed(core, sizes, 0.0), allowed(group, sizes, BODY_MARGIN),
-                  _in_part(core, sizes, clear), centre, share, body, Keep.nothing(shot.frames))
+    heart = _shortened(np.where(np.isnan(bare), _middles(body), bare), sizes)
+    return Demand(allowed(core, sizes, 0.0), want, _in_part(core, sizes, clear), centre, share,
+                  body, Keep.nothing(shot.frames), heart)
+
+
+def _fits(extent: Array, sizes: Array) -> bool:
+    """Whether ``extent`` (n, 2) fits into windows of ``sizes`` (n,) through most of the shot.
+
+    Decided once: what fits in one frame and not in the next would pull the window to and fro.
+    """
+    seen = ~np.isnan(extent[:, 0])
+    long = (extent[seen, 1] - extent[seen, 0]) / sizes[seen]
+    return bool(seen.any()) and float(np.percentile(long, MOSTLY)) <= 1.0
+
+
+def _middles(extent: Array) -> Array:
+    """The middles of ``extent`` (n, 2), as extents without a length."""
+    return np.repeat(extent.mean(axis=1)[:, None], 2, axis=1)
+
+
+def _shortened(extent: Array, sizes: Array) -> Array:
+    """``extent`` (n, 2), cut round its middle to HEART of ``sizes`` (n,) where it is longer."""
+    middle, half = extent.mean(axis=1), (extent[:, 1] - extent[:, 0]) / 2
+    held = np.where(2 * half > sizes, HEART * sizes / 2, half)
+    return np.stack([middle - held, middle + held], axis=1)
 
 
 def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Array,

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis, Box
 from caracal.core.framing.geometry import enlargement, part_in_window
-from caracal.core.framing.lead import Subject, subjects
+from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import STANDARD, ShotPath
 from caracal.core.specs.sheet import SpecSheet
@@ -22,6 +22,8 @@ COVERED = 0.25  # of the lead's face under a cover
 COVERED_WHOLE = 0.5  # of a lead without a face: feet and paws may lie there
 COVERED_SHARE = 0.25  # of the shot: a face may pass under a button
 ROUNDING = 1e-6  # a window may come as close as the limit
+TOO_WIDE = 1.02  # times the window: less may be the box's own air
+WIDER = (("4:5", 0.8), ("1:1", 1.0), ("16:9", 16 / 9))  # shapes that hold more, narrowest first
 WORDS_CUT = 0.03  # of a line's width outside: found boxes have air at their ends
 
 Flags = NDArray[np.bool_]
@@ -33,6 +35,7 @@ class FlagKind(StrEnum):
     LOST = "lost"
     CLIPPED = "clipped"
     TEXT_CUT = "text cut"
+    TOO_CLOSE = "too close"
     COVERED = "covered"
     RUSHED = "rushed"
     ENLARGED = "enlarged"
@@ -52,7 +55,8 @@ class Flag(msgspec.Struct, frozen=True):
 
 
 WEIGHTS = {FlagKind.LOST: 1.0, FlagKind.CLIPPED: 0.8, FlagKind.TEXT_CUT: 0.7,
-           FlagKind.COVERED: 0.5, FlagKind.RUSHED: 0.5, FlagKind.ENLARGED: 0.3}
+           FlagKind.TOO_CLOSE: 0.6, FlagKind.COVERED: 0.5, FlagKind.RUSHED: 0.5,
+           FlagKind.ENLARGED: 0.3}
 
 
 def flags_of(
@@ -79,14 +83,45 @@ def flags_of(
         (FlagKind.RUSHED, "The window moves too fast to watch.", _rushed(path, motion),
          LEAST_SHARE),
     ]
+    if path.outrun:
+        found.append((FlagKind.RUSHED, "The lead is too quick: no window that one can watch keeps "
+                      "it all the way.", missing > CUT_OFF, 0.0))
     made = [_flag(kind, sentence, bad, path.start)
             for kind, sentence, bad, least in found if bad.mean() > least]
+    close = _too_close(analysis, shot, path)
+    if close is not None:
+        made.append(close)
     canvas = sheet.frame.turned(path.finish.quarter_turns).canvas or sheet.canvas
     grown = max(enlargement(canvas, _window(row)) for row in path.windows)
     if grown > motion.enlarged_past + ROUNDING:
         made.append(Flag(FlagKind.ENLARGED, f"Pixels are blown up {grown:.2f} times.",
                          path.start, path.end, WEIGHTS[FlagKind.ENLARGED]))
     return tuple(sorted(made, key=lambda one: (-one.severity, list(FlagKind).index(one.kind))))
+
+
+def _too_close(analysis: Analysis, shot: int, path: ShotPath) -> Flag | None:
+    """That the lead's face, or a lead without one, is larger than the window."""
+    everyone = {one.id: one for one in subjects(analysis, shot)}
+    cut, bad, ratio = np.zeros(len(path.windows)), np.zeros(len(path.windows), np.bool_), 0.0
+    name = "lead"
+    for i, row in enumerate(path.windows):
+        number = path.lead_at(path.start + i)
+        lead = everyone.get(number) if number is not None else None
+        box = lead.heart_at(path.start + i) if lead is not None else None
+        if lead is None or box is None:
+            continue
+        name = "face" if lead.face is not None else lead.kind
+        bad[i] = box[2] > row[2] * TOO_WIDE or box[3] > row[3] * TOO_WIDE
+        cut[i] = 1 - _shared(_window(row), box) / (box[2] * box[3])
+        ratio = max(ratio, box[2] / path.windows[i, 3])
+    if bad.mean() <= LEAST_SHARE:
+        return None
+    holds = next((shape for shape, wide in WIDER if wide >= ratio and wide > path.windows[0, 2]
+                  / path.windows[0, 3]), None)
+    help_ = f"The shape {holds} would hold it." if holds else "A wider shape cuts less of it."
+    share = float(np.mean(cut[bad]))
+    return _flag(FlagKind.TOO_CLOSE, f"The {name} is larger than the window: {share:.0%} of it is "
+                 f"cut. {help_}", bad, path.start)
 
 
 def _flag(kind: FlagKind, sentence: str, bad: Flags, start: int) -> Flag:
@@ -111,7 +146,7 @@ def _lead_trouble(
         frame = path.start + i
         number = path.lead_at(frame)
         lead = everyone.get(number) if number is not None else None
-        box = _core_box(lead, frame) if lead is not None else None
+        box = lead.heart_at(frame) if lead is not None else None
         if box is None:
             continue
         window = _window(row)
@@ -124,11 +159,6 @@ def _lead_trouble(
         if lead is not None and lead.face is None:
             covered[i] *= COVERED / COVERED_WHOLE
     return missing, covered
-
-
-def _core_box(lead: Subject, frame: int) -> Box | None:
-    """The face while it is seen, else the whole; a face that is lost for a while is no worry."""
-    return lead.face_at(frame) or (lead.main.box_at(frame) if lead.face is None else None)
 
 
 def _shared(a: Box, b: Box) -> float:

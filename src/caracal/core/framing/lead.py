@@ -11,17 +11,26 @@ from caracal.core.analysis.tracks import group_of
 from caracal.core.framing.choice import ShotChoice
 
 WORTH = {"person": 1.0, "face": 1.0, "animal": 0.8, "ride": 0.5, "thing": 0.35}
-PART_WEIGHTS = {"size": 0.30, "centre": 0.10, "duration": 0.20, "face": 0.20, "motion": 0.08,
-                "speech": 0.12}  # common practice
+PART_WEIGHTS = {"size": 0.28, "centre": 0.08, "duration": 0.18, "face": 0.20, "motion": 0.07,
+                "speech": 0.12, "focus": 0.07}  # common practice
+BLURRED = 0.5  # of the sharpest of its kind: the camera is not focused on it
+BLURRED_WORTH = 0.6  # of the score of what is sharp
+LEAVES_WORTH = 0.8  # of the score of what stays to the end
+STAYS = 0.85  # of the shot: who is there so far has stayed
+EDGE = 0.03  # of the picture's width: who is last seen so near its edge has left
 QUICK = 0.006  # of the picture's width a frame, against the scene: motion counts in full
 SMALL_PERSON = 0.20  # of the picture's height: smaller people are part of a wide view
+ALONE_PERSON = 0.07  # and one who is alone in it, from this height on, is who the view is of
+SURE_ALONE = 0.55  # detector score of such a one
 SMALL_THING = 0.12
+LEADS_MOVING = 0.35  # motion part from which on a thing moves by itself
+FILLS = (0.7, 0.3)  # centre and size parts of a thing that fills the shot's middle
 LEAST_STAY = {"person": 0.3, "face": 0.3, "animal": 0.3, "ride": 0.5, "thing": 0.7}
 COMPANY_SCORE = 0.55  # of the lead's score: others who are kept too when all fit
 NOTHING_CHOSEN = ShotChoice()
 MOTION_FRAMES = 50  # a thing that is there for less cannot be said to move much
 FACE_BESIDE = 0.1  # of the body's width: so far beside it may a face's middle be
-SURE = 0.4  # detector score at which a subject counts in full
+SURE = 0.5  # detector score at which a subject counts in full
 
 
 class Subject(msgspec.Struct, frozen=True):
@@ -60,6 +69,13 @@ class Subject(msgspec.Struct, frozen=True):
         spare = FACE_BESIDE * body[2]
         return found if body[0] - spare <= x <= body[0] + body[2] + spare else None
 
+    def heart_at(self, frame: int) -> Box | None:
+        """What must be seen at ``frame``: the face while it is seen, else the whole.
+
+        None for one whose face is lost for a while: that is no worry.
+        """
+        return self.face_at(frame) or (self.main.box_at(frame) if self.face is None else None)
+
     def box_at(self, frame: int) -> Box | None:
         """The outline at ``frame``: the body where there is one, else the face."""
         for track in (self.body, self.face):
@@ -73,13 +89,16 @@ def subjects(analysis: Analysis, shot: int) -> tuple[Subject, ...]:
     """Everybody and everything in a shot, best score first."""
     tracks = analysis.tracks_in(shot)
     found = analysis.shots[shot]
-    made = []
+    beings = []
     for number in sorted({track.subject for track in tracks}):
         mine = [track for track in tracks if track.subject == number]
         faces = [track for track in mine if track.kind == "face"]
         bodies = [track for track in mine if track.kind != "face"]
-        body, face = next(iter(bodies), None), max(faces, key=_length, default=None)
-        made.append(_scored(number, body, face, found, analysis))
+        beings.append((number, next(iter(bodies), None), max(faces, key=_length, default=None)))
+    sharpest = max((value for _, body, face in beings if (value := _sharpness(body, face))),
+                   default=None)
+    made = [_scored(number, body, face, found, analysis, sharpest)
+            for number, body, face in beings]
     return tuple(sorted(made, key=lambda one: (-one.score, one.id)))
 
 
@@ -87,14 +106,21 @@ def _length(track: Track) -> int:
     return len(track.boxes)
 
 
+def _sharpness(body: Track | None, face: Track | None) -> float | None:
+    return next((one.sharpness for one in (body, face)
+                 if one is not None and one.sharpness is not None), None)
+
+
 def _scored(
-    number: int, body: Track | None, face: Track | None, shot: FoundShot, analysis: Analysis
+    number: int, body: Track | None, face: Track | None, shot: FoundShot, analysis: Analysis,
+    sharpest: float | None,
 ) -> Subject:
     main = body or face
     assert main is not None
     boxes = np.array(main.boxes)
     width, height = analysis.master.width, analysis.master.height
     away = np.abs(boxes[:, 0] + boxes[:, 2] / 2 - width / 2).mean() / (width / 2)
+    sharp = _sharpness(body, face)
     parts = {
         "size": float(min(1.0, np.sqrt((boxes[:, 2] * boxes[:, 3]).mean() / (width * height) * 3))),
         "centre": float(1 - away),
@@ -102,12 +128,23 @@ def _scored(
         "face": min(1.0, len(face.boxes) / shot.frames) if face else 0.0,
         "motion": _motion(boxes, Camera.of_shot(analysis, main.first_frame, main.end_frame), width),
         "speech": face.speech if face else 0.0,
+        "focus": sharp / sharpest if sharp is not None and sharpest else 1.0,
     }
     worth = WORTH[group_of(main.kind)] * min(1.0, main.score / SURE)
+    worth *= BLURRED_WORTH if parts["focus"] < BLURRED else 1.0
+    worth *= LEAVES_WORTH if _leaves(main, shot, width) else 1.0
     score = worth * sum(PART_WEIGHTS[name] * value for name, value in parts.items())
     kind = "person" if face is not None else main.kind
     return Subject(number, kind, body, face, round(score, 4),
                    {name: round(value, 3) for name, value in parts.items()})
+
+
+def _leaves(track: Track, shot: FoundShot, width: int) -> bool:
+    """Whether it goes out over the picture's edge well before the shot ends."""
+    if track.end_frame >= shot.start + STAYS * shot.frames:
+        return False
+    x, _, w, _ = track.boxes[-1]
+    return x <= EDGE * width or x + w >= (1 - EDGE) * width
 
 
 def _motion(boxes: np.ndarray, camera: Camera, width: int) -> float:
@@ -124,25 +161,55 @@ def choose_lead(
 
     Those ``ignored`` are never followed.
 
-    None for wide views of small people, for several things of which none is the one, and for
-    empty shots: there the picture as a whole is the subject.
+    People come before animals, those before things that move by themselves, and a thing that
+    stands leads only where it fills the middle of a shot that has nothing else. None for wide
+    views of several small people, for several things of which none is the one, and for empty
+    shots: there the picture as a whole is the subject.
     """
     everyone = subjects(analysis, shot)
     if chosen is not None:
         return next((one for one in everyone if one.id == chosen), None)
     fit = [one for one in everyone
            if one.id not in ignored and _may_lead(one, analysis, shot)]
-    beings = [one for one in fit if group_of(one.main.kind) in ("person", "face", "animal")]
-    if beings:
-        return beings[0]
-    return fit[0] if len(fit) == 1 else None
+    for groups in (("person", "face"), ("animal",)):
+        beings = [one for one in fit if group_of(one.main.kind) in groups]
+        if beings:
+            return beings[0]
+    people = [one for one in everyone
+              if one.id not in ignored and _is_there(one, analysis, ALONE_PERSON)]
+    if people:  # a wide view: of somebody who is alone in it, else of the whole
+        return people[0] if len(people) == 1 and people[0].main.score >= SURE_ALONE else None
+    return _leading_thing(fit)
+
+
+def _is_there(one: Subject, analysis: Analysis, least: float) -> bool:
+    """Whether it is a person as tall as ``least`` of the picture who stays a while."""
+    return (group_of(one.main.kind) in ("person", "face")
+            and one.parts["duration"] >= LEAST_STAY["person"]
+            and _height(one) >= least * analysis.master.height)
+
+
+def _height(one: Subject) -> float:
+    return float(np.median([box[3] for box in one.main.boxes]))
+
+
+def _leading_thing(things: list[Subject]) -> Subject | None:
+    """The one thing that moves by itself, else the only one if it fills the shot's middle."""
+    moving = [one for one in things if one.parts["motion"] >= LEADS_MOVING]
+    if len(moving) == 1:
+        return moving[0]
+    if len(things) != 1:
+        return None
+    centre, size = FILLS
+    parts = things[0].parts
+    return things[0] if parts["centre"] >= centre and parts["size"] >= size else None
 
 
 def _may_lead(one: Subject, analysis: Analysis, shot: int) -> bool:
     group = group_of(one.main.kind)
     if one.parts["duration"] < LEAST_STAY[group]:
         return False
-    tall = float(np.median([box[3] for box in one.main.boxes])) / analysis.master.height
+    tall = _height(one) / analysis.master.height
     if one.main.kind == "box":
         return False  # a drawn box leads where a person says so
     if group == "thing":

@@ -8,12 +8,17 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 
-from caracal.core.framing.demand import Demand, Keep
+from caracal.core.framing.demand import Demand, Keep, allowed
 from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
+from caracal.core.framing.reach import most_kept
 from caracal.core.framing.rests import rested
 from caracal.core.framing.solver import Channel, Problem, Soft
 
 Array = NDArray[np.float64]
+
+CALM_FRAMES = 8  # standard deviation over which places are averaged: detectors jitter between looks
+MORE_KEPT = 0.01  # share of the frames for which a chase is solved once more
+KEPT = 0.99  # share of the frames in which a chase should keep its lead
 
 
 @dataclass(frozen=True)
@@ -37,10 +42,14 @@ class Fence:
 
 @dataclass(frozen=True)
 class Move:
-    """Places (n,) of the middle along one axis and the manner that made them."""
+    """Places (n,) of the middle along one axis and the manner that made them.
+
+    ``outrun`` says that the lead is quicker than any window within the limits.
+    """
 
     places: Array
     manner: Manner
+    outrun: bool = False
 
 
 def move_along(
@@ -64,7 +73,42 @@ def move_along(
         glide = _solved(demand, fence, Manner.GLIDE, motion, held)
         if manner is Manner.GLIDE or _glide_keeps(demand, glide, fence, motion):
             return Move(glide, Manner.GLIDE)
-    return Move(_solved(demand, fence, Manner.CHASE, motion, held), Manner.CHASE)
+    return _chase(demand, fence, motion, held)
+
+
+def _chase(demand: Demand, fence: Fence, motion: Motion, pins: dict[int, float]) -> Move:
+    """A chase; where it loses the lead and another window would not, the way that one takes."""
+    places = _solved(demand, fence, Manner.CHASE, motion, pins)
+    rooms = allowed(demand.heart, fence.sizes, 0.0).places(fence.sizes)
+    kept = _share_inside(rooms, places)
+    if kept >= KEPT or pins:
+        return Move(places, Manner.CHASE)
+    speed = limits_for(Manner.CHASE, fence.size, motion).speed
+    possible, guide = most_kept(rooms, fence.low, fence.high, speed)
+    if possible > kept + MORE_KEPT:
+        again = _solved(_along(demand, rooms, guide), fence, Manner.CHASE, motion, pins)
+        if _share_inside(rooms, again) > kept:
+            places = again
+    return Move(places, Manner.CHASE, possible < KEPT)
+
+
+def _along(demand: Demand, rooms: Array, guide: Array) -> Demand:
+    """``demand`` with only the heart asked for, and only where the ``guide`` keeps it.
+
+    Elsewhere the window goes where the guide goes: it cannot be in time, and must not be late.
+    """
+    inside = (guide >= rooms[:, 0]) & (guide <= rooms[:, 1])
+    asked = np.where(inside[:, None], rooms, np.nan)
+    nothing = Keep.nothing(len(guide))
+    return replace(demand, must=Keep.between(asked), want=nothing, clear=nothing, wish=guide,
+                   wish_share=np.zeros(len(guide)))
+
+
+def _share_inside(rooms: Array, places: Array) -> float:
+    """Share of the asked frames in which ``places`` (n,) lie in ``rooms`` (n, 2)."""
+    asked = ~np.isnan(rooms[:, 0])
+    inside = (places >= rooms[:, 0] - 1.0) & (places <= rooms[:, 1] + 1.0)
+    return float(inside[asked].mean()) if asked.any() else 1.0
 
 
 def _glide_keeps(demand: Demand, glide: Array, fence: Fence, motion: Motion) -> bool:
@@ -96,16 +140,29 @@ def best_still(
     want = _common(_inside(demand.want, fence))
     must = _common(_inside(demand.must, fence))
     better = _better(demand, fence)
-    if want[0] - want[1] <= motion.still_tolerance * size:
+    if max(want[0] - want[1], must[0] - must[1]) <= motion.still_tolerance * size:
         both = _both(want, must)
         room = both if both[0] <= both[1] else want
         return Still(_nearest(wish, _narrowed(room, better)), True)
     apart = want[0] - want[1]
-    serves = must[0] <= must[1] and apart / 2 <= motion.still_want * size
+    serves = must[0] <= must[1] and apart / 2 <= motion.still_want * size and apart > -np.inf
+    if not serves and _stands(demand, fence, motion):
+        serves = must[0] - must[1] <= 2 * motion.still_want * size
     if serves:
         middle = (want[0] + want[1]) / 2
         return Still(_nearest(middle, _narrowed(must, better)), True)
     return Still(_nearest(wish, must), False)
+
+
+def _stands(demand: Demand, fence: Fence, motion: Motion) -> bool:
+    """Whether the lead hardly moves; what detectors add to that from look to look is calmed."""
+    seen = np.flatnonzero(~np.isnan(demand.heart[:, 0]))
+    if len(seen) < 2:
+        return False
+    middle = demand.heart[seen].mean(axis=1)
+    calm = gaussian_filter1d(middle, min(CALM_FRAMES, len(seen) / 4), mode="nearest")
+    length = float((fence.high - fence.low + fence.sizes).max())
+    return float(np.ptp(calm)) <= motion.still_lead * length
 
 
 def _better(demand: Demand, fence: Fence) -> list[tuple[float, float]]:

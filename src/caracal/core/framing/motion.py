@@ -39,6 +39,7 @@ class Motion(msgspec.Struct, frozen=True):
     least_rest_frames: Frames = 18  # between two moves: a shorter stop looks like a mistake
     still_tolerance: Share = 0.03  # jitter of found boxes that a still window forgives
     still_want: Share = 0.06  # how far swinging arms may leave a still window
+    still_lead: Share = 0.035  # of the picture's width: a lead that moves less stands still
     missed: Share = 0.01  # a demand missed by less is kept
     glide_misses: Share = 0.02  # share of frames a glide may miss before it must become a chase
     closest: Length = 1.5  # zoom that the window may reach by itself

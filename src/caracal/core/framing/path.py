@@ -52,7 +52,8 @@ class ShotPath:
     A window leans by ``finish.straighten`` degrees
     anticlockwise, so that its picture is turned clockwise. ``jumps`` are the frames at which it
     jumps without being asked to move: swaps, and punch-ins and their ends. ``punches`` are the
-    frames [first, end) of punch-ins; ``manner`` is that of the rest.
+    frames [first, end) of punch-ins; ``manner`` is that of the rest. ``outrun`` says that the lead
+    is quicker than any window within the limits.
     """
 
     start: int
@@ -65,6 +66,7 @@ class ShotPath:
     finish: Finish = PLAIN
     jumps: tuple[int, ...] = ()
     punches: tuple[tuple[int, int], ...] = ()
+    outrun: bool = False
 
     @property
     def end(self) -> int:
@@ -138,7 +140,7 @@ def _joined(parts: list[ShotPath], punches: tuple[tuple[int, int], ...]) -> Shot
         parts[0].start, np.concatenate([part.windows for part in parts]),
         max((part.manner for part in rest), key=CALM_ORDER.index), tuple(leads), across,
         parts[0].axis, max(part.closer for part in rest), parts[0].finish,
-        tuple(part.start for part in parts[1:]), punches)
+        tuple(part.start for part in parts[1:]), punches, any(part.outrun for part in parts))
 
 
 class _Part:
@@ -191,7 +193,8 @@ class _Part:
                 near = come_closer(demands, self._room, moves, height, self._motion)
             windows = windows if near is None else self._windows(near.middles, near.sizes)
         closer = float((self._sizes[:, 0] / windows[:, 2]).max())
-        return ShotPath(start, windows, manner, leads, shown, axis, closer, finish)
+        return ShotPath(start, windows, manner, leads, shown, axis, closer, finish,
+                        outrun=any(move.outrun for move in moves))
 
     def _demands(self, lead: Subject | None) -> tuple[Demand, Demand]:
         words = (*self._analysis.words_in(self._shot), *self._still_faces(lead))

@@ -7,15 +7,18 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
-from caracal.core.analysis.model import Analysis
+from caracal.core.analysis.model import Analysis, Box
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import extents
+from caracal.core.framing.flags import TOO_WIDE
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
 
 SEEN_TRAVEL = 0.05  # widths of the window: less is no movement to speak of
 SEEN_CLOSER = 1.05  # zoom: less is no coming closer to speak of
+THROUGHOUT = 0.98  # of the frames
+MOSTLY = 0.5  # of the frames: what is said of a shot holds in more than half of it
 MOVING_MANNERS = (Manner.LOCKED, Manner.GLIDE, Manner.CHASE)
 
 
@@ -60,14 +63,32 @@ def alternatives(
     return tuple(made)
 
 
-def kept_share(analysis: Analysis, shot: int, path: ShotPath) -> float:
-    """Share of the frames with a lead in which it lies in the window, or covers it if larger."""
+def larger_than_window(analysis: Analysis, shot: int, path: ShotPath) -> bool:
+    """Whether the lead's face, or a lead without one, is mostly larger than the window."""
+    everyone = {one.id: one for one in subjects(analysis, shot)}
+    larger = []
+    for i, row in enumerate(path.windows):
+        number = path.lead_at(path.start + i)
+        lead = everyone.get(number) if number is not None else None
+        box = lead.heart_at(path.start + i) if lead is not None else None
+        if box is not None:
+            larger.append(box[2] > row[2] * TOO_WIDE or box[3] > row[3] * TOO_WIDE)
+    return bool(larger) and float(np.mean(larger)) > MOSTLY
+
+
+def kept_share(
+    analysis: Analysis, shot: int, path: ShotPath, heart: bool = False
+) -> float:
+    """Share of the frames with a lead in which it lies in the window, or covers it if larger.
+
+    With ``heart`` only its face is asked for, where it has one.
+    """
     everyone = {one.id: one for one in subjects(analysis, shot)}
     found = msgspec.structs.replace(analysis.shots[shot], start=path.start, end=path.end)
     good = np.ones(found.frames, np.bool_)
     asked = np.zeros(found.frames, np.bool_)
     for axis in (0, 1):
-        rows = extents(found, lambda frame: _lead_box(everyone, path, frame), axis)
+        rows = extents(found, lambda frame: _lead_box(everyone, path, frame, heart), axis)
         near, size = path.windows[:, axis], path.windows[:, axis + 2]
         low, high = rows[:, 0], rows[:, 1]
         fits = high - low <= size
@@ -79,11 +100,13 @@ def kept_share(analysis: Analysis, shot: int, path: ShotPath) -> float:
 
 
 def _lead_box(
-    everyone: dict[int, Subject], path: ShotPath, frame: int
-) -> tuple[float, float, float, float] | None:
+    everyone: dict[int, Subject], path: ShotPath, frame: int, heart: bool
+) -> Box | None:
     number = path.lead_at(frame)
     lead = everyone.get(number) if number is not None else None
-    return lead.box_at(frame) if lead is not None else None
+    if lead is None:
+        return None
+    return lead.heart_at(frame) if heart else lead.box_at(frame)
 
 
 def lead_name(analysis: Analysis, shot: int, lead: int | None) -> str:
@@ -120,8 +143,20 @@ def _why(analysis: Analysis, shot: int, path: ShotPath) -> str:
         return "Nobody leads: rests on the most telling part."
     closer = f" Comes {path.closer:.1f} times closer to show it well." if (
         path.closer > SEEN_CLOSER) else ""
+    return _with_lead(analysis, shot, path, name) + closer
+
+
+def _with_lead(analysis: Analysis, shot: int, path: ShotPath, name: str) -> str:
+    """What the window does with its lead; it claims no more than holds."""
+    if larger_than_window(analysis, shot, path):
+        how = "Stays on" if path.manner is Manner.LOCKED else "Moves with"
+        return f"{how} the middle of {name}: more of it does not fit."
     if path.manner is Manner.LOCKED:
-        return f"One still window keeps {name} throughout.{closer}"
+        kept = kept_share(analysis, shot, path, heart=True)
+        often = "throughout" if kept >= THROUGHOUT else f"in {kept:.0%} of the frames"
+        return f"One still window keeps {name} {often}."
+    if path.outrun:
+        return f"Is with {name} as long as a window can be: too quick to follow."
     if path.manner is Manner.GLIDE:
-        return f"Glides slowly: a still window would lose {name}.{closer}"
-    return f"Keeps up with {name}: too quick for a glide.{closer}"
+        return f"Glides slowly: a still window would lose {name}."
+    return f"Keeps up with {name}: too quick for a glide."
