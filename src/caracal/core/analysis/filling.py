@@ -57,12 +57,13 @@ def finished(
         _bend_by_flow(values, begin, at, smooth, [sight.drift for _, sight in one.looks])
         # Beyond its first look it is carried sideways only: people do not rise or sink.
         values[:, 0] += np.minimum(wanted - first, 0) * drift[0][0]
-        if close > last + 1 + len(drifted) or not len(drifted):
+        if not len(drifted):
             values[:, :2] += np.maximum(wanted - last, 0)[:, None] * drift[1]
     else:
         values = np.repeat(smooth, len(wanted), axis=0)
-    if close == last + 1 + len(drifted) and len(drifted):
-        values[last + 1 - begin :, :2] = smooth[-1, :2] + drifted
+    if len(drifted):  # as the flow went, and then held where it was lost
+        after = np.minimum(np.arange(close - last - 1), len(drifted) - 1)
+        values[last + 1 - begin :, :2] = smooth[-1, :2] + drifted[after]
     kind = Counter(sight.seen.kind for _, sight in one.looks).most_common(1)[0][0]
     score = one.score
     seen = _in_picture(values, picture[0])
@@ -172,15 +173,16 @@ def _edge_drift(at: NDArray[np.int_], boxes: Array, rate: float) -> tuple[Array,
 
 
 def _as_it_went(drift: Drift, speed: Array, width: float) -> Drift:
-    """The first of ``drift`` (n, 2), as long as it goes on about as the looks before did.
+    """The first of ``drift`` (n, 2), as long as it stops or goes on about as the looks before did.
 
     What passes in front takes the flow along; then nothing is known of what is behind.
     """
     if not len(drift):
         return drift
-    steps = np.arange(1, len(drift) + 1)[:, None]
-    away = np.abs(drift[:, :1] - speed[:1] * steps)[:, 0]
-    wrong = np.flatnonzero(away > FLOW_STRAYS * width)
+    going = speed[0] * np.arange(1, len(drift) + 1)
+    most, least = np.maximum(going, 0.0), np.minimum(going, 0.0)
+    wrong = np.flatnonzero(np.maximum(drift[:, 0] - most, least - drift[:, 0])
+                           > FLOW_STRAYS * width)
     return drift[: wrong[0]] if len(wrong) else drift
 
 

@@ -15,7 +15,7 @@ from caracal.core.analysis.model import Track
 from caracal.core.analysis.tracks import Live, alike, group_of, in_scene, matched
 
 LEAST_SCORE = 0.40  # mean score of a track worth keeping
-OFTEN = 4  # sure looks at an animal: one that is seen so often is there, however unlike a photograph
+OFTEN = 4  # sure looks at an animal: seen so often it is there, however unlike a photograph
 HIDDEN_S = 1.6  # a being that was hidden longer is another, as far as one can know
 STRAYED = 0.75  # of its height from where it should have come out again
 SAME_HEIGHT = 0.6  # ratio: half-hidden boxes are narrow, but as high
