@@ -13,7 +13,7 @@ from caracal.core.analysis.looking import Drift
 from caracal.core.analysis.model import Box, Track
 from caracal.core.analysis.tracks import Array, Live, centre_form
 
-STEADY_S = 0.5  # followed this long before a crossing counts as steady
+STEADY_S = 0.3  # followed this long before a crossing counts as steady
 STEADY_CROSSING = 0.015  # of its width a frame: slower things may as well have stopped
 FLOW_TRUSTED = 0.5  # of a box's shorter side between flow and look: more is another thing's flow
 FLOW_STRAYS = 0.6  # of a box's width: flow that strays so far follows something else
@@ -40,7 +40,8 @@ def finished(
     close = shot[1] if last == frames[-1] else last + 1
     seen_until = close
     if last - first >= STEADY_S * rate:
-        begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0], rate)
+        begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0], rate,
+                                   _looks_around(frames, first, last))
     if begin == first and one.group in BEINGS and len(at) > 1:
         begin = max(shot[0], first - _unseen_before(at, smooth, rate, picture[0]))
     drift = _edge_drift(at, smooth, rate)
@@ -116,13 +117,21 @@ def _bend_by_flow(
         values[rows, :2] = boxes[i, :2] + flow[:-1] + share * rest
 
 
+def _looks_around(frames: list[int], first: int, last: int) -> tuple[int, int]:
+    """The looks before ``first`` and after ``last``; those themselves where there are none."""
+    before = max((one for one in frames if one < first), default=first)
+    return before, min((one for one in frames if one > last), default=last)
+
+
 def _carried_on(
     at: NDArray[np.int_], boxes: Array, span: tuple[int, int], shot: tuple[int, int],
-    width: float, rate: float,
+    width: float, rate: float, unseen: tuple[int, int],
 ) -> tuple[int, int]:
     """``span`` longer at both ends for a thing that crosses steadily: until it leaves the picture.
 
-    Detectors lose what is cut by the edge or blurred; a steady crossing does not end there.
+    Detectors lose what is cut by the edge or blurred; a steady crossing does not end there. In the
+    looks ``unseen`` before and after it was not found: where it would have been outside by then it
+    had left, however far from the edge it was seen last.
     """
     (begin, close), drift = span, _edge_drift(at, boxes, rate)
     for i, speed in enumerate(drift):
@@ -132,7 +141,8 @@ def _carried_on(
         left, right = boxes[edge, 0] - boxes[edge, 2] / 2, boxes[edge, 0] + boxes[edge, 2] / 2
         outwards = speed[0] if i else -speed[0]
         room = width - right if outwards > 0 else left
-        if room > LEAVES_WITHIN * boxes[edge, 2]:
+        by_then = float(boxes[edge, 0] + speed[0] * (unseen[i] - at[edge]))
+        if room > LEAVES_WITHIN * boxes[edge, 2] and 0 < by_then < width:
             continue
         frames = int((width - left if outwards > 0 else right) / abs(speed[0]))
         if i == 0:

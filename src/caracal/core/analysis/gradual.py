@@ -84,7 +84,7 @@ class GradualFinder:
         """The mixes that end at this frame; ``luma`` is (h, w), about 160 pixels wide."""
         # Not rounded: in the dark a mix goes from level to level in many frames.
         tiny = cv2.resize(luma.astype(np.float32), TINY, interpolation=cv2.INTER_AREA)
-        self._tiny.append(tiny.ravel())
+        self._tiny.append(np.asarray(tiny, np.float32).ravel())
         self._detail.append(detail(luma))
         self._luma.append(luma)
         self._contrast.append(float(cv2.meanStdDev(tiny)[1][0, 0]))

@@ -32,19 +32,21 @@ MORE_MISSES = 0.005  # of the frames in which coming closer may lose the lead mo
 @dataclass(frozen=True)
 class Room:
     """Where windows may be: ``active`` picture, ``sizes`` (n, 2) of the widest window, how much
-    more room a leaning one takes (``spread``), and the ``closest`` zoom."""
+    more room a leaning one takes (``spread``), the ``closest`` zoom, and the frames within which it
+    does not turn round."""
 
     active: Box
     sizes: Array
     spread: tuple[float, float]
     closest: float
+    turn_frames: int = 0
 
     def fence(self, axis: int, share: float = 1.0) -> Fence:
         """The fence along ``axis`` of windows ``share`` as large as the widest."""
         sizes = self.sizes[:, axis] * share
         half = sizes * self.spread[axis] / 2
         start, length = self.active[axis], self.active[axis + 2]
-        return Fence(start + half, start + length - half, sizes)
+        return Fence(start + half, start + length - half, sizes, self.turn_frames)
 
 
 @dataclass(frozen=True)
@@ -142,7 +144,7 @@ def _moving(
         start, end = room.active[i], room.active[i] + room.active[i + 2]
         hards += [Hard({i: 1.0, 2: -half}, start, np.inf), Hard({i: 1.0, 2: half}, -np.inf, end)]
     places = rested(Problem(frames, channels, tuple(softs), tuple(hards)),
-                    motion.least_rest_frames).places
+                    motion.least_rest_frames, room.turn_frames).places
     share = np.clip(places[2] / widest, least, 1.0)
     window = Window(places[:2].T, room.sizes * share[:, None])
     return window if _worth_it(demands, room, moves, window, wanted, motion) else None

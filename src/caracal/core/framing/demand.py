@@ -18,11 +18,12 @@ Array = NDArray[np.float64]
 FACE_SIDE = 0.30  # of the face's width, free at each side: ears and hair
 FACE_ABOVE = 0.45  # of the face's height: hair and headroom
 FACE_BELOW = 0.35  # of the face's height: never the chin
-BODY_MARGIN = 0.04  # of the window: arms swing a little beyond what is found between looks
+BODY_MARGIN = 0.08  # of the window: arms swing a little beyond what is found between looks
 EYES_AT = 1 / 3  # of the window's height, for faces when the window may move up and down
 MOSTLY = 90  # per cent of a shot's frames in which what is asked for must fit
 NEARLY = 1.25  # times the window: a body up to that length is centred, of a longer one the face
 HEART = 0.5  # of the window: so much of the middle of what is longer than it must be seen
+MOST_FACE = 0.8  # of the window: of a larger face the rim may be cut before the window trembles
 LOOSE = 0.96  # of the window: companions must fit into this
 WORDS_MARGIN = 0.01  # of the window, free beside words
 
@@ -132,6 +133,7 @@ def demand_along(
         face = extents(shot, _face_with_margins(lead), axis)
     whole = _fits(body, sizes)
     core = _shortened(np.where(np.isnan(face), body if whole else _middles(body), face), sizes)
+    core = np.where(np.isnan(bare), core, _shortened(core, sizes, MOST_FACE))
     group = body
     if whole:
         group = _with_company(body, [extents(shot, one.box_at, axis) for one in others], sizes)
@@ -166,10 +168,14 @@ def _middles(extent: Array) -> Array:
     return np.repeat(extent.mean(axis=1)[:, None], 2, axis=1)
 
 
-def _shortened(extent: Array, sizes: Array) -> Array:
-    """``extent`` (n, 2), cut round its middle to HEART of ``sizes`` (n,) where it is longer."""
+def _shortened(extent: Array, sizes: Array, most: float | None = None) -> Array:
+    """``extent`` (n, 2), cut round its middle where it is longer than ``sizes`` (n,) to HEART of
+    them; with ``most``, to that part of them wherever it is longer than that."""
     middle, half = extent.mean(axis=1), (extent[:, 1] - extent[:, 0]) / 2
-    held = np.where(2 * half > sizes, HEART * sizes / 2, half)
+    if most is None:
+        held = np.where(2 * half > sizes, HEART * sizes / 2, half)
+    else:
+        held = np.minimum(half, most * sizes / 2)
     return np.stack([middle - held, middle + held], axis=1)
 
 

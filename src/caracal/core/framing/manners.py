@@ -11,7 +11,7 @@ from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 from caracal.core.framing.demand import Demand, Keep, allowed
 from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
 from caracal.core.framing.reach import most_kept
-from caracal.core.framing.rests import rested
+from caracal.core.framing.rests import SEEN_TURN, rested, turns
 from caracal.core.framing.solver import Channel, Problem, Soft
 
 Array = NDArray[np.float64]
@@ -23,11 +23,15 @@ KEPT = 0.99  # share of the frames in which a chase should keep its lead
 
 @dataclass(frozen=True)
 class Fence:
-    """The range of the window's middle: ``low``, ``high`` (n,), for windows ``sizes`` (n,) long."""
+    """The range of the window's middle: ``low``, ``high`` (n,), for windows ``sizes`` (n,) long.
+
+    It does not turn round within ``turn_frames``.
+    """
 
     low: Array
     high: Array
     sizes: Array
+    turn_frames: int = 0
 
     @property
     def narrow(self) -> bool:
@@ -71,7 +75,8 @@ def move_along(
         return Move(settled(still.at, fence), Manner.LOCKED)
     if manner in (Manner.GLIDE, Manner.AUTO):
         glide = _solved(demand, fence, Manner.GLIDE, motion, held)
-        if manner is Manner.GLIDE or _glide_keeps(demand, glide, fence, motion):
+        keeps = _glide_keeps(demand, glide, fence, motion) and not _turns(glide, fence)
+        if manner is Manner.GLIDE or keeps:
             return Move(glide, Manner.GLIDE)
     return _chase(demand, fence, motion, held)
 
@@ -109,6 +114,12 @@ def _share_inside(rooms: Array, places: Array) -> float:
     asked = ~np.isnan(rooms[:, 0])
     inside = (places >= rooms[:, 0] - 1.0) & (places <= rooms[:, 1] + 1.0)
     return float(inside[asked].mean()) if asked.any() else 1.0
+
+
+def _turns(places: Array, fence: Fence) -> bool:
+    """Whether ``places`` turn round at once: what is quick enough to wait does better."""
+    speed = SEEN_TURN * limits_for(Manner.GLIDE, fence.size, Motion()).speed
+    return bool(turns(places, 1, speed, fence.turn_frames))
 
 
 def _glide_keeps(demand: Demand, glide: Array, fence: Fence, motion: Motion) -> bool:
@@ -221,8 +232,19 @@ def _solved(
     limits = limits_for(manner, fence.size, motion, len(fence.sizes))
     channel = Channel(fence.low, fence.high, limits, pins)
     problem = Problem(len(fence.sizes), (channel,), asked_along(demand, fence, limits, motion))
-    places = rested(problem, motion.least_rest_frames).places[0]
+    places = rested(problem, motion.least_rest_frames, fence.turn_frames,
+                    lambda found: _lost(demand, found[0], fence)).places[0]
     return np.asarray(np.clip(places, fence.low, fence.high))
+
+
+def _lost(demand: Demand, places: Array, fence: Fence) -> float:
+    """Share of the frames in which what must be seen, or a lead that would fit, is cut."""
+    out = np.zeros(len(places), np.bool_)
+    for extent in (demand.heart, demand.extent):
+        low, high = extent[:, 0], extent[:, 1]
+        cut = (low < places - fence.sizes / 2 - 1) | (high > places + fence.sizes / 2 + 1)
+        out |= cut & (high - low <= fence.sizes)
+    return float(out.mean())
 
 
 def asked_along(

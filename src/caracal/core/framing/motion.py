@@ -37,6 +37,7 @@ class Motion(msgspec.Struct, frozen=True):
     chase_crossing_frames: Length = 18
     chase_ease_frames: Length = 7
     least_rest_frames: Frames = 18  # between two moves: a shorter stop looks like a mistake
+    least_turn_s: Length = 1.0  # between two moves that go opposite ways
     still_tolerance: Share = 0.03  # jitter of found boxes that a still window forgives
     still_want: Share = 0.06  # how far swinging arms may leave a still window
     still_lead: Share = 0.035  # of the picture's width: a lead that moves less stands still

@@ -156,7 +156,8 @@ class _Part:
         whole = np.array(window_size(self._frame.shape, analysis.active, 1.0, lean))
         self._sizes = whole[None, :] / zooms(choice, found.start, found.frames)[:, None]
         self._room = Room(analysis.active, self._sizes, spread(self._frame.shape, lean),
-                          self._closest((float(whole[0]), float(whole[1]))))
+                          self._closest((float(whole[0]), float(whole[1]))),
+                          round(motion.least_turn_s * float(analysis.master.rate)))
 
     def _closest(self, whole: tuple[float, float]) -> float:
         """How far the window may come closer by itself; 1 where a person decides the zoom."""

@@ -1,37 +1,71 @@
-"""No short stops: a rest between two moves lasts, or the moves become one."""
+"""No short stops and no turning round: a rest between two moves lasts, or they become one."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.framing.solver import Channel, Problem, Solution, best
+from caracal.core.framing.solver import Channel, Problem, Soft, Solution, best
 
 Array = NDArray[np.float64]
 
 MOVES = 0.01  # of the fastest speed allowed: slower is a rest
 JOINED = 40.0  # times the price of a change of speed in a stop that is too short
 MOST_ROUNDS = 4
+SEEN_TURN = 0.02  # of the fastest speed allowed: slower movement does not look like turning round
+KEPT = 2  # of a problem's demands: what must be kept, and what should
+MORE_MISSES = 0.01  # share of the frames that holding still may lose of those
 
 
-def rested(problem: Problem, least_rest_frames: int) -> Solution:
+def rested(
+    problem: Problem, least_rest_frames: int, turn_frames: int = 0,
+    missed: Callable[[Array], float] | None = None,
+) -> Solution:
     """The best path without rests shorter than ``least_rest_frames`` between two moves.
 
     In a stop that is too short a change of speed becomes dear: then the solver either goes on
-    through it or does not move at all. What the demands force to stop, stops.
+    through it or does not move at all. What the demands force to stop, stops. Where it turns round
+    within ``turn_frames`` it holds still for so long, unless that loses the lead: ``missed`` gives
+    the share of the frames, 0..1, in which places (channels, n) do. By default it is that in which
+    the first two of the problem's demands are missed.
     """
-    found = best(problem)
+    problem, found = _without_short_stops(problem, best(problem), least_rest_frames)
+    lost = missed or partial(_missed, problem.softs)
+    for _ in range(MOST_ROUNDS if turn_frames else 0):
+        channels = tuple(_held(one, points, problem.basis.knot, turn_frames)
+                         for one, points in zip(problem.channels, found.points, strict=True))
+        if all(one is before for one, before in zip(channels, problem.channels, strict=True)):
+            break
+        held = replace(problem, channels=channels)
+        calm = best(held)
+        if lost(calm.places) > lost(found.places) + MORE_MISSES:
+            break
+        problem, found = held, calm
+    return found
+
+
+def _missed(softs: tuple[Soft, ...], places: Array) -> float:
+    """Share of the frames in which one of the first demands is missed by a pixel or more."""
+    missed = [one.missed(places) > 1.0 for one in softs[:KEPT]]
+    return float(np.logical_or.reduce(missed).mean()) if missed else 0.0
+
+
+def _without_short_stops(
+    problem: Problem, found: Solution, least_rest_frames: int
+) -> tuple[Problem, Solution]:
     for _ in range(MOST_ROUNDS):
         channels = tuple(_joined(one, points, problem.basis.knot, least_rest_frames)
                          for one, points in zip(problem.channels, found.points, strict=True))
         if all(one is before for one, before in zip(channels, problem.channels, strict=True)):
-            return found
+            break
         problem = replace(problem, channels=channels)
         found = best(problem)
-    return found
+    return problem, found
 
 
 def short_rests(points: Array, knot: int, moves: float, least: int) -> list[tuple[int, int]]:
@@ -57,3 +91,28 @@ def _joined(channel: Channel, points: Array, knot: int, least: int) -> Channel:
         new |= bool((steady[part] == 1.0).any())
         steady[part] = JOINED
     return replace(channel, steady=steady) if new else channel
+
+
+def turns(points: Array, knot: int, moves: float, within: int) -> list[tuple[int, int]]:
+    """Where control ``points`` (m,) turn round within ``within`` frames: [first, last] of each.
+
+    ``moves`` is the speed in pixels a frame from which on it is a move. The span is ``within``
+    frames long, round the place where it turns.
+    """
+    speed = np.diff(points) / knot
+    moving = np.flatnonzero(np.abs(speed) > moves)
+    found = []
+    for before, after in pairwise(moving):
+        if speed[before] * speed[after] < 0 and (after - before - 1) * knot < within:
+            half = -(-within // (2 * knot))
+            middle = int(before + after + 1) // 2
+            found.append((max(0, middle - half), min(len(points) - 1, middle + half)))
+    return found
+
+
+def _held(channel: Channel, points: Array, knot: int, within: int) -> Channel:
+    if channel.pins:
+        return channel  # a person decides
+    spans = turns(points, knot, SEEN_TURN * channel.limits.speed, within)
+    new = [one for one in spans if one not in channel.holds]
+    return replace(channel, holds=(*channel.holds, *new)) if new else channel

@@ -46,6 +46,7 @@ class Channel:
     ``low`` and ``high`` (n,) bound it, ``pins`` are places that hold exactly, by frame counted from
     the shot's first; where they ask for more speed than the limits allow, the limits give way.
     ``steady`` (points - 2,) multiplies the price of the second difference where moves must join.
+    ``holds`` are spans of control points, [first, last], in which it does not move at all.
     """
 
     low: Array
@@ -53,6 +54,7 @@ class Channel:
     limits: Limits
     pins: dict[int, float]
     steady: Array | None = None
+    holds: tuple[tuple[int, int], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -197,7 +199,7 @@ class _Block:
     low: Array
     high: Array
     price: Array
-    cap: float = np.inf
+    cap: Array
 
 
 def _build(problem: Problem, on: list[Flags]) -> _Program:
@@ -228,7 +230,11 @@ def _calm(problem: Problem, number: int) -> list[_Block]:
             price = price * channel.steady
         zero = np.zeros(rows)
         matrix = _placed({number: _difference(places.points, order)}, problem)
-        blocks.append(_Block(matrix, zero, zero, price, cap * float(knot) ** order))
+        most = np.full(rows, cap * float(knot) ** order)
+        if order == 1:
+            for first, last in channel.holds:
+                most[first:last] = 0.0
+        blocks.append(_Block(matrix, zero, zero, price, most))
     return blocks
 
 
@@ -247,7 +253,7 @@ def _asked(problem: Problem, soft: Soft, rows: Flags) -> _Block:
     least, most = soft.least[rows], soft.most[rows]
     price = np.full(len(least), soft.price * (soft.every or 1))
     return _Block(matrix, np.where(np.isnan(least), -np.inf, least),
-                  np.where(np.isnan(most), np.inf, most), price)
+                  np.where(np.isnan(most), np.inf, most), price, np.full(len(least), np.inf))
 
 
 def _fixed(problem: Problem) -> _Block | None:
@@ -267,7 +273,7 @@ def _fixed(problem: Problem) -> _Block | None:
     if not parts:
         return None
     none = np.zeros(len(least))
-    return _Block(sparse.vstack(parts, format="csr"), np.array(least), np.array(most), none, 0.0)
+    return _Block(sparse.vstack(parts, format="csr"), np.array(least), np.array(most), none, none)
 
 
 def _placed(parts: dict[int, sparse.csr_matrix], problem: Problem) -> sparse.csr_matrix:
@@ -281,7 +287,7 @@ def _placed(parts: dict[int, sparse.csr_matrix], problem: Problem) -> sparse.csr
 
 def _assemble(blocks: list[_Block], fixed: _Block | None, low: Array, high: Array) -> _Program:
     price = np.concatenate([block.price for block in blocks])
-    cap = np.concatenate([np.full(len(block.price), block.cap) for block in blocks])
+    cap = np.concatenate([block.cap for block in blocks])
     own = sparse.eye(len(price), format="csr")
     stacked = sparse.hstack(
         [sparse.vstack([block.matrix for block in blocks]), own, -own], format="csr")

