@@ -170,7 +170,7 @@ def test_a_network_that_was_not_asked_did_nothing():
     network = BoundaryNetwork(25)
     grey = np.full((27, 48), 128, np.uint8)
     for number in range(120):
-        network.add(number, Planes(grey, grey, grey))
+        network.add(number, grey, Planes(grey, grey, grey))
     network.finish()
     assert network.windows == 0 and network.said(0, 50) == (0.0, 0.0)
     network.close()

@@ -16,7 +16,7 @@ import onnxruntime
 from numpy.typing import NDArray
 
 from caracal.core.analysis.detections import open_model
-from caracal.core.media.planes import Planes
+from caracal.core.media.planes import Plane, Planes
 
 WIDTH, HEIGHT = 48, 27  # of the pictures it sees, whatever their shape
 WINDOW, MARGIN = 100, 25  # frames it sees at once; those it says nothing trustworthy of, each side
@@ -41,14 +41,16 @@ class BoundaryNetwork:
         self._answers: list[tuple[int, Future[tuple[NDArray[np.float32], ...]]]] = []
         self.windows = 0  # how often the network ran
 
-    def add(self, frame: int, small: Planes) -> None:
-        """The next frame, as analysis looks at it."""
+    def add(self, frame: int, luma: Plane, small: Planes) -> None:
+        """The next frame: its luma about 160 pixels wide, and its colours."""
         if frame % self._stride:
             return
-        size = (WIDTH, HEIGHT)
+        # Every second pixel of the colours: they are smooth, and this is done in every frame.
+        planes = (luma, np.ascontiguousarray(small.u[::2, ::2]),
+                  np.ascontiguousarray(small.v[::2, ::2]))
         self._kept.append(np.stack(
-            [cv2.resize(plane, size, interpolation=cv2.INTER_AREA)
-             for plane in (small.y, small.u, small.v)], axis=-1))
+            [cv2.resize(plane, (WIDTH, HEIGHT), interpolation=cv2.INTER_AREA)
+             for plane in planes], axis=-1))
         self._count += 1
         self._run(False)
 

@@ -1,7 +1,8 @@
 """Where shots begin: hard cuts, dissolves, and fades through a plain picture.
 
 Differences between pictures find hard cuts (:mod:`abrupt`) and propose dissolves (:mod:`gradual`).
-A network (:mod:`boundary_network`) judges every dissolve and what is doubtful.
+A network (:mod:`boundary_network`) judges what is not clear by itself: a whole picture that changes
+evenly and loses its detail half-way is a dissolve, whatever else says so.
 """
 
 from __future__ import annotations
@@ -45,7 +46,7 @@ class CutFinder:
 
     def add(self, frame: int, luma: Plane, small: Planes) -> None:
         """Look at the next frame: its luma about 160 pixels wide, (h, w) uint8, and all of it."""
-        self._network.add(frame, small)
+        self._network.add(frame, luma, small)
         found = self._abrupt.add(luma)
         if found is not None:
             self._take(*found)
@@ -67,9 +68,9 @@ class CutFinder:
             self._network.ask(frame - 2, frame + 1)
 
     def _settle(self) -> None:
-        """No more mixes join those that wait: ask about the dissolves among them."""
+        """No more mixes join those that wait: ask about the dissolves that are not clear."""
         for one in grouped(self._waiting):
-            if one.kind is Kind.DISSOLVE:
+            if one.kind is Kind.DISSOLVE and not one.clear:
                 self._network.ask(max(0, one.start - LEAD), one.end)
         self._mixes += self._waiting
         self._waiting = []

@@ -27,7 +27,7 @@ from caracal.core.analysis.detections import (
     brightened,
     overlap,
 )
-from caracal.core.analysis.faces import FaceDetector
+from caracal.core.analysis.faces import MOST_HEADS, FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
 from caracal.core.analysis.focus import sharpness
 from caracal.core.analysis.lettering import WordsDetector
@@ -40,7 +40,8 @@ WAITING_LOOKS = 8  # pictures held for the detectors: bounds memory
 DETECTOR_THREADS = 2
 CARRIED_S = 1.2  # a thing no longer seen is carried this long; hiding behind a post is shorter
 LARGE_PERSON = 0.25  # of the picture's height: smaller people are looked for more closely
-CLOSELY_S = 1.2  # between two closer looks
+NO_FACES = 0.25  # of the picture's height: of people smaller than that faces are a few pixels
+CLOSELY_S = 2.0  # between two closer looks
 SAME_THING = 0.3  # overlap above which a new look replaces what was carried
 
 Drift = NDArray[np.float32]
@@ -87,8 +88,10 @@ class Looker:
             for one in things]
         people = [one.box for one in things if one.kind == "person"]
         words = self._words.find(picture) if words_too else []
+        crowd = len(people) > MOST_HEADS and max(box[3] for box in people) < (
+            NO_FACES * picture.shape[0])  # in a wide view of many no face can be seen
         faces = [msgspec.structs.replace(one, appearance=describe(picture, one.box))
-                 for one in self._faces.find_near(picture, people)]
+                 for one in ([] if crowd else self._faces.find_near(picture, people))]
         return [*faces, *things, *words]
 
     def _things(self, picture: Picture, closely: bool) -> list[Detection]:
