@@ -16,6 +16,7 @@ from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
 
 SEEN_TRAVEL = 0.05  # widths of the window: less is no movement to speak of
+SEEN_LOSS = 0.06  # of the frames with the whole lead: less is no difference to speak of
 SEEN_CLOSER = 1.05  # zoom: less is no coming closer to speak of
 THROUGHOUT = 0.98  # of the frames
 MOSTLY = 0.5  # of the frames: what is said of a shot holds in more than half of it
@@ -51,14 +52,15 @@ def alternatives(
     now = solve(choice)
     if now.lead is None or choice.swaps:
         return ()
-    made = []
+    made, kept_now = [], kept_share(analysis, shot, now)
     for manner in MOVING_MANNERS:
         if manner is now.manner:
             continue
         path = solve(msgspec.structs.replace(choice, manner=manner))
         moved = float(np.abs(np.diff(path.windows[:, :2], axis=0)).sum() / path.windows[0, 2])
         kept = kept_share(analysis, shot, path)
-        if moved > SEEN_TRAVEL or kept < 0.995:  # else it is as calm: nothing was rejected
+        worse = kept < min(0.995, kept_now - SEEN_LOSS)
+        if moved > SEEN_TRAVEL or worse:  # else it is as good: nothing was rejected
             made.append(Alternative(manner, path, kept, moved))
     return tuple(made)
 
