@@ -15,6 +15,7 @@ from caracal.core.analysis.looking import Sighting
 from caracal.core.analysis.model import Track
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
+from caracal.core.framing.attention import best_place
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.geometry import Frame, Shape
@@ -116,6 +117,16 @@ def test_attention_goes_to_what_is_in_focus_and_to_another_colour():
     v[30:60, 20:50] = 180
     seen = AttentionMaker().look(np.full((180, 320), 90, np.uint8), colour=(u, v))
     assert seen[6:12, 4:10].sum() > 0.9
+
+
+def test_without_a_lead_no_edge_cuts_a_thing_in_two():
+    """Two things, one of them where the middle window's edge would be."""
+    pots = [Track(i, "vase", 0, i, 0.6, 0, ((x, 300.0, 300.0, 500.0),) * 50)
+            for i, x in ((1, 400.0), (2, 1150.0))]
+    even = tuple(np.full(18 * 32, 1 / 576))
+    x, _ = best_place(short_film(*pots, attention=even), 0, (607.5, 1080.0))
+    for low in (400.0, 1150.0):
+        assert not low + 24 < x < low + 276 and not low + 24 < x + 607.5 < low + 276
 
 
 def test_one_person_close_up_is_one():
