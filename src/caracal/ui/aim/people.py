@@ -188,7 +188,7 @@ class _Bars(QWidget):
         super().__init__()
         self._one = one
         self.setFixedSize(BARS_WIDE, ROW_HIGH)
-        parts = ", ".join(f"{name} {one.parts[name]:.2f}" for name in PARTS)
+        parts = ", ".join(f"{name} {value:.2f}" for name, value in one.parts.items())
         self.setToolTip(f"Score {one.score:.2f}: {parts}, all 0 to 1")
 
     def paintEvent(self, event: QPaintEvent) -> None:
