@@ -8,6 +8,7 @@ import msgspec
 import pytest
 
 from caracal.cli.main import main
+from caracal.core.analysis.analyse import analyse, analysed_before
 from caracal.core.batch.reservations import Reservations
 from caracal.core.convert import Wanted, convert
 from caracal.core.errors import InputError
@@ -134,3 +135,26 @@ def test_nothing_is_imported_from_the_folder_of_a_film(film, tmp_path):
         command("cli.main", "batch", film.name, "--spec", "small.toml", "--out", "out"),
         cwd=tmp_path, env=environment(), capture_output=True, text=True, check=False)
     assert done.returncode == 0 and not (tmp_path / "run").exists(), done.stderr
+
+
+def test_many_look_at_a_kept_film_at_once(film, tmp_path):
+    """Its time changed, so each of them notes down that it is the same film still."""
+    root = tmp_path / "cache"
+    analyse(film, root=root)
+    problems, found = [], []
+
+    def look_again():
+        for _ in range(25):
+            film.touch()
+            try:
+                found.append(analysed_before(film, root))
+            except OSError as problem:
+                problems.append(problem)
+
+    threads = [threading.Thread(target=look_again) for _ in range(6)]
+    for one in threads:
+        one.start()
+    for one in threads:
+        one.join()
+    assert problems == [] and len(found) == 150
+    assert not list(root.rglob("*.part"))

@@ -133,6 +133,7 @@ class _Pass:
         finally:
             writer.stop()
             looks.close()
+            self._cuts.close()
 
     def _watch(self, looks: Looking, proxy: Callable[[Planes], None], sound: SoundReader) -> None:
         watch = Stopwatch("Analysing", self._master.frames, self._report)

@@ -5,9 +5,10 @@ from __future__ import annotations
 import fcntl
 import hashlib
 import os
+import tempfile
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import msgspec
@@ -133,7 +134,8 @@ class AnalysisStore:
         except (OSError, msgspec.MsgspecError):
             return None
         if same is not None and same != source:
-            self._write("source.msgpack", same)
+            with suppress(OSError):  # a cache that cannot be written is as good to read
+                self._write("source.msgpack", same)
         return kept if same is not None else None
 
     @contextmanager
@@ -169,6 +171,12 @@ class AnalysisStore:
         self._write("analysis.msgpack", analysis)
 
     def _write(self, name: str, value: object) -> None:
-        part = self.folder / f"{name}.part"
-        part.write_bytes(msgspec.msgpack.encode(value))
-        part.replace(self.folder / name)
+        # Under a name of its own: several processes may look at one film at the same time.
+        handle, part = tempfile.mkstemp(".part", f"{name}.", self.folder)
+        try:
+            with os.fdopen(handle, "wb") as file:
+                file.write(msgspec.msgpack.encode(value))
+            Path(part).replace(self.folder / name)
+        except OSError:
+            Path(part).unlink(missing_ok=True)
+            raise

@@ -54,6 +54,10 @@ class CutFinder:
         if self._waiting and frame - max(one.end for one in self._waiting) > self._gradual.longest:
             self._settle()
 
+    def close(self) -> None:
+        """Let nothing more be looked at, as when the film is stopped half-way."""
+        self._network.close()
+
     @property
     def windows(self) -> int:
         """How often the network was run."""
@@ -92,7 +96,7 @@ class CutFinder:
         spans = [self._network.reach(one.start, one.end - 1) for one in dissolves]
         found = [Boundary((start + end) // 2, Transition.DISSOLVE, (start, end))
                  for start, end in spans]
-        self._network.close()
+        self.close()
         found += [Boundary(cut, Transition.CUT) for cut in apart([*self._cuts, *doubtful], frames)]
         return sorted([*found, *plain], key=lambda one: one.frame)
 
