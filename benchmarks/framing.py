@@ -148,7 +148,8 @@ def long_shot() -> None:
     extent = np.stack([left, left + 250], 1)
     sizes = np.full(frames, size)
     keep, nothing = allowed(extent, sizes, 0.0), Keep.nothing(frames)
-    demand = Demand(keep, keep, nothing, left + 125, np.zeros(frames), extent, nothing)
+    demand = Demand(keep, keep, nothing, left + 125, np.zeros(frames), extent, nothing,
+                    np.repeat(extent.mean(axis=1)[:, None], 2, axis=1))
     fence = Fence(sizes / 2, 1920 - sizes / 2, sizes)
     for manner in (Manner.GLIDE, Manner.CHASE):
         began = time.perf_counter()

@@ -18,6 +18,7 @@ Array = NDArray[np.float64]
 
 CALM_FRAMES = 8  # standard deviation over which places are averaged: detectors jitter between looks
 MORE_KEPT = 0.01  # share of the frames for which a chase is solved once more
+SPARE = 0.03  # of the window, at its edges: what lies there may be cut between two looks
 KEPT = 0.99  # share of the frames in which a chase should keep its lead
 
 
@@ -238,12 +239,13 @@ def _solved(
 
 
 def _lost(demand: Demand, places: Array, fence: Fence) -> float:
-    """Share of the frames in which what must be seen, or a lead that would fit, is cut."""
+    """Share of the frames in which what must be seen, or a lead that would fit, is nearly cut."""
     out = np.zeros(len(places), np.bool_)
+    half = (0.5 - SPARE) * fence.sizes
     for extent in (demand.heart, demand.extent):
         low, high = extent[:, 0], extent[:, 1]
-        cut = (low < places - fence.sizes / 2 - 1) | (high > places + fence.sizes / 2 + 1)
-        out |= cut & (high - low <= fence.sizes)
+        cut = (low < places - half) | (high > places + half)
+        out |= cut & (high - low <= 2 * half)
     return float(out.mean())
 
 
