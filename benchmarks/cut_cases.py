@@ -16,11 +16,11 @@ import numpy as np
 from caracal.core.analysis.cuts import CutFinder
 from caracal.core.analysis.model import Transition
 from caracal.core.media.planes import Planes
-from stress import _planes, f1, world
+from stress import f1, planes_of_bgr, world
 
 SIZE = (640, 360)
 Pictures = list[np.ndarray]
-True_ = tuple[list[int], list[tuple[int, int]]]  # hard cuts, gradual spans
+Truth = tuple[list[int], list[tuple[int, int]]]  # hard cuts, gradual spans
 
 RNG = np.random.default_rng(11)
 PLACES = [cv2.resize(world(seed), (1067, 360), interpolation=cv2.INTER_AREA)
@@ -56,20 +56,20 @@ def grainy(made: Pictures, amount: float = 12.0) -> Pictures:
             for one in made]
 
 
-def whip() -> tuple[Pictures, True_]:
+def whip() -> tuple[Pictures, Truth]:
     """Stands, whips over in eight frames, stands: one shot."""
     xs = np.concatenate([np.full(40, 20.0), np.linspace(20, 400, 8), np.full(40, 400.0)])
     return [view(0, x) for x in xs], ([], [])
 
 
-def flash() -> tuple[Pictures, True_]:
+def flash() -> tuple[Pictures, Truth]:
     """Two white frames in a shot, and one in another after a cut."""
     made = [*shot(1, 50, walker=40), *shot(2, 50)]
     made[20] = made[21] = made[75] = np.full_like(made[0], 255)
     return made, ([50], [])
 
 
-def strobe() -> tuple[Pictures, True_]:
+def strobe() -> tuple[Pictures, Truth]:
     """Light and dark by turns, for two seconds."""
     made = shot(1, 90, walker=60)
     for k in range(20, 70, 3):
@@ -77,7 +77,7 @@ def strobe() -> tuple[Pictures, True_]:
     return made, ([], [])
 
 
-def hand() -> tuple[Pictures, True_]:
+def hand() -> tuple[Pictures, Truth]:
     """Something blurred and dark passes close by."""
     made = shot(2, 90, walker=20)
     for k in range(14):
@@ -86,12 +86,12 @@ def hand() -> tuple[Pictures, True_]:
     return made, ([], [])
 
 
-def jump() -> tuple[Pictures, True_]:
+def jump() -> tuple[Pictures, Truth]:
     """The same place, the walker elsewhere."""
     return [*shot(1, 40, walker=40), *shot(1, 40, x=112.0, walker=330)], ([40], [])
 
 
-def wipe() -> tuple[Pictures, True_]:
+def wipe() -> tuple[Pictures, Truth]:
     """From the left, in fifteen frames."""
     a, b = shot(0, 60), shot(2, 60)
     made = a[:45]
@@ -102,7 +102,7 @@ def wipe() -> tuple[Pictures, True_]:
     return [*made, *b[15:]], ([], [(45, 60)])
 
 
-def inset() -> tuple[Pictures, True_]:
+def inset() -> tuple[Pictures, Truth]:
     """A picture in the corner changes; the rest is one shot."""
     made = shot(1, 90, walker=40)
     for k in range(90):
@@ -111,9 +111,9 @@ def inset() -> tuple[Pictures, True_]:
     return made, ([], [])
 
 
-def fade(level: int) -> Callable[[], tuple[Pictures, True_]]:
+def fade(level: int) -> Callable[[], tuple[Pictures, Truth]]:
     """Out to a plain picture and in again."""
-    def case() -> tuple[Pictures, True_]:
+    def case() -> tuple[Pictures, Truth]:
         a, b = shot(0, 50, walker=30), shot(2, 50, walker=200)
         plain = np.full_like(a[0], level)
         out = [mixed(one, plain, (k + 1) / 12) for k, one in enumerate(a[-12:])]
@@ -122,21 +122,21 @@ def fade(level: int) -> Callable[[], tuple[Pictures, True_]]:
     return case
 
 
-def grain() -> tuple[Pictures, True_]:
+def grain() -> tuple[Pictures, Truth]:
     """A cut and a dissolve under heavy grain."""
     a, b, c = shot(0, 50), shot(1, 60, walker=50), shot(2, 50)
     mix = [mixed(b[40 + k], c[k], (k + 1) / 21) for k in range(20)]
     return grainy([*a, *b[:40], *mix, *c[20:]]), ([50], [(90, 110)])
 
 
-def judder() -> tuple[Pictures, True_]:
+def judder() -> tuple[Pictures, Truth]:
     """24 frames a second shown at 60, a pan and a cut."""
     film = [*(view(0, 6.0 * k) for k in range(30)), *(view(3, 300 - 6.0 * k) for k in range(30))]
     made = [film[int(k * 24 / 60)] for k in range(150)]
     return made, ([75], [])
 
 
-def handheld() -> tuple[Pictures, True_]:
+def handheld() -> tuple[Pictures, Truth]:
     """Shaken by hand, a cut half-way."""
     made = []
     for k in range(100):
@@ -145,7 +145,7 @@ def handheld() -> tuple[Pictures, True_]:
     return made, ([50], [])
 
 
-CASES: dict[str, Callable[[], tuple[Pictures, True_]]] = {
+CASES: dict[str, Callable[[], tuple[Pictures, Truth]]] = {
     "whip pan": whip, "flash": flash, "strobe": strobe, "hand before the lens": hand,
     "jump cut": jump, "wipe": wipe, "picture in the picture": inset,
     "through black": fade(0), "through white": fade(255), "grain": grain, "judder": judder,
@@ -153,11 +153,11 @@ CASES: dict[str, Callable[[], tuple[Pictures, True_]]] = {
 }
 
 
-def found_in(made: Pictures, rate: int) -> True_:
+def found_in(made: Pictures, rate: int) -> Truth:
     """Hard cuts, and the middles of gradual ones, as spans."""
     finder = CutFinder(Fraction(rate))
     for number, picture in enumerate(made):
-        y, u, v = _planes(picture)
+        y, u, v = planes_of_bgr(picture)
         finder.add(number, cv2.resize(y, (160, 90), interpolation=cv2.INTER_AREA),
                    Planes(np.array(y), np.array(u), np.array(v)))
     every = finder.boundaries(len(made))

@@ -35,10 +35,10 @@ from caracal.core.media.decode import frames
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.look import look
 from caracal.core.specs.shelf import find_sheet
-from stress import _planes
+from stress import planes_of_bgr
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
-from filmed import clip
+from filmed_clips import clip
 
 SIZE = (1920, 1080)
 SHAPES = ("9:16", "4:5", "1:1")
@@ -96,7 +96,7 @@ def write(film: Film, made: Pictures) -> Film:
         width=SIZE[0], height=SIZE[1], frame_rate="25/1", encoder="libx264",
         pixel_format="yuv420p", gop_frames=50, options={"preset": "veryfast", "crf": "21"}))
     for picture in made:
-        writer.write_picture(_planes(picture))
+        writer.write_picture(planes_of_bgr(picture))
     writer.finish()
     return film
 

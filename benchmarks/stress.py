@@ -193,7 +193,7 @@ def draw_film(seed: int, folder: Path) -> Drawn:
             made = cv2.resize(made, size, interpolation=cv2.INTER_CUBIC)
             held = [Mark(m.identity, m.kind, tuple(2 * v for v in m.box)) for m in held]
         film.marks.append(held)
-        writer.write_picture(_planes(made))
+        writer.write_picture(planes_of_bgr(made))
     writer.finish()
     return film
 
@@ -237,7 +237,7 @@ def _letterboxed(picture: np.ndarray, marks: list[Mark]) -> tuple[np.ndarray, li
     return made, held
 
 
-def _planes(picture: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def planes_of_bgr(picture: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """BGR as limited-range BT.709 planes."""
     frame = av.VideoFrame.from_ndarray(picture, format="bgr24").reformat(
         format="yuv420p", src_color_range=ColorRange.JPEG, dst_color_range=ColorRange.MPEG,

@@ -15,7 +15,7 @@ from caracal.core.analysis.cuts import CutFinder
 from caracal.core.analysis.gradual import detail
 from caracal.core.analysis.model import Transition
 from caracal.core.media.planes import Planes
-from filmed import pictures, tiny
+from filmed_clips import pictures, tiny
 
 BIKES_CUTS = [30, 76, 137, 187, 242]
 

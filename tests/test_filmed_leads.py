@@ -27,7 +27,7 @@ from caracal.core.framing.rests import turns
 from caracal.core.framing.why import why
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.specs.shelf import find_sheet
-from filmed import pictures
+from filmed_clips import pictures
 from test_lead_flags import _film as short_film
 from test_properties import film
 

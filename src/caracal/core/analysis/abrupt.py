@@ -94,7 +94,7 @@ class AbruptFinder:
         """The step to the picture at ``place`` of those held."""
         if place < 1:
             return None
-        step = self._steps[place - 1 + len(self._steps) - len(self._pictures) + 1]
+        step = self._steps[place - 1]
         if step < LEAST or step < NEAR * self._neighbours(place):
             return None
         return self._next - len(self._pictures) + place, self._measured(place, step)

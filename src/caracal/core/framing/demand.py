@@ -20,7 +20,7 @@ FACE_ABOVE = 0.45  # of the face's height: hair and headroom
 FACE_BELOW = 0.35  # of the face's height: never the chin
 BODY_MARGIN = 0.06  # of the window: arms swing a little beyond what is found between looks
 EYES_AT = 1 / 3  # of the window's height, for faces when the window may move up and down
-MOSTLY = 90  # per cent of a shot's frames in which what is asked for must fit
+FITS_IN = 90  # per cent of a shot's frames in which what is asked for must fit
 NEARLY = 1.25  # times the window: a body up to that length is centred, of a longer one the face
 HEART = 0.5  # of the window: so much of the middle of what is longer than it must be seen
 MOST_FACE = 0.8  # of the window: of a larger face the rim may be cut before the window trembles
@@ -128,12 +128,12 @@ def demand_along(
     """
     body = extents(shot, lead.box_at, axis)
     bare = extents(shot, lead.face_at, axis)
-    face = bare
-    if _fits(extents(shot, _face_with_margins(lead), axis), sizes):
-        face = extents(shot, _face_with_margins(lead), axis)
+    roomy = extents(shot, _face_with_margins(lead), axis)
+    face = roomy if _fits(roomy, sizes) else bare
     whole = _fits(body, sizes)
-    core = _shortened(np.where(np.isnan(face), body if whole else _middles(body), face), sizes)
-    core = np.where(np.isnan(bare), core, _shortened(core, sizes, MOST_FACE))
+    core = _shortened(np.where(np.isnan(face), body if whole else _middles(body), face), sizes,
+                      HEART * sizes)
+    core = np.where(np.isnan(bare), core, _shortened(core, MOST_FACE * sizes, MOST_FACE * sizes))
     group = body
     if whole:
         group = _with_company(body, [extents(shot, one.box_at, axis) for one in others], sizes)
@@ -148,7 +148,7 @@ def demand_along(
     share = np.full(shot.frames, 0.5 - EYES_AT - 0.05 if axis == 1 and lead.face else 0.0)
     if axis == 0:
         share = share + _look_room(middle, sizes, shot, lead, camera or Camera.still())
-    heart = _shortened(np.where(np.isnan(bare), _middles(body), bare), sizes)
+    heart = _shortened(np.where(np.isnan(bare), _middles(body), bare), sizes, HEART * sizes)
     return Demand(allowed(core, sizes, 0.0), want, _in_part(core, sizes, clear), centre, share,
                   body, Keep.nothing(shot.frames), heart)
 
@@ -160,7 +160,7 @@ def _fits(extent: Array, sizes: Array) -> bool:
     """
     seen = ~np.isnan(extent[:, 0])
     long = (extent[seen, 1] - extent[seen, 0]) / sizes[seen]
-    return bool(seen.any()) and float(np.percentile(long, MOSTLY)) <= 1.0
+    return bool(seen.any()) and float(np.percentile(long, FITS_IN)) <= 1.0
 
 
 def _middles(extent: Array) -> Array:
@@ -168,15 +168,11 @@ def _middles(extent: Array) -> Array:
     return np.repeat(extent.mean(axis=1)[:, None], 2, axis=1)
 
 
-def _shortened(extent: Array, sizes: Array, most: float | None = None) -> Array:
-    """``extent`` (n, 2), cut round its middle where it is longer than ``sizes`` (n,) to HEART of
-    them; with ``most``, to that part of them wherever it is longer than that."""
-    middle, half = extent.mean(axis=1), (extent[:, 1] - extent[:, 0]) / 2
-    if most is None:
-        held = np.where(2 * half > sizes, HEART * sizes / 2, half)
-    else:
-        held = np.minimum(half, most * sizes / 2)
-    return np.stack([middle - held, middle + held], axis=1)
+def _shortened(extent: Array, longest: Array, to: Array) -> Array:
+    """``extent`` (n, 2), cut round its middle to ``to`` (n,) where longer than ``longest`` (n,)."""
+    middle, length = extent.mean(axis=1), extent[:, 1] - extent[:, 0]
+    half = np.where(length > longest, to, length) / 2
+    return np.stack([middle - half, middle + half], axis=1)
 
 
 def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Array,

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis, Box
 from caracal.core.framing.geometry import enlargement, part_in_window
-from caracal.core.framing.lead import subjects
+from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import STANDARD, ShotPath
 from caracal.core.specs.sheet import SpecSheet
@@ -27,6 +27,7 @@ WIDER = (("4:5", 0.8), ("1:1", 1.0), ("16:9", 16 / 9))  # shapes that hold more,
 WORDS_CUT = 0.03  # of a line's width outside: found boxes have air at their ends
 
 Flags = NDArray[np.bool_]
+Hearts = list[tuple[Subject, Box] | None]  # by frame: the lead, and what must be seen of it
 
 
 class FlagKind(StrEnum):
@@ -67,7 +68,8 @@ def flags_of(
 
     ``lost`` are frames [first, end) in which a drawn lead was not found.
     """
-    missing, covered = _lead_trouble(analysis, shot, path, sheet)
+    seen = hearts(analysis, shot, path)
+    missing, covered = _lead_trouble(seen, path, sheet)
     gone = np.array([any(a <= path.start + i < b for a, b in lost)
                      for i in range(len(path.windows))])
     found = [
@@ -88,7 +90,7 @@ def flags_of(
                       "it all the way.", missing > CUT_OFF, 0.0))
     made = [_flag(kind, sentence, bad, path.start)
             for kind, sentence, bad, least in found if bad.mean() > least]
-    close = _too_close(analysis, shot, path)
+    close = _too_close(seen, path)
     if close is not None:
         made.append(close)
     canvas = sheet.frame.turned(path.finish.quarter_turns).canvas or sheet.canvas
@@ -99,29 +101,41 @@ def flags_of(
     return tuple(sorted(made, key=lambda one: (-one.severity, list(FlagKind).index(one.kind))))
 
 
-def _too_close(analysis: Analysis, shot: int, path: ShotPath) -> Flag | None:
-    """That the lead's face, or a lead without one, is larger than the window."""
+def hearts(analysis: Analysis, shot: int, path: ShotPath) -> Hearts:
+    """For each frame of ``path`` the lead and what must be seen of it, or None."""
     everyone = {one.id: one for one in subjects(analysis, shot)}
-    cut, bad, ratio = np.zeros(len(path.windows)), np.zeros(len(path.windows), np.bool_), 0.0
-    name = "lead"
-    for i, row in enumerate(path.windows):
-        number = path.lead_at(path.start + i)
+    found: Hearts = []
+    for frame in range(path.start, path.end):
+        number = path.lead_at(frame)
         lead = everyone.get(number) if number is not None else None
-        box = lead.heart_at(path.start + i) if lead is not None else None
-        if lead is None or box is None:
-            continue
-        name = "face" if lead.face is not None else lead.kind
-        bad[i] = box[2] > row[2] * TOO_WIDE or box[3] > row[3] * TOO_WIDE
-        cut[i] = 1 - _shared(_window(row), box) / (box[2] * box[3])
-        ratio = max(ratio, box[2] / path.windows[i, 3])
+        box = lead.heart_at(frame) if lead is not None else None
+        found.append(None if lead is None or box is None else (lead, box))
+    return found
+
+
+def larger_than_window(seen: Hearts, path: ShotPath) -> Flags:
+    """The frames (n,) in which what must be seen is larger than the window."""
+    return np.array([one is not None and (one[1][2] > row[2] * TOO_WIDE
+                                          or one[1][3] > row[3] * TOO_WIDE)
+                     for one, row in zip(seen, path.windows, strict=True)], np.bool_)
+
+
+def _too_close(seen: Hearts, path: ShotPath) -> Flag | None:
+    """That the lead's face, or a lead without one, is larger than the window."""
+    bad = larger_than_window(seen, path)
     if bad.mean() <= LEAST_SHARE:
         return None
-    holds = next((shape for shape, wide in WIDER if wide >= ratio and wide > path.windows[0, 2]
-                  / path.windows[0, 3]), None)
+    there = [(*one, row) for one, row in zip(seen, path.windows, strict=True) if one is not None]
+    ratio = max(box[2] / row[3] for _, box, row in there)
+    cut = [1 - _shared(_window(row), one[1]) / (one[1][2] * one[1][3])
+           for one, row, close in zip(seen, path.windows, bad, strict=True)
+           if close and one is not None]
+    name = "face" if there[0][0].face is not None else there[0][0].kind
+    now = path.windows[0, 2] / path.windows[0, 3]
+    holds = next((shape for shape, wide in WIDER if wide >= ratio and wide > now), None)
     help_ = f"The shape {holds} would hold it." if holds else "A wider shape cuts less of it."
-    share = float(np.mean(cut[bad]))
-    return _flag(FlagKind.TOO_CLOSE, f"The {name} is larger than the window: {share:.0%} of it is "
-                 f"cut. {help_}", bad, path.start)
+    return _flag(FlagKind.TOO_CLOSE, f"The {name} is larger than the window: "
+                 f"{float(np.mean(cut)):.0%} of it is cut. {help_}", bad, path.start)
 
 
 def _flag(kind: FlagKind, sentence: str, bad: Flags, start: int) -> Flag:
@@ -136,19 +150,15 @@ def _window(row: NDArray[np.float64]) -> Box:
 
 
 def _lead_trouble(
-    analysis: Analysis, shot: int, path: ShotPath, sheet: SpecSheet
+    seen: Hearts, path: ShotPath, sheet: SpecSheet
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """For each frame the share of the lead outside the window, and of its face under covers."""
     missing, covered = np.zeros(len(path.windows)), np.zeros(len(path.windows))
-    everyone = {one.id: one for one in subjects(analysis, shot)}
     covers = [part_in_window(zone.part, path.finish.quarter_turns) for zone in sheet.covers]
-    for i, row in enumerate(path.windows):
-        frame = path.start + i
-        number = path.lead_at(frame)
-        lead = everyone.get(number) if number is not None else None
-        box = lead.heart_at(frame) if lead is not None else None
-        if box is None:
+    for i, (one, row) in enumerate(zip(seen, path.windows, strict=True)):
+        if one is None:
             continue
+        lead, box = one
         window = _window(row)
         fits = min(box[2], window[2]) * min(box[3], window[3])
         missing[i] = 1 - _shared(window, box) / fits
@@ -156,7 +166,7 @@ def _lead_trouble(
             x, y, w, h = window
             place = (x + left * w, y + top * h, (right - left) * w, (bottom - top) * h)
             covered[i] += _shared(place, box) / (box[2] * box[3])
-        if lead is not None and lead.face is None:
+        if lead.face is None:
             covered[i] *= COVERED / COVERED_WHOLE
     return missing, covered
 

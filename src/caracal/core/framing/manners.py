@@ -76,7 +76,7 @@ def move_along(
         return Move(settled(still.at, fence), Manner.LOCKED)
     if manner in (Manner.GLIDE, Manner.AUTO):
         glide = _solved(demand, fence, Manner.GLIDE, motion, held)
-        keeps = _glide_keeps(demand, glide, fence, motion) and not _turns(glide, fence)
+        keeps = _glide_keeps(demand, glide, fence, motion) and not _turns(glide, fence, motion)
         if manner is Manner.GLIDE or keeps:
             return Move(glide, Manner.GLIDE)
     return _chase(demand, fence, motion, held)
@@ -117,9 +117,9 @@ def _share_inside(rooms: Array, places: Array) -> float:
     return float(inside[asked].mean()) if asked.any() else 1.0
 
 
-def _turns(places: Array, fence: Fence) -> bool:
+def _turns(places: Array, fence: Fence, motion: Motion) -> bool:
     """Whether ``places`` turn round at once: what is quick enough to wait does better."""
-    speed = SEEN_TURN * limits_for(Manner.GLIDE, fence.size, Motion()).speed
+    speed = SEEN_TURN * limits_for(Manner.GLIDE, fence.size, motion).speed
     return bool(turns(places, 1, speed, fence.turn_frames))
 
 

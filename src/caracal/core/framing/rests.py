@@ -18,7 +18,7 @@ MOVES = 0.01  # of the fastest speed allowed: slower is a rest
 JOINED = 40.0  # times the price of a change of speed in a stop that is too short
 MOST_ROUNDS = 4
 SEEN_TURN = 0.02  # of the fastest speed allowed: slower movement does not look like turning round
-KEPT = 2  # of a problem's demands: what must be kept, and what should
+FIRST_DEMANDS = 2  # of a problem: what must be kept, and what should
 MORE_MISSES = 0.01  # share of the frames that holding still may lose of those
 
 
@@ -34,38 +34,39 @@ def rested(
     the share of the frames, 0..1, in which places (channels, n) do. By default it is that in which
     the first two of the problem's demands are missed.
     """
-    problem, found = _without_short_stops(problem, best(problem), least_rest_frames)
+    found = best(problem)
+    for _ in range(MOST_ROUNDS):
+        calmer = _changed(problem, found, _joined, least_rest_frames)
+        if calmer is None:
+            break
+        problem, found = calmer, best(calmer)
     lost = missed or partial(_missed, problem.softs)
     for _ in range(MOST_ROUNDS if turn_frames else 0):
-        channels = tuple(_held(one, points, problem.basis.knot, turn_frames)
-                         for one, points in zip(problem.channels, found.points, strict=True))
-        if all(one is before for one, before in zip(channels, problem.channels, strict=True)):
+        held = _changed(problem, found, _held, turn_frames)
+        if held is None:
             break
-        held = replace(problem, channels=channels)
-        calm = best(held)
-        if lost(calm.places) > lost(found.places) + MORE_MISSES:
+        waiting = best(held)
+        if lost(waiting.places) > lost(found.places) + MORE_MISSES:
             break
-        problem, found = held, calm
+        problem, found = held, waiting
     return found
+
+
+def _changed(
+    problem: Problem, found: Solution, change: Callable[[Channel, Array, int, int], Channel],
+    frames: int,
+) -> Problem | None:
+    """``problem`` with channels as ``change`` makes them for this solution; None if they stay."""
+    channels = tuple(change(one, points, problem.basis.knot, frames)
+                     for one, points in zip(problem.channels, found.points, strict=True))
+    same = all(one is before for one, before in zip(channels, problem.channels, strict=True))
+    return None if same else replace(problem, channels=channels)
 
 
 def _missed(softs: tuple[Soft, ...], places: Array) -> float:
     """Share of the frames in which one of the first demands is missed by a pixel or more."""
-    missed = [one.missed(places) > 1.0 for one in softs[:KEPT]]
+    missed = [one.missed(places) > 1.0 for one in softs[:FIRST_DEMANDS]]
     return float(np.logical_or.reduce(missed).mean()) if missed else 0.0
-
-
-def _without_short_stops(
-    problem: Problem, found: Solution, least_rest_frames: int
-) -> tuple[Problem, Solution]:
-    for _ in range(MOST_ROUNDS):
-        channels = tuple(_joined(one, points, problem.basis.knot, least_rest_frames)
-                         for one, points in zip(problem.channels, found.points, strict=True))
-        if all(one is before for one, before in zip(channels, problem.channels, strict=True)):
-            break
-        problem = replace(problem, channels=channels)
-        found = best(problem)
-    return problem, found
 
 
 def short_rests(points: Array, knot: int, moves: float, least: int) -> list[tuple[int, int]]:

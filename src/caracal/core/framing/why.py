@@ -10,7 +10,7 @@ import numpy as np
 from caracal.core.analysis.model import Analysis, Box
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import extents
-from caracal.core.framing.flags import TOO_WIDE
+from caracal.core.framing.flags import hearts, larger_than_window
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
@@ -65,22 +65,7 @@ def alternatives(
     return tuple(made)
 
 
-def larger_than_window(analysis: Analysis, shot: int, path: ShotPath) -> bool:
-    """Whether the lead's face, or a lead without one, is mostly larger than the window."""
-    everyone = {one.id: one for one in subjects(analysis, shot)}
-    larger = []
-    for i, row in enumerate(path.windows):
-        number = path.lead_at(path.start + i)
-        lead = everyone.get(number) if number is not None else None
-        box = lead.heart_at(path.start + i) if lead is not None else None
-        if box is not None:
-            larger.append(box[2] > row[2] * TOO_WIDE or box[3] > row[3] * TOO_WIDE)
-    return bool(larger) and float(np.mean(larger)) > MOSTLY
-
-
-def kept_share(
-    analysis: Analysis, shot: int, path: ShotPath, heart: bool = False
-) -> float:
+def kept_share(analysis: Analysis, shot: int, path: ShotPath, heart: bool = False) -> float:
     """Share of the frames with a lead in which it lies in the window, or covers it if larger.
 
     With ``heart`` only its face is asked for, where it has one.
@@ -150,7 +135,9 @@ def _why(analysis: Analysis, shot: int, path: ShotPath) -> str:
 
 def _with_lead(analysis: Analysis, shot: int, path: ShotPath, name: str) -> str:
     """What the window does with its lead; it claims no more than holds."""
-    if larger_than_window(analysis, shot, path):
+    seen = hearts(analysis, shot, path)
+    there = np.array([one is not None for one in seen])
+    if larger_than_window(seen, path).sum() > MOSTLY * there.sum():
         how = "Stays on" if path.manner is Manner.LOCKED else "Moves with"
         return f"{how} the middle of {name}: more of it does not fit."
     if path.manner is Manner.LOCKED:
