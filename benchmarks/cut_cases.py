@@ -155,12 +155,13 @@ CASES: dict[str, Callable[[], tuple[Pictures, Truth]]] = {
 
 def found_in(made: Pictures, rate: int) -> Truth:
     """Hard cuts, and the middles of gradual ones, as spans."""
-    finder = CutFinder(Fraction(rate))
+    finder, every = CutFinder(Fraction(rate)), []
     for number, picture in enumerate(made):
         y, u, v = planes_of_bgr(picture)
         finder.add(number, cv2.resize(y, (160, 90), interpolation=cv2.INTER_AREA),
                    Planes(np.array(y), np.array(u), np.array(v)))
-    every = finder.boundaries(len(made))
+        every += finder.settled()
+    every += finder.finish(len(made))
     return ([one.frame for one in every if one.kind is Transition.CUT],
             [(one.frame, one.frame) for one in every if one.kind is not Transition.CUT])
 

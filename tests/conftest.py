@@ -43,8 +43,11 @@ def cache(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
-def open_window(qtbot: Any, qapp: Any, folder: Path) -> Any:
-    """The real window on the demo film, its settings and versions in ``folder``."""
+def open_window(qtbot: Any, qapp: Any, folder: Path, film: Path | None = None) -> Any:
+    """The real window on the demo film, its settings and versions in ``folder``.
+
+    Another ``film`` may still be looked at.
+    """
     from PySide6.QtCore import QSettings
 
     from caracal.ui import theme
@@ -60,9 +63,10 @@ def open_window(qtbot: Any, qapp: Any, folder: Path) -> Any:
     made.resize(1280, 800)
     qtbot.addWidget(made)
     made.show()
-    made.open_film(DEMO_FILM)
+    made.open_film(film or DEMO_FILM)
     qtbot.waitUntil(lambda: made.film is not None, timeout=60_000)
-    qtbot.waitUntil(lambda: made.analysing is None, timeout=10_000)
+    if film is None:
+        qtbot.waitUntil(lambda: made.analysing is None, timeout=60_000)
     return made
 
 

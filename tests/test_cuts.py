@@ -27,12 +27,14 @@ GREY = np.full((90, 160), 128, np.uint8)
 
 def _boundaries(pictures, rate=25):
     """What the finder says of grey ``pictures`` (180, 320), with the real network behind it."""
-    finder = CutFinder(Fraction(rate))
+    finder, found = CutFinder(Fraction(rate)), []
     for number, picture in enumerate(pictures):
         luma = np.asarray(picture).clip(0, 255).astype(np.uint8)
         finder.add(number, cv2.resize(luma, TINY, interpolation=cv2.INTER_AREA),
                    Planes(luma, GREY, GREY))
-    return finder.boundaries(len(pictures))
+        if number % 10 == 0:
+            found += finder.settled()
+    return [*found, *finder.finish(len(pictures))]
 
 
 def _still(scene, count, noise=1.0, seed=0):

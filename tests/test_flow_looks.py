@@ -112,12 +112,13 @@ def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
     shot = next(i for i, one in enumerate(truth["shots"]) if one["name"] == "walker")
     start = demo.shots[shot].start + 40
     reader = ProxyReader(AnalysisStore(demo.content_key).proxy, demo.master.frame_rate)
-    looks = Looking((960, 540), (1920, 1080), 25.0)
+    looks = Looking((960, 540), (1920, 1080), 25.0, start)
     for number in range(start, start + 21):
         planes = reader.planes(number)
         half, tiny = looks.shrink(planes.y)
         looks.step(number, tiny, half, planes if (number - start) % 10 == 0 else None)
-    found = looks.all()
+    looks.finish()
+    found = looks.take(start, start + 21).looks
     looks.close()
     reader.close()
     assert [frame for frame, _ in found] == [start, start + 10, start + 20]
@@ -137,5 +138,5 @@ def test_what_a_detector_raises_comes_back():
     looks._looker.result()._objects.find = None  # a detector that is broken
     looks.step(1, tiny, half, Planes(picture, half, half))
     with pytest.raises(TypeError, match="callable"):
-        looks.all()
+        looks.finish()
     looks.close()

@@ -74,8 +74,9 @@ class Stopwatch:
 
     INTERVAL_S = 0.1
 
-    def __init__(self, doing: str, total: int, report: Report) -> None:
-        self._doing, self._total, self._report = doing, total, report
+    def __init__(self, doing: str, total: int, report: Report, first: int = 0) -> None:
+        """``first`` of the ``total`` was done before."""
+        self._doing, self._total, self._report, self._first = doing, total, report, first
         self._began = self._last = time.monotonic()
 
     def at(self, done: int) -> None:
@@ -85,5 +86,6 @@ class Stopwatch:
             return
         self._last = now
         spent = now - self._began
-        left = spent / done * (self._total - done) if done and spent > 0.3 else None
+        here = done - self._first
+        left = spent / here * (self._total - done) if here > 0 and spent > 0.3 else None
         self._report(Progress(self._doing, done, self._total, left))

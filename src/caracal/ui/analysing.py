@@ -1,4 +1,4 @@
-"""Analysis in a thread of its own, with progress and a way to stop."""
+"""Analysis in a thread of its own, with progress, what is known so far, and a way to stop."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtCore import QThread, Signal
 
 from caracal.core.analysis.analyse import kept_analysis
+from caracal.core.analysis.growing import Growing, Grown
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.process import analyse_apart
 from caracal.core.errors import Cancelled, CaracalError, InputError
@@ -46,9 +47,14 @@ def reopened(film: FilmReference) -> tuple[Analysis, Solved]:
 
 
 class Analysing(QThread):
-    """Analyses ``film`` and solves its first paths; one of the three results is emitted."""
+    """Analyses ``film``; one of the three results is emitted.
+
+    A film that was analysed before comes with its first paths solved. Of any other what is known
+    so far is emitted again and again before, and shots are solved as somebody looks at them.
+    """
 
     progressed = Signal(object)
+    grew = Signal(object)
     ready = Signal(object, object)
     failed = Signal(str)
     stopped = Signal()
@@ -58,14 +64,16 @@ class Analysing(QThread):
         super().__init__()
         self.film, self._gone = film, gone
         self.token = CancelToken()
+        self._growing = Growing()
+        self._looked_on = False
 
     def run(self) -> None:
         try:
             if self._gone is not None:
                 analysis, found = reopened(self._gone)
             else:
-                analysis = analyse_apart(self.film, self._tell, self.token)
-                found = first_solved(analysis)
+                analysis = analyse_apart(self.film, self._tell, self.token, self._grow)
+                found = {} if self._looked_on else first_solved(analysis)
         except Cancelled:
             self.stopped.emit()
         except CaracalError as problem:
@@ -77,3 +85,9 @@ class Analysing(QThread):
 
     def _tell(self, progress: Progress) -> None:
         self.progressed.emit(progress)
+
+    def _grow(self, grown: Grown) -> None:
+        for one in grown.ended:
+            self._growing.add(one)
+        self._looked_on = True
+        self.grew.emit(self._growing.so_far(grown))

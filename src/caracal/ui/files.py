@@ -130,6 +130,10 @@ class ProjectFiles(QObject):
     def import_cut_list(self, path: Path) -> None:
         """Replace the shots by those of the cut list at ``path``, or say why not."""
         session, master = self._session, self._session.analysis.master
+        if not session.found.whole:
+            session.said.emit("A cut list takes over all shots: import it when the whole film was "
+                              "looked at.")
+            return
         try:
             starts = read_cut_list(path, master.rate, master.frames)
             project = with_starts(session.found, session.project, starts)

@@ -7,6 +7,7 @@ import time
 import msgspec
 from PySide6.QtCore import QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import (
+    QBrush,
     QColor,
     QMouseEvent,
     QPainter,
@@ -143,6 +144,7 @@ class FilmLine(QWidget):
         key = (self._from, self._span, id(self._session.analysis))
         self._sound.paint(p, key, self._wave)
         self._ground.paint(p, key, self._shots)
+        self._unseen(p)
         shot = self._session.analysis.shots[self._session.shot]
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -150,6 +152,25 @@ class FilmLine(QWidget):
         self._range(p)
         self._playhead(p)
         p.end()
+
+    def _unseen(self, p: QPainter) -> None:
+        """What was not looked at yet: slanted lines, and words where there is room."""
+        analysis = self._session.analysis
+        if analysis.whole:
+            return
+        left = max(12.0, self._x(analysis.known_to))
+        rest = QRectF(left + 1, STRIP.top(), self.width() - 12 - left, STRIP.height())
+        if rest.width() < 2:
+            return
+        p.fillRect(rest, QBrush(QColor(theme.EDGE), Qt.BrushStyle.BDiagPattern))
+        words = "Not looked at yet"
+        p.setFont(theme.ui_font(12))
+        wide = p.fontMetrics().horizontalAdvance(words) + 16
+        if wide < rest.width():
+            plate = QRectF(rest.center().x() - wide / 2, rest.center().y() - 11, wide, 22)
+            p.fillRect(plate, QColor(theme.PANEL))
+            p.setPen(QColor(theme.QUIET))
+            p.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
 
     def _box(self, start: int, end: int) -> QRectF:
         """Where the shot [start, end) is."""

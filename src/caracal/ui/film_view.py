@@ -21,6 +21,7 @@ from caracal.ui.batch.working import Working
 from caracal.ui.board.view import Board
 from caracal.ui.files import ProjectFiles
 from caracal.ui.film_line import FilmLine
+from caracal.ui.growing import GrowingBar
 from caracal.ui.session import Session
 from caracal.ui.sheets.window import SheetWindow
 from caracal.ui.tame import tame
@@ -43,7 +44,7 @@ class FilmView(QWidget):
         super().__init__()
         self.session = session
         self.files = ProjectFiles(session, self)
-        self.line = FilmLine(session)
+        self.line, self.growing = FilmLine(session), GrowingBar()
         self.board, self.aim = Board(session), Aim(session)
         self.batch = Batch(session, folder, working)
         self.stack = QStackedWidget()
@@ -75,6 +76,7 @@ class FilmView(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addWidget(self.line)
+        whole.addWidget(self.growing)
         whole.addLayout(lower, 1)
         self.board.opened.connect(lambda: self.show_view("Aim"))
         self.batch.versions.jumped.connect(self._look_at)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
@@ -17,6 +18,7 @@ from caracal.core.paths import path_of
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
 from caracal.core.project.storage import SUFFIX, Document
 from caracal.core.resources import DEMO_FILM
+from caracal.core.work import Progress
 from caracal.ui import menus
 from caracal.ui.analysing import Analysing
 from caracal.ui.batch.working import Working
@@ -46,6 +48,7 @@ class MainWindow(QMainWindow):
         self._asks = True
         self._closed = False  # what was still to come comes too late
         self.analysing: Analysing | None = None
+        self._ending: set[Analysing] = set()  # those that were told to stop, and are about to
         self._project: tuple[Path, Document] | None = None  # opened with the film being analysed
         self.setWindowTitle("Caracal")
         self.setAcceptDrops(True)
@@ -115,7 +118,7 @@ class MainWindow(QMainWindow):
         It is looked at first: what is open closes only when something else can be opened.
         """
         busy = self._checking.path if self._checking else (
-            self.analysing.film if self.analysing else None)
+            self.analysing.film if self.analysing and self.film is None else None)
         if busy is not None:
             self.statusBar().showMessage(f"{busy.name} is being looked at. Stop that first "
                                          f"(Escape), then open {path.name}.", 8000)
@@ -158,17 +161,23 @@ class MainWindow(QMainWindow):
 
     def open_film(self, film: Path) -> None:
         """Analyse ``film`` in the background and show it; a problem is told on the start page."""
-        if self.analysing is None:
+        if self.analysing is None or self.film is not None:
             self.close_film()
             self._analyse(Analysing(film))
 
     def _analyse(self, work: Analysing) -> None:
-        self.start.busy(work.film)
-        work.progressed.connect(self.start.progress)
-        work.ready.connect(self._ready)
-        work.failed.connect(self._refused)
-        work.stopped.connect(lambda: self._refused("Stopped before the analysis was done."))
-        work.finished.connect(self._analysis_over)
+        if self.film is None:
+            self.start.busy(work.film)
+
+        def mine(run: Callable[..., None]) -> Callable[..., None]:
+            return lambda *news: run(*news) if work is self.analysing else None
+
+        work.progressed.connect(mine(self._progressed))
+        work.grew.connect(mine(self._grew))
+        work.ready.connect(mine(self._ready))
+        work.failed.connect(mine(self._refused))
+        work.stopped.connect(mine(self._stopped))
+        work.finished.connect(lambda: self._analysis_over(work))
         self.analysing = work
         work.start()
 
@@ -177,15 +186,44 @@ class MainWindow(QMainWindow):
         if self.analysing is not None:
             self.analysing.token.cancel()
 
-    def _ready(self, analysis: Analysis, solved: dict[tuple[str, int], Shown]) -> None:
-        opened, self._project = self._project, None
+    def _go_on(self) -> None:
+        """Look at the rest of the open film."""
+        if self.film is not None and self.analysing is None:
+            self._analyse(Analysing(self.film.session.film))
+
+    def _progressed(self, progress: Progress) -> None:
+        if self.film is None:
+            self.start.progress(progress)
+        else:
+            self.film.growing.show_progress(progress)
+
+    def _grew(self, analysis: Analysis) -> None:
+        """The film is there as soon as anything of it can be seen."""
         if self._closed:
             return
+        if self.film is None:
+            self._show_film(analysis, {})
+        else:
+            self.film.session.grow(analysis)
+
+    def _ready(self, analysis: Analysis, solved: dict[tuple[str, int], Shown]) -> None:
+        if self._closed:
+            return
+        if self.film is None:
+            self._show_film(analysis, solved)
+        else:
+            self.film.session.grow(analysis)
+            self.film.growing.hide()
+            self._welcome(analysis)
+
+    def _show_film(self, analysis: Analysis, solved: dict[tuple[str, int], Shown]) -> None:
+        opened, self._project = self._project, None
         try:
             session = Session(analysis, solved, opened[1].project if opened else None)
             session.show_zones(kept_look(self.settings))
             session.playing.loud = bool(self.settings.value("sound", True, type=bool))
         except CaracalError as problem:
+            self.stop_analysis()
             self._refused(problem.sentence())
             return
         session.file = opened[0] if opened else None
@@ -194,6 +232,8 @@ class MainWindow(QMainWindow):
         session.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
         session.said.connect(lambda _: self._name())
         self.film.shown.connect(lambda name: self.hint.setText(HINTS[name]))
+        self.film.growing.stop_asked.connect(self.stop_analysis)
+        self.film.growing.go_on_asked.connect(self._go_on)
         self._pages.addWidget(self.film)
         self._pages.setCurrentWidget(self.film)
         view = str(self.settings.value("view", "Board"))
@@ -240,8 +280,9 @@ class MainWindow(QMainWindow):
                         "stay, and can be given to another in Batch.")
         if session.broken_sheets:
             notices += f" {session.broken_sheets[0]}"
-        self.statusBar().showMessage(
-            f"{len(analysis.shots)} {'shot' if len(analysis.shots) == 1 else 'shots'}. {notices}")
+        count = len(session.analysis.shots)
+        shots = f"{count} {'shot' if count == 1 else 'shots'}. " if analysis.whole else ""
+        self.statusBar().showMessage(f"{shots}{notices}")
 
     def _name(self) -> None:
         if self.film is None:
@@ -254,20 +295,37 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{name}{state} - Caracal")
 
     def _refused(self, sentence: str) -> None:
+        if self.film is not None:
+            self.film.growing.show_stopped(sentence)
+            return
         self._project = None
         self.start.idle(sentence)
         self.statusBar().showMessage("")
 
-    def _analysis_over(self) -> None:
-        work, self.analysing = self.analysing, None
-        if work is not None:
-            work.wait()  # it must have ended before it is let go
+    def _stopped(self) -> None:
+        if self.film is None:
+            self._refused("Stopped before the analysis was done.")
+            return
+        analysis = self.film.session.found
+        share = analysis.known_to / analysis.master.frames
+        self._refused(f"Stopped at {share:.0%} of the film. What was found is kept; versions can "
+                      "be made when all of it was looked at.")
+
+    def _analysis_over(self, work: Analysing) -> None:
+        work.wait()  # it must have ended before it is let go
+        self._ending.discard(work)
+        if work is self.analysing:
+            self.analysing = None
 
     def close_film(self) -> None:
         """Back to the start page."""
         if self.film is None:
             return
         film, self.film = self.film, None
+        if self.analysing is not None:  # what it found is kept
+            self.stop_analysis()
+            self._ending.add(self.analysing)
+            self.analysing = None
         self.settings.setValue("view", film.view)
         self.settings.setValue("out", str(film.batch.folder))
         film.close_down()
@@ -304,9 +362,10 @@ class MainWindow(QMainWindow):
 
     def keyPressEvent(self, event: object) -> None:
         if event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
-            if self.film is not None and self.film.aim.end_modes():
-                return
-            self.stop_analysis()
+            if self.film is None:
+                self.stop_analysis()
+            else:
+                self.film.aim.end_modes()
 
     def what_of_batch(self) -> str:
         """Ask what becomes of a batch that runs: "go on", "stop", or "stay" in the window."""
@@ -341,8 +400,8 @@ class MainWindow(QMainWindow):
         self.settings.setValue("geometry", self.saveGeometry())
         self.stop_analysis()
         self._end_check()
-        if self.analysing is not None:
-            self.analysing.wait()
         self.close_film()
+        for one in (*self._ending, *([self.analysing] if self.analysing else [])):
+            one.wait()
         self.working.close()
         event.accept()

@@ -83,6 +83,13 @@ class Pictures(QObject):
             self._changed.notify()
         return None
 
+    def keep(self, frames: Iterable[int]) -> None:
+        """Make small pictures of these frames as well when nothing else is wished for."""
+        with self._changed:
+            known = {*self._small, *self._small_wishes}
+            self._small_wishes[:0] = reversed([one for one in frames if one not in known])
+            self._changed.notify()
+
     def _work(self) -> None:
         while True:
             with self._changed:

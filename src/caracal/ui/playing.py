@@ -59,7 +59,7 @@ class Playing(QObject):
         if session.frame != self._played:  # somebody went elsewhere meanwhile
             self._play_from()
         following = self._began + self.speed * int(self._since.elapsed() / 1000 * session.rate)
-        if not 0 <= following < session.analysis.master.frames:
+        if not 0 <= following < session.analysis.known_to:
             self.play(0)
             return
         self._played = following

@@ -27,6 +27,8 @@ from caracal.ui.playing import Playing
 from caracal.ui.solving import Answer, Key, Question, Solving
 from caracal.ui.zones import ZonesLook
 
+GOES_ON = ("goes on", "Still being looked at. Who is in it, and where the window goes, comes when "
+           "it has ended.")
 SEAL_MS = 800  # after the last turn of a wheel, or the last key, a gesture is over
 SOON_MS = 15  # answers that come together are shown together
 
@@ -48,7 +50,8 @@ class ShotWords:
 class Session(QObject):
     """One open film. Views listen to its signals and never to each other.
 
-    ``project_changed`` tells of edits, ``shown_changed`` of edits and of what was solved since.
+    ``project_changed`` tells of edits, ``shown_changed`` of edits and of what was solved since,
+    ``grew`` that more is known of a film that is still being looked at.
     """
 
     project_changed = Signal()
@@ -57,6 +60,7 @@ class Session(QObject):
     version_changed = Signal()
     said = Signal(str)
     zones_changed = Signal()
+    grew = Signal()
 
     def __init__(
         self, analysis: Analysis, solved: dict[tuple[str, int], Shown],
@@ -137,6 +141,8 @@ class Session(QObject):
     def shown(self, letter: str, shot: int) -> Shown:
         """All that is shown of one shot in one version: while it is being solved, what was."""
         key = self._key(letter, shot)
+        if self.analysis.goes_on(shot):
+            return unsolved(self.analysis, shot, self.sheet(letter).frame, *GOES_ON)
         if key not in self._shown:
             self._ask(letter, key)
             if key[:2] not in self._latest:
@@ -204,7 +210,7 @@ class Session(QObject):
         """The other manners of one shot with what they would cost; none while they are solved."""
         name, _, choice = self._key(letter, shot)
         key = (name, shot, msgspec.structs.replace(choice, keyframes=()))
-        if key not in self._others:
+        if key not in self._others and not self.analysis.goes_on(shot):
             self._ask(letter, key, others=True)
         return self._others.get(key, ())
 
@@ -223,7 +229,7 @@ class Session(QObject):
 
     def go(self, frame: int) -> None:
         """Show ``frame``, held inside the film."""
-        held = min(max(0, frame), self.analysis.master.frames - 1)
+        held = min(max(0, frame), self.analysis.known_to - 1)
         if held != self.frame:
             self.frame = held
             self.frame_changed.emit(held)
@@ -232,6 +238,29 @@ class Session(QObject):
         """Draw zones so from now on."""
         self.zones = look
         self.zones_changed.emit()
+
+    def grow(self, analysis: Analysis) -> None:
+        """Take what is known by now of the film: more shots, and what was revised.
+
+        Shots that ended stay as they are, and all that was decided about them.
+        """
+        before, self.found = self.found, analysis
+        project = self.project
+        self.analysis = as_decided(analysis, project.starts, project.drawn, project.sound)
+        if analysis.active != before.active:
+            self._forget_solved()  # bars were found: every window lies elsewhere
+        ended = max(0, len(self.analysis.shots) - 1)
+        self._latest = {key: one for key, one in self._latest.items() if key[1] < ended}
+        self._subjects.clear()  # who is who in the film may be known better
+        self.pictures.keep(tuple(one.telling_frame for one in self.analysis.shots))
+        self.go(self.frame)
+        self.grew.emit()
+        self.shown_changed.emit()
+
+    def still(self, analysis: Analysis, shot: int) -> bool:
+        """Whether ``shot`` is the same shot now that it was in ``analysis``."""
+        now = self.analysis.shots
+        return shot < len(now) and now[shot] == analysis.shots[shot]
 
     def _read_sheets(self) -> None:
         self.sheets, self.broken_sheets = all_sheets()
@@ -318,11 +347,14 @@ class Session(QObject):
             self.analysis = as_decided(self.found, *shots)
         elif now.motion == before.motion:
             return
+        if now.starts != before.starts:
+            self._latest.clear()  # these were other shots
+        self._forget_solved()
+
+    def _forget_solved(self) -> None:
         self._round += 1
         self.solving.forget()
         self._failed.clear()
-        if now.starts != before.starts:
-            self._latest.clear()  # these were other shots
         for kept in (self._shown, self._others, self._subjects):
             kept.clear()
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import queue
 import threading
-from collections.abc import Callable
+import time
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import suppress
 from pathlib import Path
@@ -12,51 +12,46 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from caracal.core.analysis.appearance import name_people
-from caracal.core.analysis.attention import Map
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore, Source, content_key
-from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.cuts import Boundary, CutFinder
-from caracal.core.analysis.lettering import WordsRhythm, word_tracks
-from caracal.core.analysis.looking import Look, Looking
-from caracal.core.analysis.model import (
-    PEAKS_A_SECOND,
-    VERSION,
-    Analysis,
-    FoundShot,
-    SoundOutline,
-    Track,
-    Transition,
-)
+from caracal.core.analysis.ending import ending
+from caracal.core.analysis.growing import EndedShot, Grow, Growing, Grown, unheard
+from caracal.core.analysis.lettering import WordsRhythm
+from caracal.core.analysis.looking import Looking
+from caracal.core.analysis.model import PEAKS_A_SECOND, Analysis, Box, Transition
 from caracal.core.analysis.rhythm import Rhythm
 from caracal.core.analysis.setups import thumbnail
 from caracal.core.analysis.small import shrink, small_size
-from caracal.core.analysis.stitching import follow
-from caracal.core.analysis.subjects import join_faces, without_parts
+from caracal.core.analysis.unfinished import KeptShot, Unfinished
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.media.decode import frames
 from caracal.core.media.gate import missing, place_error
 from caracal.core.media.look import Master, look
 from caracal.core.media.planes import Plane, Planes
-from caracal.core.media.proxy import proxy_writer
+from caracal.core.media.proxy import growing_folder, proxy_settings
+from caracal.core.media.segments import SegmentWriter, join_segments, segment_with
 from caracal.core.media.sound import SoundReader
 from caracal.core.paths import text_of
-from caracal.core.time import samples_at
+from caracal.core.time import FrameRange, samples_at
 from caracal.core.work import CancelToken, Report, Stopwatch, silent
 
 BARS_EVERY_S = 1.0
 SOUND_RATE_HZ = 8000
+SETTLE_EVERY = 8  # frames after which it is asked what is final
+TELL_EVERY_S = 0.5  # at most
+BEFORE_S = 6.0  # from which cuts are looked for before a shot that is gone on with
 
 
 def analyse(
     path: Path, report: Report = silent, cancel: CancelToken | None = None,
-    root: Path | None = None,
+    root: Path | None = None, grow: Grow = unheard,
 ) -> Analysis:
     """Everything found in the film at ``path``; from the cache when it was analysed before.
 
-    Raises InputError for unreadable films, PlaceError when the cache cannot be written,
-    Cancelled when stopped (nothing is kept then).
+    ``grow`` is told of shots as they end. Raises InputError for unreadable films, PlaceError when
+    the cache cannot be written, Cancelled when stopped: then the shots that ended are kept, and
+    the next time goes on from there.
     """
     master = look(path)
     store = AnalysisStore(content_key(path), root)
@@ -64,6 +59,7 @@ def analyse(
     if kept is not None:
         return msgspec.structs.replace(kept, master=master)
     part, token = store.proxy.with_suffix(".part"), cancel or CancelToken()
+    unfinished = Unfinished(path, store.proxy)
     try:
         with store.alone(token):
             kept = store.load_for(path)  # somebody else may have done it meanwhile
@@ -72,13 +68,18 @@ def analyse(
             store.forget()
             with ThreadPoolExecutor(1, "digest") as pool:
                 source = pool.submit(Source.of, path, token)
-                result = _Pass(master, part, report, token).run(store.folder.name)
+                result = _Pass(master, store, unfinished, report, grow, token).run(part)
             if source.result().changed_ns != path.stat().st_mtime_ns:
                 raise InputError("This film changed while it was looked at.", path,
                                  "Wait until it is whole, then open it again.")
             part.replace(store.proxy)
             store.save(result, source.result())
+            unfinished.forget()
+    except InputError:
+        unfinished.forget()  # it would end in the same way again
+        raise
     except OSError as problem:
+        unfinished.forget()  # a full disk is left as it was found
         if isinstance(problem, CaracalError):
             raise
         raise place_error(store.folder, problem) from problem
@@ -107,53 +108,106 @@ def kept_analysis(key: str, root: Path | None = None) -> Analysis | None:
 
 
 class _Pass:
-    """The single pass over the film; holds what the steps have gathered so far."""
+    """The single pass over the film; holds what the steps have gathered so far.
 
-    def __init__(self, master: Master, proxy: Path, report: Report, cancel: CancelToken) -> None:
-        self._master, self._cancel, self._report = master, cancel, report
-        self._rate = float(master.rate)
+    A pass that was stopped is gone on with: what ended before its last cut is kept. Cuts are
+    looked for from a little earlier on, because they are seen by what lies on both sides.
+    """
+
+    def __init__(self, master: Master, store: AnalysisStore, unfinished: Unfinished,
+                 report: Report, grow: Grow, cancel: CancelToken) -> None:
+        self._master, self._cancel, self._report, self._grow = master, cancel, report, grow
+        self._rate, self._store, self._unfinished = float(master.rate), store, unfinished
         self._size = small_size(master.width, master.height)
-        self._proxy_path = proxy
-        self._cuts = CutFinder(master.rate)
-        self._bars = BarFinder()
+        self._bars, self._growing = BarFinder(), Growing()
+        self._untold: list[EndedShot] = []
+        kept = unfinished.begin()
+        self._edges = [Boundary(0, Transition.START)]  # of the shot at hand, and those after it
+        for one in kept:
+            self._growing.add(one.ended)
+            self._untold.append(one.ended)
+            self._edges = [one.edge]
+            self._bars.restore(*one.bars)
+        self._first = self._edges[0].frame
+        self._cuts = CutFinder(master.rate, self._edges[0] if kept else None)
         self._thumbnails: dict[int, bytes] = {}
-        self._peaks: list[float] = []
+        self._peaks: list[float] = []  # from the tenth of a second of the shot at hand on
         self._rhythm, self._words_rhythm = Rhythm(self._rate), WordsRhythm(self._rate)
         self._held: tuple[int, Planes, Plane, Plane, bool, bool] | None = None
+        self._told_at = -1.0
 
-    def run(self, key: str) -> Analysis:
-        looks = Looking(self._size, (self._master.width, self._master.height), self._rate)
-        writer = _Behind(proxy_writer(self._proxy_path, self._size,
-                                      self._master.frame_rate).write_picture)
+    def run(self, proxy: Path) -> Analysis:
+        """All that is in the film; its proxy is written to ``proxy``."""
+        master, first, folder = self._master, self._first, growing_folder(self._store.proxy)
+        there = segment_with(folder, first)
+        written_from = there[0] if there is not None else 0
+        settings = proxy_settings(self._size, master.frame_rate)
+        segments = SegmentWriter(folder, settings, written_from)
+        looks = Looking(self._size, (master.width, master.height), self._rate, first)
+        writer = _Behind(segments)
         try:
-            with SoundReader(self._master, SOUND_RATE_HZ, 1) as sound:
-                self._watch(looks, writer.put, sound)
+            with SoundReader(master, SOUND_RATE_HZ, 1,
+                             samples_at(first, master.rate, SOUND_RATE_HZ)) as sound:
+                self._watch(looks, writer, sound, written_from)
             writer.finish()
-            return self._result(key, looks)
+            looks.finish()
+            self._edges += self._cuts.finish(master.frames)
+            self._close_shots(looks, master.frames)
+            join_segments(folder, proxy, settings)
+            return self._growing.whole(self._store.folder.name, master, self._active)
         finally:
             writer.stop()
             looks.close()
             self._cuts.close()
 
-    def _watch(self, looks: Looking, proxy: Callable[[Planes], None], sound: SoundReader) -> None:
-        watch = Stopwatch("Analysing", self._master.frames, self._report)
-        rate, heard = self._master.rate, 0
-        for number, planes in frames(self._master, cancel=self._cancel):
+    @property
+    def _active(self) -> Box:
+        return self._bars.active(self._master.width, self._master.height)
+
+    def _watch(
+        self, looks: Looking, proxy: _Behind, sound: SoundReader, written_from: int
+    ) -> None:
+        master, first = self._master, self._first
+        rate = master.rate
+        watch = Stopwatch("Analysing", master.frames, self._report, first)
+        heard = samples_at(first, rate, SOUND_RATE_HZ)
+        begin = max(0, min(written_from, first - round(BEFORE_S * self._rate))) if first else 0
+        for number, planes in frames(master, FrameRange(begin, master.frames), self._cancel):
             small = shrink(planes, self._size)
-            proxy(small)
+            if number >= written_from:
+                proxy.put(small)
             half, tiny = looks.shrink(small.y)
             self._cuts.add(number, tiny, small)
+            if number < first:
+                continue
             if number % max(1, round(BARS_EVERY_S * self._rate)) == 0:
                 self._bars.add(planes.y)
             self._follow(number, small, half, tiny, looks)
             end = samples_at(number + 1, rate, SOUND_RATE_HZ)
             self._hear(number, sound.take(end - heard))
             heard = end
+            if number % SETTLE_EVERY == 0:
+                self._edges += self._cuts.settled()
+                self._close_shots(looks)
+                self._tell(min(proxy.readable_to, number))
             watch.at(number + 1)
         self._hand_on(looks, look_anyway=True)
 
+    def _tell(self, known_to: int) -> None:
+        """Hand on the shots that ended, and how far the one at hand is known."""
+        now = time.monotonic()
+        if now - self._told_at < TELL_EVERY_S or known_to <= self._edges[0].frame:
+            return
+        ended, self._untold, self._told_at = tuple(self._untold), [], now
+        self._grow(Grown(self._store.folder.name, self._master, self._active, ended,
+                         self._edges[0], known_to,
+                         tuple(round(peak, 3) for peak in self._peaks)))
+
+    def _tenth(self, frame: int) -> int:
+        return int(frame / self._rate * PEAKS_A_SECOND)
+
     def _hear(self, number: int, samples: np.ndarray) -> None:
-        at = int(number / self._rate * PEAKS_A_SECOND)
+        at = self._tenth(number) - self._tenth(self._edges[0].frame)
         loud = float(np.abs(samples).max(initial=0.0))
         if at >= len(self._peaks):
             self._peaks.append(loud)
@@ -178,83 +232,35 @@ class _Pass:
             self._thumbnails[number] = thumbnail(small.y)
         looks.step(number, tiny, half, small if worth else None, words_too)
 
-    def _result(self, key: str, looks: Looking) -> Analysis:
-        master = self._master
-        found = looks.all()
-        moves = np.array(looks.camera, np.float32).reshape(-1, 2)
-        boundaries = self._cuts.boundaries(master.frames)
-        edges = [Boundary(0, Transition.START), *boundaries]
-        ends = [*(one.frame for one in boundaries), master.frames]
-        shots: list[FoundShot] = []
-        tracks: list[Track] = []
-        words: list[Track] = []
-        for index, (edge, end) in enumerate(zip(edges, ends, strict=True)):
-            here = _sure_looks(found, edge, end, boundaries)
-            made = follow(here, edge.frame, end, self._rate, (master.width, master.height),
-                          Camera.over(moves.astype(np.float64), edge.frame, end))
-            base = len(tracks)
-            tracks += [
-                msgspec.structs.replace(one, id=one.id + base, subject=one.subject + base,
-                                        shot=index)
-                for one in without_parts(join_faces(made))
-            ]
-            words += word_tracks(looks.words, index, _steady_span(edge, end, boundaries))
-            shots.append(self._shot(edge, end, here, looks.maps))
-        active = self._bars.active(master.width, master.height)
-        return Analysis(VERSION, key, master, active, tuple(shots),
-                        tuple(name_people(tracks)),
-                        SoundOutline(tuple(round(peak, 3) for peak in self._peaks)),
-                        tuple(words), np.round(moves, 2).tobytes())
-
-    def _shot(
-        self, edge: Boundary, end: int, looks: list[Look], maps: list[tuple[int, Map]]
-    ) -> FoundShot:
-        inside = [seen for frame, seen in maps if edge.frame <= frame < end]
-        total = np.sum(inside[1:] or inside, axis=0) if inside else np.zeros(1)
-        shares = total / total.sum() if float(np.sum(total)) > 0 else total
-        attention = tuple(round(float(value), 6) for value in np.ravel(shares))
-        telling = _telling(edge.frame, end, looks)
-        near = min((at for at in self._thumbnails if edge.frame <= at < end),
-                   key=lambda at: abs(at - telling), default=None)
-        picture = self._thumbnails[near] if near is not None else b""
-        return FoundShot(edge.frame, end, edge.kind, edge.span, attention, telling, picture)
-
-
-def _sure_looks(
-    found: list[Look], edge: Boundary, end: int,
-    boundaries: list[Boundary],
-) -> list[Look]:
-    """The looks of one shot, without those in the half of a dissolve that shows both shots."""
-    first, last = _steady_span(edge, end, boundaries)
-    inside = [look for look in found if first <= look[0] < last]
-    return inside or [look for look in found if edge.frame <= look[0] < end]
-
-
-def _steady_span(edge: Boundary, end: int, boundaries: list[Boundary]) -> tuple[int, int]:
-    """The frames [first, end) of a shot outside its dissolves."""
-    first = edge.span[1] if edge.span else edge.frame
-    last = next((one.span[0] for one in boundaries if one.frame == end and one.span), end)
-    return first, max(first + 1, last)
-
-
-def _telling(start: int, end: int, looks: list[Look]) -> int:
-    """The look that shows most: large, sure, near the middle of the shot; else the middle."""
-    middle = (start + end) / 2
-
-    def weight(look: Look) -> float:
-        frame, seen = look
-        shown = sum(one.seen.score * (one.seen.box[2] * one.seen.box[3]) ** 0.5 for one in seen)
-        return float(shown * (1.2 - abs(frame - middle) / (end - start)))
-
-    best = max(looks, key=weight, default=None)
-    return best[0] if best and best[1] else int(middle)
+    def _close_shots(self, looks: Looking, last: int | None = None) -> None:
+        """Shots whose end is known, and of which all was seen, have ended; ``last``: all have."""
+        while len(self._edges) > 1 or last is not None:
+            edge, following = self._edges[0], next(iter(self._edges[1:]), None)
+            end = following.frame if following is not None else last
+            assert end is not None
+            if not looks.ready(end):
+                return
+            shot = ending(edge, end, following, looks.take(edge.frame, end), self._thumbnails,
+                          self._master)
+            count = len(self._peaks) if following is None else (
+                self._tenth(end) - self._tenth(edge.frame))
+            shot = msgspec.structs.replace(
+                shot, peaks=tuple(round(peak, 3) for peak in self._peaks[:count]))
+            del self._peaks[:count]
+            self._thumbnails = {at: one for at, one in self._thumbnails.items() if at >= end}
+            self._growing.add(shot)
+            self._untold.append(shot)
+            if following is None:
+                return
+            self._edges.pop(0)
+            self._unfinished.keep(KeptShot(shot, following, self._bars.state()))
 
 
 class _Behind:
     """A writer in a thread of its own, a few pictures behind."""
 
-    def __init__(self, write: Callable[[tuple[np.ndarray, np.ndarray, np.ndarray]], None]) -> None:
-        self._writer = write.__self__  # type: ignore[attr-defined]
+    def __init__(self, writer: SegmentWriter) -> None:
+        self._writer = writer
         self._waiting: queue.Queue[Planes | None] = queue.Queue(maxsize=12)
         self._problem: BaseException | None = None
         self._closed = False
@@ -273,6 +279,11 @@ class _Behind:
         if self._problem is not None:
             raise self._problem
         self._waiting.put(planes)
+
+    @property
+    def readable_to(self) -> int:
+        """The frame after the last that can be read."""
+        return self._writer.readable_to
 
     def stop(self) -> None:
         """Join the thread, and close the file if it is not finished."""

@@ -29,6 +29,18 @@ class BarFinder:
         self._rows = rows if self._rows is None else np.maximum(self._rows, rows)
         self._columns = columns if self._columns is None else np.maximum(self._columns, columns)
 
+    def state(self) -> tuple[bytes, bytes]:
+        """What is known so far, for :meth:`restore`; as exact as :meth:`active` needs it."""
+        if self._rows is None or self._columns is None:
+            return b"", b""
+        return (np.ceil(self._rows).astype(np.uint8).tobytes(),
+                np.ceil(self._columns).astype(np.uint8).tobytes())
+
+    def restore(self, rows: bytes, columns: bytes) -> None:
+        """Go on from a :meth:`state`."""
+        self._rows = np.frombuffer(rows, np.uint8).astype(np.float64) if rows else None
+        self._columns = np.frombuffer(columns, np.uint8).astype(np.float64) if columns else None
+
     def active(self, width: int, height: int) -> tuple[float, float, float, float]:
         """The active picture (x, y, w, h) of a picture ``width`` x ``height`` (upright)."""
         if self._rows is None or self._columns is None:

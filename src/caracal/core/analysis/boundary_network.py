@@ -23,6 +23,7 @@ WINDOW, MARGIN = 100, 25  # frames it sees at once; those it says nothing trustw
 USUAL_RATE = 27.0  # frames a second it was trained on, about: quicker films are thinned out
 KEPT_S = 8.0  # how far back may be asked about
 IN_TRANSITION = 0.3  # probability down to which a frame beside a transition belongs to it
+PATIENCE = 50  # pictures that pass before an answer is asked for
 COLOURS = 512  # 8 x 8 x 8, of its histograms
 
 Colours = NDArray[np.uint8]
@@ -39,6 +40,7 @@ class BoundaryNetwork:
         self._pool = ThreadPoolExecutor(1, thread_name_prefix="boundaries")
         self._session: onnxruntime.InferenceSession | None = None
         self._answers: list[tuple[int, Future[tuple[NDArray[np.float32], ...]]]] = []
+        self._begun: list[tuple[int, int]] = []  # windows and the count of pictures at which
         self.windows = 0  # how often the network ran
 
     def add(self, frame: int, luma: Plane, small: Planes) -> None:
@@ -62,6 +64,23 @@ class BoundaryNetwork:
             self._asked.append(span)
             self._asked.sort()
 
+    @property
+    def open_from(self) -> int:
+        """The frame from which on something is asked and not yet answered.
+
+        An answer counts as there a while after it was begun: nobody is kept waiting for it, and
+        how quick it is makes no difference.
+        """
+        asked = [start for start, _ in self._asked]
+        begun = [start for start, at in self._begun if self._count < at + PATIENCE]
+        return min([*asked, *begun, self._count]) * self._stride
+
+    def forget(self, before: int) -> None:
+        """Nothing before this frame will be asked for."""
+        oldest = before // self._stride - WINDOW
+        self._answers = [one for one in self._answers if one[0] >= oldest]
+        self._begun = [one for one in self._begun if one[0] >= oldest]
+
     def close(self) -> None:
         """Let nothing more be done."""
         self._pool.shutdown(cancel_futures=True)
@@ -79,6 +98,8 @@ class BoundaryNetwork:
         cut = mixed = 0.0
         for start, answer in self._answers:
             part = slice(max(low - start, 0), max(high + 1 - start, 0))
+            if part.stop <= part.start or part.start >= WINDOW - 2 * MARGIN:
+                continue
             cuts, mixes = answer.result()
             cut = max(cut, float(cuts[part].max(initial=0.0)))
             mixed = max(mixed, float(mixes[part].max(initial=0.0)))
@@ -107,6 +128,7 @@ class BoundaryNetwork:
             end = start + WINDOW - 2 * MARGIN
             self._asked = [(max(a, end), b) for a, b in self._asked if b >= end]
             self._answers.append((start, self._pool.submit(self._look, self._window(start))))
+            self._begun.append((start, self._count))
             self.windows += 1
 
     def _window(self, start: int) -> Colours:

@@ -11,7 +11,7 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.analysis.abrupt import AbruptFinder, Step, Verdict
+from caracal.core.analysis.abrupt import ROUND, AbruptFinder, Step, Verdict
 from caracal.core.analysis.boundary_network import BoundaryNetwork
 from caracal.core.analysis.gradual import LONGEST_PLAIN_S, GradualFinder, Kind, Mix, grouped
 from caracal.core.analysis.model import Transition
@@ -33,26 +33,39 @@ class Boundary(msgspec.Struct, frozen=True):
 
 
 class CutFinder:
-    """Give it every frame in order; it keeps a few seconds of tiny pictures only."""
+    """Give it every frame in order; it keeps a few seconds of tiny pictures only.
 
-    def __init__(self, rate: Fraction) -> None:
+    A boundary is final a few seconds behind the frames: :meth:`settled` hands on what nothing
+    that is still to come can change. What it says depends on the frames alone, never on how quick
+    the network is.
+    """
+
+    def __init__(self, rate: Fraction, known: Boundary | None = None) -> None:
+        """``known`` is a boundary found before: nothing is found up to it, and nothing in it."""
         self._rate = float(rate)
+        self._longest_plain = round(LONGEST_PLAIN_S * self._rate)
         self._abrupt, self._gradual = AbruptFinder(), GradualFinder(float(rate))
         self._network = BoundaryNetwork(float(rate))
         self._cuts: list[int] = []  # that stand
         self._doubtful: list[int] = []
         self._mixes: list[Mix] = []
         self._waiting: list[Mix] = []  # of groups that may still grow
+        self._seen = self._first = 0
+        self._known = known
+        self._settled = 0 if known is None else known.frame  # all before this frame is decided
+        self._last_cut = self._settled
 
     def add(self, frame: int, luma: Plane, small: Planes) -> None:
         """Look at the next frame: its luma about 160 pixels wide, (h, w) uint8, and all of it."""
-        self._network.add(frame, luma, small)
+        if not self._seen:
+            self._first = frame  # a film that is gone on with begins later: all count from there
+        self._seen = frame + 1
+        self._network.add(frame - self._first, luma, small)
         found = self._abrupt.add(luma)
         if found is not None:
             self._take(*found)
         self._waiting += self._gradual.add(frame, luma)
-        if self._waiting and frame - max(one.end for one in self._waiting) > self._gradual.longest:
-            self._settle()
+        self._settle(frame - self._gradual.longest)
 
     def close(self) -> None:
         """Let nothing more be looked at, as when the film is stopped half-way."""
@@ -63,63 +76,159 @@ class CutFinder:
         """How often the network was run."""
         return self._network.windows
 
-    def _take(self, frame: int, step: Step) -> None:
-        verdict = step.verdict
+    def _take(self, place: int, step: Step) -> None:
+        verdict, frame = step.verdict, place + self._first
         if verdict is Verdict.CUT:
             self._cuts.append(frame)
         elif verdict is Verdict.DOUBTFUL:
             self._doubtful.append(frame)
-            self._network.ask(frame - 2, frame + 1)
+            self._ask(frame - 2, frame + 1)
 
-    def _settle(self) -> None:
-        """No more mixes join those that wait: ask about the dissolves that are not clear."""
-        for one in grouped(self._waiting):
-            if one.kind is Kind.DISSOLVE and not one.clear:
-                self._network.ask(max(0, one.start - LEAD), one.end)
-        self._mixes += self._waiting
-        self._waiting = []
+    def _ask(self, first: int, last: int) -> None:
+        self._network.ask(max(0, first - self._first), last - self._first)
 
-    def boundaries(self, frames: int) -> list[Boundary]:
-        """All boundaries inside a film of ``frames`` frames, in order."""
-        for frame, step in self._abrupt.rest():
-            self._take(frame, step)
-        self._settle()
+    def _settle(self, before: int) -> None:
+        """No mix that is still to come begins before ``before``: groups that end there are whole.
+
+        The network is asked about the dissolves among them that are not clear.
+        """
+        for chain in _chains(self._waiting):
+            if max(one.end for one in chain) >= before:
+                continue
+            for one in grouped(chain):
+                if one.kind is Kind.DISSOLVE and not one.clear:
+                    self._ask(one.start - LEAD, one.end)
+            self._mixes += chain
+            self._waiting = [one for one in self._waiting if one not in chain]
+
+    def settled(self) -> list[Boundary]:
+        """The boundaries that became final since this was asked last, in order."""
+        horizon = self._horizon()
+        if horizon <= self._settled:
+            return []
+        found = self._decided(horizon, None)
+        self._settled = horizon
+        return found
+
+    @property
+    def horizon(self) -> int:
+        """The frame before which every boundary was handed on."""
+        return self._settled
+
+    def finish(self, frames: int) -> list[Boundary]:
+        """The boundaries that are left of a film of ``frames`` frames, in order."""
+        for place, step in self._abrupt.rest():
+            self._take(place, step)
+        self._settle(frames + 1)
         self._network.finish()
+        found = self._decided(frames + 1, frames)
+        self._settled = frames
+        self.close()
+        return found
+
+    def _horizon(self) -> int:
+        """The frame before which nothing more can begin, end, or be judged otherwise."""
+        certain = min([self._seen - ROUND, self._seen - self._gradual.longest - 1,
+                       self._first + self._network.open_from,
+                       *(one.start for one in self._waiting)])
+        certain -= LEAD  # the network may see a dissolve begin a little earlier
+        spans = [(one.start - NEAR_MIX, one.end + NEAR_MIX) for one in self._judged_together()]
+        while (held := min((start for start, end in spans if start < certain <= end),
+                           default=certain)) < certain:
+            certain = held
+        return certain
+
+    def _judged_together(self) -> list[Mix]:
+        """The groups of mixes; a fade out lasts until the fade in that belongs to it."""
         mixes = grouped(self._mixes)
+        made = []
+        for one in mixes:
+            if one.kind is Kind.OUT:
+                into = next((other for other in mixes if _comes_after(one, other)), None)
+                latest = one.end + self._longest_plain + self._gradual.longest
+                end = latest if into is None else max(one.end, into.end)
+                made.append(msgspec.structs.replace(one, end=end))
+            else:
+                made.append(one)
+        return made
+
+    def _decided(self, horizon: int, frames: int | None) -> list[Boundary]:
+        """The boundaries before ``horizon``, of a film of ``frames`` frames if all were seen."""
+        mixes = grouped([one for one in self._mixes if one.end < horizon])
         fades = [one for one in mixes if one.kind is not Kind.DISSOLVE]
         dissolves = [one for one in mixes if one.kind is Kind.DISSOLVE and self._mixed(one)
                      and not any(_overlap(one, fade) for fade in fades)]
-        plain = through_plain(fades, self._cuts, round(LONGEST_PLAIN_S * self._rate))
-        doubtful = [one for one in self._doubtful if self._said_cut(one)
+        plain = through_plain(fades, self._cuts, self._longest_plain)
+        doubtful = [one for one in self._doubtful if one < horizon and self._said_cut(one)
                     and not any(mix.start - NEAR_MIX <= one <= mix.end + NEAR_MIX
                                 for mix in (*dissolves, *fades))]
-        spans = [self._network.reach(one.start, one.end - 1) for one in dissolves]
-        found = [Boundary((start + end) // 2, Transition.DISSOLVE, (start, end))
-                 for start, end in spans]
-        self.close()
-        found += [Boundary(cut, Transition.CUT) for cut in apart([*self._cuts, *doubtful], frames)]
-        return sorted([*found, *plain], key=lambda one: one.frame)
+        sure = [one for one in self._cuts if one < horizon]
+        cuts = apart([*sure, *doubtful], self._last_cut, frames)
+        self._last_cut = max([self._last_cut, *cuts])
+        found = [Boundary(cut, Transition.CUT) for cut in cuts]
+        for one in dissolves:
+            start, end = self._reach(one)
+            found.append(Boundary((start + end) // 2, Transition.DISSOLVE, (start, end)))
+        found = [one for one in (*found, *plain) if not self._told(one)]
+        self._cuts = [one for one in self._cuts if one >= horizon]
+        self._doubtful = [one for one in self._doubtful if one >= horizon]
+        self._mixes = [one for one in self._mixes if one.end >= horizon]
+        self._network.forget(horizon - self._first)
+        return sorted(found, key=lambda one: one.frame)
+
+    def _told(self, one: Boundary) -> bool:
+        """Whether it lies in what was decided before, or is the boundary that was known."""
+        begin = one.span[0] if one.span else one.frame
+        if self._known is None:
+            return one.frame <= 0
+        until = self._known.span[1] if self._known.span else self._known.frame
+        return begin < max(until, self._known.frame + SHORTEST_SHOT)
+
+    def _reach(self, mix: Mix) -> tuple[int, int]:
+        """The frames [start, end) of a dissolve, as far as the network sees it reach."""
+        start, end = self._network.reach(mix.start - self._first, mix.end - 1 - self._first)
+        return max(self._settled, start + self._first), end + self._first
 
     def _mixed(self, mix: Mix) -> bool:
         """Whether it is clear, or the network calls it a transition."""
         if mix.clear:
             return True
-        said = self._network.said(mix.start, mix.end)[1]
+        said = self._network.said(mix.start - self._first, mix.end - self._first)[1]
         return said >= MIX_SAID
 
     def _said_cut(self, frame: int) -> bool:
-        return self._network.said(frame - 2, frame)[0] >= CUT_SAID
+        return self._network.said(frame - 2 - self._first, frame - self._first)[0] >= CUT_SAID
+
+
+def _chains(mixes: list[Mix]) -> list[list[Mix]]:
+    """``mixes`` in groups of which none overlaps another."""
+    made: list[list[Mix]] = []
+    for mix in sorted(mixes, key=lambda one: (one.start, one.end)):
+        if made and mix.start < max(one.end for one in made[-1]):
+            made[-1].append(mix)
+        else:
+            made.append([mix])
+    return made
+
+
+def _comes_after(out: Mix, other: Mix) -> bool:
+    """Whether ``other`` is a fade in that ends after the fade ``out``."""
+    return other.kind is Kind.IN and other.end > out.end
 
 
 def _overlap(a: Mix, b: Mix) -> bool:
     return a.start < b.end and b.start < a.end
 
 
-def apart(cuts: list[int], frames: int) -> list[int]:
-    """``cuts`` of a film in order, without those that leave a shot shorter than SHORTEST_SHOT."""
-    kept = [0]
+def apart(cuts: list[int], last: int, frames: int | None) -> list[int]:
+    """``cuts`` in order, without those that leave a shot shorter than SHORTEST_SHOT.
+
+    ``last`` is the cut before them; ``frames`` is where the film ends, if that is near.
+    """
+    kept = [last]
     for cut in sorted(set(cuts)):
-        if cut - kept[-1] >= SHORTEST_SHOT and cut <= frames - SHORTEST_SHOT:
+        if cut - kept[-1] >= SHORTEST_SHOT and (
+                frames is None or cut <= frames - SHORTEST_SHOT):
             kept.append(cut)
     return kept[1:]
 
@@ -132,7 +241,7 @@ def through_plain(fades: list[Mix], cuts: list[int], longest: int) -> list[Bound
     """
     found = []
     for out in (one for one in fades if one.kind is Kind.OUT):
-        into = next((one for one in fades if one.kind is Kind.IN and one.end > out.end), None)
+        into = next((one for one in fades if _comes_after(out, one)), None)
         if into is None or into.start - out.end > longest:
             continue
         if not any(out.start < cut < into.end for cut in cuts):

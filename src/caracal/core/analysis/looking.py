@@ -64,6 +64,20 @@ class Sighting:
 Look = tuple[int, list[Sighting]]
 
 
+@dataclass(frozen=True)
+class Seen:
+    """What was seen in a span of frames, boxes in master pixels.
+
+    Looks and looks for words are in order, with their frames. ``maps`` are of attention, one for
+    each look. ``camera`` (n, 2) is how far the background moved to each frame, float32.
+    """
+
+    looks: list[Look]
+    words: list[tuple[int, list[Detection]]]
+    maps: list[Map]
+    camera: NDArray[np.float32]
+
+
 class Looker:
     """The detectors on one picture: things first, then faces where people are, then words."""
 
@@ -109,12 +123,18 @@ class Looker:
 class Looking:
     """Give it every frame in order, and now and then a picture to look at."""
 
-    def __init__(self, small: tuple[int, int], master: tuple[int, int], rate: float) -> None:
-        """``small`` and ``master`` are the (width, height) of looked-at pictures and the film."""
+    def __init__(
+        self, small: tuple[int, int], master: tuple[int, int], rate: float, first: int = 0
+    ) -> None:
+        """``small`` and ``master`` are the (width, height) of looked-at pictures and the film.
+
+        ``first`` is the number of the first frame that will come.
+        """
         self._flow = FlowFinder(*small)
         self._scale = (master[0] / small[0], master[1] / small[1])
         self._tiny = (master[0] / self._flow.size[0], master[1] / self._flow.size[1])
         self._longest = round(CARRIED_S * rate)
+        self._first = first
         self._closely, self._looked_closely = CLOSELY_S * rate, -1e9
         self._pool = ThreadPoolExecutor(DETECTOR_THREADS, thread_name_prefix="look")
         self._looker = self._pool.submit(Looker)  # beside the first pictures' decode
@@ -124,8 +144,8 @@ class Looking:
         self._words: list[tuple[int, list[Detection]]] = []
         self._attention = AttentionMaker()
         self._since_map = (0.0, 0.0)  # how far the background moved since the last map
-        self.maps: list[tuple[int, Map]] = []  # of attention, at each look; after all()
-        self.camera: list[tuple[float, float]] = []  # by frame, in master pixels; after all()
+        self._maps: list[tuple[int, Map]] = []  # of attention, at each look
+        self._camera: list[tuple[float, float]] = []  # by frame, in master pixels
         self._problem: Exception | None = None
         self._follower = threading.Thread(target=self._run, name="follow", daemon=True)
         self._follower.start()
@@ -157,18 +177,30 @@ class Looking:
     def _look(self, picture: Picture, words_too: bool, closely: bool) -> list[Detection]:
         return self._looker.result().find(picture, words_too, closely)
 
-    def all(self) -> list[Look]:
-        """Every look in order. Raises what a detector raised."""
-        self._finish()
+    def finish(self) -> None:
+        """Wait until every frame was followed; no more will come."""
+        self._end()
+        self._check()
+
+    def ready(self, end: int) -> bool:
+        """Whether all is known of the frames before ``end``. Raises what a detector raised."""
+        self._check()
+        return len(self._camera) >= end - self._first
+
+    def _check(self) -> None:
         if self._problem is not None:
             raise self._problem
-        return [(frame, [one.sighting(self._tiny) for one in carried])
-                for frame, carried in self._looks]
 
-    @property
-    def words(self) -> list[tuple[int, list[Detection]]]:
-        """Every look for words in order, boxes in master pixels; after :meth:`all`."""
-        return self._words
+    def take(self, start: int, end: int) -> Seen:
+        """All that was seen in the frames [start, end), which are ready; it is kept no longer."""
+        looks = [(frame, [one.sighting(self._tiny, end - 1 - frame) for one in carried])
+                 for frame, carried in list(self._looks) if start <= frame < end]
+        words = [one for one in list(self._words) if start <= one[0] < end]
+        maps = [seen for frame, seen in list(self._maps) if start <= frame < end]
+        moves = np.array(self._camera[start - self._first : end - self._first], np.float32)
+        for kept in (self._looks, self._words, self._maps):
+            del kept[: sum(frame < end for frame, _ in kept)]
+        return Seen(looks, words, maps, moves.reshape(-1, 2))
 
     def _in_master(self, one: Detection) -> Detection:
         x, y, w, h = one.box
@@ -178,9 +210,9 @@ class Looking:
     def close(self) -> None:
         """Stop all threads; nothing more is found."""
         self._pool.shutdown(cancel_futures=True)
-        self._finish()
+        self._end()
 
-    def _finish(self) -> None:
+    def _end(self) -> None:
         if self._follower.is_alive():
             self._steps.put(None)
             self._follower.join()
@@ -197,7 +229,7 @@ class Looking:
                     one.watch_mouth(step.half, step.tiny.shape[1])
                 self._camera_moved(camera_move(field, step.tiny, [one.box for one in carried]))
                 if step.found is not None:
-                    self.maps.append((step.number, self._attention.look(
+                    self._maps.append((step.number, self._attention.look(
                         step.tiny, self._since_map, step.half, step.colour)))
                     self._since_map = (0.0, 0.0)
                     found = step.found.result()
@@ -210,7 +242,7 @@ class Looking:
                 self._problem = problem
 
     def _camera_moved(self, move: tuple[float, float]) -> None:
-        self.camera.append((move[0] * self._tiny[0], move[1] * self._tiny[1]))
+        self._camera.append((move[0] * self._tiny[0], move[1] * self._tiny[1]))
         self._since_map = (self._since_map[0] + move[0], self._since_map[1] + move[1])
 
     def _looked(
@@ -272,6 +304,8 @@ class _Carried:
         last, self.face = self.face, face_part(half, self.box, half.shape[1] / tiny_width)
         self.mouth.append(mouth_change(last, self.face))
 
-    def sighting(self, tiny: tuple[float, float]) -> Sighting:
-        drift = np.asarray(self.path, np.float32).reshape(-1, 2) * np.asarray(tiny, np.float32)
-        return Sighting(self.seen, drift, np.asarray(self.mouth, np.float32))
+    def sighting(self, tiny: tuple[float, float], most: int) -> Sighting:
+        """As far as it was carried in ``most`` frames: it may be carried on at this moment."""
+        drift = np.asarray(self.path[:most], np.float32).reshape(-1, 2)
+        return Sighting(self.seen, drift * np.asarray(tiny, np.float32),
+                        np.asarray(self.mouth[:most], np.float32))

@@ -96,6 +96,7 @@ class SoundOutline(msgspec.Struct, frozen=True):
 class Analysis(msgspec.Struct, frozen=True):
     """Everything found in one master. ``active`` is the picture inside baked-in bars.
 
+    While the film is being looked at its last shot goes on, and little is known of that one.
     ``words`` are lines of words burnt into the picture, each a track of kind ``words``. ``camera``
     says how far the background moves from each frame to the next: float32 pairs, master pixels.
     """
@@ -109,6 +110,20 @@ class Analysis(msgspec.Struct, frozen=True):
     sound: SoundOutline
     words: tuple[Track, ...] = ()
     camera: bytes = b""
+
+    @property
+    def known_to(self) -> int:
+        """The frame after the last that is in a shot."""
+        return min(self.shots[-1].end, self.master.frames) if self.shots else 0
+
+    @property
+    def whole(self) -> bool:
+        """Whether all of the film was looked at."""
+        return self.known_to >= self.master.frames
+
+    def goes_on(self, shot: int) -> bool:
+        """Whether ``shot`` is the last of a film that is still being looked at."""
+        return not self.whole and shot == len(self.shots) - 1
 
     def shot_at(self, frame: int) -> int:
         """Index of the shot that holds ``frame``."""

@@ -17,6 +17,7 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.analysis.analyse import analyse, analysed_before
+from caracal.core.analysis.growing import Grow, Grown, unheard
 from caracal.core.analysis.model import Analysis
 from caracal.core.children import command, end_with_parent, environment
 from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
@@ -40,6 +41,7 @@ class Told(msgspec.Struct, frozen=True, omit_defaults=True):
     """One message from the process; ``master`` or ``problem`` is the last, or ``done``."""
 
     progress: Progress | None = None
+    grown: Grown | None = None
     master: Master | None = None
     problem: Problem | None = None
     stopped: bool = False
@@ -48,7 +50,7 @@ class Told(msgspec.Struct, frozen=True, omit_defaults=True):
     @property
     def last(self) -> bool:
         """Whether nothing follows."""
-        return self.progress is None
+        return self.progress is None and self.grown is None
 
 
 def look_apart(path: Path) -> Master:
@@ -58,19 +60,24 @@ def look_apart(path: Path) -> Master:
     return told.master
 
 
-def analyse_apart(path: Path, report: Report, cancel: CancelToken) -> Analysis:
+def analyse_apart(
+    path: Path, report: Report, cancel: CancelToken, grow: Grow = unheard
+) -> Analysis:
     """Everything found in the film at ``path``, read in a process of its own.
 
+    ``grow`` is told of shots as they end, in this thread.
     Raises like :func:`analyse`, and InputError when the process was ended by the film.
     """
     kept = analysed_before(path)
     if kept is not None:
         return kept
-    _asked(Asked(text_of(path)), report, cancel)
+    _asked(Asked(text_of(path)), report, cancel, grow)
     return analysed_before(path) or analyse(path, report, cancel)
 
 
-def _asked(asked: Asked, report: Report, cancel: CancelToken) -> Told:
+def _asked(
+    asked: Asked, report: Report, cancel: CancelToken, grow: Grow = unheard
+) -> Told:
     ours, theirs = Pipe()
     process = subprocess.Popen(
         command("core.analysis.process", str(theirs.fileno())), env=environment(),
@@ -78,7 +85,7 @@ def _asked(asked: Asked, report: Report, cancel: CancelToken) -> Told:
     theirs.close()
     try:
         ours.send_bytes(msgspec.msgpack.encode(asked))
-        told = _heard(ours, process, report, cancel)
+        told = _heard(ours, process, report, cancel, grow)
     except (EOFError, OSError):
         told = None
     finally:
@@ -95,7 +102,8 @@ def _asked(asked: Asked, report: Report, cancel: CancelToken) -> Told:
 
 
 def _heard(
-    line: Connection, process: subprocess.Popen[bytes], report: Report, cancel: CancelToken
+    line: Connection, process: subprocess.Popen[bytes], report: Report, cancel: CancelToken,
+    grow: Grow,
 ) -> Told:
     """The last message of ``process``; it is told to stop when we are."""
     asked_to_stop = False
@@ -110,6 +118,8 @@ def _heard(
             return told
         if told.progress is not None:
             report(told.progress)
+        if told.grown is not None:
+            grow(told.grown)
 
 
 def _end(process: subprocess.Popen[bytes]) -> None:
@@ -133,6 +143,7 @@ def main() -> int:
     line, cancel = Connection(int(sys.argv[1])), CancelToken()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
+    signal.siginterrupt(signal.SIGTERM, False)  # a read that is cut short looks like damage
     asked = msgspec.msgpack.decode(line.recv_bytes(), type=Asked)
 
     def tell(told: Told) -> None:
@@ -143,7 +154,8 @@ def main() -> int:
         if asked.only_look:
             tell(Told(master=look(path_of(asked.path))))
         else:
-            analyse(path_of(asked.path), lambda one: tell(Told(progress=one)), cancel)
+            analyse(path_of(asked.path), lambda one: tell(Told(progress=one)), cancel,
+                    grow=lambda one: tell(Told(grown=one)))
             tell(Told(done=True))
     except Cancelled:
         tell(Told(stopped=True))

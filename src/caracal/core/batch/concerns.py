@@ -34,6 +34,7 @@ class ConcernKind(StrEnum):
     SOUND = "sound"
     OLD_SHEET = "old sheet"
     SHEET_GONE = "sheet gone"
+    GOES_ON = "still looked at"
 
 
 class Concern(msgspec.Struct, frozen=True):

@@ -46,12 +46,14 @@ def shown(
                  left_out(analysis, shot, path))
 
 
-def unsolved(analysis: Analysis, shot: int, frame: Frame) -> Shown:
-    """What to show until a shot is solved: a still window in the middle."""
+def unsolved(
+    analysis: Analysis, shot: int, frame: Frame, lead: str = "", why_so: str = "Being solved…"
+) -> Shown:
+    """What to show until a shot is solved, and why so: a still window in the middle."""
     found, active = analysis.shots[shot], analysis.active
     w, h = window_size(frame.shape, active)
     window = (active[0] + (active[2] - w) / 2, active[1] + (active[3] - h) / 2, w, h)
     axis = 0 if active[2] - w >= active[3] - h else 1
     path = ShotPath(found.start, np.tile(window, (found.frames, 1)), Manner.LOCKED,
                     ((found.start, None),), None, axis)
-    return Shown(path, "", "Being solved…", (), ())
+    return Shown(path, lead, why_so, (), ())

@@ -58,10 +58,15 @@ class Accepted(msgspec.Struct, frozen=True):
 
 
 class ShotStart(msgspec.Struct, frozen=True):
-    """Where a shot begins, when the found cuts were corrected or replaced by a cut list."""
+    """Where a shot begins, when the found cuts were corrected or replaced by a cut list.
+
+    The last one may say that those follow which were found after frame ``found_after``: the cuts
+    were corrected while the film was still being looked at.
+    """
 
     frame: int
     transition: Transition = Transition.CUT
+    found_after: int | None = None
 
 
 class DrawnBox(msgspec.Struct, frozen=True):

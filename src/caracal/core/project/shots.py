@@ -31,19 +31,33 @@ SAME_BEING = 0.4  # overlap of the two at the joint
 
 
 def starts_of(analysis: Analysis, project: Project) -> tuple[ShotStart, ...]:
-    """Where the project's shots begin."""
-    return project.starts or tuple(
-        ShotStart(one.start, one.transition_in) for one in analysis.shots)
+    """Where the project's shots begin, as far as the film is known."""
+    return _with_found(analysis, project.starts) or _found_starts(analysis)
+
+
+def _found_starts(analysis: Analysis) -> tuple[ShotStart, ...]:
+    return tuple(ShotStart(one.start, one.transition_in) for one in analysis.shots)
+
+
+def _with_found(analysis: Analysis, starts: tuple[ShotStart, ...]) -> tuple[ShotStart, ...]:
+    """``starts`` with the found shots that follow, none beyond what is known."""
+    after = starts[-1].found_after if starts else None
+    if after is not None:
+        last = msgspec.structs.replace(starts[-1], found_after=None)
+        starts = (*starts[:-1], last,
+                  *(one for one in _found_starts(analysis) if one.frame > after))
+    return tuple(one for one in starts if one.frame < analysis.known_to)
 
 
 def with_starts(analysis: Analysis, project: Project, starts: Iterable[ShotStart]) -> Project:
     """The project with other shots; decisions go to the shots that begin inside their old ones.
 
-    Raises InputError when a shot would be empty or lie outside the film.
+    While the film is being looked at the shots that are still to be found follow. Raises
+    InputError when a shot would be empty or lie outside the film.
     """
     ordered = tuple(sorted(starts, key=lambda one: one.frame))
     frames = [one.frame for one in ordered]
-    last = analysis.master.frames
+    last = analysis.known_to
     if not frames or frames[0] != 0 or len(set(frames)) < len(frames) or frames[-1] >= last:
         raise InputError("These shots do not cover the film.",
                          remedy=f"Shots begin at frame 0 and before frame {last}.")
@@ -58,9 +72,13 @@ def with_starts(analysis: Analysis, project: Project, starts: Iterable[ShotStart
                       for one in project.decisions if one.shot == source]
         accepted += [msgspec.structs.replace(one, shot=shot)
                      for one in project.accepted if one.shot == source]
-    found = tuple(ShotStart(one.start, one.transition_in) for one in analysis.shots)
+    if ordered == _found_starts(analysis):
+        ordered = ()
+    elif not analysis.whole:
+        until = analysis.shots[-1].start
+        ordered = (*ordered[:-1], msgspec.structs.replace(ordered[-1], found_after=until))
     return msgspec.structs.replace(
-        project, starts=() if ordered == found else ordered,
+        project, starts=ordered,
         casts=_ordered(casts), decisions=_ordered(decisions), accepted=_ordered(accepted))
 
 
@@ -114,8 +132,7 @@ def as_decided(
     """
     master = with_sound(analysis.master, sound) if analysis.master.sound else analysis.master
     analysis = msgspec.structs.replace(analysis, master=master)
-    frames = analysis.master.frames
-    starts = tuple(one for one in starts if one.frame < frames)
+    frames = analysis.known_to
     drawn = tuple(msgspec.structs.replace(one, boxes=one.boxes[: frames - one.first_frame])
                   for one in drawn if one.first_frame < frames)
     if drawn:
@@ -133,9 +150,10 @@ def reshot(analysis: Analysis, starts: tuple[ShotStart, ...]) -> Analysis:
 
     Tracks are cut at the new edges; where shots are joined, tracks that meet are joined, too.
     """
+    starts = _with_found(analysis, starts)
     if not starts:
         return analysis
-    edges = [*(one.frame for one in starts), analysis.master.frames]
+    edges = [*(one.frame for one in starts), analysis.known_to]
     spans = list(pairwise(edges))
     shots = [_shot(analysis, one, span) for one, span in zip(starts, spans, strict=True)]
     tracks, words = _Cutter(spans), _Cutter(spans)

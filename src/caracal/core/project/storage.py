@@ -25,7 +25,7 @@ from caracal.core.project.model import LETTERS, Project
 from caracal.core.reading_text import read_bounded, refuse_nesting
 
 FORMAT = "caracal project"
-VERSION = 4
+VERSION = 5
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -50,8 +50,13 @@ def _sound_is_chosen(data: Data) -> Data:
     return {**data, "version": 4}
 
 
+def _shots_may_go_on(data: Data) -> Data:
+    """From 4 to 5: cuts may be corrected before all of the film was looked at; none were."""
+    return {**data, "version": 5}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
-    1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen,
+    1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
 }
 
 

@@ -189,7 +189,7 @@ class Aim(QWidget):
 
     def _swapped(self, answer: Proposed) -> None:
         session, asked = self._session, answer.asked
-        if asked.analysis is not session.analysis:
+        if not session.still(asked.analysis, asked.shot):
             return  # the shots were changed meanwhile
         if not answer.swaps:
             session.said.emit("No change of speaker was found in this shot.")
@@ -211,7 +211,7 @@ class Aim(QWidget):
 
     def _followed(self, drawn: Drawn, found: Followed) -> None:
         session = self._session
-        if drawn.analysis is not session.analysis:
+        if not session.still(drawn.analysis, drawn.shot):
             return  # the shots were changed meanwhile
         lost = sum(end - first for first, end in found.lost)
         words = f" It was not found in {lost} frames." if lost else ""
@@ -222,6 +222,9 @@ class Aim(QWidget):
         """Start ``work`` unless something runs already; its words go where all words go."""
         if self._work is not None:
             self._session.said.emit("One moment: the last look at this film is not done yet.")
+            return
+        if self._session.analysis.goes_on(self._session.shot):
+            self._session.said.emit("This shot is still being looked at: one moment.")
             return
         self._session.said.emit(words)
         work.failed.connect(self._session.said)

@@ -207,6 +207,9 @@ class Versions(QWidget):
     def _all_concerns(self) -> tuple[Concern, ...]:
         session, needed = self._session, 0.0
         every: list[Concern] = []
+        if not session.found.whole:
+            every.append(Concern(ConcernKind.GOES_ON, "The film is still being looked at: versions "
+                                 "can be made when all of it was.", True))
         for letter in self.wanted_letters():
             wanted = self._wanted(letter)
             flags = {shot: session.flags(letter, shot)
@@ -374,7 +377,7 @@ class Versions(QWidget):
         if not session.film.is_file():
             return
         letters = [one for one in self.wanted_letters() if self._untried(one) and not any(
-            each.stops and each.letter == one for each in self.concerns)]
+            each.stops and each.letter in ("", one) for each in self.concerns)]
         first = [one for one in letters if self._key(one) not in self._expected]
         rest = [one for one in letters if one not in first]  # their answers get better
         self._trying.ask([self._trial(one, False) for one in first]

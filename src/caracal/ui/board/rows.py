@@ -186,6 +186,15 @@ def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) 
     x, y = rect.left() + 5, rect.bottom() + 12
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
     p.setPen(Qt.PenStyle.NoPen)
+    if session.analysis.goes_on(shot):
+        p.setPen(QPen(QColor(theme.QUIET), 1.6, Qt.PenStyle.DotLine))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawEllipse(QPointF(x, y), 3.6, 3.6)
+        p.setFont(theme.ui_font(12))
+        p.setPen(QColor(theme.QUIET))
+        p.drawText(QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18),
+                   Qt.AlignmentFlag.AlignVCenter, "goes on")
+        return
     if flags:
         p.setBrush(QColor(theme.BAD))
         p.drawPolygon(QPolygonF([QPointF(x - 5, y + 4), QPointF(x + 5, y + 4),

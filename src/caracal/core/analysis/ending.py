@@ -1,0 +1,68 @@
+"""What is said of a shot once it has ended: who and what was in it, and its telling picture."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from caracal.core.analysis.camera import Camera
+from caracal.core.analysis.cuts import Boundary
+from caracal.core.analysis.growing import EndedShot
+from caracal.core.analysis.lettering import word_tracks
+from caracal.core.analysis.looking import Look, Seen
+from caracal.core.analysis.model import FoundShot
+from caracal.core.analysis.stitching import follow
+from caracal.core.analysis.subjects import join_faces, without_parts
+from caracal.core.media.look import Master
+
+
+def ending(
+    edge: Boundary, end: int, following: Boundary | None, seen: Seen,
+    thumbnails: dict[int, bytes], master: Master,
+) -> EndedShot:
+    """The shot that begins at ``edge`` and ends before frame ``end``, without its sound.
+
+    ``following`` is the boundary at its end, None at the film's. ``thumbnails`` are small lumas by
+    frame, those that were looked at.
+    """
+    steady = _steady_span(edge, end, following)
+    looks = [look for look in seen.looks if steady[0] <= look[0] < steady[1]] or seen.looks
+    camera = Camera.over(seen.camera.astype(np.float64), 0, end - edge.frame).since(edge.frame)
+    tracks = follow(looks, edge.frame, end, float(master.rate), (master.width, master.height),
+                    camera)
+    return EndedShot(_found(edge, end, looks, seen, thumbnails),
+                     tuple(without_parts(join_faces(tracks))),
+                     tuple(word_tracks(seen.words, 0, steady)),
+                     np.round(seen.camera, 2).tobytes(), ())
+
+
+def _steady_span(edge: Boundary, end: int, following: Boundary | None) -> tuple[int, int]:
+    """The frames [first, end) of a shot outside its dissolves, which show two shots at once."""
+    first = edge.span[1] if edge.span else edge.frame
+    last = following.span[0] if following is not None and following.span else end
+    return first, max(first + 1, last)
+
+
+def _found(
+    edge: Boundary, end: int, looks: list[Look], seen: Seen, thumbnails: dict[int, bytes]
+) -> FoundShot:
+    total = np.sum(seen.maps[1:] or seen.maps, axis=0) if seen.maps else np.zeros(1)
+    shares = total / total.sum() if float(np.sum(total)) > 0 else total
+    attention = tuple(round(float(value), 6) for value in np.ravel(shares))
+    telling = _telling(edge.frame, end, looks)
+    near = min((at for at in thumbnails if edge.frame <= at < end),
+               key=lambda at: abs(at - telling), default=None)
+    return FoundShot(edge.frame, end, edge.kind, edge.span, attention, telling,
+                     thumbnails[near] if near is not None else b"")
+
+
+def _telling(start: int, end: int, looks: list[Look]) -> int:
+    """The look that shows most: large, sure, near the middle of the shot; else the middle."""
+    middle = (start + end) / 2
+
+    def weight(look: Look) -> float:
+        frame, seen = look
+        shown = sum(one.seen.score * (one.seen.box[2] * one.seen.box[3]) ** 0.5 for one in seen)
+        return float(shown * (1.2 - abs(frame - middle) / (end - start)))
+
+    best = max(looks, key=weight, default=None)
+    return best[0] if best and best[1] else int(middle)

@@ -1,0 +1,106 @@
+"""A film while it is being looked at: shots that ended, and the one that goes on.
+
+Shots are handed on as they end. A shot that ended is final; who people are in the whole film and
+where its bars lie is known only at the end, and may be told otherwise until then.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import msgspec
+
+from caracal.core.analysis.appearance import name_people
+from caracal.core.analysis.cuts import Boundary
+from caracal.core.analysis.model import (
+    ATTENTION_SHAPE,
+    VERSION,
+    Analysis,
+    Box,
+    FoundShot,
+    SoundOutline,
+    Track,
+)
+from caracal.core.media.look import Master
+
+SEEN_S = 0.5  # from the beginning of a shot that goes on to the picture that stands for it
+
+
+class EndedShot(msgspec.Struct, frozen=True):
+    """A shot with all that was found in it; its tracks count from 0.
+
+    ``camera`` is of its frames, ``peaks`` go on where those of the shot before it end.
+    """
+
+    shot: FoundShot
+    tracks: tuple[Track, ...]
+    words: tuple[Track, ...]
+    camera: bytes
+    peaks: tuple[float, ...]
+
+
+class Grown(msgspec.Struct, frozen=True):
+    """What became known of a film since the last time: ``ended`` are the next shots.
+
+    ``edge`` is how the shot begins that goes on, ``known_to`` the frame after the last that can be
+    seen of it, ``peaks`` its sound. ``active`` is the picture inside the bars, so far.
+    """
+
+    key: str
+    master: Master
+    active: Box
+    ended: tuple[EndedShot, ...]
+    edge: Boundary
+    known_to: int
+    peaks: tuple[float, ...] = ()
+
+
+Grow = Callable[[Grown], None]
+
+
+def unheard(_: Grown) -> None:
+    """Nobody looks on."""
+
+
+class Growing:
+    """Puts a film together from its shots, in order."""
+
+    def __init__(self) -> None:
+        self._shots: list[FoundShot] = []
+        self._tracks: list[Track] = []
+        self._words: list[Track] = []
+        self._camera = bytearray()
+        self._peaks: list[float] = []
+
+    def add(self, one: EndedShot) -> None:
+        """The next shot."""
+        index, base = len(self._shots), len(self._tracks)
+        self._shots.append(one.shot)
+        self._tracks += [msgspec.structs.replace(
+            track, id=track.id + base, subject=track.subject + base, shot=index)
+            for track in one.tracks]
+        self._words += [msgspec.structs.replace(track, shot=index) for track in one.words]
+        self._camera += one.camera
+        self._peaks += one.peaks
+
+    def whole(self, key: str, master: Master, active: Box) -> Analysis:
+        """The film, of which every shot was added."""
+        return Analysis(VERSION, key, master, active, tuple(self._shots),
+                        tuple(name_people(self._tracks)), SoundOutline(tuple(self._peaks)),
+                        tuple(self._words), bytes(self._camera))
+
+    def so_far(self, grown: Grown) -> Analysis:
+        """The film as far as it is known after ``grown``, whose shots were added.
+
+        Its last shot goes on (see :attr:`Analysis.whole`), and nobody was followed in it yet.
+        """
+        found = self.whole(grown.key, grown.master, grown.active)
+        edge, end = grown.edge, grown.known_to
+        if end <= edge.frame:
+            return found
+        telling = min(end - 1, edge.frame + round(SEEN_S * float(grown.master.rate)))
+        nothing = (0.0,) * (ATTENTION_SHAPE[0] * ATTENTION_SHAPE[1])
+        going_on = FoundShot(edge.frame, end, edge.kind, edge.span, nothing, telling)
+        return msgspec.structs.replace(
+            found, shots=(*found.shots, going_on),
+            sound=SoundOutline((*found.sound.peaks, *grown.peaks)))

@@ -1,0 +1,59 @@
+"""Below the film line, while a film is being looked at: how far that is, and a way to stop it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
+
+from caracal.core.time import short_time
+from caracal.core.work import Progress
+
+BAR_WIDE = 240
+
+
+class GrowingBar(QWidget):
+    """Seen only while something is missing; the button stops, or goes on."""
+
+    stop_asked = Signal()
+    go_on_asked = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.words, self.bar = QLabel(), QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setRange(0, 1000)
+        self.bar.setFixedWidth(BAR_WIDE)
+        self.button = QPushButton("Stop")
+        self.button.setObjectName("small")
+        self.button.clicked.connect(self._clicked)
+        self._stopped = False
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 4, 12, 6)
+        row.setSpacing(12)
+        for one in (self.bar, self.words, self.button):
+            row.addWidget(one)
+        row.addStretch(1)
+        self.hide()
+
+    def show_progress(self, progress: Progress) -> None:
+        """The film is being looked at, and this far."""
+        left = "" if progress.left_s is None else f", {short_time(progress.left_s)} left"
+        self._say(f"Looking at the film: {progress.share:.0%}{left}. Shots that are here can be "
+                  "worked on.", "Stop", "Stop looking; what was found is kept", False)
+        self.bar.setValue(round(progress.share * 1000))
+
+    def show_stopped(self, why: str) -> None:
+        """Nothing looks at the rest of the film, and why."""
+        self._say(why, "Go on", "Look at the rest of the film", True)
+
+    def _say(self, words: str, button: str, tip: str, stopped: bool) -> None:
+        self._stopped = stopped
+        self.words.setText(words)
+        self.button.setText(button)
+        self.button.setToolTip(tip)
+        self.show()
+
+    def _clicked(self) -> None:
+        (self.go_on_asked if self._stopped else self.stop_asked).emit()

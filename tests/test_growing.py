@@ -1,0 +1,285 @@
+"""A film while it is being looked at: shots come as they end, and a stop loses nothing."""
+
+from __future__ import annotations
+
+import os
+from fractions import Fraction
+
+import msgspec
+import numpy as np
+import pytest
+
+from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.bars import BarFinder
+from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.cuts import Boundary
+from caracal.core.analysis.growing import Growing
+from caracal.core.analysis.model import ATTENTION_SHAPE, Transition
+from caracal.core.analysis.process import analyse_apart
+from caracal.core.analysis.unfinished import Unfinished
+from caracal.core.errors import Cancelled, InputError
+from caracal.core.media.decode import frames
+from caracal.core.media.proxy import ProxyReader, growing_folder
+from caracal.core.project.edits import with_lead
+from caracal.core.project.model import first_project
+from caracal.core.project.shots import as_decided, joined_to_previous, split_at, starts_of
+from caracal.core.time import FrameRange
+from caracal.core.work import CancelToken
+from conftest import DEMO, ffmpeg, ffprobe, open_window, solved
+
+CUTS = [0, 76, 166, 271]  # of the demo's first 14 s, as its script has them
+
+
+@pytest.fixture(scope="module")
+def film(tmp_path_factory):
+    """The demo's first 14 s."""
+    made = tmp_path_factory.mktemp("growing") / "film.mp4"
+    ffmpeg("-i", DEMO, "-t", "14", "-c", "copy", made)
+    return made
+
+
+class Watcher:
+    """What a looker-on is told, and what can be seen at that moment."""
+
+    def __init__(self, root, token=None, stop_after=99):
+        self.root, self.token, self.stop_after = root, token, stop_after
+        self.growing, self.told, self.seen, self.snapshots = Growing(), [], [], []
+
+    def __call__(self, grown):
+        self.told.append(grown)
+        for one in grown.ended:
+            self.growing.add(one)
+        self.snapshots.append(self.growing.so_far(grown))
+        reader = ProxyReader(AnalysisStore(grown.key, self.root).proxy, grown.master.frame_rate)
+        last = grown.known_to - 1
+        self.seen.append((last, reader.planes(last).y.copy()))
+        reader.close()
+        if len(self.snapshots[-1].shots) > self.stop_after:
+            self.token.cancel()
+
+
+@pytest.fixture(scope="module")
+def watched(film, tmp_path_factory):
+    root = tmp_path_factory.mktemp("watched")
+    watcher = Watcher(root)
+    return watcher, analyse(film, root=root, grow=watcher)
+
+
+def test_shots_come_while_the_film_is_looked_at_and_stay_as_they_are(watched):
+    watcher, whole = watched
+    assert [one.start for one in whole.shots] == CUTS
+    early = next(one for one in watcher.snapshots if len(one.shots) == 3)
+    assert not early.whole and early.goes_on(2) and early.known_to < 271
+    assert early.shots[:2] == whole.shots[:2]
+    for shot in range(2):
+        then = [msgspec.structs.replace(one, person=None) for one in early.tracks_in(shot)]
+        now = [msgspec.structs.replace(one, person=None) for one in whole.tracks_in(shot)]
+        assert then == now and early.words_in(shot) == whole.words_in(shot)
+    known = [one.known_to for one in watcher.snapshots]
+    assert known == sorted(known) and known[0] <= 25
+
+
+def test_sound_and_camera_are_whole_at_the_end(watched):
+    _, whole = watched
+    count = whole.master.frames
+    assert len(whole.sound.peaks) == (count - 1) * 10 // 25 + 1 and len(whole.camera) == 8 * count
+    assert whole.whole and not whole.goes_on(len(whole.shots) - 1)
+
+
+def test_what_is_known_can_be_seen_at_once(watched):
+    """The proxy's picture is that of the film: both are decoded here, apart."""
+    watcher, whole = watched
+    for last, seen in watcher.seen[:: max(1, len(watcher.seen) // 6)]:
+        (_, planes), *_ = frames(whole.master, FrameRange(last, last + 1))
+        small = planes.y.reshape(540, 2, 960, 2).mean(axis=(1, 3))
+        assert np.abs(small - seen).mean() < 3.0
+
+
+def test_nothing_but_the_analysis_is_left(watched):
+    watcher, whole = watched
+    folder = AnalysisStore(whole.content_key, watcher.root).folder
+    assert files_in(folder) == ["analysis.msgpack", "proxy.mp4", "source.msgpack"]
+    stream = ffprobe(folder / "proxy.mp4")["streams"][0]
+    assert int(stream["nb_frames"]) == whole.master.frames
+
+
+def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
+        film, watched, tmp_path):
+    _, whole = watched
+    token = CancelToken()
+    first = Watcher(tmp_path, token, stop_after=2)
+    with pytest.raises(Cancelled):
+        analyse(film, cancel=token, root=tmp_path, grow=first)
+    done = []
+    second = Watcher(tmp_path)
+    again = analyse(film, lambda one: done.append(one.done), root=tmp_path, grow=second)
+    assert min(done) > 76  # what was done is not done again
+    assert [one.shot.start for one in second.told[0].ended] == CUTS[: len(second.told[0].ended)]
+    assert len(second.told[0].ended) >= 2
+    assert second.told[0].ended[0].shot == whole.shots[0]
+    assert [(one.start, one.end) for one in again.shots] == [
+        (one.start, one.end) for one in whole.shots]
+    assert [one.kind for one in again.tracks_in(3)] == [one.kind for one in whole.tracks_in(3)]
+    assert again.active == whole.active
+    assert np.abs(np.subtract(again.sound.peaks, whole.sound.peaks)).max() < 0.02
+    folder = AnalysisStore(again.content_key, tmp_path).folder
+    assert files_in(folder) == ["analysis.msgpack", "proxy.mp4", "source.msgpack"]
+    reader = ProxyReader(folder / "proxy.mp4", "25/1")
+    for frame in (0, 75, 76, 180, 349):  # across the place where it was stopped
+        (_, planes), *_ = frames(whole.master, FrameRange(frame, frame + 1))
+        small = planes.y.reshape(540, 2, 960, 2).mean(axis=(1, 3))
+        assert np.abs(small - reader.planes(frame).y).mean() < 3.0
+    reader.close()
+
+
+def test_a_process_that_is_ended_loses_only_the_shot_at_hand(film, tmp_path, monkeypatch):
+    """The last record is cut off, as by a full disk or a pulled plug."""
+    token = CancelToken()
+    with pytest.raises(Cancelled):
+        analyse(film, cancel=token, root=tmp_path, grow=Watcher(tmp_path, token, stop_after=2))
+    (folder,) = tmp_path.iterdir()
+    kept = growing_folder(folder / "proxy.mp4") / "shots"
+    kept.write_bytes(kept.read_bytes()[:-100])
+    unfinished = Unfinished(film, folder / "proxy.mp4")
+    whole, size = unfinished.begin(), kept.stat().st_size
+    assert 1 <= len(whole) < 3 and whole[0].ended.shot.end == 76
+    unfinished.keep(whole[0])
+    assert len(Unfinished(film, folder / "proxy.mp4").begin()) == len(whole) + 1
+    assert kept.stat().st_size > size
+    os.utime(film, ns=(1, film.stat().st_mtime_ns + 10**9))
+    assert Unfinished(film, folder / "proxy.mp4").begin() == []  # another film by now
+    assert not list(growing_folder(folder / "proxy.mp4").glob("*.mp4"))
+
+
+def test_a_damaged_film_leaves_nothing_behind(film, tmp_path):
+    broken = tmp_path / "broken.ts"
+    ffmpeg("-i", film, "-c", "copy", broken)
+    data = broken.read_bytes()
+    broken.write_bytes(data[: len(data) // 2])
+    # Its length is told by a clock that goes on: the picture is not.
+    root = tmp_path / "cache"
+    master = analyse(broken, root=root).master
+    assert master.frames < 250  # a stream that is cut off is a shorter film
+
+    short = tmp_path / "short.mp4"
+    ffmpeg("-i", film, "-c", "copy", "-movflags", "+faststart", short)
+    data = short.read_bytes()
+    short.write_bytes(data[: len(data) * 3 // 4])
+    with pytest.raises(InputError):
+        analyse(short, root=tmp_path / "other")
+    assert not [one for one in (tmp_path / "other").rglob("*") if one.is_file()]
+
+
+def test_bars_go_on_from_where_they_were():
+    rng = np.random.default_rng(3)
+    one, two = BarFinder(), BarFinder()
+    for _ in range(4):
+        picture = rng.integers(17, 120, (360, 640), np.uint8)
+        picture[:40] = picture[320:] = 16
+        one.add(picture)
+    two.restore(*one.state())
+    assert two.active(640, 360) == one.active(640, 360) == (0, 40, 640, 280)
+    empty = BarFinder()
+    empty.restore(*BarFinder().state())
+    assert empty.active(640, 360) == (0, 0, 640, 360)
+
+
+def test_a_shot_that_goes_on_is_there_and_says_so(watched):
+    watcher, _ = watched
+    first = watcher.snapshots[0]
+    assert len(first.shots) == 1 and first.goes_on(0) and not first.tracks
+    assert first.shots[0].start <= first.shots[0].telling_frame < first.known_to
+    assert len(first.shots[0].attention) == ATTENTION_SHAPE[0] * ATTENTION_SHAPE[1]
+    told = msgspec.structs.replace(watcher.told[0], edge=Boundary(0, Transition.START), known_to=0)
+    assert Growing().so_far(told).shots == ()
+
+
+def test_cuts_corrected_early_hold_and_later_shots_follow(watched):
+    """Split and joined in the middle of it, as if the film had been whole."""
+    watcher, whole = watched
+    early = next(one for one in watcher.snapshots if len(one.shots) == 3)
+    project = split_at(early, first_project(whole.master.frames), 30)
+    project = joined_to_previous(early, project, 3)  # the shot that goes on, to the one before
+    assert [one.frame for one in starts_of(early, project)] == [0, 30, 76]
+    assert [one.frame for one in starts_of(whole, project)] == [0, 30, 76, 271]
+    made = as_decided(whole, project.starts, ())
+    assert [(one.start, one.end) for one in made.shots] == [
+        (0, 30), (30, 76), (76, 271), (271, whole.master.frames)]
+    then = as_decided(early, project.starts, ())
+    assert then.goes_on(2) and then.shots[-1].end == early.known_to
+    later = split_at(whole, project, 300)
+    assert later.starts[-1].found_after is None
+    assert [one.frame for one in later.starts] == [0, 30, 76, 271, 300]
+
+
+def test_the_process_apart_tells_as_well(film, tmp_path, monkeypatch):
+    monkeypatch.setenv("CARACAL_CACHE", str(tmp_path))
+    told = []
+    whole = analyse_apart(film, lambda _: None, CancelToken(), told.append)
+    assert sum(len(one.ended) for one in told) >= 2
+    assert told[0].known_to < 60 and told[0].master.frames == whole.known_to
+    assert Fraction(told[0].master.frame_rate) == 25
+
+
+@pytest.fixture
+def fresh(qtbot, qapp, tmp_path, monkeypatch, film):
+    """A window on the film of which nothing is known yet."""
+    monkeypatch.setenv("CARACAL_CACHE", str(tmp_path / "cache"))
+    monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
+    made = open_window(qtbot, qapp, tmp_path, film)
+    yield made
+    made.end()
+
+
+def test_shots_appear_in_the_window_and_edits_hold_through_the_end(qtbot, fresh):
+    session = fresh.film.session
+    assert not session.found.whole and fresh.film.growing.isVisible()
+    assert session.told("A", 0).lead == "goes on" or len(session.analysis.shots) > 1
+    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 3, timeout=60_000)
+    assert fresh.analysing is not None  # it is still being looked at
+    lead = session.analysis.tracks_in(1)[-1].subject
+    session.edit(with_lead(session.project, 1, lead), "Lead chosen.")
+    fresh.film.batch.start()
+    assert "still being looked at" in fresh.statusBar().currentMessage()
+    session.go(340)
+    assert session.frame < session.analysis.known_to
+    qtbot.waitUntil(lambda: session.found.whole, timeout=60_000)
+    assert not fresh.film.growing.isVisible()
+    assert [one.start for one in session.analysis.shots] == CUTS
+    assert session.project.cast(1).lead == lead
+    assert solved(session, "A", 1).lead == lead
+    assert fresh.film.batch.versions.works()
+
+
+def test_looking_is_stopped_and_gone_on_with(qtbot, fresh):
+    session = fresh.film.session
+    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 2, timeout=60_000)
+    fresh.film.growing.button.click()
+    qtbot.waitUntil(lambda: fresh.analysing is None, timeout=20_000)
+    assert fresh.film is not None and "Stopped at" in fresh.film.growing.words.text()
+    shots = len(session.analysis.shots)
+    assert session.pictures is not None and shots >= 2
+    session.edit(split_project(session, 30), "Shot split.")
+    fresh.film.growing.button.click()
+    qtbot.waitUntil(lambda: session.found.whole, timeout=60_000)
+    assert [one.start for one in session.analysis.shots] == [0, 30, *CUTS[1:]]
+
+
+def test_a_film_closed_half_way_goes_on_when_it_is_opened_again(qtbot, fresh, film):
+    session = fresh.film.session
+    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 3, timeout=60_000)
+    fresh.close_film()
+    assert fresh.film is None
+    fresh.open_film(film)
+    qtbot.waitUntil(lambda: fresh.film is not None, timeout=30_000)
+    assert len(fresh.film.session.analysis.shots) >= 2  # at once
+    qtbot.waitUntil(lambda: fresh.film.session.found.whole, timeout=60_000)
+    assert [one.start for one in fresh.film.session.analysis.shots] == CUTS
+
+
+def files_in(folder):
+    return sorted(one.name for one in folder.iterdir())
+
+
+def split_project(session, frame):
+    return split_at(session.found, session.project, frame)
