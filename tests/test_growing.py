@@ -251,6 +251,23 @@ def test_shots_appear_in_the_window_and_edits_hold_through_the_end(qtbot, fresh)
     assert fresh.film.batch.versions.works()
 
 
+def test_what_somebody_is_at_stays_while_the_film_grows(qtbot, fresh):
+    """A button that is pressed and a number that is typed outlive what comes in meanwhile."""
+    session, aim = fresh.film.session, fresh.film.aim
+    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 3, timeout=60_000)
+    session.go(session.analysis.shots[1].telling_frame)
+    fresh.film.show_view("Aim")
+    solved(session, "A", 1)
+    rows, known = dict(aim.people.rows), session.analysis.known_to
+    aim.numbers.across.setFocus()
+    qtbot.waitUntil(aim.numbers.across.hasFocus, timeout=5_000)
+    aim.numbers.across.lineEdit().selectAll()
+    qtbot.keyClicks(aim.numbers.across, "77")
+    qtbot.waitUntil(lambda: session.analysis.known_to > known, timeout=30_000)
+    assert aim.people.rows and aim.people.rows == rows
+    assert aim.numbers.across.lineEdit().text().startswith("77")
+
+
 def test_looking_is_stopped_and_gone_on_with(qtbot, fresh):
     session = fresh.film.session
     qtbot.waitUntil(lambda: len(session.analysis.shots) >= 2, timeout=60_000)

@@ -244,14 +244,15 @@ class Session(QObject):
 
         Shots that ended stay as they are, and all that was decided about them.
         """
-        before, self.found = self.found, analysis
+        before, self.found = self.analysis, analysis
         project = self.project
         self.analysis = as_decided(analysis, project.starts, project.drawn, project.sound)
         if analysis.active != before.active:
             self._forget_solved()  # bars were found: every window lies elsewhere
         ended = max(0, len(self.analysis.shots) - 1)
         self._latest = {key: one for key, one in self._latest.items() if key[1] < ended}
-        self._subjects.clear()  # who is who in the film may be known better
+        self._subjects = {shot: one for shot, one in self._subjects.items() if shot < ended
+                          and before.tracks_in(shot) == self.analysis.tracks_in(shot)}
         self.pictures.keep(tuple(one.telling_frame for one in self.analysis.shots))
         self.go(self.frame)
         self.grew.emit()

@@ -64,13 +64,6 @@ def body_colour(picture: Picture, body: Box) -> Description:
     return tuple(round(float(value), 2) for value in np.median(lab, axis=0))
 
 
-def difference(a: Description, b: Description) -> float:
-    """Weighted colour difference of two descriptions."""
-    apart = (np.array(a) - np.array(b)).reshape(3, 3)
-    weights = np.array(WEIGHTS)
-    return float(np.sqrt((weights * (apart**2).sum(axis=1)).sum() / weights.sum()))
-
-
 def name_people(tracks: list[Track]) -> list[Track]:
     """The same tracks with ``person`` set: one number for each person of the film, from 0.
 
@@ -87,17 +80,17 @@ def name_people(tracks: list[Track]) -> list[Track]:
 def _grouped(known: list[Track]) -> NDArray[np.int_]:
     if len(known) == 1:
         return np.zeros(1, np.int_)
-    count = len(known)
-    apart = np.zeros((count, count))
-    for i in range(count):
-        for j in range(i):
-            beside = known[i].shot == known[j].shot and known[i].subject != known[j].subject
-            apart[i, j] = apart[j, i] = (
-                APART if beside else difference(known[i].appearance, known[j].appearance))
     # Half a second to import, and every process that makes a file would pay it.
     from scipy.cluster.hierarchy import fcluster, linkage  # noqa: PLC0415
-    from scipy.spatial.distance import squareform  # noqa: PLC0415
+    from scipy.spatial.distance import pdist, squareform  # noqa: PLC0415
 
+    # The colour difference of two people is the weighted root mean square of their regions'.
+    scale = np.repeat(np.sqrt(np.array(WEIGHTS) / sum(WEIGHTS)), 3)
+    apart = squareform(pdist(np.array([one.appearance for one in known]) * scale))
+    shots, subjects = (np.array([getattr(one, name) for one in known])
+                       for name in ("shot", "subject"))
+    beside = (shots[:, None] == shots) & (subjects[:, None] != subjects)
+    apart[beside] = APART
     labels = fcluster(linkage(squareform(apart), "complete"), SAME, "distance")
     order = {label: i for i, label in enumerate(dict.fromkeys(labels))}
     return np.array([order[label] for label in labels])

@@ -124,6 +124,8 @@ class Numbers(QWidget):
         decided = session.project.choice(session.letter, session.shot).zoom
         self.free.setChecked(decided is None)
         for box, value in ((self.across, x + w / 2), (self.down, y + h / 2), (self.zoom, zoom)):
+            if box.hasFocus() and box.lineEdit().isModified():
+                continue  # somebody types here
             box.blockSignals(True)
             box.setValue(value)
             box.blockSignals(False)
