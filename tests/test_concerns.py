@@ -10,11 +10,11 @@ import pytest
 from caracal.core.batch.concerns import ConcernKind, concerns_of, places, summary
 from caracal.core.framing.flags import Flag, FlagKind
 from caracal.core.media.look import Colour, look
-from caracal.core.plan import Wanted
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
+from caracal.core.wanted import Wanted
 from conftest import DEMO
 
 TODAY = date(2026, 11, 25)

@@ -12,9 +12,8 @@ import pytest
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.cuts import Boundary
 from caracal.core.analysis.growing import Growing
-from caracal.core.analysis.model import ATTENTION_SHAPE, Transition
+from caracal.core.analysis.model import ATTENTION_SHAPE, Boundary, Transition
 from caracal.core.analysis.process import analyse_apart
 from caracal.core.analysis.unfinished import Unfinished
 from caracal.core.errors import Cancelled, InputError

@@ -22,11 +22,12 @@ from caracal.core.batch.reservations import Reservations
 from caracal.core.errors import InputError, PlaceError, Problem
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.gate import place_error
-from caracal.core.plan import Planner, Wanted, rate_of, refuse
+from caracal.core.plan import Planner, rate_of, refuse
 from caracal.core.project.model import DrawnBox, ShotStart
 from caracal.core.project.shots import as_decided
 from caracal.core.specs.settings import estimated_mb, notes_file
 from caracal.core.time import FrameRange
+from caracal.core.wanted import Wanted
 from caracal.core.work import CancelToken, Progress, Report, silent
 
 __all__ = ["Made", "Wanted", "check_before", "convert", "make_files"]

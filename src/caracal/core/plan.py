@@ -16,8 +16,7 @@ from caracal.core.analysis.speech import speech_in
 from caracal.core.batch.names import Named, free_path, name_of
 from caracal.core.errors import InputError, readable
 from caracal.core.file_plan import FilePlan
-from caracal.core.framing.choice import Finish, ShotChoice
-from caracal.core.framing.motion import Motion
+from caracal.core.framing.choice import Finish
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.finished_sound import SoundPlan, plan_sound
 from caracal.core.media.look import Master
@@ -26,26 +25,10 @@ from caracal.core.paths import path_of, text_of
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
+from caracal.core.wanted import Wanted
 from caracal.core.work import CancelToken, Report, silent
 
 KEYS_APART_S = 0.4  # at least, between pictures that stand alone because a shot begins
-
-
-class Wanted(msgspec.Struct, frozen=True):
-    """One version to make: its sheet, the choices by shot number, and the limits of moves.
-
-    ``ranges`` are what it shows of the film, joined; none: what all show. ``label`` is what a name
-    pattern calls the version; ``replace``: a file of its name is replaced, not numbered. A
-    ``review`` copy has the destination's zones in its picture, and says so in its name.
-    """
-
-    sheet: SpecSheet
-    choices: dict[int, ShotChoice] = {}
-    motion: Motion = Motion()
-    ranges: tuple[FrameRange, ...] = ()
-    label: str = ""
-    replace: bool = False
-    review: bool = False
 
 
 class Planner:

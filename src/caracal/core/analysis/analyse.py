@@ -14,12 +14,12 @@ import numpy as np
 
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore, Source, content_key
-from caracal.core.analysis.cuts import Boundary, CutFinder
+from caracal.core.analysis.cuts import CutFinder
 from caracal.core.analysis.ending import ending
 from caracal.core.analysis.growing import EndedShot, Grow, Growing, Grown, unheard
 from caracal.core.analysis.lettering import WordsRhythm
 from caracal.core.analysis.looking import Looking
-from caracal.core.analysis.model import PEAKS_A_SECOND, Analysis, Box, Transition
+from caracal.core.analysis.model import PEAKS_A_SECOND, Analysis, Boundary, Box, Transition
 from caracal.core.analysis.rhythm import Rhythm
 from caracal.core.analysis.setups import thumbnail
 from caracal.core.analysis.small import shrink, small_size

@@ -14,7 +14,7 @@ import msgspec
 from caracal.core.analysis.abrupt import ROUND, AbruptFinder, Step, Verdict
 from caracal.core.analysis.boundary_network import BoundaryNetwork
 from caracal.core.analysis.gradual import LONGEST_PLAIN_S, GradualFinder, Kind, Mix, grouped
-from caracal.core.analysis.model import Transition
+from caracal.core.analysis.model import Boundary, Transition
 from caracal.core.media.planes import Plane, Planes
 
 SHORTEST_SHOT = 8  # frames; shorter flashes are not shots
@@ -22,14 +22,6 @@ CUT_SAID = 0.35  # probability at which a doubtful cut is one
 MIX_SAID = 0.5  # probability at which a proposed dissolve is one
 LEAD = 12  # frames before a proposed dissolve in which it may have begun already
 NEAR_MIX = 2  # frames round a dissolve in which a doubtful cut is part of it
-
-
-class Boundary(msgspec.Struct, frozen=True):
-    """The first frame of a new shot and how it comes in."""
-
-    frame: int
-    kind: Transition
-    span: tuple[int, int] | None = None
 
 
 class CutFinder:

@@ -5,11 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from caracal.core.analysis.camera import Camera
-from caracal.core.analysis.cuts import Boundary
 from caracal.core.analysis.growing import EndedShot
 from caracal.core.analysis.lettering import word_tracks
 from caracal.core.analysis.looking import Look, Seen
-from caracal.core.analysis.model import FoundShot
+from caracal.core.analysis.model import Boundary, FoundShot
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
 from caracal.core.media.look import Master

@@ -11,11 +11,11 @@ from collections.abc import Callable
 import msgspec
 
 from caracal.core.analysis.appearance import name_people
-from caracal.core.analysis.cuts import Boundary
 from caracal.core.analysis.model import (
     ATTENTION_SHAPE,
     VERSION,
     Analysis,
+    Boundary,
     Box,
     FoundShot,
     SoundOutline,

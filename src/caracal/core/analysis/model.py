@@ -22,6 +22,14 @@ class Transition(StrEnum):
     FADE = "fade"
 
 
+class Boundary(msgspec.Struct, frozen=True):
+    """The first frame of a new shot and how it comes in."""
+
+    frame: int
+    kind: Transition
+    span: tuple[int, int] | None = None
+
+
 class FoundShot(msgspec.Struct, frozen=True):
     """A shot from ``start`` to ``end`` (exclusive), in frames.
 

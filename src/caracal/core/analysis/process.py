@@ -16,7 +16,6 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.analysis.analyse import analyse, analysed_before
 from caracal.core.analysis.growing import Grow, Grown, unheard
 from caracal.core.analysis.model import Analysis
 from caracal.core.children import command, end_with_parent, environment
@@ -68,6 +67,9 @@ def analyse_apart(
     ``grow`` is told of shots as they end, in this thread.
     Raises like :func:`analyse`, and InputError when the process was ended by the film.
     """
+    # The detectors and all they need: who only looks at what a file is does without.
+    from caracal.core.analysis.analyse import analyse, analysed_before  # noqa: PLC0415
+
     kept = analysed_before(path)
     if kept is not None:
         return kept
@@ -154,6 +156,8 @@ def main() -> int:
         if asked.only_look:
             tell(Told(master=look(path_of(asked.path))))
         else:
+            from caracal.core.analysis.analyse import analyse  # noqa: PLC0415
+
             analyse(path_of(asked.path), lambda one: tell(Told(progress=one)), cancel,
                     grow=lambda one: tell(Told(grown=one)))
             tell(Told(done=True))

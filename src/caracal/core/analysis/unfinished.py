@@ -11,9 +11,8 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.analysis.cuts import Boundary
 from caracal.core.analysis.growing import EndedShot
-from caracal.core.analysis.model import VERSION
+from caracal.core.analysis.model import VERSION, Boundary
 from caracal.core.media.proxy import growing_folder
 
 SIZE_BYTES = 8  # before each record

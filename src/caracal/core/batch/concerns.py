@@ -13,9 +13,10 @@ import msgspec
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
 from caracal.core.media.look import HDR_TRANSFERS, Master
-from caracal.core.plan import Wanted, file_stem, rate_of
+from caracal.core.plan import file_stem, rate_of
 from caracal.core.specs.sheet import Beyond, RateChange
 from caracal.core.time import FrameRange
+from caracal.core.wanted import Wanted
 
 
 class ConcernKind(StrEnum):

@@ -27,12 +27,13 @@ from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.evidence import picture_sizes
 from caracal.core.media.planes import Plane
-from caracal.core.plan import Wanted, framed, keys_of, rate_of
+from caracal.core.plan import framed, keys_of, rate_of
 from caracal.core.render.version import compose
 from caracal.core.specs.settings import CONTAINER_SHARE, encoder_settings
 from caracal.core.specs.sheet import Beyond, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
+from caracal.core.wanted import Wanted
 from caracal.core.work import CancelToken
 
 FEW, MORE = 3, 20  # groups in the first and the second trial; with 9 the demo was 17 % off

@@ -23,11 +23,11 @@ from caracal.core.batch.feeding import FileState
 from caracal.core.errors import CaracalError, InputError, PlaceError
 from caracal.core.folders import state_root
 from caracal.core.media.gate import place_error
-from caracal.core.plan import Wanted
 from caracal.core.project.model import DrawnBox, ShotStart
 from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.shelf import shipped_sheets
 from caracal.core.time import FrameRange
+from caracal.core.wanted import Wanted
 
 TABLES = """
 CREATE TABLE IF NOT EXISTS item (

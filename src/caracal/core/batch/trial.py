@@ -17,10 +17,10 @@ from caracal.core.batch.estimate import Estimate, estimate
 from caracal.core.children import command, end_with_parent, environment
 from caracal.core.errors import CaracalError, Problem, problem_of
 from caracal.core.paths import path_of
-from caracal.core.plan import Wanted
 from caracal.core.project.model import DrawnBox, ShotStart
 from caracal.core.project.shots import as_decided
 from caracal.core.time import FrameRange
+from caracal.core.wanted import Wanted
 from caracal.core.work import CancelToken
 
 NICE = 10  # the window and the encoders go first

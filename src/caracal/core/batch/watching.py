@@ -10,8 +10,8 @@ from caracal.core.analysis.process import look_apart
 from caracal.core.batch.jobs import BatchList, State, Work
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.paths import same_file, text_of
-from caracal.core.plan import Wanted
 from caracal.core.specs.shelf import find_sheet
+from caracal.core.wanted import Wanted
 
 MOVIES = (".mp4", ".mov", ".mkv", ".mxf", ".webm", ".avi", ".m4v", ".ts")
 SETTING = "watched"

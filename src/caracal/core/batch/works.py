@@ -8,11 +8,11 @@ from pathlib import Path
 from caracal.core.batch.jobs import Work
 from caracal.core.errors import InputError
 from caracal.core.paths import text_of
-from caracal.core.plan import Wanted
 from caracal.core.project.model import Project
 from caracal.core.project.storage import SUFFIX, find_film, read_document
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import sheet_called
+from caracal.core.wanted import Wanted
 
 
 def wanted_of(

@@ -27,7 +27,6 @@ from caracal.core.batch.trial import TrialOrder
 from caracal.core.batch.works import wanted_of, works_of
 from caracal.core.errors import CaracalError
 from caracal.core.paths import text_of
-from caracal.core.plan import Wanted
 from caracal.core.project.edits import (
     changed_version,
     with_range,
@@ -39,6 +38,7 @@ from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import own_folder
 from caracal.core.time import FrameRange, short_time
+from caracal.core.wanted import Wanted
 from caracal.ui import theme
 from caracal.ui.batch.fitting import Fitting
 from caracal.ui.batch.tables import Cell, Row, Rows, chosen_rows, table
