@@ -12,9 +12,9 @@ import time
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from caracal.core.batch.feeding import FileState
 from caracal.core.batch.jobs import BatchList, State, Told, Work
 from caracal.core.convert import Wanted
+from caracal.core.encoding.feeding import FileState
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet
 from caracal.ui.application import prepare

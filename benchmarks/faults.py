@@ -22,9 +22,9 @@ import msgspec
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.jobs import BatchList, State, Work
-from caracal.core.batch.proof import prove
 from caracal.core.children import command, environment
 from caracal.core.convert import Wanted
+from caracal.core.encoding.proof import prove
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet, write_sheet
 from caracal.core.time import FrameRange

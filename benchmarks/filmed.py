@@ -27,10 +27,10 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis, Transition
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import FlagKind, flags_of
-from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import ShotPath, shot_path
 from caracal.core.framing.reach import most_kept
+from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.look import look
@@ -212,7 +212,7 @@ def windows(film: Film, analysis: Analysis) -> list[str]:
     """A line for each shape: the face in the window, against what can be; rests; reversals."""
     lines = []
     for name in SHAPES:
-        frame = Frame(Shape.parse(name))
+        frame = FramingSpec(Shape.parse(name))
         sheet = find_sheet("vertical-short")
         face, heart, possible, moved, turned, flagged = [], [], [], [], 0, []
         for shot in range(len(analysis.shots)):

@@ -19,11 +19,11 @@ from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis, Transition
 from caracal.core.framing.demand import Demand, Keep, allowed
 from caracal.core.framing.flags import flags_of
-from caracal.core.framing.geometry import Frame, keep_inside, keeps, window_size
 from caracal.core.framing.manners import Fence, move_along
 from caracal.core.framing.motion import Limits, Manner, Motion
 from caracal.core.framing.path import ShotPath, film_path
 from caracal.core.framing.solver import Channel, Problem, Soft, solve
+from caracal.core.geometry import FramingSpec, keep_inside, keeps, window_size
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.resources import DEMO_FILM
@@ -43,7 +43,9 @@ def true_boxes(truth: dict, shot: int, lead: str, face: bool) -> dict[int, tuple
     return {}
 
 
-def naive(boxes: dict[int, tuple], path: ShotPath, frame: Frame, analysis: Analysis) -> np.ndarray:
+def naive(
+    boxes: dict[int, tuple], path: ShotPath, frame: FramingSpec, analysis: Analysis
+) -> np.ndarray:
     """Windows (n, 4) of the naive rule from the true boxes, held where there is none."""
     size = window_size(frame.shape, analysis.active)
     at = np.array(sorted(boxes))
@@ -100,7 +102,9 @@ def containment(analysis: Analysis, truth: dict) -> None:
           f"{np.mean(all_jerks) / np.mean(all_naive):.3f} of the naive rule's (goal 0.1)")
 
 
-def least_jerk(boxes: dict[int, tuple], path: ShotPath, frame: Frame, analysis: Analysis) -> float:
+def least_jerk(
+    boxes: dict[int, tuple], path: ShotPath, frame: FramingSpec, analysis: Analysis
+) -> float:
     """The least mean third difference of any path that keeps every true box: a bound.
 
     A linear program over all paths across, with every box known beforehand.
@@ -121,7 +125,7 @@ def _kept(windows: np.ndarray, at: int, box: tuple) -> bool:
     return keeps(tuple(windows[at]), box, ROUNDING)
 
 
-def _clear(boxes: dict[int, tuple], path: ShotPath, frame: Frame) -> list[bool]:
+def _clear(boxes: dict[int, tuple], path: ShotPath, frame: FramingSpec) -> list[bool]:
     """Whether each box is in the clear area, where that is possible.
 
     At zoom 1 a tall window has no room to move up or down: a box that lies too high or too low in

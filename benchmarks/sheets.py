@@ -20,7 +20,7 @@ import pyloudnorm
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.estimate import estimate
 from caracal.core.convert import Wanted, convert
-from caracal.core.media.evidence import gather
+from caracal.core.encoding.evidence import gather
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange

@@ -28,8 +28,8 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.detections import overlap
 from caracal.core.analysis.model import Analysis, Transition
-from caracal.core.framing.geometry import Frame, Shape, keeps
 from caracal.core.framing.path import film_path
+from caracal.core.geometry import FramingSpec, Shape, keeps
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.planes import view
 from caracal.demo import places
@@ -255,7 +255,7 @@ def contained(film: Drawn, analysis: Analysis) -> dict[str, list[bool]]:
     found: dict[str, list[bool]] = {}
     for name in SHAPES:
         kept = found.setdefault(name, [])
-        for shot, path in enumerate(film_path(analysis, Frame(Shape.parse(name)))):
+        for shot, path in enumerate(film_path(analysis, FramingSpec(Shape.parse(name)))):
             track = next((one for one in analysis.tracks_in(shot)
                           if one.subject == path.lead and one.kind == "person"), None)
             who = _identity(film, track) if track is not None else None

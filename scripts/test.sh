@@ -7,5 +7,6 @@ make_venv dev '[dev]'
 if [ $# -eq 0 ]; then
   .venv/bin/ruff check .
   .venv/bin/mypy
+  .venv/bin/lint-imports --no-cache
 fi
 exec .venv/bin/python -m pytest "$@"

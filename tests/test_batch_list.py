@@ -14,12 +14,12 @@ import pytest
 
 from caracal.core.analysis.analyse import kept_analysis
 from caracal.core.analysis.cache import content_key
-from caracal.core.batch.feeding import Control
 from caracal.core.batch.jobs import BatchList, State, Told, Work, worked_by_us
-from caracal.core.batch.proof import prove
 from caracal.core.batch.runner import recover, run_list
 from caracal.core.batch.watching import look_for_more, unwatch, watch, watched
 from caracal.core.convert import Wanted
+from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError, PlaceError
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet

@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.cluster import make_on_cluster, pieces_of
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.feeding import Control
 from caracal.core.convert import Wanted, make_files
+from caracal.core.encoding.feeding import Control
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
 from caracal.core.media.look import look

@@ -10,9 +10,9 @@ from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.feeding import Control
-from caracal.core.batch.reservations import Reservations
 from caracal.core.convert import Wanted
+from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError
 from caracal.core.plan import Planner
 from caracal.core.specs.fields import with_value

@@ -10,8 +10,8 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core.batch.proof import prove
 from caracal.core.convert import Wanted, convert
+from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled, InputError, PlaceError
 from caracal.core.media.look import look
 from caracal.core.media.sound import SoundReader

@@ -7,13 +7,13 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.detections import overlap
 from caracal.core.analysis.model import Transition
 from caracal.core.framing.choice import Keyframe, ShotChoice
-from caracal.core.framing.geometry import Frame, Shape, keeps
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import film_path, shot_path, windows_of
 from caracal.core.framing.why import why
+from caracal.core.geometry import FramingSpec, Shape, keeps
 from conftest import DEMO, true_boxes
 
-NINE_SIXTEEN = Frame(Shape(9, 16))
+NINE_SIXTEEN = FramingSpec(Shape(9, 16))
 
 
 def _leads(truth):
@@ -65,7 +65,8 @@ def test_faces_are_never_cut(demo, truth):
 
 @pytest.mark.parametrize("shape", ["9:16", "1:1", "4:5"])
 def test_shots_a_still_window_serves_do_not_move(demo, truth, shape):
-    for path, shot in zip(film_path(demo, Frame(Shape.parse(shape))), truth["shots"], strict=True):
+    paths = film_path(demo, FramingSpec(Shape.parse(shape)))
+    for path, shot in zip(paths, truth["shots"], strict=True):
         if shot["still_window_serves"]:
             assert path.still, shot["name"]
 

@@ -18,13 +18,13 @@ from caracal.core.analysis.subjects import join_faces, without_parts
 from caracal.core.framing.attention import best_place
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import FlagKind, flags_of
-from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.lead import choose_lead
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.reach import most_kept
 from caracal.core.framing.rests import turns
 from caracal.core.framing.why import why
+from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.specs.shelf import find_sheet
 from filmed_clips import pictures
@@ -32,7 +32,7 @@ from test_lead_flags import _film as short_film
 from test_properties import film
 
 FRAMES = 100
-TALL, SQUARE = Frame(Shape(9, 16)), Frame(Shape(1, 1))
+TALL, SQUARE = FramingSpec(Shape(9, 16)), FramingSpec(Shape(1, 1))
 WIDE = 607.5  # of the tall window in a master of 1920 x 1080
 SHORT = find_sheet("vertical-short")
 
@@ -195,7 +195,7 @@ def test_a_window_waits_a_second_before_it_turns_round():
     out = np.concatenate(
         [np.linspace(300, 1200, 40), np.full(12, 1200), np.linspace(1200, 300, 48)])
     walker = track(1, "person", tuple((float(x), 200.0, 180.0, 800.0) for x in out))
-    path = window(walker, frame=Frame(Shape(4, 5)))
+    path = window(walker, frame=FramingSpec(Shape(4, 5)))
     middles = path.windows[:, 0] + path.windows[:, 2] / 2
     assert np.ptp(middles) > 200 and not turns(middles, 1, 0.5, 25)
 
@@ -259,7 +259,7 @@ def test_a_face_larger_than_the_window_is_flagged_and_nothing_more_is_claimed():
     # 720 wide in 607.5: 15.6 % of it is cut; four fifths of 1080 hold it.
     assert "16%" in flag.sentence and "4:5" in flag.sentence
     assert "throughout" not in why(found, 0, path) and "does not fit" in why(found, 0, path)
-    wider = shot_path(found, 0, Frame(Shape(4, 5)), ShotChoice())
+    wider = shot_path(found, 0, FramingSpec(Shape(4, 5)), ShotChoice())
     kinds = [one.kind for one in flags_of(found, 0, wider, find_sheet("vertical-short"))]
     assert FlagKind.TOO_CLOSE not in kinds and "throughout" in why(found, 0, wider)
 

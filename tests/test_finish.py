@@ -8,8 +8,8 @@ import pytest
 
 from caracal.core.convert import Wanted, convert
 from caracal.core.framing.choice import Finish, ShotChoice
-from caracal.core.framing.geometry import Frame, Shape, part_in_window, spread, window_size
 from caracal.core.framing.path import shot_path
+from caracal.core.geometry import FramingSpec, Shape, region_in_window, rotated_extent, window_size
 from caracal.core.media.decode import frames
 from caracal.core.media.look import look
 from caracal.core.media.planes import Planes
@@ -79,7 +79,7 @@ def test_sharpening_makes_edges_stronger_and_leaves_flat_parts():
 
 def test_turning_a_wide_film_shows_all_of_it_in_a_tall_canvas():
     """83.33 % for 900x1600 (arithmetic): the whole picture, lying on its side."""
-    path = shot_path(film(), 0, Frame(Shape(9, 16)), ShotChoice(finish=Finish(1)))
+    path = shot_path(film(), 0, FramingSpec(Shape(9, 16)), ShotChoice(finish=Finish(1)))
     assert tuple(path.windows[0]) == (0, 0, 1920, 1080)
     assert 1600 / path.windows[0, 2] == pytest.approx(0.8333, abs=1e-4)
 
@@ -88,7 +88,7 @@ def test_turning_a_wide_film_shows_all_of_it_in_a_tall_canvas():
 def test_parts_of_the_canvas_are_found_in_the_window(quarters):
     """A mark at the canvas's top left corner, followed back by turning a small array."""
     window = np.zeros((10, 10))
-    (left, right), (top, bottom) = part_in_window(((0.0, 0.2), (0.0, 0.4)), quarters)
+    (left, right), (top, bottom) = region_in_window(((0.0, 0.2), (0.0, 0.4)), quarters)
     window[round(top * 10) : round(bottom * 10), round(left * 10) : round(right * 10)] = 1
     canvas = np.rot90(window, -quarters)
     assert canvas[:4, :2].all() and canvas.sum() == 8
@@ -98,7 +98,7 @@ def test_parts_of_the_canvas_are_found_in_the_window(quarters):
 def test_the_corners_of_a_leaning_window_stay_in_the_picture(degrees):
     shape = Shape(9, 16)
     w, h = window_size(shape, (0, 0, 1920, 1080), 1.0, degrees)
-    across, down = spread(shape, degrees)
+    across, down = rotated_extent(shape, degrees)
     turn = np.radians(degrees)
     corners = [abs(w / 2 * np.cos(turn)) + abs(h / 2 * np.sin(turn)),
                abs(w / 2 * np.sin(turn)) + abs(h / 2 * np.cos(turn))]

@@ -4,8 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.errors import InputError
-from caracal.core.framing.geometry import Shape, enlargement, keep_inside, keeps, window_size
+from caracal.core.geometry import Shape, enlargement, keep_inside, keeps, window_size
 
 HD = (0.0, 0.0, 1920.0, 1080.0)
 
@@ -51,7 +50,7 @@ def test_keeping_means_inside_or_covering():
 
 @pytest.mark.parametrize("text", ["9", "0:16", "nine:16", "9:16:2", ""])
 def test_wrong_shapes_are_refused(text):
-    with pytest.raises(InputError):
+    with pytest.raises(ValueError, match="is not a shape"):
         Shape.parse(text)
 
 

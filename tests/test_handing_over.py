@@ -12,12 +12,12 @@ from PIL import Image
 
 from caracal.cli.main import main
 from caracal.core.batch.bundle import make_bundle, opened_bundle
-from caracal.core.batch.feeding import Control
 from caracal.core.batch.jobs import BatchList, Work
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import run_list
 from caracal.core.convert import Wanted
 from caracal.core.desk.desk import TITLE_MOST, Desk, Post
+from caracal.core.encoding.feeding import Control
 from caracal.core.errors import InputError
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet

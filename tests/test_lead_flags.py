@@ -15,16 +15,16 @@ from caracal.core.analysis.model import (
 from caracal.core.framing.attention import best_place
 from caracal.core.framing.choice import Joint, Keyframe, ShotChoice, Swap
 from caracal.core.framing.flags import FlagKind, flags_of
-from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.lead import choose_lead, company, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.why import lead_name, why
+from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.look import Colour, Master
 from caracal.core.specs.shelf import find_sheet
 
 FRAMES = 50
-TALL = Frame(Shape(9, 16))
+TALL = FramingSpec(Shape(9, 16))
 SHORT = find_sheet("vertical-short")
 
 
@@ -82,7 +82,7 @@ def test_company_is_kept_where_it_fits():
     near = _track(2, "person", (760, 180, 380, 900))
     film = _film(BIG, near)
     assert [one.id for one in company(film, 0, choose_lead(film, 0, 1))] == [2]
-    x, _, w, _ = shot_path(film, 0, Frame(Shape(1, 1)), ShotChoice(lead=1)).windows[0]
+    x, _, w, _ = shot_path(film, 0, FramingSpec(Shape(1, 1)), ShotChoice(lead=1)).windows[0]
     assert x <= 300 and x + w >= 1140
 
 
@@ -116,7 +116,7 @@ def test_a_lost_and_a_blown_up_lead_are_flagged():
 @pytest.mark.parametrize("zoom", [1.0, 1.4, 2.5])
 @pytest.mark.parametrize("shape", ["9:16", "4:5", "16:9"])
 def test_zoomed_windows_stay_in_shape_and_picture(zoom, shape):
-    path = shot_path(_film(BIG), 0, Frame(Shape.parse(shape)), ShotChoice(zoom=zoom))
+    path = shot_path(_film(BIG), 0, FramingSpec(Shape.parse(shape)), ShotChoice(zoom=zoom))
     x, y, w, h = path.windows.T
     assert np.allclose(w / h, float(Shape.parse(shape).ratio))
     assert (x >= -1e-9).all() and (x + w <= 1920 + 1e-6).all()
@@ -181,7 +181,7 @@ def test_a_lead_that_moves_has_room_to_go_into():
     def walk(way):
         boxes = tuple((800.0 + way * 6 * i, 200.0, 160.0, 800.0) for i in range(FRAMES))
         film = _film(Track(1, "person", 0, 1, 0.8, 0, boxes))
-        path = shot_path(film, 0, Frame(Shape(1, 1)), ShotChoice(manner=Manner.CHASE))
+        path = shot_path(film, 0, FramingSpec(Shape(1, 1)), ShotChoice(manner=Manner.CHASE))
         return float(np.mean(path.windows[:, 0] + 540 - np.array([b[0] + 80 for b in boxes])))
 
     assert walk(1) > 20 and walk(-1) < -20

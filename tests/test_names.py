@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.batch.names import MOST_BYTES, Named, free_path, name_of
 from caracal.core.errors import InputError
+from caracal.core.file_names import MOST_BYTES, Named, free_path, name_of
 from caracal.core.specs.patterns import FIELDS
 from caracal.core.specs.shelf import find_sheet
 

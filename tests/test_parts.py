@@ -11,8 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from caracal.core.analysis.speech import speech_in
-from caracal.core.batch.proof import prove
 from caracal.core.convert import Wanted, convert
+from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled
 from caracal.core.media.look import look
 from caracal.core.media.sound import SoundReader

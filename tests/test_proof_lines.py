@@ -6,8 +6,8 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core.batch.proof import Expected, prove
-from caracal.core.batch.proof_pictures import SMALL_SIDE, _kept, likenesses
+from caracal.core.encoding.proof import Expected, prove
+from caracal.core.encoding.proof_pictures import SMALL_SIDE, _kept, likenesses
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.hearing import Heard, envelope, heard
 from caracal.core.media.look import look

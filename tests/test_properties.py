@@ -15,9 +15,9 @@ from caracal.core.analysis.model import (
     Transition,
 )
 from caracal.core.framing.choice import Joint, Keyframe, ShotChoice, Swap, through_keys, zooms
-from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import key_at, shot_path
+from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.look import Colour, Master
 from caracal.core.project.edits import with_cast, with_choice, with_keyframe
 from caracal.core.project.history import History
@@ -61,7 +61,7 @@ CHOICES = st.builds(ShotChoice, lead=st.just(1), manner=st.sampled_from(list(Man
 @SLOW
 @given(walks(), SHAPES, CHOICES)
 def test_windows_keep_shape_and_stay_in_the_picture(walk, shape, choice):
-    path = shot_path(film([walk]), 0, Frame(Shape.parse(shape)), choice)
+    path = shot_path(film([walk]), 0, FramingSpec(Shape.parse(shape)), choice)
     x, y, w, h = path.windows.T
     assert len(path.windows) == FRAMES and np.isfinite(path.windows).all()
     assert np.allclose(w / h, float(Shape.parse(shape).ratio))
@@ -73,7 +73,7 @@ def test_windows_keep_shape_and_stay_in_the_picture(walk, shape, choice):
 @given(walks(), st.sampled_from([Manner.GLIDE, Manner.CHASE]))
 def test_moves_obey_their_limits(walk, manner):
     motion = Motion()
-    path = shot_path(film([walk]), 0, Frame(Shape(9, 16)), ShotChoice(lead=1, manner=manner))
+    path = shot_path(film([walk]), 0, FramingSpec(Shape(9, 16)), ShotChoice(lead=1, manner=manner))
     speed = limits_for(manner, 607.5, motion).speed
     assert np.abs(np.diff(path.windows[:, 0])).max() <= speed + 1e-6
 
@@ -81,7 +81,7 @@ def test_moves_obey_their_limits(walk, manner):
 @SLOW
 @given(walks(), SHAPES)
 def test_the_same_input_gives_the_same_bits(walk, shape):
-    frame = Frame(Shape.parse(shape))
+    frame = FramingSpec(Shape.parse(shape))
     first = shot_path(film([walk]), 0, frame, ShotChoice())
     second = shot_path(film([walk]), 0, frame, ShotChoice())
     assert (first.windows == second.windows).all() and first.manner == second.manner
@@ -92,7 +92,7 @@ def test_the_same_input_gives_the_same_bits(walk, shape):
 def test_keyframes_hold_wherever_the_picture_allows(walk, keys, manner):
     choice = ShotChoice(lead=1, manner=manner,
                         keyframes=tuple(msgspec.structs.replace(k, zoom=None) for k in keys))
-    path = shot_path(film([walk]), 0, Frame(Shape(9, 16)), choice)
+    path = shot_path(film([walk]), 0, FramingSpec(Shape(9, 16)), choice)
     for key in choice.keyframes:
         x, _, w, _ = path.windows[key.frame]
         assert x + w / 2 == pytest.approx(np.clip(key.centre[0], w / 2, 1920 - w / 2), abs=0.01)
@@ -118,7 +118,7 @@ def test_zoom_is_the_shot_s_where_keyframes_say_nothing(keys, zoom):
 @SLOW
 @given(walks(), st.integers(0, FRAMES - 1))
 def test_a_keyframe_taken_from_a_path_changes_nothing_there(walk, frame):
-    version = Frame(Shape(9, 16))
+    version = FramingSpec(Shape(9, 16))
     before = shot_path(film([walk]), 0, version, ShotChoice(lead=1))
     project = with_keyframe(first_project(FRAMES), "A", 0, key_at(before, frame))
     after = shot_path(film([walk]), 0, version, project.choice("A", 0))

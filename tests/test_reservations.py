@@ -9,8 +9,8 @@ import pytest
 
 from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse, analysed_before
-from caracal.core.batch.reservations import Reservations
 from caracal.core.convert import Wanted, convert
+from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.look import look

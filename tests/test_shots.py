@@ -9,9 +9,9 @@ import pytest
 from caracal.core.analysis.model import Transition
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import Keyframe, ShotChoice, Swap
-from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import film_path, windows_of
+from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.edits import with_choice, with_lead, with_manner
 from caracal.core.project.model import ShotStart, first_project
@@ -79,7 +79,7 @@ def test_keyframes_and_swaps_stay_with_their_part(demo, project):
 
 def test_the_window_jumps_on_the_new_shot_s_first_frame(demo, project):
     made = split_at(demo, with_manner(project, "A", 6, Manner.LOCKED), 620)
-    windows = windows_of(film_path(reshot(demo, made.starts), Frame(Shape(9, 16)),
+    windows = windows_of(film_path(reshot(demo, made.starts), FramingSpec(Shape(9, 16)),
                                    made.choices_for("A")))
     assert len(windows) == demo.master.frames
     assert (windows[561:620] == windows[561]).all() and (windows[620:691] == windows[620]).all()

@@ -8,12 +8,12 @@ from scipy.optimize import linprog
 from caracal.core.analysis.model import Track
 from caracal.core.framing.choice import Keyframe, ShotChoice
 from caracal.core.framing.demand import Demand, Keep, allowed
-from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.manners import Fence, asked_along, move_along
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.rests import rested, short_rests
 from caracal.core.framing.solver import Channel, Problem, best, solve
+from caracal.core.geometry import FramingSpec, Shape
 from test_properties import film
 
 SIZE, PICTURE, MOTION = 600.0, 1920.0, Motion()
@@ -244,7 +244,7 @@ def test_a_program_that_the_first_try_cannot_handle_is_solved_as_it_stands():
     walk = Track(1, "person", 0, 1, 0.9, 0, tuple((100.0 + 3 * i, 80.0, 90.0, 700.0)
                                                   for i in range(60)))
     keys = (Keyframe(36, (1684.4071656317403, 472.9)), Keyframe(37, (0.0, 122.1)))
-    path = shot_path(film([walk]), 0, Frame(Shape(9, 16)),
+    path = shot_path(film([walk]), 0, FramingSpec(Shape(9, 16)),
                      ShotChoice(lead=1, manner=Manner.GLIDE, keyframes=keys))
     assert path.windows[36, 0] + path.windows[36, 2] / 2 == pytest.approx(1616.25)
     assert path.windows[37, 0] == pytest.approx(0, abs=0.01)

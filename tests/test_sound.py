@@ -9,11 +9,11 @@ import pytest
 
 from caracal.core.convert import Wanted, convert
 from caracal.core.media.downmix import downmix
-from caracal.core.media.finished_sound import plan_sound
-from caracal.core.media.limiter import Limiter
 from caracal.core.media.look import look
-from caracal.core.media.loudness import amplitude, measured
 from caracal.core.media.sound import SoundReader
+from caracal.core.sound.finished_sound import plan_sound
+from caracal.core.sound.limiter import Limiter
+from caracal.core.sound.loudness import amplitude, measured
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Sound
 from caracal.core.specs.shelf import find_sheet

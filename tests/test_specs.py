@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.batch.proof import prove
 from caracal.core.convert import Wanted, convert
+from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError
 from caracal.core.specs.checks import problems
 from caracal.core.specs.codecs import SOUND

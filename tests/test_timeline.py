@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.batch.proof import prove
 from caracal.core.convert import Wanted, convert
+from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
 from caracal.core.media.look import look

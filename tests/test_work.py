@@ -8,8 +8,8 @@ import pytest
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.cache import AnalysisStore, Source, content_key, old_content_key
-from caracal.core.errors import Cancelled, InputError, PlaceError
-from caracal.core.media.gate import place_error, writing
+from caracal.core.errors import Cancelled, InputError, PlaceError, place_error
+from caracal.core.media.gate import writing
 from caracal.core.project.storage import FilmReference, find_film
 from caracal.core.time import short_time
 from caracal.core.work import CancelToken, Stopwatch

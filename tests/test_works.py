@@ -11,10 +11,10 @@ import pytest
 
 from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
-from caracal.core.batch.feeding import Control
 from caracal.core.batch.trial import TrialOrder, tried
 from caracal.core.batch.works import works_of, works_of_file
 from caracal.core.convert import Wanted, make_files
+from caracal.core.encoding.feeding import Control
 from caracal.core.errors import Cancelled, InputError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner
@@ -126,8 +126,8 @@ def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_pa
         if state.doing == "encoding" and not crashed.is_set():
             crashed.set()
             found = subprocess.run(
-                ["pgrep", "-P", str(os.getpid()), "-f", "caracal.core.batch.encoder"], check=True,
-                capture_output=True, text=True).stdout.split()
+                ["pgrep", "-P", str(os.getpid()), "-f", "core.encoding.encoder"],
+                check=True, capture_output=True, text=True).stdout.split()
             os.kill(int(found[0]), signal.SIGKILL)
             time.sleep(0.2)
 

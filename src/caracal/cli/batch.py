@@ -14,13 +14,13 @@ import watchfiles
 
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.feeding import Control
 from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Work, worked_by_us
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import work_off
 from caracal.core.batch.watching import check_watched, look_for_more, watch
 from caracal.core.batch.works import works_of_file
 from caracal.core.convert import check_folder
+from caracal.core.encoding.feeding import Control
 from caracal.core.errors import InputError
 from caracal.core.logs import unforeseen
 from caracal.core.media.look import look

@@ -13,11 +13,11 @@ import msgspec
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
-from caracal.core.batch.proof import Proof, prove
 from caracal.core.convert import Wanted, convert
+from caracal.core.encoding.proof import Proof, prove
 from caracal.core.errors import InputError
-from caracal.core.framing.geometry import Frame, Shape
 from caracal.core.framing.path import film_path, windows_of
+from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.look import Master, look, with_sound
 from caracal.core.project.storage import SUFFIX, read_document
 from caracal.core.resources import DEMO_FILM
@@ -115,7 +115,11 @@ def _analysis_data(analysis: Analysis) -> dict[str, object]:
 
 def path_of(asked: argparse.Namespace) -> int:
     """The window of every frame for a shape."""
-    frame = Frame(Shape.parse(asked.shape))
+    try:
+        shape = Shape.parse(asked.shape)
+    except ValueError as problem:
+        raise InputError(str(problem), remedy="Write it as 9:16 or 4:5.") from problem
+    frame = FramingSpec(shape)
     paths = film_path(_analysed(asked), frame)
     if asked.json:
         windows = windows_of(paths)

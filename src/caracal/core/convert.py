@@ -16,12 +16,11 @@ from pathlib import Path
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
-from caracal.core.batch.encoder import Made
-from caracal.core.batch.feeding import Control, FileState, Outcome, Watch, feed
-from caracal.core.batch.reservations import Reservations
-from caracal.core.errors import InputError, PlaceError, Problem
+from caracal.core.encoding.encoder import Made
+from caracal.core.encoding.feeding import Control, FileState, Outcome, Watch, feed
+from caracal.core.encoding.reservations import Reservations
+from caracal.core.errors import InputError, PlaceError, Problem, place_error
 from caracal.core.file_plan import FilePlan
-from caracal.core.media.gate import place_error
 from caracal.core.plan import Planner, rate_of, refuse
 from caracal.core.project.model import DrawnBox, ShotStart
 from caracal.core.project.shots import as_decided

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 from pathlib import Path
 
 import msgspec
@@ -72,3 +73,25 @@ def problem_of(error: CaracalError) -> Problem:
 def readable(text: str) -> str:
     """``text`` that can be written anywhere: what is no character is a question mark."""
     return text.encode("utf-8", "replace").decode("utf-8")
+
+
+def place_error(path: Path, problem: Exception) -> CaracalError:
+    """What an operating system's refusal to write ``path`` means for a person."""
+    code = getattr(problem, "errno", None)
+    if code == errno.ENOSPC:
+        return PlaceError("The disk is full.", path, "Free some space or choose another folder.")
+    if code in (errno.EACCES, errno.EPERM, errno.EROFS):
+        return PlaceError("This folder cannot be written to.", path, "Choose another folder.")
+    if code in (errno.ENOENT, errno.ENOTDIR, errno.EEXIST):
+        return PlaceError("This folder is gone.", path, "Choose another folder.")
+    return CaracalError(f"Writing failed ({reason_of(problem)}).", path, "Try again.")
+
+
+def missing(path: Path) -> InputError:
+    """The error for a file that is not there."""
+    return InputError("There is no such file.", path, "Check the name and the folder.")
+
+
+def reason_of(problem: Exception) -> str:
+    """What the system or the media library says of ``problem``, as part of a sentence."""
+    return str(getattr(problem, "strerror", None) or problem).strip().rstrip(".").lower()

@@ -12,12 +12,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.framing.choice import Finish
-from caracal.core.media.finished_sound import SoundPlan
 from caracal.core.media.look import Master
 from caracal.core.media.planes import Plane, Planes
 from caracal.core.paths import path_of
 from caracal.core.render.review import Overlay, review_overlay
 from caracal.core.render.version import compose
+from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.timeline import Timeline
 

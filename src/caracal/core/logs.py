@@ -10,9 +10,8 @@ from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
-from caracal.core.errors import CaracalError, PlaceError, readable
+from caracal.core.errors import CaracalError, PlaceError, place_error, readable
 from caracal.core.folders import state_root
-from caracal.core.media.gate import place_error
 
 MOST_BYTES = 1 << 20  # of a log file; three older ones are kept
 OLDER = 3

@@ -13,15 +13,15 @@ from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.speech import speech_in
-from caracal.core.batch.names import Named, free_path, name_of
 from caracal.core.errors import InputError, readable
+from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.framing.choice import Finish
 from caracal.core.framing.path import film_path, windows_of
-from caracal.core.media.finished_sound import SoundPlan, plan_sound
 from caracal.core.media.look import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
+from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline

@@ -6,9 +6,8 @@ import re
 import stat
 from pathlib import Path
 
-from caracal.core.errors import InputError
+from caracal.core.errors import InputError, missing
 from caracal.core.limits import MOST_NESTING, MOST_TOML_DOTS, MOST_TOML_LINE
-from caracal.core.media.gate import missing
 
 STRINGS = re.compile(rb'"(?:[^"\\]|\\.)*"')
 

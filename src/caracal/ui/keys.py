@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import msgspec
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSettings, Qt
 
 from caracal.core.errors import CaracalError
 from caracal.core.project.shots import joined_to_previous, split_at
@@ -18,18 +17,17 @@ from caracal.ui.session import Session
 from caracal.ui.zones import keep_look
 from caracal.ui.zones_dialog import ZONES, ZonesDialog
 
-if TYPE_CHECKING:
-    from caracal.ui.main_window import MainWindow
-
 STEPS = {"Left": -1, "Right": 1, "Shift+Left": -10, "Shift+Right": 10}
 NUDGES = {"left": ("Ctrl+Left", -1, 0), "right": ("Ctrl+Right", 1, 0),
           "up": ("Ctrl+Up", 0, -1), "down": ("Ctrl+Down", 0, 1)}
 NUDGE_PIXELS = 8
 
 
-def film_menus(window: MainWindow) -> dict[str, list[Entry | None]]:
-    """The menus that need an open film."""
-    keys = _Keys(window)
+def film_menus(
+    film: Callable[[], FilmView], settings: QSettings
+) -> dict[str, list[Entry | None]]:
+    """The menus that need an open ``film``; they are asked for it only while there is one."""
+    keys = _Keys(film, settings)
     return {"&Edit": keys.edit(), "&Shot": keys.shot(), "&View": keys.view(),
             "&Play": keys.play_menu(), "&Batch": keys.batch()}
 
@@ -37,12 +35,11 @@ def film_menus(window: MainWindow) -> dict[str, list[Entry | None]]:
 class _Keys:
     """Looks up the open film when a key is pressed."""
 
-    def __init__(self, window: MainWindow) -> None:
-        self._window = window
+    def __init__(self, film: Callable[[], FilmView], settings: QSettings) -> None:
+        self._film, self._settings = film, settings
 
     def _session(self) -> Session:
-        assert self._window.film is not None
-        return self._window.film.session
+        return self._film().session
 
     def edit(self) -> list[Entry | None]:
         return [
@@ -122,20 +119,15 @@ class _Keys:
                   lambda: self._open_view("Batch").batch.ask_cluster()),
         ]
 
-    def _film(self) -> FilmView:
-        film = self._window.film
-        assert film is not None
-        return film
-
     def _zone(self, name: str) -> None:
         session = self._session()
         session.show_zones(session.zones.toggled(name))
-        keep_look(self._window.settings, session.zones)
+        keep_look(self._settings, session.zones)
         on = "on" if getattr(session.zones, name) else "off"
         session.said.emit(f"{next(words for one, words, *_ in ZONES if one == name)}: {on}.")
 
     def _zones_look(self) -> None:
-        session, settings = self._session(), self._window.settings
+        session, settings = self._session(), self._settings
         dialog = ZonesDialog(session, self._film())  # closes with its film
         dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         dialog.finished.connect(lambda _: keep_look(settings, session.zones))
@@ -160,7 +152,7 @@ class _Keys:
                 Entry("Next flag", "F", "To the next shot with a flag", self._next_flag)]
 
     def _sound(self) -> None:
-        session, settings = self._session(), self._window.settings
+        session, settings = self._session(), self._settings
         session.playing.be_loud(not session.playing.loud)
         settings.setValue("sound", session.playing.loud)
         session.said.emit("Sound on." if session.playing.loud else "Sound off.")
@@ -182,8 +174,7 @@ class _Keys:
         dialog.show()
 
     def _open_view(self, name: str) -> FilmView:
-        film = self._window.film
-        assert film is not None
+        film = self._film()
         film.show_view(name)
         return film
 
@@ -191,9 +182,7 @@ class _Keys:
         self._open_view("Board").board.grid.select_all()
 
     def _nudge(self, dx: int, dy: int) -> None:
-        film = self._window.film
-        assert film is not None
-        film.aim.numbers.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
+        self._film().aim.numbers.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
 
     def _cut(self, way: str) -> None:
         session = self._session()

@@ -58,7 +58,8 @@ class MainWindow(QMainWindow):
         self._pages = QStackedWidget()
         self._pages.addWidget(self.start)
         self.setCentralWidget(self._pages)
-        self.actions_by_name = menus.fill(self, {"&Film": self._film_menu(), **film_menus(self)})
+        self.actions_by_name = menus.fill(
+            self, {"&Film": self._film_menu(), **film_menus(self._open, self.settings)})
         self._enable(False)
         self.start.open_asked.connect(self.ask_film)
         self.start.demo_asked.connect(lambda: self.open_film(DEMO_FILM))

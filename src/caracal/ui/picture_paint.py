@@ -7,9 +7,8 @@ from functools import cache
 from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPixmap, QPolygonF, QTransform
 
-from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import PLAIN, Finish
-from caracal.core.framing.geometry import Shape, spread
+from caracal.core.geometry import Box, Shape, rotated_extent
 from caracal.ui import theme
 from caracal.ui.session import Session
 
@@ -45,7 +44,8 @@ def _finished(p: QPainter, image: QImage, part: QRectF, target: QRectF, finish: 
     lying = QSizeF(target.size())
     if finish.quarter_turns % 2:
         lying.transpose()
-    across, down = spread(Shape.of(round(lying.width()), round(lying.height())), finish.straighten)
+    shape = Shape.of(round(lying.width()), round(lying.height()))
+    across, down = rotated_extent(shape, finish.straighten)
     wide, high = lying.width() * across, lying.height() * down
     source = QRectF(0, 0, part.width() * across, part.height() * down)
     source.moveCenter(part.center())

@@ -2,32 +2,48 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
+from caracal.core.analysis.model import Analysis
 from caracal.core.media.speaker import Speaker
-
-if TYPE_CHECKING:
-    from caracal.ui.session import Session
+from caracal.ui.pictures import Pictures
 
 AHEAD = 10  # pictures fetched before they are played
 
 
+class Played(Protocol):
+    """What is played: a film that has a frame at which it stands."""
+
+    analysis: Analysis
+    frame: int
+    pictures: Pictures
+
+    @property
+    def rate(self) -> float:
+        """Frames a second."""
+
+    def go(self, frame: int) -> None:
+        """Stand at ``frame``."""
+
+
 class Playing(QObject):
-    """Moves a session's frame on as time passes; a slow machine drops frames and never drags.
+    """Moves a film's frame on as time passes; a slow machine drops frames and never drags.
 
     Sound is heard at ordinary speed, forwards.
     """
 
     unheard = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._session = session
+    said = Signal(str)
+
+    def __init__(self, film: Played, parent: QObject) -> None:
+        super().__init__(parent)
+        self._film = film
         self.speed = 0
         self.loud = True
-        self.speaker = Speaker(session.analysis.master, unheard=self.unheard.emit)
+        self.speaker = Speaker(film.analysis.master, unheard=self.unheard.emit)
         self._told = False
         self.unheard.connect(self._tell)
         self._clock, self._since = QTimer(self), QElapsedTimer()
@@ -39,7 +55,7 @@ class Playing(QObject):
         self.speed = speed
         if speed:
             self._play_from()
-            self._clock.start(round(500 / self._session.rate))
+            self._clock.start(round(500 / self._film.rate))
         else:
             self._clock.stop()
             self.speaker.stop()
@@ -52,30 +68,30 @@ class Playing(QObject):
     def _tell(self) -> None:
         if not self._told:
             self._told = True
-            self._session.said.emit("There is no loudspeaker here: the film plays without sound.")
+            self.said.emit("There is no loudspeaker here: the film plays without sound.")
 
     def _tick(self) -> None:
-        session = self._session
-        if session.frame != self._played:  # somebody went elsewhere meanwhile
+        film = self._film
+        if film.frame != self._played:  # somebody went elsewhere meanwhile
             self._play_from()
-        following = self._began + self.speed * int(self._since.elapsed() / 1000 * session.rate)
-        if not 0 <= following < session.analysis.known_to:
+        following = self._began + self.speed * int(self._since.elapsed() / 1000 * film.rate)
+        if not 0 <= following < film.analysis.known_to:
             self.play(0)
             return
         self._played = following
-        session.go(following)
-        session.pictures.prepare(following + self.speed * i for i in range(1, AHEAD + 1))
+        film.go(following)
+        film.pictures.prepare(following + self.speed * i for i in range(1, AHEAD + 1))
 
     def _play_from(self) -> None:
         """Count the time from the frame that shows."""
-        self._began = self._played = self._session.frame
+        self._began = self._played = self._film.frame
         self._since.start()
         self._sound()
 
     def _sound(self) -> None:
         if self.speed == 1 and self.loud:
             # Read in the speaker's thread: both numbers stay as they are until it is asked anew.
-            began_s, since = self._began / self._session.rate, self._since
+            began_s, since = self._began / self._film.rate, self._since
             self.speaker.play(lambda: began_s + since.elapsed() / 1000)
         else:
             self.speaker.stop()

@@ -9,7 +9,7 @@ import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.model import Analysis, Box
+from caracal.core.analysis.model import Analysis
 from caracal.core.framing.choice import Keyframe, ShotChoice
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject, subjects
@@ -17,6 +17,7 @@ from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import ShotPath, key_at, zoom_at
 from caracal.core.framing.shown import Shown, unsolved
 from caracal.core.framing.why import Alternative, name_among
+from caracal.core.geometry import Box
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
@@ -104,7 +105,8 @@ class Session(QObject):
         store = AnalysisStore(analysis.content_key)
         telling = tuple(shot.telling_frame for shot in analysis.shots)
         self.pictures = Pictures(store.proxy, analysis.master.frame_rate, telling)
-        self.playing = Playing(self)
+        self.playing = Playing(self, self)
+        self.playing.said.connect(self.said)
 
     @property
     def project(self) -> Project:

@@ -19,14 +19,14 @@ from caracal.core.analysis.ending import ending
 from caracal.core.analysis.growing import EndedShot, Grow, Growing, Grown, unheard
 from caracal.core.analysis.lettering import WordsRhythm
 from caracal.core.analysis.looking import Looking
-from caracal.core.analysis.model import PEAKS_A_SECOND, Analysis, Boundary, Box, Transition
+from caracal.core.analysis.model import PEAKS_A_SECOND, Analysis, Boundary, Transition
 from caracal.core.analysis.rhythm import Rhythm
 from caracal.core.analysis.setups import thumbnail
 from caracal.core.analysis.small import shrink, small_size
 from caracal.core.analysis.unfinished import KeptShot, Unfinished
-from caracal.core.errors import CaracalError, InputError
+from caracal.core.errors import CaracalError, InputError, missing, place_error
+from caracal.core.geometry import Box
 from caracal.core.media.decode import frames
-from caracal.core.media.gate import missing, place_error
 from caracal.core.media.look import Master, look
 from caracal.core.media.planes import Plane, Planes
 from caracal.core.media.proxy import growing_folder, proxy_settings

@@ -15,7 +15,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.analysis.detections import Picture
-from caracal.core.analysis.model import Box, Track
+from caracal.core.analysis.model import Track
+from caracal.core.geometry import Box
 
 # (left, right) of the face's width, (top, bottom) of its height, both from its top-left corner
 REGIONS = (

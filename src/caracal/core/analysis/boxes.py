@@ -16,7 +16,8 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.model import Analysis, Box
+from caracal.core.analysis.model import Analysis
+from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.work import CancelToken

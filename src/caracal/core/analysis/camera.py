@@ -16,7 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.analysis.flow import Field, median_move
-from caracal.core.analysis.model import Analysis, Box
+from caracal.core.analysis.model import Analysis
+from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane
 
 Array = NDArray[np.float64]

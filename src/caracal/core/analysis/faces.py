@@ -12,7 +12,7 @@ from caracal.core.analysis.detections import (
     keep_best,
     open_model,
 )
-from caracal.core.analysis.model import Box
+from caracal.core.geometry import Box
 
 WHOLE = (480, 288)  # width, height; multiples of 32; finds faces from 1/25 of the height
 NO_PEOPLE = (320, 192)  # a face whose body the other detector misses is a large one

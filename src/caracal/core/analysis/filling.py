@@ -10,8 +10,9 @@ from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import uniform_filter1d
 
 from caracal.core.analysis.looking import Drift
-from caracal.core.analysis.model import Box, Track
+from caracal.core.analysis.model import Track
 from caracal.core.analysis.tracks import Array, Live, centre_form
+from caracal.core.geometry import Box
 
 STEADY_S = 0.3  # followed this long before a crossing counts as steady
 STEADY_CROSSING = 0.015  # of its width a frame: slower things may as well have stopped

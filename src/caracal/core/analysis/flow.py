@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.model import Box
+from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane
 
 LONG_SIDE = 160  # of the picture flow is found on; 320 costs five times as much for 2 % less error

@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from caracal.core.analysis.model import Box
+from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane
 
 FAR = 4  # pixels: the distance over which a sharp edge changes no more than over one

@@ -16,11 +16,11 @@ from caracal.core.analysis.model import (
     VERSION,
     Analysis,
     Boundary,
-    Box,
     FoundShot,
     SoundOutline,
     Track,
 )
+from caracal.core.geometry import Box
 from caracal.core.media.look import Master
 
 SEEN_S = 0.5  # from the beginning of a shot that goes on to the picture that stands for it

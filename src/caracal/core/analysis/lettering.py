@@ -23,8 +23,9 @@ from caracal.core.analysis.detections import (
     open_session,
     overlap,
 )
-from caracal.core.analysis.model import Box, Track
+from caracal.core.analysis.model import Track
 from caracal.core.errors import InstallError
+from caracal.core.geometry import Box
 
 INPUT_WIDTH, INPUT_HEIGHT = 320, 192  # multiples of 32; finds lines from 1/30 of the height
 MEAN = np.array([0.485, 0.456, 0.406], np.float32) * 255

@@ -31,9 +31,9 @@ from caracal.core.analysis.faces import MOST_HEADS, FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
 from caracal.core.analysis.focus import sharpness
 from caracal.core.analysis.lettering import WordsDetector
-from caracal.core.analysis.model import Box
 from caracal.core.analysis.mouths import face_part, mouth_change
 from caracal.core.analysis.objects import LARGE_INPUT, ObjectDetector
+from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane, Planes, to_rgb
 
 WAITING_LOOKS = 8  # pictures held for the detectors: bounds memory

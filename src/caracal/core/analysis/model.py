@@ -6,11 +6,10 @@ from enum import StrEnum
 
 import msgspec
 
+from caracal.core.geometry import Box
 from caracal.core.media.look import Master
 
 VERSION = 11  # of the artefact; raise it when the meaning of a field changes
-
-Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
 
 
 class Transition(StrEnum):

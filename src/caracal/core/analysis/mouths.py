@@ -13,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import uniform_filter1d
 
-from caracal.core.analysis.model import Analysis, Box, Track
+from caracal.core.analysis.model import Analysis, Track
+from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.work import CancelToken

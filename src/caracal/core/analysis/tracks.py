@@ -17,7 +17,7 @@ from scipy.optimize import linear_sum_assignment
 from caracal.core.analysis.camera import Camera
 from caracal.core.analysis.detections import SURE_SCORE, overlap
 from caracal.core.analysis.looking import Look, Sighting
-from caracal.core.analysis.model import Box
+from caracal.core.geometry import Box
 
 Array = NDArray[np.float64]
 

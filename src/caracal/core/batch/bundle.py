@@ -17,9 +17,8 @@ import msgspec
 from caracal import __version__
 from caracal.core.batch.jobs import Item, State
 from caracal.core.batch.report import write_report
-from caracal.core.errors import InputError, PlaceError
+from caracal.core.errors import InputError, PlaceError, place_error
 from caracal.core.limits import MOST_TEXT_BYTES
-from caracal.core.media.gate import place_error
 from caracal.core.paths import path_of
 from caracal.core.reading_text import read_bounded, refuse_nesting
 

@@ -19,10 +19,10 @@ from typing import Any
 import msgspec
 
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.encoder import named
-from caracal.core.batch.feeding import Control, FileState, Outcome, Watch
-from caracal.core.batch.proof_pictures import Keeper, Kept
-from caracal.core.batch.writing import Canvas, SoundTrack, needed_places, written
+from caracal.core.encoding.encoder import named
+from caracal.core.encoding.feeding import Control, FileState, Outcome, Watch
+from caracal.core.encoding.proof_pictures import Keeper, Kept
+from caracal.core.encoding.writing import Canvas, SoundTrack, needed_places, written
 from caracal.core.errors import CaracalError, InputError, Problem, problem_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.decode import frames

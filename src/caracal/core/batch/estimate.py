@@ -23,9 +23,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.encoding.evidence import picture_sizes
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.evidence import picture_sizes
 from caracal.core.media.planes import Plane
 from caracal.core.plan import framed, keys_of, rate_of
 from caracal.core.render.version import compose

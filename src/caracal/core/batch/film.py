@@ -19,12 +19,12 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.encoder import Made
-from caracal.core.batch.feeding import Control, FileState, Outcome
 from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Told, Work, now
-from caracal.core.batch.reservations import Reservations
 from caracal.core.children import end_with_parent
 from caracal.core.convert import check_before, make_files
+from caracal.core.encoding.encoder import Made
+from caracal.core.encoding.feeding import Control, FileState, Outcome
+from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import Cancelled
 from caracal.core.file_plan import FilePlan
 from caracal.core.logs import keep_log, unforeseen

@@ -18,11 +18,10 @@ from typing import Any
 
 import msgspec
 
-from caracal.core.batch.encoder import Made
-from caracal.core.batch.feeding import FileState
-from caracal.core.errors import CaracalError, InputError, PlaceError
+from caracal.core.encoding.encoder import Made
+from caracal.core.encoding.feeding import FileState
+from caracal.core.errors import CaracalError, InputError, PlaceError, place_error
 from caracal.core.folders import state_root
-from caracal.core.media.gate import place_error
 from caracal.core.project.model import DrawnBox, ShotStart
 from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.shelf import shipped_sheets

@@ -12,11 +12,10 @@ import msgspec
 import numpy as np
 from PIL import Image
 
-from caracal.core.batch.encoder import Made
 from caracal.core.batch.jobs import Item
-from caracal.core.errors import CaracalError
+from caracal.core.encoding.encoder import Made
+from caracal.core.errors import CaracalError, place_error
 from caracal.core.media.decode import frames
-from caracal.core.media.gate import place_error
 from caracal.core.media.look import Master, look
 from caracal.core.media.planes import to_rgb
 from caracal.core.paths import path_of

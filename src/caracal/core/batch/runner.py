@@ -19,11 +19,11 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.batch.encoder import Made
-from caracal.core.batch.feeding import Control
 from caracal.core.batch.jobs import BatchList, Item, State, Told, Work, now, worked_by_us
-from caracal.core.batch.proof import prove
 from caracal.core.children import command, environment
+from caracal.core.encoding.encoder import Made
+from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled, CaracalError
 from caracal.core.logs import keep_log, kept_at, log, unforeseen
 from caracal.core.paths import path_of

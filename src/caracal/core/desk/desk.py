@@ -14,10 +14,9 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.batch.bundle import opened_bundle, sheets_in
-from caracal.core.batch.proof import prove
-from caracal.core.errors import InputError
+from caracal.core.encoding.proof import prove
+from caracal.core.errors import InputError, place_error
 from caracal.core.limits import MOST_TEXT_BYTES
-from caracal.core.media.gate import place_error
 from caracal.core.paths import inside
 from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.specs.sheet import SpecSheet, base_name

@@ -12,12 +12,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.model import Box
 from caracal.core.framing.demand import Demand, Keep
 from caracal.core.framing.manners import Fence, Move, best_still, for_strides, misses
 from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
 from caracal.core.framing.rests import rested
 from caracal.core.framing.solver import Channel, Hard, Problem, Soft
+from caracal.core.geometry import Box
 
 Array = NDArray[np.float64]
 

@@ -10,8 +10,9 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
 from caracal.core.analysis.camera import Camera
-from caracal.core.analysis.model import Box, FoundShot, Track
+from caracal.core.analysis.model import FoundShot, Track
 from caracal.core.framing.lead import Subject
+from caracal.core.geometry import Box
 
 Array = NDArray[np.float64]
 

@@ -8,11 +8,11 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.model import Analysis, Box
-from caracal.core.framing.geometry import enlargement, part_in_window
+from caracal.core.analysis.model import Analysis
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import STANDARD, ShotPath
+from caracal.core.geometry import Box, enlargement, region_in_window
 from caracal.core.specs.sheet import SpecSheet
 
 LEAST_SHARE = 0.04  # of the shot: a single cut-off frame in a sprint is nobody's worry
@@ -154,7 +154,7 @@ def _lead_trouble(
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """For each frame the share of the lead outside the window, and of its face under covers."""
     missing, covered = np.zeros(len(path.windows)), np.zeros(len(path.windows))
-    covers = [part_in_window(zone.part, path.finish.quarter_turns) for zone in sheet.covers]
+    covers = [region_in_window(zone.part, path.finish.quarter_turns) for zone in sheet.covers]
     for i, (one, row) in enumerate(zip(seen, path.windows, strict=True)):
         if one is None:
             continue

@@ -6,9 +6,10 @@ import msgspec
 import numpy as np
 
 from caracal.core.analysis.camera import Camera
-from caracal.core.analysis.model import Analysis, Box, FoundShot, Track
+from caracal.core.analysis.model import Analysis, FoundShot, Track
 from caracal.core.analysis.tracks import group_of
 from caracal.core.framing.choice import ShotChoice
+from caracal.core.geometry import Box
 
 WORTH = {"person": 1.0, "face": 1.0, "animal": 0.8, "ride": 0.5, "thing": 0.35}
 PART_WEIGHTS = {"size": 0.28, "centre": 0.08, "duration": 0.18, "face": 0.20, "motion": 0.07,

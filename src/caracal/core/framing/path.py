@@ -30,10 +30,10 @@ from caracal.core.framing.demand import (
     no_demand,
     words_demand,
 )
-from caracal.core.framing.geometry import Frame, enlargement, spread, window_size
 from caracal.core.framing.lead import Subject, choose_lead, company
 from caracal.core.framing.manners import Move, move_along
 from caracal.core.framing.motion import Manner, Motion
+from caracal.core.geometry import FramingSpec, enlargement, rotated_extent, window_size
 
 Array = NDArray[np.float64]
 
@@ -92,7 +92,7 @@ STANDARD = Motion()
 
 
 def shot_path(
-    analysis: Analysis, shot: int, frame: Frame, choice: ShotChoice, motion: Motion = STANDARD
+    analysis: Analysis, shot: int, frame: FramingSpec, choice: ShotChoice, motion: Motion = STANDARD
 ) -> ShotPath:
     """The window over shot number ``shot`` in a version's ``frame`` under ``choice``.
 
@@ -146,7 +146,7 @@ def _joined(parts: list[ShotPath], punches: tuple[tuple[int, int], ...]) -> Shot
 class _Part:
     """One shot, or the part of it between two swaps, in one version."""
 
-    def __init__(self, analysis: Analysis, shot: int, found: FoundShot, frame: Frame,
+    def __init__(self, analysis: Analysis, shot: int, found: FoundShot, frame: FramingSpec,
                  choice: ShotChoice, motion: Motion) -> None:
         self._analysis, self._shot, self._found = analysis, shot, found
         self._choice, self._motion = choice, motion
@@ -155,7 +155,7 @@ class _Part:
         lean = choice.finish.straighten
         whole = np.array(window_size(self._frame.shape, analysis.active, 1.0, lean))
         self._sizes = whole[None, :] / zooms(choice, found.start, found.frames)[:, None]
-        self._room = Room(analysis.active, self._sizes, spread(self._frame.shape, lean),
+        self._room = Room(analysis.active, self._sizes, rotated_extent(self._frame.shape, lean),
                           self._closest((float(whole[0]), float(whole[1]))),
                           round(motion.least_turn_s * float(analysis.master.rate)))
 
@@ -256,7 +256,7 @@ class _Part:
 
 
 def film_path(
-    analysis: Analysis, frame: Frame, choices: dict[int, ShotChoice] | None = None,
+    analysis: Analysis, frame: FramingSpec, choices: dict[int, ShotChoice] | None = None,
     motion: Motion = STANDARD,
 ) -> tuple[ShotPath, ...]:
     """The paths of all shots in order; ``choices`` by shot number, automatic where absent."""
@@ -272,7 +272,7 @@ def windows_of(paths: tuple[ShotPath, ...]) -> Array:
     return np.concatenate([path.windows for path in paths])
 
 
-def zoom_at(analysis: Analysis, frame: Frame, path: ShotPath, at: int) -> float:
+def zoom_at(analysis: Analysis, frame: FramingSpec, path: ShotPath, at: int) -> float:
     """How much smaller than the widest the window of ``path`` is at frame ``at``; from 1."""
     turned = frame.turned(path.finish.quarter_turns)
     whole, _ = window_size(turned.shape, analysis.active, 1.0, path.finish.straighten)

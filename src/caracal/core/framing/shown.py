@@ -9,12 +9,12 @@ import numpy as np
 from caracal.core.analysis.model import Analysis
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag, flags_of
-from caracal.core.framing.geometry import Frame, window_size
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.framing.path import ShotPath, shot_path
 from caracal.core.framing.swaps import left_out
 from caracal.core.framing.why import lead_name, why
+from caracal.core.geometry import FramingSpec, window_size
 from caracal.core.specs.sheet import SpecSheet
 
 Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead was not found
@@ -47,7 +47,7 @@ def shown(
 
 
 def unsolved(
-    analysis: Analysis, shot: int, frame: Frame, lead: str = "", why_so: str = "Being solved…"
+    analysis: Analysis, shot: int, frame: FramingSpec, lead: str = "", why_so: str = "Being solved…"
 ) -> Shown:
     """What to show until a shot is solved, and why so: a still window in the middle."""
     found, active = analysis.shots[shot], analysis.active

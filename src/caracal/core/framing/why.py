@@ -7,13 +7,14 @@ from collections.abc import Callable
 import msgspec
 import numpy as np
 
-from caracal.core.analysis.model import Analysis, Box
+from caracal.core.analysis.model import Analysis
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import extents
 from caracal.core.framing.flags import hearts, larger_than_window
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
+from caracal.core.geometry import Box
 
 SEEN_TRAVEL = 0.05  # widths of the window: less is no movement to speak of
 SEEN_LOSS = 0.06  # of the frames with the whole lead: less is no difference to speak of

@@ -21,6 +21,8 @@ USUAL = {  # by count: the order of ITU-R BS.2051 and of WAVE files (common prac
 # the process for layouts of a custom order (PyAV 18): they are kept for ever, one a stream opened.
 _KEPT: list[Any] = []
 
+LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}  # by the number of channels we make
+
 
 def open_channels(stream: AudioStream) -> tuple[str, ...]:
     """The names of the stream's channels (FL, FR, FC, ...), before anything of it is decoded.

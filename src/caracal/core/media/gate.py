@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import errno
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -13,7 +12,7 @@ import av.logging
 import cv2
 from av.container import InputContainer
 
-from caracal.core.errors import CaracalError, InputError, PlaceError
+from caracal.core.errors import CaracalError, InputError, missing, place_error, reason_of
 
 # None, not a level: with a level set the library's threads call into Python for every message, and
 # closing a file that is still being decoded waits for them for ever.
@@ -37,7 +36,7 @@ def reading(path: Path) -> Iterator[None]:
         ) from problem
     except (av.error.FFmpegError, MemoryError) as problem:
         raise InputError(
-            f"This is not a movie Caracal can read ({_reason(problem)}).", path,
+            f"This is not a movie Caracal can read ({reason_of(problem)}).", path,
             "It may be cut off or of another kind; export it again, as MP4 or MOV for instance.",
         ) from problem
 
@@ -71,24 +70,3 @@ def writing(path: Path) -> Iterator[None]:
         raise
     except (av.error.FFmpegError, OSError) as problem:
         raise place_error(path, problem) from problem
-
-
-def place_error(path: Path, problem: Exception) -> CaracalError:
-    """What an operating system's refusal to write ``path`` means for a person."""
-    code = getattr(problem, "errno", None)
-    if code == errno.ENOSPC:
-        return PlaceError("The disk is full.", path, "Free some space or choose another folder.")
-    if code in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return PlaceError("This folder cannot be written to.", path, "Choose another folder.")
-    if code in (errno.ENOENT, errno.ENOTDIR, errno.EEXIST):
-        return PlaceError("This folder is gone.", path, "Choose another folder.")
-    return CaracalError(f"Writing failed ({_reason(problem)}).", path, "Try again.")
-
-
-def missing(path: Path) -> InputError:
-    """The error for a file that is not there."""
-    return InputError("There is no such file.", path, "Check the name and the folder.")
-
-
-def _reason(problem: Exception) -> str:
-    return str(getattr(problem, "strerror", None) or problem).strip().rstrip(".").lower()

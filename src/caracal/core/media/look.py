@@ -14,7 +14,7 @@ import numpy as np
 from av.container import InputContainer
 from av.video.stream import VideoStream
 
-from caracal.core.errors import InputError
+from caracal.core.errors import InputError, missing
 from caracal.core.limits import (
     LEAST_RATE,
     LONGEST_STILL_S,
@@ -24,7 +24,7 @@ from caracal.core.limits import (
     MOST_SIDE,
 )
 from caracal.core.media.channels import open_channels
-from caracal.core.media.gate import missing, opened, reading
+from caracal.core.media.gate import opened, reading
 from caracal.core.media.picture_clock import (
     JOINED_CONTAINERS,
     PictureTimes,

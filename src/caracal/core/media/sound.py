@@ -18,7 +18,6 @@ from caracal.core.media.mixed_down import MixedDown
 
 Samples = NDArray[np.float32]
 MOST_EARLY = 500  # pieces without a time that are held until one has
-LAYOUTS = {1: "mono", 2: "stereo", 6: "5.1"}
 
 
 class SoundReader:

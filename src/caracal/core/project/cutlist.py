@@ -12,9 +12,8 @@ from pathlib import Path
 import opentimelineio as otio
 
 from caracal.core.analysis.model import Transition
-from caracal.core.errors import InputError
+from caracal.core.errors import InputError, missing
 from caracal.core.limits import MOST_SHOTS, MOST_TEXT_BYTES
-from caracal.core.media.gate import missing
 from caracal.core.project.model import ShotStart
 from caracal.core.reading_text import read_bounded, refuse_nesting
 

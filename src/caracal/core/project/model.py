@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import msgspec
 
-from caracal.core.analysis.model import Box, Transition
+from caracal.core.analysis.model import Transition
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
+from caracal.core.geometry import Box
 from caracal.core.time import FrameRange
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"

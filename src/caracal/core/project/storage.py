@@ -16,10 +16,9 @@ import msgspec
 
 from caracal.core.analysis.cache import content_key, old_content_key
 from caracal.core.analysis.model import Analysis
-from caracal.core.errors import InputError
+from caracal.core.errors import InputError, place_error
 from caracal.core.folders import state_root
 from caracal.core.limits import MOST_PROJECT_BYTES
-from caracal.core.media.gate import place_error
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.project.model import LETTERS, Project
 from caracal.core.reading_text import read_bounded, refuse_nesting

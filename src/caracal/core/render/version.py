@@ -7,9 +7,8 @@ import math
 import cv2
 import numpy as np
 
-from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import PLAIN, Finish
-from caracal.core.framing.geometry import Shape, spread
+from caracal.core.geometry import Box, Shape, rotated_extent
 from caracal.core.media.planes import Plane, Planes
 from caracal.core.render.resample import resample
 
@@ -75,7 +74,7 @@ def _leaning(
     would happen, and turned there, without a change of size.
     """
     x, y, w, h = window
-    across, down = spread(Shape.of(*canvas), degrees)
+    across, down = rotated_extent(Shape.of(*canvas), degrees)
     wide = 2 * math.ceil(canvas[0] * across / 2 + SPARE)
     high = 2 * math.ceil(canvas[1] * down / 2 + SPARE)
     bound_w, bound_h = w * wide / canvas[0], h * high / canvas[1]

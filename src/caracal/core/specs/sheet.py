@@ -9,7 +9,7 @@ from fractions import Fraction
 import msgspec
 
 from caracal.core.errors import InputError
-from caracal.core.framing.geometry import Frame, Part, Shape
+from caracal.core.geometry import FramingSpec, Region, Shape
 from caracal.core.specs.codecs import SOUND, VIDEO, SoundCodec, VideoCodec
 from caracal.core.time import STANDARD_RATES
 
@@ -174,7 +174,7 @@ class Zone(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     height: float
 
     @property
-    def part(self) -> Part:
+    def part(self) -> Region:
         """Its sides in shares of the canvas."""
         return (self.left, self.left + self.width), (self.top, self.top + self.height)
 
@@ -223,9 +223,9 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         return Shape.of(*self.canvas)
 
     @property
-    def frame(self) -> Frame:
+    def frame(self) -> FramingSpec:
         """What framing must know of this sheet."""
-        return Frame(self.shape, self.clear.part if self.clear else None, self.canvas)
+        return FramingSpec(self.shape, self.clear.part if self.clear else None, self.canvas)
 
     def rates_text(self) -> str:
         """The rates it takes, in words."""

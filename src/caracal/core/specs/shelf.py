@@ -13,10 +13,9 @@ from typing import Any
 import msgspec
 import tomli_w
 
-from caracal.core.errors import CaracalError, InputError
+from caracal.core.errors import CaracalError, InputError, place_error
 from caracal.core.folders import config_root
 from caracal.core.limits import MOST_TEXT_BYTES
-from caracal.core.media.gate import place_error
 from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
 from caracal.core.resources import shipped
 from caracal.core.specs.checks import problems

@@ -8,8 +8,9 @@ from PySide6.QtCore import QThread, Signal
 
 from caracal.core.analysis.boxes import Followed, follow_box
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.model import Analysis, Box
+from caracal.core.analysis.model import Analysis
 from caracal.core.errors import Cancelled
+from caracal.core.geometry import Box
 from caracal.core.logs import unforeseen
 from caracal.core.work import CancelToken
 

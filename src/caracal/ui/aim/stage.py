@@ -17,10 +17,9 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import Keyframe
-from caracal.core.framing.geometry import keep_inside
 from caracal.core.framing.lead import Subject
+from caracal.core.geometry import Box, keep_inside
 from caracal.core.project.edits import MOST_ZOOM, with_keyframe, with_lead, with_zoom
 from caracal.ui import theme
 from caracal.ui.picture_paint import awaited, leaning, letter_badge, paint_master, scaled

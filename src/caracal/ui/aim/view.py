@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from caracal.core.analysis.boxes import Followed
-from caracal.core.analysis.model import Box
 from caracal.core.framing.choice import Punch, Swap
 from caracal.core.framing.motion import Manner
+from caracal.core.geometry import Box
 from caracal.core.project.edits import (
     automatic_again,
     with_drawn,

@@ -12,8 +12,8 @@ from caracal.core.batch.jobs import BatchList, Item, State
 from caracal.core.paths import path_of
 from caracal.core.time import short_time
 from caracal.ui import theme
-from caracal.ui.batch.tables import Cell, Row, Rows, chosen_rows, table
 from caracal.ui.batch.working import Working
+from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 
 HEADS = ("State", "Film", "Version", "Expected", "So far", "Speed", "Left")
 COLOURS = {State.DONE: theme.GOOD, State.FAILED: theme.BAD, State.ENCODING: theme.ACCENT,

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QComboBox, QHeaderView, QLabel, QVBoxLayout, QWidg
 from caracal.core.batch.jobs import Item
 from caracal.core.paths import path_of
 from caracal.ui import theme
-from caracal.ui.batch.tables import Cell, Row, Rows, table
+from caracal.ui.tables import Cell, Row, Rows, table
 
 HEADS = ("", "Property", "The file has", "Asked")
 

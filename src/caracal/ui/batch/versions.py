@@ -41,10 +41,10 @@ from caracal.core.time import FrameRange, short_time
 from caracal.core.wanted import Wanted
 from caracal.ui import theme
 from caracal.ui.batch.fitting import Fitting
-from caracal.ui.batch.tables import Cell, Row, Rows, chosen_rows, table
 from caracal.ui.batch.trying import Trial, Trying
 from caracal.ui.session import Session
 from caracal.ui.sheets.differences import Differences
+from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 
 HEADS = ("", "Version", "Name", "Spec sheet", "Length", "Expected", "Notes")
 SETTLE_MS = 700  # after the last change, before trials begin

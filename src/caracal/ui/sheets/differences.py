@@ -13,7 +13,7 @@ from PySide6.QtWidgets import (
 
 from caracal.core.specs.fields import differences
 from caracal.core.specs.sheet import SpecSheet
-from caracal.ui.batch.tables import Cell, Rows, table
+from caracal.ui.tables import Cell, Rows, table
 
 
 class Differences(QDialog):

@@ -14,9 +14,9 @@ from av.container import InputContainer
 from caracal.core.errors import InputError
 from caracal.core.media.gate import opened, reading
 from caracal.core.media.look import MATROSKA, Colour, Master, SoundStream, look
-from caracal.core.media.loudness import Loudness, Meter
 from caracal.core.media.picture_clock import picture_stream
 from caracal.core.media.sound import SoundReader
+from caracal.core.sound.loudness import Loudness, Meter
 from caracal.core.time import rate_text, samples_at
 
 IDR = 5  # nal_unit_type of an instantaneous refresh, ITU-T H.264 Table 7-1

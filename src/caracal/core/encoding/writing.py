@@ -9,9 +9,9 @@ import numpy as np
 
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.finished_sound import finished
 from caracal.core.media.planes import Plane
 from caracal.core.media.sound import Samples
+from caracal.core.sound.finished_sound import finished
 from caracal.core.time import samples_at
 
 Canvas = tuple[Plane, Plane, Plane]

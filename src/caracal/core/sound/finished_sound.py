@@ -8,10 +8,10 @@ from contextlib import ExitStack
 import msgspec
 import numpy as np
 
-from caracal.core.media.limiter import Limiter
 from caracal.core.media.look import Master
-from caracal.core.media.loudness import Loudness, Meter, amplitude
 from caracal.core.media.sound import Samples, SoundReader
+from caracal.core.sound.limiter import Limiter
+from caracal.core.sound.loudness import Loudness, Meter, amplitude
 from caracal.core.specs.sheet import Sound
 from caracal.core.timeline import Timeline
 from caracal.core.work import CancelToken, Report, Stopwatch

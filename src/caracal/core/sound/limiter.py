@@ -10,8 +10,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.media.loudness import amplitude
 from caracal.core.media.sound import Samples
+from caracal.core.sound.loudness import amplitude
 
 REACH_S = 0.005  # gain goes down within this time, and up
 TAPS = 24  # of the original samples, for the places between them

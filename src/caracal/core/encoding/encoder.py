@@ -1,4 +1,4 @@
-"""An encoder's own process: ``python -P -m caracal.core.batch.encoder CONNECTION MEMORY``.
+"""An encoder's own process: ``python -P -m caracal.core.encoding.encoder CONNECTION MEMORY``.
 
 It gets one plan, then the numbers of slots with the master's pictures in shared memory; it composes
 and encodes them with their sound, proves the file and gives it its name. When the other side goes
@@ -19,20 +19,19 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from caracal.core.batch.proof import Expected, Proof, prove
-from caracal.core.batch.proof_pictures import Keeper, Kept, likenesses
-from caracal.core.batch.ring import Ring, RingShape
-from caracal.core.batch.writing import Canvas, needed_places, written
 from caracal.core.children import end_with_parent
-from caracal.core.errors import CaracalError, Problem, problem_of
+from caracal.core.encoding.proof import Expected, Proof, prove
+from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
+from caracal.core.encoding.ring import Ring, RingShape
+from caracal.core.encoding.writing import Canvas, needed_places, written
+from caracal.core.errors import CaracalError, Problem, place_error, problem_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.finished_sound import SoundPlan
-from caracal.core.media.gate import place_error
 from caracal.core.media.hearing import Heard, envelope, heard
 from caracal.core.media.look import look
-from caracal.core.media.loudness import amplitude
 from caracal.core.paths import path_of, refuse_inputs, text_of
+from caracal.core.sound.finished_sound import SoundPlan
+from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.settings import encoder_settings
 
 TELL_S = 0.2

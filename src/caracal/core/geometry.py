@@ -1,4 +1,7 @@
-"""Shapes and windows. A window is (x, y, w, h) in master pixels; fractions stay fractions."""
+"""Boxes, shapes and windows: what all rooms speak of. This module imports nothing of ours.
+
+A window is (x, y, w, h) in master pixels; fractions stay fractions.
+"""
 
 from __future__ import annotations
 
@@ -8,8 +11,7 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.analysis.model import Box
-from caracal.core.errors import InputError
+Box = tuple[float, float, float, float]  # x, y, width, height in master pixels
 
 
 class Shape(msgspec.Struct, frozen=True):
@@ -28,10 +30,10 @@ class Shape(msgspec.Struct, frozen=True):
 
     @classmethod
     def parse(cls, text: str) -> Shape:
-        """Read ``9:16`` or ``9x16``; raises InputError for anything else."""
+        """Read ``9:16`` or ``9x16``; raises ValueError for anything else."""
         found = re.fullmatch(r"\s*(\d{1,5})\s*[:xX]\s*(\d{1,5})\s*", text)
         if not found or not int(found[1]) or not int(found[2]):
-            raise InputError(f"“{text}” is not a shape.", remedy="Write it as 9:16 or 4:5.")
+            raise ValueError(f"“{text}” is not a shape.")
         return cls.of(int(found[1]), int(found[2]))
 
     @classmethod
@@ -41,10 +43,10 @@ class Shape(msgspec.Struct, frozen=True):
         return cls(ratio.numerator, ratio.denominator)
 
 
-Part = tuple[tuple[float, float], tuple[float, float]]  # (left, right), (top, bottom) in shares
+Region = tuple[tuple[float, float], tuple[float, float]]  # (left, right), (top, bottom) in shares
 
 
-class Frame(msgspec.Struct, frozen=True):
+class FramingSpec(msgspec.Struct, frozen=True):
     """What framing must know of a version: its shape, its clear area, and its canvas.
 
     ``clear`` is a part of the canvas, or None for all of it. ``canvas`` (width, height) in pixels
@@ -52,10 +54,10 @@ class Frame(msgspec.Struct, frozen=True):
     """
 
     shape: Shape
-    clear: Part | None = None
+    clear: Region | None = None
     canvas: tuple[int, int] | None = None
 
-    def turned(self, quarter_turns: int) -> Frame:
+    def turned(self, quarter_turns: int) -> FramingSpec:
         """This frame as it lies in a master whose picture is turned clockwise to be shown."""
         if not quarter_turns % 4:
             return self
@@ -63,11 +65,11 @@ class Frame(msgspec.Struct, frozen=True):
         if quarter_turns % 2:
             shape = Shape(shape.down, shape.across)
             canvas = (canvas[1], canvas[0]) if canvas else None
-        return Frame(shape, part_in_window(self.clear, quarter_turns) if self.clear else None,
-                     canvas)
+        clear = region_in_window(self.clear, quarter_turns) if self.clear else None
+        return FramingSpec(shape, clear, canvas)
 
 
-def part_in_window(part: Part, quarter_turns: int) -> Part:
+def region_in_window(part: Region, quarter_turns: int) -> Region:
     """Where a part of the canvas lies in the window, before the picture is turned clockwise."""
     (left, right), (top, bottom) = part
     for _ in range(quarter_turns % 4):
@@ -85,12 +87,12 @@ def window_size(
     by ``degrees``, the largest whose corners stay in the picture.
     """
     ratio = float(shape.ratio)
-    across, down = spread(shape, degrees)
+    across, down = rotated_extent(shape, degrees)
     width = min(active[2] / across, active[3] * ratio / down)
     return width / zoom, width / ratio / zoom
 
 
-def spread(shape: Shape, degrees: float) -> tuple[float, float]:
+def rotated_extent(shape: Shape, degrees: float) -> tuple[float, float]:
     """How much more room a leaning window takes, along both axes, than an upright one; from 1."""
     ratio = float(shape.ratio)
     cos, sin = abs(math.cos(math.radians(degrees))), abs(math.sin(math.radians(degrees)))

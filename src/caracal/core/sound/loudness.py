@@ -12,7 +12,8 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.media.sound import LAYOUTS, Samples
+from caracal.core.media.channels import LAYOUTS
+from caracal.core.media.sound import Samples
 
 SILENCE_LUFS = -70.0  # the absolute gate of BS.1770: what is below is silence
 

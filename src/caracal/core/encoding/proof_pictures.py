@@ -20,7 +20,7 @@ import numpy as np
 from av.container import InputContainer
 from av.video.reformatter import Interpolation
 
-from caracal.core.batch.writing import Canvas
+from caracal.core.encoding.writing import Canvas
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.gate import opened, reading
 from caracal.core.media.picture_clock import picture_stream

@@ -18,10 +18,9 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.batch.names import free_path
-from caracal.core.errors import InputError
+from caracal.core.errors import InputError, place_error
+from caracal.core.file_names import free_path
 from caracal.core.file_plan import FilePlan
-from caracal.core.media.gate import place_error
 from caracal.core.paths import path_of, refuse_inputs, text_of
 
 TOKEN = "[0-9a-f]" * 8

@@ -7,9 +7,9 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.batch.proof_pictures import Likeness
+from caracal.core.encoding.evidence import Evidence, gather, quantiser
+from caracal.core.encoding.proof_pictures import Likeness
 from caracal.core.errors import InputError
-from caracal.core.media.evidence import Evidence, gather, quantiser
 from caracal.core.media.hearing import STEP_S, Heard
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.sheet import Index, SpecSheet

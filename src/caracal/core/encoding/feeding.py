@@ -15,9 +15,9 @@ from multiprocessing.connection import Connection, wait
 
 import msgspec
 
-from caracal.core.batch.encoder import Made, Order, Told
-from caracal.core.batch.ring import Ring, RingShape, shape_of
 from caracal.core.children import command, environment
+from caracal.core.encoding.encoder import Made, Order, Told
+from caracal.core.encoding.ring import Ring, RingShape, shape_of
 from caracal.core.errors import Problem
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.decode import frames
@@ -81,7 +81,7 @@ class _Encoder:
         """Start the process and tell it what to make."""
         mine, other = Pipe()
         self._process = subprocess.Popen(
-            command("core.batch.encoder", str(other.fileno()), str(ring.fd)),
+            command("core.encoding.encoder", str(other.fileno()), str(ring.fd)),
             pass_fds=(other.fileno(), ring.fd), env=environment(), stdin=subprocess.DEVNULL)
         other.close()
         self.connection, self._began = mine, time.monotonic()

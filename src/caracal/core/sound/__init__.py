@@ -1,0 +1,1 @@
+"""Sound as a file has it: measured, brought to its loudness, limited."""
