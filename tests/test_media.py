@@ -11,9 +11,10 @@ from bad_files import BAD_FILES
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
+from caracal.core.media.encode import MovieWriter
 from caracal.core.media.look import look
 from caracal.core.media.planes import to_rgb
-from caracal.core.media.proxy import ProxyReader, proxy_writer
+from caracal.core.media.proxy import ProxyReader, proxy_settings
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import FrameRange
 from conftest import ffmpeg, noise, write_film
@@ -121,7 +122,7 @@ def test_dark_frames_are_no_bars():
 
 def test_proxy_reads_any_frame(tmp_path):
     film = look(write_film(tmp_path / "plain.mp4", frames=40))
-    writer = proxy_writer(tmp_path / "proxy.mp4", (320, 180), film.frame_rate)
+    writer = MovieWriter(tmp_path / "proxy.mp4", proxy_settings((320, 180), film.frame_rate))
     for _, planes in frames(film):
         writer.write_picture((planes.y, planes.u, planes.v))
     writer.finish()
