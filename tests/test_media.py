@@ -190,6 +190,16 @@ def sound_film(tmp_path_factory):
     return path
 
 
+def test_a_picture_of_an_unknown_kind_is_told(sound_film):
+    """The name of the codec is changed: the container is as whole as before."""
+    whole = sound_film.read_bytes()
+    assert whole.count(b"V_MPEG4/ISO/AVC") == 1
+    path = sound_film.with_name("unknown.mkv")
+    path.write_bytes(whole.replace(b"V_MPEG4/ISO/AVC", b"V_MPEG9/ISO/AVC"))
+    with pytest.raises(InputError, match="unknown kind"):
+        look(path)
+
+
 @settings(max_examples=40, deadline=None)
 @given(data=st.data())
 def test_whatever_is_damaged_in_a_film_is_told_as_ours(sound_film, data):
