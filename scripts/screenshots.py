@@ -19,6 +19,7 @@ from caracal.ui.motion import MotionDialog
 from caracal.ui.zones import ZonesLook
 
 BATCH_FRAMES = 400
+GROWN_SHOTS = 7  # of the demo's 16, when it is seen growing
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 OUT = Path(tempfile.gettempdir()) / "Kiln Day versions"
@@ -40,6 +41,7 @@ def main(folder: Path) -> None:
     with tempfile.TemporaryDirectory() as made:
         os.environ["CARACAL_STATE"] = made  # work of the person who runs this stays out of it
         os.environ["CARACAL_CONFIG"] = f"{made}/config"
+        os.environ["CARACAL_CACHE"] = f"{made}/cache"  # so that the film is looked at here
         settings = QSettings(f"{made}/settings.ini", QSettings.Format.IniFormat)
         settings.setValue("out", str(OUT))
         window = MainWindow(settings)
@@ -69,6 +71,11 @@ class Visit:
             wait(100)
         self.film = self._window.film
         self.session = self.film.session
+        while len(self.session.analysis.shots) < GROWN_SHOTS:
+            wait(100)
+        self.save("growing")
+        while not self.session.found.whole:
+            wait(100)
         self.shots = self.session.analysis.shots
         self.board()
         self.film.show_view("Aim")

@@ -11,9 +11,10 @@ from bad_files import BAD_FILES
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
+from caracal.core.media.encode import MovieWriter
 from caracal.core.media.look import look
 from caracal.core.media.planes import to_rgb
-from caracal.core.media.proxy import ProxyReader, proxy_writer
+from caracal.core.media.proxy import ProxyReader, proxy_settings
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import FrameRange
 from conftest import ffmpeg, noise, write_film
@@ -121,7 +122,7 @@ def test_dark_frames_are_no_bars():
 
 def test_proxy_reads_any_frame(tmp_path):
     film = look(write_film(tmp_path / "plain.mp4", frames=40))
-    writer = proxy_writer(tmp_path / "proxy.mp4", (320, 180), film.frame_rate)
+    writer = MovieWriter(tmp_path / "proxy.mp4", proxy_settings((320, 180), film.frame_rate))
     for _, planes in frames(film):
         writer.write_picture((planes.y, planes.u, planes.v))
     writer.finish()
@@ -187,6 +188,16 @@ def sound_film(tmp_path_factory):
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=128x72:r=25:d=1.2", "-f", "lavfi", "-i",
            "sine=d=1.2", "-c:v", "libx264", "-preset", "ultrafast", "-c:a", "aac", path)
     return path
+
+
+def test_a_picture_of_an_unknown_kind_is_told(sound_film):
+    """The name of the codec is changed: the container is as whole as before."""
+    whole = sound_film.read_bytes()
+    assert whole.count(b"V_MPEG4/ISO/AVC") == 1
+    path = sound_film.with_name("unknown.mkv")
+    path.write_bytes(whole.replace(b"V_MPEG4/ISO/AVC", b"V_MPEG9/ISO/AVC"))
+    with pytest.raises(InputError, match="unknown kind"):
+        look(path)
 
 
 @settings(max_examples=40, deadline=None)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from caracal.core.analysis.appearance import SAME, describe, difference, name_people
+from caracal.core.analysis.appearance import describe, name_people
 from caracal.core.analysis.detections import overlap
 from caracal.core.analysis.model import Track
 
@@ -66,6 +66,9 @@ def test_a_description_is_lab_colour_and_needs_room():
     assert describe(picture, (80, 170, 40, 50)) == ()
 
 
-def test_difference_is_symmetric_and_zero_for_the_same():
-    assert difference(RED, RED) == 0
-    assert difference(RED, BLUE) == difference(BLUE, RED) > SAME
+@pytest.mark.parametrize(("clothes", "people"), [(19.6, {0}), (19.95, {0, 1})])
+def test_people_are_told_apart_by_the_weighted_difference(clothes, people):
+    """On paper: the root of 1.3 / 3 of the square of 19.75, with all else alike, is 13."""
+    grey = (50.0, 0.0, 0.0)
+    made = name_people([_face(0, 0, grey * 3), _face(1, 1, (*grey, *grey, 50 + clothes, 0.0, 0.0))])
+    assert {one.person for one in made} == people

@@ -9,6 +9,7 @@ from caracal.core.time import short_time
 from caracal.core.work import Progress
 
 BAR_WIDE = 240
+STOP = "Stop looking; what was found is kept"
 
 
 class GrowingBar(QWidget):
@@ -26,6 +27,7 @@ class GrowingBar(QWidget):
         self.bar.setRange(0, 1000)
         self.bar.setFixedWidth(BAR_WIDE)
         self.button = QPushButton("Stop")
+        self.button.setToolTip(STOP)
         self.button.setObjectName("small")
         self.button.clicked.connect(self._clicked)
         self._stopped = False
@@ -41,7 +43,7 @@ class GrowingBar(QWidget):
         """The film is being looked at, and this far."""
         left = "" if progress.left_s is None else f", {short_time(progress.left_s)} left"
         self._say(f"Looking at the film: {progress.share:.0%}{left}. Shots that are here can be "
-                  "worked on.", "Stop", "Stop looking; what was found is kept", False)
+                  "worked on.", "Stop", STOP, False)
         self.bar.setValue(round(progress.share * 1000))
 
     def show_stopped(self, why: str) -> None:

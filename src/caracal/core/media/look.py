@@ -194,6 +194,9 @@ def _describe(
 
 
 def _refuse_size(path: Path, stream: VideoStream) -> None:
+    if stream.codec_context is None:  # of a kind that the media library does not know
+        raise InputError("This file's picture is of an unknown kind.", path,
+                         "Export the movie again, as H.264 for instance.")
     width, height = stream.codec_context.width, stream.codec_context.height
     if not width or not height:
         raise InputError("This file's picture has no size.", path, "Export the movie again.")
