@@ -43,6 +43,17 @@ def cache(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
+# Files that take longest begin first, so that no worker waits for another at the end.
+LONG = ("batch_list", "convert", "generic_sheets", "growing", "window_trust", "specs", "hostile",
+        "gate", "editing_window", "batch_command", "batch_view", "timeline", "sound")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Long files first, each in its own order."""
+    order = {f"test_{name}": place for place, name in enumerate(LONG)}
+    items.sort(key=lambda item: order.get(item.path.stem, len(LONG)))
+
+
 def open_window(qtbot: Any, qapp: Any, folder: Path, film: Path | None = None) -> Any:
     """The real window on the demo film, its settings and versions in ``folder``.
 

@@ -143,7 +143,7 @@ def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
 def children(parent, kind):
     """The processes of ``kind`` that ``parent`` started."""
     found = subprocess.run(
-        ["pgrep", "-P", str(parent), "-f", f"caracal.core.batch.{kind}"], check=True,
+        ["pgrep", "-P", str(parent), "-f", rf"caracal\.core\.\w+\.{kind}"], check=True,
         capture_output=True, text=True)
     return [int(one) for one in found.stdout.split()]
 

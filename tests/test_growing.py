@@ -12,28 +12,28 @@ import pytest
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.growing import Growing
-from caracal.core.analysis.model import ATTENTION_SHAPE, Boundary, Transition
+from caracal.core.analysis.growing import EndedShot, Growing
+from caracal.core.analysis.model import ATTENTION_SHAPE, Boundary, FoundShot, Transition
 from caracal.core.analysis.process import analyse_apart
-from caracal.core.analysis.unfinished import Unfinished
+from caracal.core.analysis.unfinished import KeptShot, Unfinished
 from caracal.core.errors import Cancelled, InputError
 from caracal.core.media.decode import frames
 from caracal.core.media.proxy import ProxyReader, growing_folder
-from caracal.core.project.edits import with_lead
+from caracal.core.project.edits import with_zoom
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import as_decided, joined_to_previous, split_at, starts_of
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
 from conftest import DEMO, ffmpeg, ffprobe, open_window, solved
 
-CUTS = [0, 76, 166, 271]  # of the demo's first 14 s, as its script has them
+CUTS = [0, 76, 166]  # of the demo's first 9 s, as its script has them
 
 
 @pytest.fixture(scope="module")
 def film(tmp_path_factory):
-    """The demo's first 14 s."""
+    """The demo's first 9 s."""
     made = tmp_path_factory.mktemp("growing") / "film.mp4"
-    ffmpeg("-i", DEMO, "-t", "14", "-c", "copy", made)
+    ffmpeg("-i", DEMO, "-t", "9", "-c", "copy", made)
     return made
 
 
@@ -67,13 +67,11 @@ def watched(film, tmp_path_factory):
 def test_shots_come_while_the_film_is_looked_at_and_stay_as_they_are(watched):
     watcher, whole = watched
     assert [one.start for one in whole.shots] == CUTS
-    early = next(one for one in watcher.snapshots if len(one.shots) == 3)
-    assert not early.whole and early.goes_on(2) and early.known_to < 271
-    assert early.shots[:2] == whole.shots[:2]
-    for shot in range(2):
-        then = [msgspec.structs.replace(one, person=None) for one in early.tracks_in(shot)]
-        now = [msgspec.structs.replace(one, person=None) for one in whole.tracks_in(shot)]
-        assert then == now and early.words_in(shot) == whole.words_in(shot)
+    early = next(one for one in watcher.snapshots if len(one.shots) == 2)
+    assert not early.whole and early.goes_on(1) and early.known_to < 220
+    assert early.shots[0] == whole.shots[0]
+    assert early.tracks_in(0) == whole.tracks_in(0)
+    assert early.words_in(0) == whole.words_in(0) != ()
     known = [one.known_to for one in watcher.snapshots]
     assert known == sorted(known) and known[0] <= 25
 
@@ -106,7 +104,7 @@ def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
         film, watched, tmp_path):
     _, whole = watched
     token = CancelToken()
-    first = Watcher(tmp_path, token, stop_after=2)
+    first = Watcher(tmp_path, token, stop_after=1)
     with pytest.raises(Cancelled):
         analyse(film, cancel=token, root=tmp_path, grow=first)
     done = []
@@ -114,17 +112,18 @@ def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
     again = analyse(film, lambda one: done.append(one.done), root=tmp_path, grow=second)
     assert min(done) > 76  # what was done is not done again
     assert [one.shot.start for one in second.told[0].ended] == CUTS[: len(second.told[0].ended)]
-    assert len(second.told[0].ended) >= 2
+    assert len(second.told[0].ended) >= 1
     assert second.told[0].ended[0].shot == whole.shots[0]
     assert [(one.start, one.end) for one in again.shots] == [
         (one.start, one.end) for one in whole.shots]
-    assert [one.kind for one in again.tracks_in(3)] == [one.kind for one in whole.tracks_in(3)]
+    assert [one.kind for one in again.tracks_in(1)] == [one.kind for one in whole.tracks_in(1)]
     assert again.active == whole.active
-    assert np.abs(np.subtract(again.sound.peaks, whole.sound.peaks)).max() < 0.02
+    apart = np.abs(np.subtract(again.sound.peaks, whole.sound.peaks))
+    assert apart.mean() < 0.005 and apart.max() < 0.06  # resampled from another sample on
     folder = AnalysisStore(again.content_key, tmp_path).folder
     assert files_in(folder) == ["analysis.msgpack", "proxy.mp4", "source.msgpack"]
     reader = ProxyReader(folder / "proxy.mp4", "25/1")
-    for frame in (0, 75, 76, 180, 349):  # across the place where it was stopped
+    for frame in (0, 75, 76, 180, 220):  # across the place where it was stopped
         (_, planes), *_ = frames(whole.master, FrameRange(frame, frame + 1))
         small = planes.y.reshape(540, 2, 960, 2).mean(axis=(1, 3))
         assert np.abs(small - reader.planes(frame).y).mean() < 3.0
@@ -135,16 +134,17 @@ def test_a_process_that_is_ended_loses_only_the_shot_at_hand(film, tmp_path, mon
     """The last record is cut off, as by a full disk or a pulled plug."""
     token = CancelToken()
     with pytest.raises(Cancelled):
-        analyse(film, cancel=token, root=tmp_path, grow=Watcher(tmp_path, token, stop_after=2))
+        analyse(film, cancel=token, root=tmp_path, grow=Watcher(tmp_path, token, stop_after=1))
     (folder,) = tmp_path.iterdir()
     kept = growing_folder(folder / "proxy.mp4") / "shots"
     kept.write_bytes(kept.read_bytes()[:-100])
     unfinished = Unfinished(film, folder / "proxy.mp4")
     whole, size = unfinished.begin(), kept.stat().st_size
-    assert 1 <= len(whole) < 3 and whole[0].ended.shot.end == 76
-    unfinished.keep(whole[0])
-    assert len(Unfinished(film, folder / "proxy.mp4").begin()) == len(whole) + 1
-    assert kept.stat().st_size > size
+    assert not whole and size > 8  # the one shot was cut off; what is said of the film stays
+    shot = KeptShot(EndedShot(FoundShot(0, 76, Transition.START, None, (), 30), (), (), b"", ()),
+                    Boundary(76, Transition.CUT), (b"", b""))
+    unfinished.keep(shot)
+    assert Unfinished(film, folder / "proxy.mp4").begin() == [shot]
     os.utime(film, ns=(1, film.stat().st_mtime_ns + 10**9))
     assert Unfinished(film, folder / "proxy.mp4").begin() == []  # another film by now
     assert not list(growing_folder(folder / "proxy.mp4").glob("*.mp4"))
@@ -196,26 +196,26 @@ def test_a_shot_that_goes_on_is_there_and_says_so(watched):
 def test_cuts_corrected_early_hold_and_later_shots_follow(watched):
     """Split and joined in the middle of it, as if the film had been whole."""
     watcher, whole = watched
-    early = next(one for one in watcher.snapshots if len(one.shots) == 3)
+    early = next(one for one in watcher.snapshots if len(one.shots) == 2)
     project = split_at(early, first_project(whole.master.frames), 30)
-    project = joined_to_previous(early, project, 3)  # the shot that goes on, to the one before
-    assert [one.frame for one in starts_of(early, project)] == [0, 30, 76]
-    assert [one.frame for one in starts_of(whole, project)] == [0, 30, 76, 271]
+    project = joined_to_previous(early, project, 2)  # the shot that goes on, to the one before
+    assert [one.frame for one in starts_of(early, project)] == [0, 30]
+    assert [one.frame for one in starts_of(whole, project)] == [0, 30, 166]
     made = as_decided(whole, project.starts, ())
     assert [(one.start, one.end) for one in made.shots] == [
-        (0, 30), (30, 76), (76, 271), (271, whole.master.frames)]
+        (0, 30), (30, 166), (166, whole.master.frames)]
     then = as_decided(early, project.starts, ())
-    assert then.goes_on(2) and then.shots[-1].end == early.known_to
-    later = split_at(whole, project, 300)
+    assert then.goes_on(1) and then.shots[-1].end == early.known_to
+    later = split_at(whole, project, 200)
     assert later.starts[-1].found_after is None
-    assert [one.frame for one in later.starts] == [0, 30, 76, 271, 300]
+    assert [one.frame for one in later.starts] == [0, 30, 166, 200]
 
 
 def test_the_process_apart_tells_as_well(film, tmp_path, monkeypatch):
     monkeypatch.setenv("CARACAL_CACHE", str(tmp_path))
     told = []
     whole = analyse_apart(film, lambda _: None, CancelToken(), told.append)
-    assert sum(len(one.ended) for one in told) >= 2
+    assert sum(len(one.ended) for one in told) >= 1
     assert told[0].known_to < 60 and told[0].master.frames == whole.known_to
     assert Fraction(told[0].master.frame_rate) == 25
 
@@ -234,36 +234,35 @@ def test_shots_appear_in_the_window_and_edits_hold_through_the_end(qtbot, fresh)
     session = fresh.film.session
     assert not session.found.whole and fresh.film.growing.isVisible()
     assert session.told("A", 0).lead == "goes on" or len(session.analysis.shots) > 1
-    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 3, timeout=60_000)
+    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 2, timeout=60_000)
     assert fresh.analysing is not None  # it is still being looked at
-    lead = session.analysis.tracks_in(1)[-1].subject
-    session.edit(with_lead(session.project, 1, lead), "Lead chosen.")
+    session.edit(with_zoom(session.project, "A", 0, 1.5), "Zoom chosen.")
     fresh.film.batch.start()
     assert "still being looked at" in fresh.statusBar().currentMessage()
-    session.go(340)
+    session.go(220)
     assert session.frame < session.analysis.known_to
     qtbot.waitUntil(lambda: session.found.whole, timeout=60_000)
     assert not fresh.film.growing.isVisible()
     assert [one.start for one in session.analysis.shots] == CUTS
-    assert session.project.cast(1).lead == lead
-    assert solved(session, "A", 1).lead == lead
+    assert session.project.choice("A", 0).zoom == 1.5
+    assert solved(session, "A", 0).windows[0][3] == pytest.approx(1080 / 1.5)
     assert fresh.film.batch.versions.works()
 
 
 def test_what_somebody_is_at_stays_while_the_film_grows(qtbot, fresh):
     """A button that is pressed and a number that is typed outlive what comes in meanwhile."""
     session, aim = fresh.film.session, fresh.film.aim
-    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 3, timeout=60_000)
-    session.go(session.analysis.shots[1].telling_frame)
+    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 2, timeout=60_000)
+    session.go(session.analysis.shots[0].telling_frame)
     fresh.film.show_view("Aim")
-    solved(session, "A", 1)
-    rows, known = dict(aim.people.rows), session.analysis.known_to
+    solved(session, "A", 0)
+    shown = aim.people.widget()
     aim.numbers.across.setFocus()
     qtbot.waitUntil(aim.numbers.across.hasFocus, timeout=5_000)
     aim.numbers.across.lineEdit().selectAll()
     qtbot.keyClicks(aim.numbers.across, "77")
-    qtbot.waitUntil(lambda: session.analysis.known_to > known, timeout=30_000)
-    assert aim.people.rows and aim.people.rows == rows
+    session.grow(session.found)
+    assert aim.people.widget() is shown
     assert aim.numbers.across.lineEdit().text().startswith("77")
 
 
@@ -283,7 +282,7 @@ def test_looking_is_stopped_and_gone_on_with(qtbot, fresh):
 
 def test_a_film_closed_half_way_goes_on_when_it_is_opened_again(qtbot, fresh, film):
     session = fresh.film.session
-    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 3, timeout=60_000)
+    qtbot.waitUntil(lambda: len(session.analysis.shots) >= 2, timeout=60_000)
     fresh.close_film()
     assert fresh.film is None
     fresh.open_film(film)
