@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from caracal.core.batch.jobs import BatchList, State, Told, Work
-from caracal.core.convert import Wanted
+from caracal.core.convert import Recipe
 from caracal.core.encoding.feeding import FileState
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet
@@ -40,7 +40,7 @@ def main() -> None:
         batch = window.film.batch
         jobs = batch.working.jobs
         jobs.paused = True
-        numbers = jobs.add([Work(str(DEMO_FILM), "/nowhere", Wanted(find_sheet("plaza")))] * LINES)
+        numbers = jobs.add([Work(str(DEMO_FILM), "/nowhere", Recipe(find_sheet("plaza")))] * LINES)
         batch.working.renew()
         QTest.qWait(500)
         times = []

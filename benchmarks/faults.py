@@ -23,16 +23,16 @@ import msgspec
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.jobs import BatchList, State, Work
 from caracal.core.children import command, environment
-from caracal.core.convert import Wanted
+from caracal.core.convert import Recipe
 from caracal.core.encoding.proof import prove
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet, write_sheet
 from caracal.core.time import FrameRange
 
 
-def small(name: str, canvas: tuple[int, int]) -> Wanted:
+def small(name: str, canvas: tuple[int, int]) -> Recipe:
     """A version that is quick to make."""
-    return Wanted(msgspec.structs.replace(find_sheet(name), name=f"small-{name}", canvas=canvas))
+    return Recipe(msgspec.structs.replace(find_sheet(name), name=f"small-{name}", canvas=canvas))
 
 
 def start(path: Path) -> subprocess.Popen[bytes]:
@@ -58,7 +58,7 @@ def films(folder: Path) -> list[Path]:
     return made
 
 
-def check(folder: Path, wanted: dict[str, Wanted]) -> int:
+def check(folder: Path, wanted: dict[str, Recipe]) -> int:
     """How many files have a final name; exits when one of them is not right."""
     files = [one for one in folder.glob("*") if one.suffix != ".part"]
     for one in files:
@@ -77,7 +77,8 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as place:
         folder, path = Path(place) / "out", Path(place) / "list.sqlite"
         with BatchList(path) as jobs:
-            jobs.add(Work(str(film), str(folder), one, FrameRange(400, 475))
+            jobs.add(Work(str(film), str(folder), msgspec.structs.replace(
+                one, ranges=(FrameRange(400, 475),)))
                      for film in films(Path(place)) for one in wanted.values())
         sheet = Path(place) / "small.toml"
         write_sheet(wanted["small-square-feed"].sheet, sheet)

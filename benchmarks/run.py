@@ -19,7 +19,7 @@ import cv2
 import numpy as np
 
 from caracal.core.analysis.analyse import analyse
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import EncoderSettings, MovieWriter
@@ -115,7 +115,8 @@ def speed(film: Path, span: FrameRange, folder: Path, goal: float) -> None:
     print(f"  bare decode {decode_s:.1f} s, analysis {analyse_s:.1f} s: "
           f"ratio {analyse_s / decode_s:.2f} (goal 1.5); again from the cache {again_s:.2f} s")
     analyse(film)
-    three_s, _ = timed(lambda: convert(film, [Wanted(one) for one in SHEETS], folder, span=span))
+    three_s, _ = timed(lambda: convert(
+        film, [Recipe(one, ranges=(span,)) for one in SHEETS], folder))
     plain_s = sum(timed(lambda one=one: plain_version(film, one, span, folder))[0]
                   for one in SHEETS)
     ready_s = sum(ready_frames(film, one, folder) for one in SHEETS)

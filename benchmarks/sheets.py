@@ -19,7 +19,7 @@ import pyloudnorm
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.estimate import estimate
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.evidence import gather
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet
@@ -61,10 +61,10 @@ def main() -> None:
     analysis = analyse(DEMO_FILM)
     seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 60.0
     span = FrameRange(0, min(analysis.master.frames, round(seconds * 25)))
-    wanted = [Wanted(find_sheet(name)) for name in GENERIC]
-    expected = [estimate(analysis, one, span).size_mb for one in wanted]
+    wanted = [Recipe(find_sheet(name), ranges=(span,)) for name in GENERIC]
+    expected = [estimate(analysis, one).size_mb for one in wanted]
     with tempfile.TemporaryDirectory() as folder:
-        made = convert(DEMO_FILM, wanted, Path(folder), span=span)
+        made = convert(DEMO_FILM, wanted, Path(folder))
         for number, name in enumerate(GENERIC):
             mine = [one for one in made if one.wanted == number]
             size = sum(Path(one.file).stat().st_size for one in mine) / 1e6

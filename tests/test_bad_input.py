@@ -9,7 +9,7 @@ import pytest
 from bad_files import BAD_FILES
 from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.errors import PlaceError
 from caracal.core.media.gate import writing
 from caracal.core.specs.shelf import find_sheet
@@ -80,13 +80,13 @@ def test_a_disk_that_fills_while_encoding_loses_nothing(tiny_disk, tmp_path):
 
     sheet = find_sheet("square-feed")
     with pytest.raises(PlaceError, match="full"):
-        convert(film, [Wanted(sheet)], tiny_disk, span=FrameRange(0, 88), report=fill)
+        convert(film, [Recipe(sheet, ranges=(FrameRange(0, 88),))], tiny_disk, report=fill)
     assert [one.name for one in tiny_disk.iterdir()] == ["filler"] and film.exists()
 
 
 def test_too_small_a_disk_is_told_before_any_work(tiny_disk, demo):
     with pytest.raises(PlaceError, match="no room"):
-        convert(DEMO, [Wanted(find_sheet("square-feed"))], tiny_disk)
+        convert(DEMO, [Recipe(find_sheet("square-feed"))], tiny_disk)
     assert list(tiny_disk.iterdir()) == []
 
 

@@ -17,7 +17,7 @@ from caracal.core.analysis.cache import content_key
 from caracal.core.batch.jobs import BatchList, State, Told, Work, worked_by_us
 from caracal.core.batch.runner import recover, run_list
 from caracal.core.batch.watching import look_for_more, unwatch, watch, watched
-from caracal.core.convert import Wanted
+from caracal.core.convert import Recipe
 from caracal.core.encoding.feeding import Control
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError, PlaceError
@@ -42,7 +42,7 @@ def jobs(tmp_path):
 
 
 def work(film, folder, sheet=SMALL, **more):
-    return Work(str(film), str(folder), Wanted(sheet), **more)
+    return Work(str(film), str(folder), Recipe(sheet, **more))
 
 
 def states(jobs):
@@ -212,7 +212,7 @@ def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
     run_list(jobs.path, Control())
     crasher.join()
     assert states(jobs) == [State.DONE] * 2
-    assert all(prove(Path(made.file), one.work.wanted.sheet).right
+    assert all(prove(Path(made.file), one.work.recipe.sheet).right
                for one in jobs.items() for made in one.told.made)
     assert len(list((tmp_path / "out").iterdir())) == 2
 
@@ -270,7 +270,7 @@ def test_a_master_that_ends_half_way_fails_its_lines_only(jobs, film, tmp_path):
 
 
 def test_a_pause_holds_the_work_until_it_goes_on(jobs, film, tmp_path):
-    jobs.add([work(film, tmp_path / "out", span=FrameRange(0, 90))])
+    jobs.add([work(film, tmp_path / "out", ranges=(FrameRange(0, 90),))])
     jobs.paused = True
     control, done = Control(), []
     runner = threading.Thread(target=lambda: done.append(run_list(jobs.path, control)))
@@ -291,7 +291,7 @@ def test_a_watched_folder_takes_films_that_have_stopped_growing(jobs, film, tmp_
     (folder / "broken.mp4").write_bytes(b"no film either")
     assert look_for_more(jobs) == [] and look_for_more(jobs) == ["new.mp4"]
     assert look_for_more(jobs) == []
-    assert [one.work.wanted.sheet.name for one in jobs.items()] == ["square-feed", "plaza"]
+    assert [one.work.recipe.sheet.name for one in jobs.items()] == ["square-feed", "plaza"]
     assert "broken.mp4" in watched(jobs).refused[str(folder / "broken.mp4")]
     unwatch(jobs)
     assert watched(jobs) is None

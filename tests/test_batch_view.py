@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialogButtonBox
 
 from caracal.core.batch.jobs import BatchList, State, Told, Work
-from caracal.core.convert import Wanted
+from caracal.core.convert import Recipe
 from caracal.core.project.edits import with_version
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.fields import with_value
@@ -97,12 +97,12 @@ def test_lines_are_moved_and_forgotten(batch, qtbot):
     batch.working.jobs.paused = True
     batch.start()
     lines = batch.lines
-    first = [one.work.wanted.label for one in batch.working.items]
+    first = [one.work.recipe.label for one in batch.working.items]
     lines.table.selectRow(0)
     qtbot.mouseClick(lines.buttons["Down"], LEFT)
-    moved = [one.work.wanted.label for one in batch.working.items]
+    moved = [one.work.recipe.label for one in batch.working.items]
     assert moved == [first[1], first[0], first[2]]
-    assert lines.chosen()[0].work.wanted.label == first[0]
+    assert lines.chosen()[0].work.recipe.label == first[0]
     qtbot.mouseClick(lines.buttons["Forget"], LEFT)
     assert len(batch.working.items) == 2
 
@@ -180,7 +180,7 @@ def test_a_version_given_to_the_client_keeps_its_canvas(batch, window):
     versions.add.activated.emit(titles.index("Client master, as made"))
     letter = session.project.versions[-1].letter
     assert session.sheet(letter).canvas == session.sheet("B").canvas
-    assert versions.works()[-1].wanted.sheet.name == session.project.versions[-1].sheet
+    assert versions.works()[-1].recipe.sheet.name == session.project.versions[-1].sheet
     session.renew_sheets()
     assert session.sheet(letter).video.codec == "prores"
     session.edit(before, "")
@@ -225,7 +225,7 @@ def test_two_hundred_lines_change_only_what_differs(window, qtbot):
     """The table asks for a repaint of the one line that changed."""
     batch = window.film.batch
     jobs: BatchList = batch.working.jobs
-    numbers = jobs.add([Work(str(DEMO_FILM), "/nowhere", Wanted(find_sheet("plaza")))] * 200)
+    numbers = jobs.add([Work(str(DEMO_FILM), "/nowhere", Recipe(find_sheet("plaza")))] * 200)
     batch.working.renew()
     changed = []
     batch.lines.table.model().dataChanged.connect(lambda a, b: changed.append((a.row(), b.row())))

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.cluster import make_on_cluster, pieces_of
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.convert import Wanted, make_files
+from caracal.core.convert import Recipe, make_files
 from caracal.core.encoding.feeding import Control
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
@@ -60,7 +60,7 @@ def analysis(tmp_path_factory):
 def planned(analysis, folder, sheet=SMALL, **more):
     folder.mkdir(parents=True, exist_ok=True)
     planner = Planner(analysis, silent, CancelToken())
-    planner.add(0, Wanted(sheet, **more), FrameRange(0, analysis.master.frames), folder)
+    planner.add(0, Recipe(sheet, **more), folder)
     return planner.made
 
 

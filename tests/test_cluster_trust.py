@@ -10,14 +10,13 @@ from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.convert import Wanted
+from caracal.core.convert import Recipe
 from caracal.core.encoding.feeding import Control
 from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError
 from caracal.core.plan import Planner
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken, silent
 from conftest import write_film
 
@@ -47,7 +46,7 @@ def test_this_machine_and_a_network_of_ones_own_need_none(tmp_path):
 def planned(film, folder, sheet=SMALL):
     folder.mkdir()
     planner = Planner(analyse(film), silent, CancelToken())
-    return planner.add(0, Wanted(sheet), FrameRange(0, 80), folder)
+    return planner.add(0, Recipe(sheet), folder)
 
 
 def test_two_passes_are_refused_before_the_start(tmp_path):

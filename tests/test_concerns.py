@@ -10,15 +10,14 @@ import pytest
 from caracal.core.batch.concerns import ConcernKind, concerns_of, places, summary
 from caracal.core.framing.flags import Flag, FlagKind
 from caracal.core.media.look import Colour, look
+from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
-from caracal.core.wanted import Wanted
 from conftest import DEMO
 
 TODAY = date(2026, 11, 25)
-WHOLE = FrameRange(0, 1500)
 SQUARE = find_sheet("square-feed")
 FLAG = Flag(FlagKind.TEXT_CUT, "The edge cuts words.", 0, 25, 0.5)
 
@@ -28,8 +27,8 @@ def master():
     return look(DEMO)
 
 
-def kinds(master, folder, sheet=SQUARE, span=WHOLE, flags=None, today=TODAY, **more):
-    found = concerns_of(master, "A", Wanted(sheet, **more), span, flags or {}, folder, today)
+def kinds(master, folder, sheet=SQUARE, flags=None, today=TODAY, **more):
+    found = concerns_of(master, "A", Recipe(sheet, **more), flags or {}, folder, today)
     return {one.kind: one.stops for one in found}
 
 
@@ -64,14 +63,16 @@ def test_another_rate_is_never_silent(master, tmp_path, rates, stops):
     ("kiln-day-at-marram-quay square-feed review copy.mp4", {"review": True}, "numbered"),
 ])
 def test_a_taken_name_says_what_happens(master, tmp_path, name, more, words):
+    more = dict(more)
     (tmp_path / name).touch()
-    (one,) = concerns_of(master, "A", Wanted(SQUARE, **more), WHOLE, {}, tmp_path, TODAY)
+    replace = more.pop("replace", False)
+    (one,) = concerns_of(master, "A", Recipe(SQUARE, **more), {}, tmp_path, TODAY, replace)
     assert one.kind is ConcernKind.NAME_TAKEN and words in one.sentence and not one.stops
 
 
 def test_flags_lead_to_their_shot_and_what_stops_comes_first(master, tmp_path):
     sheet = with_value(SQUARE, "duration.most_s", 30)
-    found = concerns_of(master, "B", Wanted(sheet), WHOLE, {4: [FLAG], 2: [FLAG]}, tmp_path, TODAY)
+    found = concerns_of(master, "B", Recipe(sheet), {4: [FLAG], 2: [FLAG]}, tmp_path, TODAY)
     assert [one.shot for one in found] == [None, 2, 4] and found[0].stops
     assert found[1].letter == "B" and found[1].sentence.startswith("Shot 3:")
     assert summary(found) == "3 to look at, 1 in the way."
@@ -88,7 +89,7 @@ def test_no_sound_is_told_with_what_becomes_of_it(master, tmp_path):
     mute = msgspec.structs.replace(master, sound=())
     for wanted, words in ((True, "silent track"), (False, "none either")):
         sheet = with_value(SQUARE, "sound.silent_track", wanted)
-        (one,) = concerns_of(mute, "A", Wanted(sheet), WHOLE, {}, tmp_path, TODAY)
+        (one,) = concerns_of(mute, "A", Recipe(sheet), {}, tmp_path, TODAY)
         assert words in one.sentence
 
 
@@ -113,6 +114,6 @@ def test_places_that_refuse_are_told(master, tmp_path):
 
 def test_rates_are_brought_to_the_nearest_the_sheet_takes(master, tmp_path):
     sheet = with_value(SQUARE, "rates", Rates(24, 60, (30,), RateChange.BLEND))
-    (one,) = concerns_of(master, "A", Wanted(sheet), WHOLE, {}, tmp_path, TODAY)
+    (one,) = concerns_of(master, "A", Recipe(sheet), {}, tmp_path, TODAY)
     assert "25 fps become 30: pictures are mixed" in one.sentence
     assert sheet.rates.nearest(Fraction(25)) == 30

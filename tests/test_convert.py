@@ -10,7 +10,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled, InputError, PlaceError
 from caracal.core.media.look import look
@@ -32,7 +32,7 @@ def film(tmp_path_factory):
 
 @pytest.fixture(scope="module")
 def made(film, tmp_path_factory):
-    return convert(film, [Wanted(find_sheet(name)) for name in SHEETS],
+    return convert(film, [Recipe(find_sheet(name)) for name in SHEETS],
                    tmp_path_factory.mktemp("out"))
 
 
@@ -86,8 +86,8 @@ def test_frames_are_the_master_s_frames(made):
 
 
 def test_a_range_makes_just_that_part(tmp_path):
-    (one,) = convert(DEMO, [Wanted(find_sheet("square-feed"))], tmp_path,
-                     span=FrameRange(300, 380))
+    (one,) = convert(DEMO, [Recipe(find_sheet("square-feed"), ranges=(FrameRange(300, 380),))],
+                     tmp_path)
     assert one.proof.right
     facts = ffprobe(one.file)
     video = next(s for s in facts["streams"] if s["codec_type"] == "video")
@@ -95,13 +95,13 @@ def test_a_range_makes_just_that_part(tmp_path):
 
 
 def test_a_taken_name_is_numbered(film, tmp_path):
-    sheet = [Wanted(SMALL)]
-    names = [convert(film, sheet, tmp_path, span=FrameRange(0, 80))[0].file for _ in range(2)]
+    sheet = [Recipe(SMALL, ranges=(FrameRange(0, 80),))]
+    names = [convert(film, sheet, tmp_path)[0].file for _ in range(2)]
     assert names[0].endswith("square-feed.mp4") and names[1].endswith("square-feed 2.mp4")
 
 
 def test_two_versions_by_one_sheet_get_two_names(film, tmp_path):
-    made = convert(film, [Wanted(SMALL), Wanted(SMALL)], tmp_path, span=FrameRange(0, 80))
+    made = convert(film, [Recipe(SMALL, ranges=(FrameRange(0, 80),))] * 2, tmp_path)
     assert len({one.file for one in made}) == 2 and all(one.proof.right for one in made)
     assert [one.wanted for one in made] == [0, 1]
 
@@ -114,7 +114,7 @@ def test_stopping_leaves_nothing(tmp_path):
             token.cancel()
 
     with pytest.raises(Cancelled):
-        convert(DEMO, [Wanted(find_sheet("square-feed"))], tmp_path, report=stop, cancel=token)
+        convert(DEMO, [Recipe(find_sheet("square-feed"))], tmp_path, report=stop, cancel=token)
     assert list(tmp_path.iterdir()) == []
 
 
@@ -151,19 +151,20 @@ def test_open_gop_and_late_index_are_found(tmp_path):
 
 def test_film_without_sound_makes_a_version_without(tmp_path):
     film = write_film(tmp_path / "mute.mp4", sound=False, frames=80)
-    (one,) = convert(film, [Wanted(SMALL)], tmp_path / "out")
+    (one,) = convert(film, [Recipe(SMALL)], tmp_path / "out")
     assert one.proof.right
 
 
 def test_too_long_is_said_before_any_work(film, tmp_path):
     with pytest.raises(InputError, match="no less than"):
-        convert(film, [Wanted(find_sheet("square-feed"))], tmp_path / "x", span=FrameRange(0, 10))
+        convert(film, [Recipe(find_sheet("square-feed"), ranges=(FrameRange(0, 10),))],
+                tmp_path / "x")
 
 
 def test_a_folder_that_cannot_be_written_is_said(film, tmp_path):
     (tmp_path / "file").touch()
     with pytest.raises(PlaceError, match="folder"):
-        convert(film, [Wanted(find_sheet("square-feed"))], tmp_path / "file" / "out")
+        convert(film, [Recipe(find_sheet("square-feed"))], tmp_path / "file" / "out")
 
 
 @pytest.mark.parametrize("make", ["sideways", "odd", "variable", "wide pixels", "interlaced"])
@@ -183,8 +184,7 @@ def test_unusual_masters_are_converted_and_proved(tmp_path, make):
             "interlaced": ["-flags", "+ildct+ilme", "-x264opts", "tff=1", *plain],
         }[make]
         ffmpeg("-f", "lavfi", "-i", source, *options, path)
-    (one,) = convert(path, [Wanted(SMALL)], tmp_path / "out",
-                     span=FrameRange(0, 75))
+    (one,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
     assert [line for line in one.proof.lines if not line.right] == []
     notices = " ".join(look(path).notices)
     word = {"sideways": "sideways", "variable": "Variable", "wide pixels": "not square",
@@ -197,8 +197,7 @@ def test_letterboxed_masters_never_show_their_bars(tmp_path):
     path = tmp_path / "letterboxed.mp4"
     ffmpeg("-f", "lavfi", "-i", "testsrc=s=640x268:r=25:d=4", "-vf", "pad=640:360:0:46:black",
            "-c:v", "libx264", "-pix_fmt", "yuv420p", path)
-    (one,) = convert(path, [Wanted(SMALL)], tmp_path / "out",
-                     span=FrameRange(0, 75))
+    (one,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
     from caracal.core.media.decode import frames
 
     _, planes = next(frames(look(_path(one.file))))

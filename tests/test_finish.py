@@ -6,7 +6,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.framing.choice import Finish, ShotChoice
 from caracal.core.framing.path import shot_path
 from caracal.core.geometry import FramingSpec, Shape, region_in_window, rotated_extent, window_size
@@ -114,8 +114,8 @@ def test_the_finish_is_in_the_file(tmp_path):
     master = write_film(tmp_path / "ramp.mp4", size=(640, 360), frames=80, picture=ramp,
                         sound=False)
     sheet = msgspec.structs.replace(find_sheet("vertical-short"), canvas=(270, 480))
-    (made,) = convert(master, [Wanted(sheet, {0: ShotChoice(finish=Finish(3))})], tmp_path,
-                      span=FrameRange(0, 80))
+    (made,) = convert(master, [Recipe(sheet, {0: ShotChoice(finish=Finish(3))},
+                                      ranges=(FrameRange(0, 80),))], tmp_path)
     _, planes = next(frames(look(Path(made.file))))
     assert made.proof.right
     rows = planes.y.mean(axis=1)

@@ -10,7 +10,7 @@ import pytest
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.estimate import estimate
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.evidence import gather
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
@@ -26,7 +26,7 @@ SHORT = 1.0  # seconds that every one of them is let take here
 def made(tmp_path_factory):
     folder = tmp_path_factory.mktemp("sheets")
     film = write_film(folder / "film.mp4", size=(640, 360), frames=26)
-    wanted = [Wanted(with_value(find_sheet(name), "duration.least_s", SHORT)) for name in GENERIC]
+    wanted = [Recipe(with_value(find_sheet(name), "duration.least_s", SHORT)) for name in GENERIC]
     return dict(zip(GENERIC, convert(film, wanted, folder / "out"), strict=True))
 
 
@@ -100,7 +100,7 @@ def hard(passes):
 @pytest.mark.parametrize("passes", [1, 2])
 def test_complex_pictures_get_the_target_within_5_percent_and_never_more_than_the_limit(
         complex_film, tmp_path, passes):
-    (made,) = convert(complex_film, [Wanted(hard(passes))], tmp_path)
+    (made,) = convert(complex_film, [Recipe(hard(passes))], tmp_path)
     seen = gather(tmp_path / made.file)
     assert made.proof.right and seen.video_kbps == pytest.approx(1200, rel=0.05)
     assert seen.busiest_second_kb <= 1500 + 1500
@@ -108,8 +108,8 @@ def test_complex_pictures_get_the_target_within_5_percent_and_never_more_than_th
 
 
 def test_sizes_are_estimated_within_10_percent(complex_film, tmp_path):
-    analysis, wanted = analyse(complex_film), Wanted(hard(1))
-    expected = estimate(analysis, wanted, FrameRange(0, 250))
+    analysis, wanted = analyse(complex_film), Recipe(hard(1))
+    expected = estimate(analysis, wanted)
     (made,) = convert(complex_film, [wanted], tmp_path)
     assert expected.size_mb == pytest.approx(gather(tmp_path / made.file).size_mb, rel=0.1)
     assert expected.seconds > 0
@@ -127,8 +127,8 @@ def uneven(number, y):
 def test_sizes_of_a_plain_film_are_estimated_within_10_percent(tmp_path):
     """It stays under its target, each shot differently."""
     film = write_film(tmp_path / "film.mp4", size=(320, 180), frames=240, picture=uneven)
-    wanted = Wanted(with_value(find_sheet("square-feed"), "canvas", (180, 180)))
-    expected = estimate(analyse(film), wanted, FrameRange(0, 240))
+    wanted = Recipe(with_value(find_sheet("square-feed"), "canvas", (180, 180)))
+    expected = estimate(analyse(film), wanted)
     (made,) = convert(film, [wanted], tmp_path / "out")
     seen = gather(tmp_path / "out" / made.file)
     assert seen.video_kbps < 0.8 * wanted.sheet.video.bitrate_kbps
@@ -142,8 +142,8 @@ def test_constant_quality_is_told_to_the_encoder(complex_film, tmp_path):
         sheet = hard(1)
         video = msgspec.structs.replace(sheet.video, quality=quality, largest_kbps=20000,
                                         buffer_kb=20000)
-        (made,) = convert(complex_film, [Wanted(msgspec.structs.replace(sheet, video=video))],
-                          tmp_path, span=FrameRange(0, 80))
+        (made,) = convert(complex_film, [Recipe(
+            msgspec.structs.replace(sheet, video=video), ranges=(FrameRange(0, 80),))], tmp_path)
         assert made.proof.right
         sizes.append(gather(tmp_path / made.file).video_kbps)
     assert sizes[0] > 2 * sizes[1]

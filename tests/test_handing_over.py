@@ -15,7 +15,7 @@ from caracal.core.batch.bundle import make_bundle, opened_bundle
 from caracal.core.batch.jobs import BatchList, Work
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import run_list
-from caracal.core.convert import Wanted
+from caracal.core.convert import Recipe
 from caracal.core.desk.desk import TITLE_MOST, Desk, Post
 from caracal.core.encoding.feeding import Control
 from caracal.core.errors import InputError
@@ -33,8 +33,8 @@ def done(tmp_path_factory):
     folder = tmp_path_factory.mktemp("batch")
     film = write_film(folder / "film.mp4", frames=80)
     with BatchList(folder / "list.sqlite") as jobs:
-        jobs.add([Work(str(film), str(folder / "out"), Wanted(SHEET)),
-                  Work(str(folder / "none.mp4"), str(folder / "out"), Wanted(SHEET))])
+        jobs.add([Work(str(film), str(folder / "out"), Recipe(SHEET)),
+                  Work(str(folder / "none.mp4"), str(folder / "out"), Recipe(SHEET))])
         run_list(jobs.path, Control())
         return jobs.items()
 

@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from caracal.core.analysis.speech import speech_in
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled
 from caracal.core.media.look import look
@@ -75,7 +75,7 @@ def test_parts_are_files_that_join_without_a_seam(tmp_path):
     film = write_film(tmp_path / "film.mp4", size=(320, 180), frames=140)
     sheet = msgspec.structs.replace(
         find_sheet("vertical-story"), canvas=(90, 160), duration=Duration(1, 2.0, Beyond.PARTS))
-    made = convert(film, [Wanted(sheet), Wanted(find_small())], tmp_path)
+    made = convert(film, [Recipe(sheet), Recipe(find_small())], tmp_path)
     parts = [one for one in made if one.wanted == 0]
     assert [one.wanted for one in made] == [0, 0, 0, 1] and all(one.proof.right for one in made)
     assert [one.file.rsplit("part ")[1] for one in parts] == [
@@ -114,6 +114,6 @@ def test_stopping_in_the_second_part_leaves_nothing(tmp_path):
             token.cancel()
 
     with pytest.raises(Cancelled):
-        convert(film, [Wanted(sheet)], tmp_path / "out", report=stop, cancel=token)
+        convert(film, [Recipe(sheet)], tmp_path / "out", report=stop, cancel=token)
     left = list((tmp_path / "out").iterdir())
     assert len(left) < 3 and all(prove(one, sheet).right for one in left)

@@ -4,7 +4,7 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.framing.choice import Joint, Keyframe, ShotChoice
 from caracal.core.framing.motion import Manner
 from caracal.core.media.decode import frames
@@ -38,8 +38,8 @@ def _middles(path):
 
 
 def _made(film, folder, choice, **more):
-    (one,) = convert(film, [Wanted(SHEET, {0: choice} if choice else {})], folder,
-                     span=FrameRange(0, COUNT), **more)
+    (one,) = convert(film, [Recipe(SHEET, {0: choice} if choice else {},
+                                   ranges=(FrameRange(0, COUNT),), **more)], folder)
     assert one.proof.right
     return _middles(one.file)
 
@@ -61,8 +61,8 @@ def test_a_straight_joint_moves_by_fractions_of_a_pixel(film, tmp_path):
 def test_shots_of_the_project_are_the_shots_of_the_file(film, tmp_path):
     keys = (Keyframe(50, (420.0, 180.0)),)
     choices = {1: ShotChoice(manner=Manner.BY_HAND, keyframes=keys)}
-    (one,) = convert(film, [Wanted(SHEET, choices)], tmp_path, span=FrameRange(0, COUNT),
-                     starts=(ShotStart(0), ShotStart(45)))
+    (one,) = convert(film, [Recipe(SHEET, choices, ranges=(FrameRange(0, COUNT),),
+                                   starts=(ShotStart(0), ShotStart(45)))], tmp_path)
     found = _middles(one.file)
     assert found[:45] == pytest.approx(found[0], abs=6) and found[45:] == pytest.approx(420, abs=6)
     assert abs(found[44] - found[45]) > 50
@@ -77,8 +77,8 @@ def test_a_drawn_box_leads_in_the_file(film, tmp_path):
 
 def test_zoom_shows_less_of_the_picture(film, tmp_path):
     keys = (Keyframe(0, (320.0, 180.0), zoom=2.0),)
-    (one,) = convert(film, [Wanted(SHEET, {0: ShotChoice(manner=Manner.BY_HAND, keyframes=keys)})],
-                     tmp_path, span=FrameRange(0, COUNT))
+    (one,) = convert(film, [Recipe(SHEET, {0: ShotChoice(manner=Manner.BY_HAND, keyframes=keys)},
+                                   ranges=(FrameRange(0, COUNT),))], tmp_path)
     from pathlib import Path
 
     _, planes = next(frames(look(Path(one.file))))

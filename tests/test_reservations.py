@@ -9,7 +9,7 @@ import pytest
 
 from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse, analysed_before
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError
 from caracal.core.file_plan import FilePlan
@@ -93,7 +93,7 @@ def test_replace_with_the_films_own_name_leaves_the_master(film, tmp_path, capsy
 
 def test_two_conversions_into_one_folder_are_both_right(film, tmp_path):
     out, made = tmp_path / "out", []
-    threads = [threading.Thread(target=lambda: made.extend(convert(film, [Wanted(SMALL)], out)))
+    threads = [threading.Thread(target=lambda: made.extend(convert(film, [Recipe(SMALL)], out)))
                for _ in range(2)]
     for one in threads:
         one.start()

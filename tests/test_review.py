@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.media.decode import frames
 from caracal.core.media.look import look
 from caracal.core.media.planes import Planes, to_rgb
@@ -41,7 +41,7 @@ def test_the_clear_area_has_a_line_in_the_ink_s_colour():
 
 def test_only_review_copies_show_zones_and_their_name_says_so(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=76, picture=lambda _, y: y * 0 + 150)
-    plain, review = convert(film, [Wanted(SHEET), Wanted(SHEET, review=True)], tmp_path / "out")
+    plain, review = convert(film, [Recipe(SHEET), Recipe(SHEET, review=True)], tmp_path / "out")
     assert review.file.endswith("vertical-short review copy.mp4") and review.proof.right
     luma = [next(iter(frames(look(tmp_path / one.file))))[1].y for one in (plain, review)]
     assert abs(int(luma[0][300, 90]) - 150) < 4 and int(luma[1][300, 90]) < 110

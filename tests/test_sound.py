@@ -7,7 +7,7 @@ import numpy as np
 import pyloudnorm
 import pytest
 
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.media.downmix import downmix
 from caracal.core.media.look import look
 from caracal.core.media.sound import SoundReader
@@ -120,7 +120,7 @@ def test_files_have_their_loudness_by_pyloudnorm(tmp_path, lufs, codec, containe
     for field, value in (("sound.loudness_lufs", lufs), ("sound.codec", codec),
                          ("file.container", container), ("file.index", "any")):
         sheet = with_value(sheet, field, value)
-    (made,) = convert(film, [Wanted(sheet)], tmp_path / "out")
+    (made,) = convert(film, [Recipe(sheet)], tmp_path / "out")
     assert made.proof.right
     wave = tmp_path / "heard.f32"
     ffmpeg("-i", made.file, "-f", "f32le", "-ac", "2", "-ar", "48000", wave)
@@ -133,6 +133,6 @@ def test_a_silent_track_is_made_where_the_sheet_wants_one(tmp_path, wanted):
     film = write_film(tmp_path / "film.mp4", frames=80, sound=False)
     sheet = with_value(find_sheet("square-feed"), "canvas", (180, 180))
     sheet = with_value(sheet, "sound.silent_track", wanted)
-    (made,) = convert(film, [Wanted(sheet)], tmp_path / "out")
+    (made,) = convert(film, [Recipe(sheet)], tmp_path / "out")
     kinds = [one["codec_type"] for one in ffprobe(made.file)["streams"]]
     assert made.proof.right and ("audio" in kinds) is wanted

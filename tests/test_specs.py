@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError
 from caracal.core.specs.checks import problems
@@ -170,7 +170,7 @@ def test_every_family_is_made_proved_and_seen_so_by_ffprobe(
     sheet = sheet_of(codec, profile, pixels, container, sound)
     assert problems(sheet) == ()
     film = write_film(tmp_path / "film.mp4", size=(640, 360), frames=80)
-    (made,) = convert(film, [Wanted(sheet)], tmp_path)
+    (made,) = convert(film, [Recipe(sheet)], tmp_path)
     wrong = [line for line in made.proof.lines if not line.right]
     assert not wrong, wrong
     streams = {one["codec_type"]: one for one in ffprobe(made.file)["streams"]}
@@ -189,7 +189,7 @@ def test_every_shot_begins_with_a_picture_that_stands_alone(tmp_path, family):
                       picture=lambda n, y: np.full_like(y, 40 + n // 10))
     spans = (FrameRange(0, 20), FrameRange(25, 30), FrameRange(40, 100))
     sheet = with_value(with_value(sheet_of(*family), "duration.least_s", 3), "canvas", (128, 128))
-    (made,) = convert(film, [Wanted(sheet, ranges=spans)], tmp_path / "out")
+    (made,) = convert(film, [Recipe(sheet, ranges=spans)], tmp_path / "out")
     assert [line for line in made.proof.lines if not line.right] == []
     told = subprocess.run(
         ["ffprobe", "-v", "error", "-select_streams", "v", "-show_entries", "packet=pts_time,flags",
@@ -214,7 +214,7 @@ def test_a_client_master_has_the_canvas_of_the_version_it_is_made_from(name, can
 
 def test_a_vertical_client_master_is_made_and_seen_so_by_ffprobe(tmp_path):
     film = write_film(tmp_path / "film.mp4", size=(640, 360), frames=10)
-    (made,) = convert(film, [Wanted(find_sheet("client-master@180x320"))], tmp_path)
+    (made,) = convert(film, [Recipe(find_sheet("client-master@180x320"))], tmp_path)
     assert made.proof.right
     video, sound = ffprobe(made.file)["streams"]
     assert (video["codec_name"], video["width"], video["height"]) == ("prores", 180, 320)

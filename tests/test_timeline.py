@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
@@ -95,7 +95,7 @@ def test_pictures_that_need_no_scaling_are_not_overtaken(tmp_path):
     """A canvas that is a part of the shared picture must outlive it: the slot is used again."""
     film = write_film(tmp_path / "film.mp4", frames=150,
                       picture=lambda n, y: np.full_like(y, 40 + n))
-    (made,) = convert(film, [Wanted(SMALL)], tmp_path / "out")
+    (made,) = convert(film, [Recipe(SMALL)], tmp_path / "out")
     seen = [float(planes.y.mean()) for _, planes in frames(look(tmp_path / made.file))]
     assert np.abs(np.array(seen) - 40 - np.arange(150)).max() < 3
 
@@ -104,7 +104,7 @@ def test_two_ranges_become_one_file_of_just_their_frames_and_sound(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=200,
                       picture=lambda n, y: np.full_like(y, 40 + n))
     spans = (FrameRange(20, 60), FrameRange(120, 160))
-    (made,) = convert(film, [Wanted(SMALL, ranges=spans)], tmp_path / "out")
+    (made,) = convert(film, [Recipe(SMALL, ranges=spans)], tmp_path / "out")
     assert made.proof.right
     master = look(tmp_path / "out" / made.file)
     seen = [float(planes.y.mean()) for _, planes in frames(master)]
@@ -125,7 +125,7 @@ def test_two_ranges_become_one_file_of_just_their_frames_and_sound(tmp_path):
 def test_another_rate_is_made_and_ffprobe_agrees(tmp_path, rates, frames_made, rate):
     film = write_film(tmp_path / "film.mp4", frames=200, rate="50/1")
     sheet = with_value(SMALL, "rates", rates)
-    (made,) = convert(film, [Wanted(sheet)], tmp_path / "out")
+    (made,) = convert(film, [Recipe(sheet)], tmp_path / "out")
     assert made.proof.right
     video = next(s for s in ffprobe(made.file)["streams"] if s["codec_type"] == "video")
     assert (int(video["nb_read_frames"]), video["r_frame_rate"]) == (frames_made, rate)
@@ -134,12 +134,12 @@ def test_another_rate_is_made_and_ffprobe_agrees(tmp_path, rates, frames_made, r
 def test_a_refused_rate_is_never_converted_silently(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=200, rate="50/1")
     with pytest.raises(InputError, match="frames a second"):
-        convert(film, [Wanted(with_value(SMALL, "rates", Rates(24, 30)))], tmp_path / "out")
+        convert(film, [Recipe(with_value(SMALL, "rates", Rates(24, 30)))], tmp_path / "out")
 
 
 def test_a_version_trimmed_to_its_sheet_is_proved(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=120)
     sheet = with_value(with_value(SMALL, "duration.most_s", 4.0), "duration.beyond", "trim")
-    (made,) = convert(film, [Wanted(sheet)], tmp_path / "out")
+    (made,) = convert(film, [Recipe(sheet)], tmp_path / "out")
     proof = prove(tmp_path / made.file, sheet)
     assert proof.right and look(tmp_path / made.file).frames <= 100

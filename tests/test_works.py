@@ -13,7 +13,7 @@ from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.trial import TrialOrder, tried
 from caracal.core.batch.works import works_of, works_of_file
-from caracal.core.convert import Wanted, make_files
+from caracal.core.convert import Recipe, make_files
 from caracal.core.encoding.feeding import Control
 from caracal.core.errors import Cancelled, InputError
 from caracal.core.framing.choice import ShotChoice
@@ -50,18 +50,18 @@ def project(film, tmp_path):
 
 def test_a_project_s_versions_become_lines_with_all_that_was_decided(project, film, tmp_path):
     works = works_of_file(project, [], SHEETS, tmp_path)
-    assert [one.wanted.sheet.name for one in works] == ["vertical-short", "square-feed",
+    assert [one.recipe.sheet.name for one in works] == ["vertical-short", "square-feed",
                                                         "portrait-feed"]
-    first = works[0].wanted
-    assert first.label == "Teaser" and works[1].wanted.label == "B"
+    first = works[0].recipe
+    assert first.label == "Teaser" and works[1].recipe.label == "B"
     assert first.ranges == (FrameRange(0, 40), FrameRange(50, 100))
     assert first.choices[0].manner is Manner.LOCKED and works[0].master == str(film)
 
 
 def test_another_sheet_of_the_same_shape_keeps_the_framing(project, tmp_path):
     tall, wide = works_of_file(project, [SHEETS["pebble"], SHEETS["wide"]], SHEETS, tmp_path)
-    assert tall.wanted.choices[0].manner is Manner.LOCKED and tall.wanted.sheet.name == "pebble"
-    assert wide.wanted.choices == {} and wide.span == FrameRange(0, 100)
+    assert tall.recipe.choices[0].manner is Manner.LOCKED and tall.recipe.sheet.name == "pebble"
+    assert wide.recipe.choices == {} and wide.recipe.ranges == (FrameRange(0, 100),)
 
 
 def test_what_is_missing_is_refused_in_words(project, film, tmp_path):
@@ -91,27 +91,27 @@ def test_a_range_beyond_the_film_fails_its_line_in_words(film, tmp_path, capsys)
 
 
 def test_a_trial_is_made_in_a_process_of_its_own(film):
-    found = tried(TrialOrder(str(film), Wanted(SMALL), FrameRange(0, 100)), CancelToken())
+    found = tried(TrialOrder(str(film), Recipe(SMALL)), CancelToken())
     assert 0 < found.size_mb < 4 and found.seconds > 0
 
 
 def test_a_plain_film_gets_a_rough_answer_soon_and_a_better_one_later(tmp_path):
     """One shot of six groups of two seconds: a first trial takes three of them."""
     film = write_film(tmp_path / "plain.mp4", frames=300, sound=False)
-    order = TrialOrder(str(film), Wanted(SMALL), FrameRange(0, 300), thorough=False)
+    order = TrialOrder(str(film), Recipe(SMALL), thorough=False)
     soon = tried(order, CancelToken())
     later = tried(msgspec.structs.replace(order, thorough=True), CancelToken())
     assert soon.rough and not later.rough and 0.3 < soon.size_mb / later.size_mb < 3
 
 
 def test_a_trial_tells_what_went_wrong_and_can_be_stopped(film, tmp_path):
-    gone = TrialOrder(str(tmp_path / "none.mp4"), Wanted(SMALL), FrameRange(0, 100))
+    gone = TrialOrder(str(tmp_path / "none.mp4"), Recipe(SMALL))
     with pytest.raises(InputError, match=r"none\.mp4"):
         tried(gone, CancelToken())
     token = CancelToken()
     threading.Timer(0.3, token.cancel).start()
     with pytest.raises(Cancelled):
-        tried(TrialOrder(str(film), Wanted(SMALL), FrameRange(0, 100)), token)
+        tried(TrialOrder(str(film), Recipe(SMALL)), token)
 
 
 def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_path):
@@ -119,7 +119,7 @@ def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_pa
     sheet = with_value(with_value(SMALL, "canvas", (360, 360)), "video.passes", 2)
     planner = Planner(analyse(film), silent, CancelToken())
     (tmp_path / "out").mkdir()
-    planner.add(0, Wanted(sheet, {0: ShotChoice()}), FrameRange(0, 150), tmp_path / "out")
+    planner.add(0, Recipe(sheet, {0: ShotChoice()}), tmp_path / "out")
     crashed = threading.Event()
 
     def crash(_, state):

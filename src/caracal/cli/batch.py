@@ -52,8 +52,8 @@ def run_batch(asked: argparse.Namespace) -> int:
              for work in works_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
                                        asked.sound - 1)]
     if asked.review:
-        works = [msgspec.structs.replace(one, wanted=msgspec.structs.replace(
-            one.wanted, review=True)) for one in works]
+        works = [msgspec.structs.replace(one, recipe=msgspec.structs.replace(
+            one.recipe, review=True)) for one in works]
     for master in dict.fromkeys(work.master for work in works):
         look(path_of(master))
     check_folder(asked.out, 0)
@@ -168,7 +168,7 @@ def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
 
 
 def _line(item: Item) -> str:
-    name = f"{path_of(item.work.master).name}, {item.work.wanted.sheet.name}"
+    name = f"{path_of(item.work.master).name}, {item.work.recipe.sheet.name}"
     return f"{item.state}: {name}{f'. {item.told.problem}' if item.told.problem else ''}"
 
 
@@ -203,7 +203,7 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
 
 def _data(item: Item) -> dict[str, object]:
     return {
-        "film": item.work.master, "sheet": item.work.wanted.sheet.name, "state": item.state,
+        "film": item.work.master, "sheet": item.work.recipe.sheet.name, "state": item.state,
         "problem": item.told.problem,
         "files": [{"file": made.file, "right": made.proof.right} for made in item.told.made],
     }

@@ -13,12 +13,13 @@ import msgspec
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
-from caracal.core.convert import Wanted, convert
+from caracal.core.convert import convert
 from caracal.core.encoding.proof import Proof, prove
 from caracal.core.errors import InputError
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.look import Master, look, with_sound
+from caracal.core.project.recipe import Recipe
 from caracal.core.project.storage import SUFFIX, read_document
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet
@@ -134,14 +135,14 @@ def path_of(asked: argparse.Namespace) -> int:
 
 def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved."""
-    wanted = [Wanted(find_sheet(name)) for name in dict.fromkeys(asked.spec)]
     master = with_sound(look(asked.movie), asked.sound - 1)
     span = _span(asked, master)
-    for one in wanted:
+    recipes = [Recipe(find_sheet(name), ranges=(span,), sound=asked.sound - 1)
+               for name in dict.fromkeys(asked.spec)]
+    for one in recipes:
         one.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
     made = _stoppable(lambda token, report: convert(
-        asked.movie, wanted, asked.out, span=span, sound=asked.sound - 1, report=report,
-        cancel=token))
+        asked.movie, recipes, asked.out, report=report, cancel=token))
     if asked.json:
         _print_json(made)
     else:

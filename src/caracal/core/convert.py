@@ -22,40 +22,38 @@ from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError, PlaceError, Problem, place_error
 from caracal.core.file_plan import FilePlan
 from caracal.core.plan import Planner, rate_of, refuse
-from caracal.core.project.model import DrawnBox, ShotStart
-from caracal.core.project.shots import as_decided
+from caracal.core.project.recipe import Recipe
+from caracal.core.project.shots import decided
 from caracal.core.specs.settings import estimated_mb, notes_file
-from caracal.core.time import FrameRange
-from caracal.core.wanted import Wanted
 from caracal.core.work import CancelToken, Progress, Report, silent
 
-__all__ = ["Made", "Wanted", "check_before", "convert", "make_files"]
+__all__ = ["Made", "Recipe", "check_before", "convert", "make_files"]
 
 
 def convert(
-    master: Path, wanted: list[Wanted], folder: Path, *, span: FrameRange | None = None,
-    starts: tuple[ShotStart, ...] = (), drawn: tuple[DrawnBox, ...] = (), sound: int = 0,
+    master: Path, recipes: list[Recipe], folder: Path, *, replace: bool = False,
     report: Report = silent, cancel: CancelToken | None = None,
 ) -> list[Made]:
-    """Make every wanted version of ``master`` in ``folder``; the proofs in the same order.
+    """Make a version of ``master`` by each of ``recipes`` in ``folder``; the proofs in their order.
 
     A version longer than its destination takes is cut into parts where its sheet says so: one file
     each, in pauses, no frame lost or doubled.
 
-    ``starts`` are where shots begin if not where they were found; ``drawn`` are boxes that a person
-    drew and that may lead. ``sound`` is the number of the sound that is used, from 0.
+    All recipes have the shots, drawn boxes and sound of the first: they are one film's.
+    ``replace``: files of the same names are replaced, not numbered.
 
     Raises InputError before any work when a sheet does not take the film, PlaceError when the
     folder cannot be used, Cancelled when stopped. Nothing half-made keeps a final name. When a file
     cannot be made the others are, before its error is raised.
     """
     control = Control(cancel)
-    analysis = as_decided(analyse(master, report, control.cancel), starts, drawn, sound)
-    span = span or FrameRange(0, analysis.master.frames)
-    check_before(analysis, wanted, folder, span)
+    if not recipes:
+        raise InputError("No version was asked for.", remedy="Name a spec sheet with --spec.")
+    analysis = decided(analyse(master, report, control.cancel), recipes[0])
+    check_before(analysis, recipes, folder)
     planner = Planner(analysis, report, control.cancel)
-    for number, one in enumerate(wanted):
-        planner.add(number, one, span, folder)
+    for number, one in enumerate(recipes):
+        planner.add(number, one, folder, replace)
     with Reservations() as places:
         plans = [places.taken(plan) for plan in planner.made]
         outcomes = make_files(plans, _Total(plans, report).told, control)
@@ -65,20 +63,16 @@ def convert(
     return [one.made for one in outcomes if one.made is not None]
 
 
-def check_before(
-    analysis: Analysis, wanted: list[Wanted], folder: Path, span: FrameRange
-) -> None:
+def check_before(analysis: Analysis, recipes: list[Recipe], folder: Path) -> None:
     """Everything that can be known before the work: duration, rate, folder, room on the disk."""
     master = analysis.master
-    if not wanted:
-        raise InputError("No version was asked for.", remedy="Name a spec sheet with --spec.")
-    for one in (span, *(one for each in wanted for one in each.ranges)):
+    for one in (one for each in recipes for one in each.ranges):
         if one.end_exclusive > master.frames:
             raise InputError(f"The range ends at frame {one.end_exclusive} and the film has "
                              f"{master.frames} frames.", master.file, "Choose an earlier end.")
     needed = 0.0
-    for each in wanted:
-        seconds = sum(len(one) for one in each.ranges or (span,)) / float(master.rate)
+    for each in recipes:
+        seconds = sum(len(one) for one in each.ranges_in(master.frames)) / float(master.rate)
         refuse(each.sheet, seconds, master)
         needed += estimated_mb(each.sheet, each.sheet.duration.kept_s(seconds), bool(master.sound),
                                rate_of(each.sheet, master.rate))

@@ -16,16 +16,16 @@ from caracal.core.analysis.speech import speech_in
 from caracal.core.errors import InputError, readable
 from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
-from caracal.core.framing.choice import Finish
-from caracal.core.framing.path import film_path, windows_of
+from caracal.core.framing.choice import PLAIN, Finish, ShotChoice
+from caracal.core.framing.path import shot_path
 from caracal.core.media.look import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
+from caracal.core.project.recipe import Recipe
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
-from caracal.core.wanted import Wanted
 from caracal.core.work import CancelToken, Report, silent
 
 KEYS_APART_S = 0.4  # at least, between pictures that stand alone because a shot begins
@@ -43,28 +43,30 @@ class Planner:
         self._sounds: dict[tuple[Sound, Timeline], SoundPlan] = {}
         self.made: list[FilePlan] = []
 
-    def add(self, number: int, one: Wanted, span: FrameRange, folder: Path) -> list[FilePlan]:
+    def add(
+        self, number: int, recipe: Recipe, folder: Path, replace: bool = False
+    ) -> list[FilePlan]:
         """A plan for each file of one version in ``folder``: one, or one a part.
 
-        ``span`` is what it shows if it has no ranges of its own. Raises InputError when the sound
+        ``replace``: a file of its name is replaced, not numbered. Raises InputError when the sound
         cannot be read, the rate is refused or the name pattern is none; Cancelled.
         """
-        ranges, made = one.ranges or (span,), []
-        analysis, sheet = self._analysis, one.sheet
+        analysis, sheet, made = self._analysis, recipe.sheet, []
         rate = analysis.master.rate
-        whole = timeline(ranges, rate, rate_of(sheet, rate),
+        whole = timeline(recipe.ranges_in(analysis.master.frames), rate, rate_of(sheet, rate),
                          sheet.rates.change is RateChange.BLEND)
-        windows, finishes = framed(analysis, one)
+        windows, finishes = framed(analysis, recipe)
         pieces = self._pieces(sheet, whole)
         for i, piece in enumerate(pieces):
             part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""
             frames = piece.master_frames()
             places, shares = piece.sources(self._cuts)
             plan = FilePlan(
-                analysis.master, sheet, number, text_of(self._file(one, part, folder)), one.replace,
+                analysis.master, sheet, number,
+                text_of(self._file(recipe, part, folder, replace)), replace,
                 piece, windows[frames].tobytes(), places.tobytes(), shares.tobytes(),
                 _runs([finishes[at] for at in frames]), self._sound(sheet.sound, piece),
-                keys_of(piece.begins(self._cuts), places, rate_of(sheet, rate)), one.review)
+                keys_of(piece.begins(self._cuts), places, rate_of(sheet, rate)), recipe.review)
             made.append(plan)
             self.made.append(plan)
         return made
@@ -94,12 +96,12 @@ class Planner:
             self._sounds[key] = plan_sound(master, sound, piece, self._report, self._cancel)
         return self._sounds[key]
 
-    def _file(self, one: Wanted, part: str, folder: Path) -> Path:
-        stem = file_stem(self._analysis.master, one, part, self._moment)
-        suffix = one.sheet.file.container
+    def _file(self, recipe: Recipe, part: str, folder: Path, replace: bool) -> Path:
+        stem = file_stem(self._analysis.master, recipe, part, self._moment)
+        suffix = recipe.sheet.file.container
         path = folder / f"{stem}.{suffix}"
         taken = {path_of(plan.file) for plan in self.made}
-        return path if one.replace and path not in taken else free_path(
+        return path if replace and path not in taken else free_path(
             folder, stem, suffix, taken)
 
 
@@ -119,20 +121,31 @@ def keys_of(
     return tuple(found)
 
 
-def framed(analysis: Analysis, one: Wanted) -> tuple[NDArray[np.float64], list[Finish]]:
-    """The window (frames, 4) and the finish of every frame of the film in a version."""
-    paths = film_path(analysis, one.sheet.frame, one.choices, one.motion)
-    return windows_of(paths), [path.finish for path in paths for _ in path.windows]
+def framed(analysis: Analysis, recipe: Recipe) -> tuple[NDArray[np.float64], list[Finish]]:
+    """The window (frames, 4) and the finish of every frame of the film that a version shows.
+
+    Shots of which it shows nothing are not solved; their windows are not a number.
+    """
+    frames = analysis.master.frames
+    ranges = recipe.ranges_in(frames)
+    windows, finishes = np.full((frames, 4), np.nan), [PLAIN] * frames
+    for i, shot in enumerate(analysis.shots):
+        if any(one.start < shot.end and shot.start < one.end_exclusive for one in ranges):
+            path = shot_path(analysis, i, recipe.sheet.frame,
+                             recipe.choices.get(i, ShotChoice()), recipe.motion)
+            windows[shot.start : shot.end] = path.windows
+            finishes[shot.start : shot.end] = [path.finish] * shot.frames
+    return windows, finishes
 
 
-def file_stem(master: Master, one: Wanted, part: str, moment: datetime) -> str:
+def file_stem(master: Master, recipe: Recipe, part: str, moment: datetime) -> str:
     """What a version's file, or one part of it, is called; without suffix and number.
 
     Raises InputError when the sheet's pattern is none.
     """
-    stem = name_of(one.sheet.file.names,
-                   Named(readable(master.file.stem), one.label, one.sheet, part, moment))
-    return f"{stem} review copy" if one.review else stem
+    stem = name_of(recipe.sheet.file.names,
+                   Named(readable(master.file.stem), recipe.label, recipe.sheet, part, moment))
+    return f"{stem} review copy" if recipe.review else stem
 
 
 def _pauses(

@@ -14,9 +14,8 @@ from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
 from caracal.core.media.look import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, rate_of
+from caracal.core.project.recipe import Recipe
 from caracal.core.specs.sheet import Beyond, RateChange
-from caracal.core.time import FrameRange
-from caracal.core.wanted import Wanted
 
 
 class ConcernKind(StrEnum):
@@ -49,16 +48,16 @@ class Concern(msgspec.Struct, frozen=True):
 
 
 def concerns_of(
-    master: Master, letter: str, wanted: Wanted, span: FrameRange,
-    flags: Mapping[int, Iterable[Flag]], folder: Path, today: date,
+    master: Master, letter: str, recipe: Recipe,
+    flags: Mapping[int, Iterable[Flag]], folder: Path, today: date, replace: bool = False,
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
     """
-    seconds = sum(len(one) for one in wanted.ranges or (span,)) / float(master.rate)
-    found = [*_length(letter, wanted, seconds), *_rate(letter, wanted, master),
-             *_name(letter, wanted, master, folder), *_flagged(letter, flags),
-             *_picture(letter, wanted, master), *_sound(letter, wanted, master),
-             *_sheet(letter, wanted, today)]
+    seconds = sum(len(one) for one in recipe.ranges_in(master.frames)) / float(master.rate)
+    found = [*_length(letter, recipe, seconds), *_rate(letter, recipe, master),
+             *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
+             *_picture(letter, recipe, master), *_sound(letter, recipe, master),
+             *_sheet(letter, recipe, today)]
     return tuple(sorted(found, key=lambda one: not one.stops))
 
 
@@ -82,8 +81,8 @@ def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...
     return tuple(found)
 
 
-def _length(letter: str, wanted: Wanted, seconds: float) -> list[Concern]:
-    sheet, limits = wanted.sheet, wanted.sheet.duration
+def _length(letter: str, recipe: Recipe, seconds: float) -> list[Concern]:
+    sheet, limits = recipe.sheet, recipe.sheet.duration
     if seconds < limits.least_s:
         return [Concern(ConcernKind.TOO_SHORT, f"{seconds:.1f} s is shorter than {sheet.title} "
                         f"takes, {limits.least_s:g} s. Choose a longer range.", True, letter)]
@@ -98,8 +97,8 @@ def _length(letter: str, wanted: Wanted, seconds: float) -> list[Concern]:
     return [Concern(ConcernKind.TOO_LONG, f"{over}: {then}.", False, letter)]
 
 
-def _rate(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
-    sheet = wanted.sheet
+def _rate(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
+    sheet = recipe.sheet
     try:
         rate = rate_of(sheet, master.rate)
     except InputError as problem:
@@ -111,16 +110,18 @@ def _rate(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
                     f"pictures are {how}.", False, letter)]
 
 
-def _name(letter: str, wanted: Wanted, master: Master, folder: Path) -> list[Concern]:
-    sheet = wanted.sheet
+def _name(
+    letter: str, recipe: Recipe, master: Master, folder: Path, replace: bool
+) -> list[Concern]:
+    sheet = recipe.sheet
     try:
-        name = file_stem(master, wanted, "", datetime.now())
+        name = file_stem(master, recipe, "", datetime.now())
     except CaracalError as problem:
         return [Concern(ConcernKind.NAME_TAKEN, problem.sentence(), True, letter)]
     path = folder / f"{name}.{sheet.file.container}"
     if not path.exists():
         return []
-    then = "it is replaced" if wanted.replace else "the new file is numbered"
+    then = "it is replaced" if replace else "the new file is numbered"
     return [Concern(ConcernKind.NAME_TAKEN, f"{path.name} is there already: {then}.", False,
                     letter)]
 
@@ -130,9 +131,9 @@ def _flagged(letter: str, flags: Mapping[int, Iterable[Flag]]) -> list[Concern]:
             for shot, ones in sorted(flags.items()) for flag in ones]
 
 
-def _picture(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
+def _picture(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
     found = []
-    if wanted.sheet.canvas[1] > master.height and wanted.sheet.canvas[0] > master.width:
+    if recipe.sheet.canvas[1] > master.height and recipe.sheet.canvas[0] > master.width:
         found.append(Concern(ConcernKind.NO_DETAIL, f"The canvas is larger than the master's "
                              f"{master.width} × {master.height}: more size, no more detail.",
                              False, letter))
@@ -142,16 +143,16 @@ def _picture(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
     return found
 
 
-def _sound(letter: str, wanted: Wanted, master: Master) -> list[Concern]:
+def _sound(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
     if master.sound:
         return []
-    then = ("a silent track is made" if wanted.sheet.sound.silent_track
+    then = ("a silent track is made" if recipe.sheet.sound.silent_track
             else "the file has none either")
     return [Concern(ConcernKind.SOUND, f"The master has no sound: {then}.", False, letter)]
 
 
-def _sheet(letter: str, wanted: Wanted, today: date) -> list[Concern]:
-    told = wanted.sheet.reminder(today)
+def _sheet(letter: str, recipe: Recipe, today: date) -> list[Concern]:
+    told = recipe.sheet.reminder(today)
     return [Concern(ConcernKind.OLD_SHEET, told, False, letter)] if told else []
 
 

@@ -28,12 +28,11 @@ from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import Plane
 from caracal.core.plan import framed, keys_of, rate_of
+from caracal.core.project.recipe import Recipe
 from caracal.core.render.version import compose
 from caracal.core.specs.settings import CONTAINER_SHARE, encoder_settings
 from caracal.core.specs.sheet import Beyond, SpecSheet
-from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
-from caracal.core.wanted import Wanted
 from caracal.core.work import CancelToken
 
 FEW, MORE = 3, 20  # groups in the first and the second trial; with 9 the demo was 17 % off
@@ -60,18 +59,17 @@ class _Group(NamedTuple):
 
 
 def estimate(
-    analysis: Analysis, wanted: Wanted, span: FrameRange, cancel: CancelToken | None = None,
-    thorough: bool = True,
+    analysis: Analysis, recipe: Recipe, cancel: CancelToken | None = None, thorough: bool = True,
 ) -> Estimate:
     """Try some groups of one version; not ``thorough``: a few, whatever they tell.
 
     Raises what encoding would raise, and Cancelled.
     """
-    master, sheet = analysis.master, wanted.sheet
+    master, sheet = analysis.master, recipe.sheet
     rate = rate_of(sheet, master.rate)
-    line = timeline(wanted.ranges or (span,), master.rate, rate)
+    line = timeline(recipe.ranges_in(master.frames), master.rate, rate)
     groups = _groups(line, tuple(shot.start for shot in analysis.shots), sheet)
-    trial = _Trial(analysis, wanted, line, cancel or CancelToken())
+    trial = _Trial(analysis, recipe, line, cancel or CancelToken())
     tried = _spread(groups, FEW)
     kbps = trial.kbps(tried)
     target = sheet.video.target_kbps(rate) if sheet.video.quality is None else None
@@ -88,10 +86,10 @@ def estimate(
 class _Trial:
     """Encodes groups of a version's pictures, and how long that took."""
 
-    def __init__(self, analysis: Analysis, wanted: Wanted, line: Timeline,
+    def __init__(self, analysis: Analysis, recipe: Recipe, line: Timeline,
                  cancel: CancelToken) -> None:
-        self._master, self._sheet, self._line = analysis.master, wanted.sheet, line
-        self._windows, self._finishes = framed(analysis, wanted)
+        self._master, self._sheet, self._line = analysis.master, recipe.sheet, line
+        self._windows, self._finishes = framed(analysis, recipe)
         self._cancel = cancel
         self.spent_s, self.pictures = 0.0, 0
 

@@ -30,8 +30,7 @@ from caracal.core.file_plan import FilePlan
 from caracal.core.logs import keep_log, unforeseen
 from caracal.core.paths import path_of, text_of
 from caracal.core.plan import Planner
-from caracal.core.project.shots import as_decided
-from caracal.core.time import FrameRange
+from caracal.core.project.shots import decided
 from caracal.core.work import CancelToken, Pause, Progress
 
 LOOK_S = 0.15  # how often wishes in the list are noticed
@@ -92,9 +91,9 @@ class Group:
 
     def _make(self) -> None:
         works = [one.work for one in self._items.values()]
-        analysis = as_decided(
+        analysis = decided(
             analyse(path_of(works[0].master), self._before, self._control.cancel),
-            works[0].starts, works[0].drawn, works[0].sound)
+            works[0].recipe)
         planner = Planner(analysis, self._before, self._control.cancel)
         for number, item in self._items.items():
             try:
@@ -110,11 +109,10 @@ class Group:
                 else make_files(self._plans, self._progress, self._control))
 
     def _plan(self, planner: Planner, analysis: Analysis, number: int, work: Work) -> None:
-        span = work.span or FrameRange(0, analysis.master.frames)
         folder = path_of(work.folder)
-        check_before(analysis, [work.wanted], folder, span)
+        check_before(analysis, [work.recipe], folder)
         plans = [self._places.taken(plan)
-                 for plan in planner.add(number, work.wanted, span, folder)]
+                 for plan in planner.add(number, work.recipe, folder, work.replace)]
         self._plans += plans
         self._owner += [number] * len(plans)
         self._jobs.tell(number, planned=tuple(one.file for one in plans),

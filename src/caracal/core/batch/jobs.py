@@ -22,11 +22,9 @@ from caracal.core.encoding.encoder import Made
 from caracal.core.encoding.feeding import FileState
 from caracal.core.errors import CaracalError, InputError, PlaceError, place_error
 from caracal.core.folders import state_root
-from caracal.core.project.model import DrawnBox, ShotStart
+from caracal.core.project.recipe import Recipe
 from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.shelf import shipped_sheets
-from caracal.core.time import FrameRange
-from caracal.core.wanted import Wanted
 
 TABLES = """
 CREATE TABLE IF NOT EXISTS item (
@@ -37,7 +35,7 @@ CREATE TABLE IF NOT EXISTS setting (name TEXT PRIMARY KEY, value BLOB NOT NULL);
 UNREADABLE = "This line cannot be read: it is scrambled, or of another Caracal. Add it again."
 SELECTED = "SELECT id, state, work, told, asked FROM item"
 CLUSTER = "cluster"  # the setting of the list that names a Dask scheduler
-VERSION = 2  # of the list (PRAGMA user_version); 0 is 1, which did not say
+VERSION = 3  # of the list (PRAGMA user_version); 0 is 1, which did not say
 WAIT_S = 10.0  # for another process that is writing
 
 
@@ -63,15 +61,15 @@ class State(StrEnum):
 
 
 class Work(msgspec.Struct, frozen=True):
-    """One version of one film to make; everything that was decided when it was added."""
+    """One version of one film to make; everything that was decided when it was added.
+
+    ``replace``: a file of its name is replaced, not numbered.
+    """
 
     master: str
     folder: str
-    wanted: Wanted
-    span: FrameRange | None = None
-    starts: tuple[ShotStart, ...] = ()
-    drawn: tuple[DrawnBox, ...] = ()
-    sound: int = 0
+    recipe: Recipe
+    replace: bool = False
     expected_mb: float = 0.0
     expected_s: float = 0.0
 
@@ -132,8 +130,13 @@ class BatchList:
             raise InputError(f"This batch list was written by a newer Caracal (format {version}).",
                              self.path, "Use that one, or move the list away.")
         self._base.executescript(TABLES)
-        if version < VERSION:  # what came since has values of its own where it is missing
+        if version < VERSION:
+            self._base.execute("BEGIN IMMEDIATE")
+            for number, work in self._base.execute("SELECT id, work FROM item").fetchall():
+                self._base.execute("UPDATE item SET work = ? WHERE id = ?",
+                                   (_with_recipe(work), number))
             self._base.execute(f"PRAGMA user_version = {VERSION}")
+            self._base.execute("COMMIT")
 
     @contextmanager
     def _told(self) -> Iterator[None]:
@@ -203,7 +206,7 @@ class BatchList:
         """Put ``works`` at the end, all or none; their numbers."""
         works = list(works)
         for work in works:
-            check_pattern(work.wanted.sheet.file.names)
+            check_pattern(work.recipe.sheet.file.names)
         with self._change() as base:
             last = base.execute("SELECT coalesce(max(place), 0) FROM item").fetchone()[0]
             return [int(base.execute(
@@ -286,6 +289,19 @@ class BatchList:
                          (name, msgspec.msgpack.encode(value)))
 
 
+def _with_recipe(work: bytes) -> bytes:
+    """A line of version 1 or 2, in which what makes up a recipe lay side by side."""
+    try:
+        old = msgspec.msgpack.decode(work)
+        wanted, span = old.pop("wanted"), old.pop("span", None)
+    except (msgspec.MsgspecError, KeyError, AttributeError, TypeError):
+        return work  # scrambled: it is told as such
+    old["replace"] = wanted.pop("replace", False)
+    parts = {name: old.pop(name) for name in ("starts", "drawn", "sound") if name in old}
+    ranges = wanted.get("ranges") or ([span] if span else [])
+    return msgspec.msgpack.encode({**old, "recipe": {**wanted, **parts, "ranges": ranges}})
+
+
 def _item(row: tuple[Any, ...]) -> Item:
     number, state, work, told, asked = row
     try:
@@ -307,7 +323,7 @@ def _unreadable(number: int) -> Item:
     """What is shown of a line of which nothing can be read."""
     sheet = next(iter(shipped_sheets().values()))
     sheet = msgspec.structs.replace(sheet, name="unreadable", title="Unreadable")
-    return Item(number, State.FAILED, Work(f"line {number}", "", Wanted(sheet)),
+    return Item(number, State.FAILED, Work(f"line {number}", "", Recipe(sheet)),
                 Told(problem=UNREADABLE))
 
 

@@ -66,8 +66,8 @@ def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
 
 
 def _lines(item: Item, folder: Path) -> list[Reported]:
-    film, sheet = path_of(item.work.master).name, item.work.wanted.sheet.title
-    spec = item.work.wanted.sheet.name
+    film, sheet = path_of(item.work.master).name, item.work.recipe.sheet.title
+    spec = item.work.recipe.sheet.name
     if not item.told.made:
         return [Reported(film, sheet, item.state, None, "", item.told.problem, spec)]
     return [Reported(film, sheet, item.state, made, _strip(path_of(made.file), folder),

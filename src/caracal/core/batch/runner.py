@@ -56,7 +56,7 @@ def _kept(path: Path, item: Item) -> Made | None:
     if not path.is_file() or path.stat().st_mtime < item.told.began - 1:
         return None
     try:
-        proof = prove(path, item.work.wanted.sheet)
+        proof = prove(path, item.work.recipe.sheet)
     except CaracalError:
         return None
     return Made(str(path), proof) if proof.right else None
@@ -195,7 +195,8 @@ def _taken(jobs: BatchList) -> list[Item]:
 
 
 def _film(work: Work) -> tuple[object, ...]:
-    return (work.master, work.starts, work.drawn, work.sound)
+    recipe = work.recipe
+    return (work.master, recipe.starts, recipe.drawn, recipe.sound)
 
 
 def main() -> int:

@@ -17,10 +17,8 @@ from caracal.core.batch.estimate import Estimate, estimate
 from caracal.core.children import command, end_with_parent, environment
 from caracal.core.errors import CaracalError, Problem, problem_of
 from caracal.core.paths import path_of
-from caracal.core.project.model import DrawnBox, ShotStart
-from caracal.core.project.shots import as_decided
-from caracal.core.time import FrameRange
-from caracal.core.wanted import Wanted
+from caracal.core.project.recipe import Recipe
+from caracal.core.project.shots import decided
 from caracal.core.work import CancelToken
 
 NICE = 10  # the window and the encoders go first
@@ -31,12 +29,8 @@ class TrialOrder(msgspec.Struct, frozen=True):
     """One version to try: as a line of the batch list would make it; ``thorough`` or soon."""
 
     master: str
-    wanted: Wanted
-    span: FrameRange
-    starts: tuple[ShotStart, ...] = ()
-    drawn: tuple[DrawnBox, ...] = ()
+    recipe: Recipe
     thorough: bool = True
-    sound: int = 0
 
 
 class TrialAnswer(msgspec.Struct, frozen=True):
@@ -78,10 +72,8 @@ def main() -> int:
     os.nice(NICE)
     order = msgspec.msgpack.decode(sys.stdin.buffer.read(), type=TrialOrder)
     try:
-        analysis = as_decided(analyse(path_of(order.master)), order.starts, order.drawn,
-                              order.sound)
-        answer = TrialAnswer(estimate(analysis, order.wanted, order.span,
-                                      thorough=order.thorough))
+        analysis = decided(analyse(path_of(order.master)), order.recipe)
+        answer = TrialAnswer(estimate(analysis, order.recipe, thorough=order.thorough))
     except CaracalError as problem:
         answer = TrialAnswer(problem=problem_of(problem))
     with suppress(BrokenPipeError):  # who asked is gone

@@ -10,8 +10,8 @@ from caracal.core.analysis.process import look_apart
 from caracal.core.batch.jobs import BatchList, State, Work
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.paths import same_file, text_of
+from caracal.core.project.recipe import Recipe
 from caracal.core.specs.shelf import find_sheet
-from caracal.core.wanted import Wanted
 
 MOVIES = (".mp4", ".mov", ".mkv", ".mxf", ".webm", ".avi", ".m4v", ".ts")
 SETTING = "watched"
@@ -93,7 +93,7 @@ def look_for_more(jobs: BatchList) -> list[str]:
         except CaracalError as problem:
             refused[key] = problem.sentence()
             continue
-        jobs.add(Work(key, one.out, Wanted(find_sheet(sheet))) for sheet in one.sheets)
+        jobs.add(Work(key, one.out, Recipe(find_sheet(sheet))) for sheet in one.sheets)
         added.append(key)
     now = msgspec.structs.replace(one, sizes=sizes, added=(*one.added, *added), refused=refused)
     if now != watched(jobs):

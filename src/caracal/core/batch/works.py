@@ -9,19 +9,10 @@ from caracal.core.batch.jobs import Work
 from caracal.core.errors import InputError
 from caracal.core.paths import text_of
 from caracal.core.project.model import Project
+from caracal.core.project.recipe import Recipe, recipe_of, recipe_of_film
 from caracal.core.project.storage import SUFFIX, find_film, read_document
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import sheet_called
-from caracal.core.wanted import Wanted
-
-
-def wanted_of(
-    project: Project, letter: str, sheet: SpecSheet, replace: bool = False, review: bool = False
-) -> Wanted:
-    """Version ``letter`` of ``project`` as something to make."""
-    version = project.version(letter)
-    return Wanted(sheet, project.choices_for(letter), project.motion, version.ranges,
-                  version.name or letter, replace, review)
 
 
 def works_of(
@@ -40,8 +31,7 @@ def works_of(
             raise InputError(f"There is no spec sheet “{name}” any more.",
                              remedy=f"Give version {letter} another one.")
         made.append(Work(text_of(film), text_of(folder),
-                         wanted_of(project, letter, sheet, replace, review), project.span,
-                         project.starts, project.drawn, project.sound))
+                         recipe_of(project, letter, sheet, review), replace))
     return made
 
 
@@ -57,8 +47,7 @@ def works_of_file(
     if path.suffix.lower() != SUFFIX:
         if not names:
             raise InputError("No version was asked for.", path, "Name a spec sheet with --spec.")
-        return [Work(text_of(path.resolve()), text_of(folder), Wanted(one, replace=replace),
-                     sound=sound)
+        return [Work(text_of(path.resolve()), text_of(folder), Recipe(one, sound=sound), replace)
                 for one in names]
     document = read_document(path)
     film = find_film(document.film, path)
@@ -75,8 +64,6 @@ def works_of_file(
                          (known := sheet_called(version.sheet, sheets)) is not None
                          and known.shape == one.shape)),
                     None)
-        wanted = (wanted_of(project, like, one, replace) if like
-                  else Wanted(one, project.choices_for(""), project.motion, replace=replace))
-        made.append(Work(text_of(film), text_of(folder), wanted, project.span, project.starts,
-                         project.drawn, project.sound))
+        recipe = recipe_of(project, like, one) if like else recipe_of_film(project, one)
+        made.append(Work(text_of(film), text_of(folder), recipe, replace))
     return made

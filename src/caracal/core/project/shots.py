@@ -23,6 +23,7 @@ from caracal.core.project.model import (
     Project,
     ShotStart,
 )
+from caracal.core.project.recipe import Recipe
 
 T = TypeVar("T", Cast, Decision, Accepted)
 
@@ -143,6 +144,11 @@ def as_decided(
             for i, one in enumerate(drawn))
         analysis = msgspec.structs.replace(analysis, tracks=(*analysis.tracks, *tracks))
     return reshot(analysis, starts)
+
+
+def decided(found: Analysis, recipe: Recipe) -> Analysis:
+    """``found`` with the shots, drawn boxes and sound of a version."""
+    return as_decided(found, recipe.starts, recipe.drawn, recipe.sound)
 
 
 def reshot(analysis: Analysis, starts: tuple[ShotStart, ...]) -> Analysis:

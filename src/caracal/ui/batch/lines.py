@@ -132,7 +132,7 @@ class Lines(QWidget):
 
 
 def _row(item: Item) -> Row:
-    work, told, sheet = item.work, item.told, item.work.wanted.sheet
+    work, told, sheet = item.work, item.told, item.work.recipe.sheet
     progress = told.progress
     state = f"{progress.doing} {progress.done / max(1, progress.total):.0%}" if (
         item.state.busy and progress) else str(item.state)
@@ -145,7 +145,7 @@ def _row(item: Item) -> Row:
     return (
         Cell(state, COLOURS.get(item.state, ""), told.problem),
         Cell(path_of(work.master).name, tip=work.master),
-        Cell(f"{work.wanted.label}   {sheet.title}".strip(), tip=work.folder),
+        Cell(f"{work.recipe.label}   {sheet.title}".strip(), tip=work.folder),
         Cell(f"{work.expected_mb:.0f} MB" if work.expected_mb else ""),
         Cell(f"{so_far / 1e6:.1f} MB" if so_far else ""), Cell(speed), Cell(left),
     )

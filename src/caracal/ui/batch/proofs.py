@@ -84,4 +84,4 @@ class Proofs(QWidget):
         if self._item is None:
             return "The proof of a file appears here, line by line: choose a line of the list."
         return self._item.told.problem or (
-            f"{self._item.work.wanted.sheet.title}: {self._item.state}. Its proof appears here.")
+            f"{self._item.work.recipe.sheet.title}: {self._item.state}. Its proof appears here.")

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
+import msgspec
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QShowEvent
 from PySide6.QtWidgets import (
@@ -24,7 +25,7 @@ from caracal.core.batch.concerns import Concern, ConcernKind, concerns_of, place
 from caracal.core.batch.estimate import Estimate
 from caracal.core.batch.jobs import Work
 from caracal.core.batch.trial import TrialOrder
-from caracal.core.batch.works import wanted_of, works_of
+from caracal.core.batch.works import works_of
 from caracal.core.errors import CaracalError
 from caracal.core.paths import text_of
 from caracal.core.project.edits import (
@@ -34,11 +35,11 @@ from caracal.core.project.edits import (
     without_version,
 )
 from caracal.core.project.model import Project
+from caracal.core.project.recipe import Recipe, recipe_of
 from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import own_folder
 from caracal.core.time import FrameRange, short_time
-from caracal.core.wanted import Wanted
 from caracal.ui import theme
 from caracal.ui.batch.fitting import Fitting
 from caracal.ui.batch.trying import Trial, Trying
@@ -211,7 +212,7 @@ class Versions(QWidget):
             every.append(Concern(ConcernKind.GOES_ON, "The film is still being looked at: versions "
                                  "can be made when all of it was.", True))
         for letter in self.wanted_letters():
-            wanted = self._wanted(letter)
+            recipe = self._recipe(letter)
             flags = {shot: session.flags(letter, shot)
                      for shot in self._shots(letter)}
             base = base_name(session.project.version(letter).sheet)
@@ -220,8 +221,8 @@ class Versions(QWidget):
                     ConcernKind.SHEET_GONE, f"The spec sheet “{base}” is gone. Give version "
                     f"{letter} to another, or put it back into {own_folder()}.", True, letter))
                 continue
-            every += concerns_of(session.analysis.master, letter, wanted, session.project.span,
-                                 flags, self.folder, date.today())
+            every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,
+                                 date.today(), self.replace)
             needed += self.expected_mb(letter)
         every += places(session.analysis.master, self.folder, needed)
         return tuple(sorted(every, key=lambda one: not one.stops))
@@ -232,9 +233,8 @@ class Versions(QWidget):
                 if any(one.start < shot.end and shot.start < one.end_exclusive
                        for one in self._session.project.ranges_of(letter))]
 
-    def _wanted(self, letter: str) -> Wanted:
-        return wanted_of(self._session.project, letter, self._session.sheet(letter), self.replace,
-                         self.review)
+    def _recipe(self, letter: str) -> Recipe:
+        return recipe_of(self._session.project, letter, self._session.sheet(letter), self.review)
 
     def _seconds(self, letter: str) -> float:
         frames = sum(len(one) for one in self._session.project.ranges_of(letter))
@@ -250,9 +250,7 @@ class Versions(QWidget):
                             self._session.analysis.master.rate)
 
     def _key(self, letter: str) -> object:
-        project = self._session.project
-        return (self._session.sheet(letter), project.ranges_of(letter),
-                tuple(project.choices_for(letter).items()), project.motion, project.sound)
+        return msgspec.structs.replace(self._recipe(letter), label="").digest
 
     def _row(self, letter: str) -> Row:
         session = self._session
@@ -384,10 +382,8 @@ class Versions(QWidget):
                          + [self._trial(one, True) for one in rest])
 
     def _trial(self, letter: str, thorough: bool) -> Trial:
-        session, project = self._session, self._session.project
         return Trial(self._key(letter), TrialOrder(
-            text_of(session.film), self._wanted(letter), project.span, project.starts,
-            project.drawn, thorough, project.sound))
+            text_of(self._session.film), self._recipe(letter), thorough))
 
     def _untried(self, letter: str) -> bool:
         found = self._expected.get(self._key(letter))

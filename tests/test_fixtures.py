@@ -1,0 +1,44 @@
+"""Files that older versions of Caracal wrote still open, and mean what they meant."""
+
+import shutil
+from pathlib import Path
+
+import pytest
+
+from caracal.core.batch.jobs import BatchList, State
+from caracal.core.framing.motion import Manner
+from caracal.core.project.storage import VERSION, read_document
+from caracal.core.time import FrameRange
+
+FIXTURES = Path(__file__).parent / "fixtures"
+
+
+@pytest.mark.parametrize("version", range(1, VERSION))
+def test_projects_of_every_older_version_open(version):
+    found = read_document(FIXTURES / f"project-{version}.caracal")
+    project = found.project
+    assert found.version == VERSION and found.film.frames == 1500
+    (decision,) = project.decisions
+    assert decision.choice.manner is Manner.BY_HAND
+    assert decision.choice.zoom == (None if version == 1 else 1.25)  # 1 was: nobody decided
+    assert decision.choice.keyframes[0].centre == (900.0, 540.0)
+    assert [one.frame for one in project.starts] == [0, 30, 166]
+    assert project.cast(2).lead == 5 and project.cast(2).ignored == (7,)
+    assert project.drawn[0].boxes == ((1.0, 2.0, 30.0, 40.0),)
+    assert project.accepted_kinds("B", 1) and project.sound == 0
+
+
+def test_a_batch_list_of_version_2_opens_with_everything_that_was_decided(tmp_path):
+    path = tmp_path / "list.sqlite"
+    shutil.copy(FIXTURES / "batch-list-2.sqlite", path)
+    for _ in range(2):  # upgraded once, then read as it is
+        with BatchList(path) as jobs:
+            first, second = jobs.items()
+            assert jobs.paused and first.state is State.WAITING is second.state
+    work, recipe = first.work, first.work.recipe
+    assert (work.master, work.replace, work.expected_mb) == ("/films/kiln.mp4", True, 2.5)
+    assert recipe.ranges == (FrameRange(0, 40), FrameRange(60, 90)) and recipe.label == "Teaser"
+    assert recipe.choices[2].manner is Manner.CHASE and recipe.sound == 1
+    assert [one.frame for one in recipe.starts] == [0, 50] and recipe.drawn[0].first_frame == 3
+    assert second.work.recipe.ranges == (FrameRange(10, 700),)  # the project's own range
+    assert second.work.recipe.review and not second.work.replace
