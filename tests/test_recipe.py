@@ -14,7 +14,7 @@ from caracal.core.time import FrameRange
 SHEET = find_sheet("square-feed")
 FULL = msgspec.structs.replace(
     with_manner(first_project(500), "B", 1, Manner.LOCKED), span=FrameRange(20, 400), sound=1,
-    starts=(ShotStart(0), ShotStart(90)), motion=Motion(minimum_rest_s=2.0),
+    starts=(ShotStart(0), ShotStart(90)), motion=Motion(closest=2.0),
     drawn=(DrawnBox(1_000_000, "box 1", 5, ((0.0, 0.0, 40.0, 40.0),)),))
 
 

@@ -43,7 +43,8 @@ class Recipe(msgspec.Struct, frozen=True):
     @property
     def digest(self) -> str:
         """A name for all of it: two recipes that differ in anything have different ones."""
-        data = msgspec.json.encode(self, order="deterministic")
+        plain = msgspec.to_builtins(self, str_keys=True)
+        data = msgspec.json.encode(plain, order="deterministic")
         return hashlib.blake2b(data, digest_size=16).hexdigest()
 
 
