@@ -43,7 +43,9 @@ class Recipe(msgspec.Struct, frozen=True):
     @property
     def digest(self) -> str:
         """A name for all of it: two recipes that differ in anything have different ones."""
-        plain = msgspec.to_builtins(self, str_keys=True)
+        # As it comes out of a file: a whole number where a fraction may stand is the same number.
+        read = msgspec.msgpack.decode(msgspec.msgpack.encode(self), type=Recipe)
+        plain = msgspec.to_builtins(read, str_keys=True)
         data = msgspec.json.encode(plain, order="deterministic")
         return hashlib.blake2b(data, digest_size=16).hexdigest()
 
