@@ -21,13 +21,13 @@ from caracal.core.media.planes import Plane
 
 ROUND = 12  # frames on either side that a step is compared with
 SIDE = 3  # frames on either side of a cut that are alike among themselves
-LEAST = 1.0  # luma steps (mean over the picture, 0..255) below which nothing is a cut
 NEAR = 1.8  # times its four neighbours: less is never looked at more closely
 LEAST_ACROSS = 3.0  # luma steps between any frame before a cut and any after it
 # (contrast, peak, third, across) at which a cut stands, any row: it stands out alone, among other
 # cuts, or on the side of lively movement. The liveliest filmed movement has a peak of 1.7.
 STANDS = ((1.35, 2.2, 0.0, 3.0), (2.2, 0.0, 3.0, 8.0), (0.9, 2.0, 0.0, 10.0))
-DOUBT_ACROSS, DOUBT_CONTRAST = 7.0, 0.7  # and at which it is worth asking
+DOUBT_ACROSS, DOUBT_CONTRAST = 7.0, 0.7  # and at which it is worth asking, if it stands out a
+DOUBT_PEAK, DOUBT_THIRD = 1.15, 1.6  # little: drawn pictures change by as much every second frame
 FLOOR = 0.05  # luma steps: still pictures would divide by nothing
 
 Pictures = NDArray[np.float32]
@@ -64,7 +64,8 @@ class Step(msgspec.Struct, frozen=True):
         said = (self.contrast, self.peak, self.third, self.across)
         if any(all(a >= b for a, b in zip(said, row, strict=True)) for row in STANDS):
             return Verdict.CUT
-        asks = self.across >= DOUBT_ACROSS and self.contrast >= DOUBT_CONTRAST
+        stands_out = self.peak >= DOUBT_PEAK or self.third >= DOUBT_THIRD
+        asks = self.across >= DOUBT_ACROSS and self.contrast >= DOUBT_CONTRAST and stands_out
         return Verdict.DOUBTFUL if asks else Verdict.NONE
 
 
@@ -95,7 +96,7 @@ class AbruptFinder:
         if place < 1:
             return None
         step = self._steps[place - 1]
-        if step < LEAST or step < NEAR * self._neighbours(place):
+        if step < NEAR * self._neighbours(place) or self._across_at_most(place) < LEAST_ACROSS:
             return None
         return self._next - len(self._pictures) + place, self._measured(place, step)
 
@@ -103,6 +104,18 @@ class AbruptFinder:
         steps, at = list(self._steps), place - 1
         near = steps[max(0, at - 2) : at] + steps[at + 1 : at + 3]
         return sum(near) / len(near) if near else 0.0
+
+    def _across_at_most(self, place: int) -> float:
+        """More than ``across`` cannot be: light that changes is still counted here."""
+        pictures = self._pictures
+        least = self._steps[place - 1]
+        for before in range(max(0, place - SIDE), place):
+            for after in range(place, min(place + SIDE, len(pictures))):
+                if least < LEAST_ACROSS:
+                    return least
+                change = cv2.norm(pictures[before], pictures[after], cv2.NORM_L1)
+                least = min(least, change / pictures[after].size)
+        return least
 
     def _measured(self, place: int, step: float) -> Step:
         first = max(0, place - ROUND - 1)

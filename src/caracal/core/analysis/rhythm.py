@@ -18,7 +18,7 @@ QUICK_MOTION = 32.0  # summed as above since the last look: more than flow can c
 GRAIN = 2  # luma steps up to this are noise, not motion: grain of 5 is 0.5 after averaging
 JUMP = 1.2  # luma change of one frame that may be a cut
 JUMP_RATIO = 2.5  # and so many times the change of the frames before: pans change all the time
-REMEMBERED = 8  # frames
+REMEMBERED = 8  # frames; twelve pictures a second change three or four times in as many
 LIGHT_EVERY = 10  # frames between two measures of how bright it is
 LIT = 150.0  # luma of the highlights above black below which motion counts for more
 
@@ -43,7 +43,9 @@ class Rhythm:
             if number % LIGHT_EVERY == 0:
                 self._light = float(np.percentile(tiny, 99)) - 16.0
             moved *= min(MOST_GAIN, LIT / max(self._light, 1.0)) if self._light < LIT else 1.0
-        usual = float(np.median(self._steps)) if self._steps else 0.0
+        # The second largest: pictures that stand for two or three frames do not jump at each, and
+        # a cut just before does not hide the next.
+        usual = sorted(self._steps)[-2] if len(self._steps) > 1 else 0.0
         jumped = step > max(JUMP, JUMP_RATIO * usual)
         self._last = tiny
         self._steps.append(step)
