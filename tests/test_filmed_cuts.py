@@ -92,6 +92,30 @@ def test_a_dissolve_between_filmed_shots_is_found_and_cuts_near_it_stand(clips, 
     assert 60 <= found[1].frame < at and abs(found[1].span[0] - 60) <= 2 + length / 4
 
 
+def wiped(a, b, share, direction):
+    """``b`` over ``a`` behind a border that has come so far, 0..1."""
+    def plane(one, other):
+        rows, columns = np.indices(one.shape)
+        along = {"right": columns / one.shape[1], "up": 1 - rows / one.shape[0],
+                 "diagonal": (columns / one.shape[1] + rows / one.shape[0]) / 2}[direction]
+        return np.where(along < share, other, one)
+
+    return Planes(plane(a.y, b.y), plane(a.u, b.u), plane(a.v, b.v))
+
+
+@pytest.mark.parametrize("direction", ["right", "up", "diagonal"])
+@pytest.mark.parametrize("length", [12, 25])
+def test_a_wipe_between_filmed_shots_is_found(clips, direction, length):
+    """Both go on moving meanwhile; a hard cut before it stands."""
+    a, b = fitted(clips["bikes"][80:136]), fitted(clips["bigbuckbunny"][:80])
+    c = fitted(clips["bikes"][140:170])
+    border = [wiped(a[30 + k], b[k], (k + 1) / (length + 1), direction) for k in range(length)]
+    found = boundaries([*c, *a[:30], *border, *b[length:]])
+    assert [one.kind for one in found] == [Transition.CUT, Transition.WIPE]
+    assert found[0].frame == 30 and 60 <= found[1].frame < 60 + length
+    assert found[1].span[0] <= 62 and found[1].span[1] >= 58 + length
+
+
 @pytest.mark.parametrize("level", [16, 235])
 def test_a_fade_through_black_or_white_begins_a_shot_between(clips, level):
     a, b = fitted(clips["bikes"][80:130]), fitted(clips["bigbuckbunny"][:60])

@@ -204,9 +204,10 @@ class FilmLine(QWidget):
         self._mark(p, number)
 
     def _mark(self, p: QPainter, number: int) -> None:
-        """A dissolve's triangle at the beginning of a shot."""
+        """The triangle of a dissolve or a wipe at the beginning of a shot."""
         shots = self._session.analysis.shots
-        if number < len(shots) and shots[number].transition_in is Transition.DISSOLVE:
+        shared = (Transition.DISSOLVE, Transition.WIPE)
+        if number < len(shots) and shots[number].transition_in in shared:
             left = self._box(shots[number].start, shots[number].end).left() - 1
             mark = QPolygonF([QPointF(left - 5, 6), QPointF(left + 5, 6), QPointF(left, 14)])
             p.setPen(Qt.PenStyle.NoPen)

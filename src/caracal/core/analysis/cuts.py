@@ -147,13 +147,14 @@ class CutFinder:
     def _decided(self, horizon: int, frames: int | None) -> list[Boundary]:
         """The boundaries before ``horizon``, of a film of ``frames`` frames if all were seen."""
         mixes = grouped([one for one in self._mixes if one.end < horizon])
-        fades = [one for one in mixes if one.kind is not Kind.DISSOLVE]
+        fades = [one for one in mixes if one.kind in (Kind.OUT, Kind.IN)]
+        wipes = [one for one in mixes if one.kind is Kind.WIPE]
         dissolves = [one for one in mixes if one.kind is Kind.DISSOLVE and self._mixed(one)
-                     and not any(_overlap(one, fade) for fade in fades)]
+                     and not any(_overlap(one, other) for other in (*fades, *wipes))]
         plain = through_plain(fades, self._cuts, self._longest_plain)
         doubtful = [one for one in self._doubtful if one < horizon and self._said_cut(one)
                     and not any(mix.start - NEAR_MIX <= one <= mix.end + NEAR_MIX
-                                for mix in (*dissolves, *fades))]
+                                for mix in (*dissolves, *wipes, *fades))]
         sure = [one for one in self._cuts if one < horizon]
         cuts = apart([*sure, *doubtful], self._last_cut, frames)
         self._last_cut = max([self._last_cut, *cuts])
@@ -161,6 +162,8 @@ class CutFinder:
         for one in dissolves:
             start, end = self._reach(one)
             found.append(Boundary((start + end) // 2, Transition.DISSOLVE, (start, end)))
+        found += [Boundary((one.start + one.end) // 2, Transition.WIPE, (one.start, one.end))
+                  for one in wipes]
         found = [one for one in (*found, *plain) if not self._told(one)]
         self._cuts = [one for one in self._cuts if one >= horizon]
         self._doubtful = [one for one in self._doubtful if one >= horizon]

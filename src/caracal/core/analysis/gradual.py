@@ -17,11 +17,13 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.analysis.wipes import wiped
 from caracal.core.media.planes import Plane
 
 TINY = (32, 18)  # width, height of the picture that the mixing test compares
 LENGTHS_S = (0.32, 0.48, 0.64, 0.8, 0.96, 1.2, 1.6, 2.0)  # mixes we look for
 SHORTEST = 6  # frames
+LEAST_WIPE_S = 0.45  # something that passes close by is as quick as shorter ones
 LEAST_CHANGE = 4.5  # mean luma difference of the two ends: less is no change of shot
 CELL_CHANGE = 4.0  # luma difference of one cell that says something about the mix
 LEAST_CELLS = 0.2  # of all cells must say something
@@ -43,9 +45,10 @@ Cells = NDArray[np.float32]
 
 
 class Kind(Enum):
-    """What is mixed into what: a picture into another, into a plain one, or out of one."""
+    """What becomes what: a picture another, at once or from one side on; a plain one; or back."""
 
     DISSOLVE = "dissolve"
+    WIPE = "wipe"
     OUT = "fade out"
     IN = "fade in"
 
@@ -69,7 +72,7 @@ class GradualFinder:
 
     def __init__(self, rate: float) -> None:
         lengths = sorted({max(SHORTEST, round(s * rate)) for s in LENGTHS_S})
-        self._lengths = lengths
+        self._lengths, self._wipes = lengths, round(LEAST_WIPE_S * rate)
         self._tiny: deque[Cells] = deque(maxlen=lengths[-1] + 3)
         self._detail: deque[float] = deque(maxlen=lengths[-1] + 3)
         self._contrast: deque[float] = deque(maxlen=lengths[-1] + 3)
@@ -104,9 +107,13 @@ class GradualFinder:
             if len(self._tiny) < length + 2:
                 break
             kind = self._kind(length)
+            pictures = np.asarray(self._tiny) if pictures is None else pictures
+            if kind is Kind.DISSOLVE and length >= self._wipes and wiped(
+                    pictures[-length - 1 :], TINY):
+                found.append(Mix(frame - length, frame, 0.0, Kind.WIPE, True))
+                continue
             if kind is Kind.DISSOLVE and not self._less_detail(length):
                 continue
-            pictures = np.asarray(self._tiny) if pictures is None else pictures
             fit = mixing(pictures[-length - 1 :], light)
             if fit is not None:
                 clear = kind is Kind.DISSOLVE and fit.even <= EVEN and self._clear(length, light)

@@ -18,6 +18,7 @@ class Transition(StrEnum):
     START = "start"
     CUT = "cut"
     DISSOLVE = "dissolve"
+    WIPE = "wipe"
     FADE = "fade"
 
 
