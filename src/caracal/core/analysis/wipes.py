@@ -71,4 +71,4 @@ def _ramp(places: Array, when: Array) -> tuple[Array, NDArray[np.bool_]]:
         ramp, *_ = np.linalg.lstsq(places[near], when[near], rcond=None)
         off = np.abs(places @ ramp - when)
         near = off <= max(ON_RAMP_FRAMES, float(np.median(off)))
-    return ramp, off <= ON_RAMP_FRAMES
+    return np.asarray(ramp, np.float64), off <= ON_RAMP_FRAMES
