@@ -19,6 +19,7 @@ GRAIN = 2  # luma steps up to this are noise, not motion: grain of 5 is 0.5 afte
 JUMP = 1.2  # luma change of one frame that may be a cut
 JUMP_RATIO = 2.5  # and so many times the change of the frames before: pans change all the time
 REMEMBERED = 8  # frames; twelve pictures a second change three or four times in as many
+MOST_SPARE = 4.0  # jumps in a row that stand out of the usual step only; one more each second
 LIGHT_EVERY = 10  # frames between two measures of how bright it is
 LIT = 150.0  # luma of the highlights above black below which motion counts for more
 
@@ -32,6 +33,7 @@ class Rhythm:
         self._steps: deque[float] = deque(maxlen=REMEMBERED)
         self._motion, self._light = 0.0, LIT
         self._looked = -1_000_000
+        self._spare = MOST_SPARE
 
     def at(self, number: int, tiny: Plane) -> tuple[bool, bool]:
         """(whether this frame is to be looked at, whether the one before it is, too)."""
@@ -43,10 +45,7 @@ class Rhythm:
             if number % LIGHT_EVERY == 0:
                 self._light = float(np.percentile(tiny, 99)) - 16.0
             moved *= min(MOST_GAIN, LIT / max(self._light, 1.0)) if self._light < LIT else 1.0
-        # The second largest: pictures that stand for two or three frames do not jump at each, and
-        # a cut just before does not hide the next.
-        usual = sorted(self._steps)[-2] if len(self._steps) > 1 else 0.0
-        jumped = step > max(JUMP, JUMP_RATIO * usual)
+        jumped = self._jumped(step)
         self._last = tiny
         self._steps.append(step)
         self._motion += moved
@@ -57,3 +56,21 @@ class Rhythm:
         if due:
             self._looked, self._motion = number, 0.0
         return due, jumped
+
+    def _jumped(self, step: float) -> bool:
+        """Whether a frame differs so much from the one before that it may begin a shot.
+
+        A cut stands out of all steps but one that are remembered: there may have been another just
+        before. What moves only now and then stands out of the usual step; where pictures stand for
+        two or three frames each of them does, so there is a limit to those.
+        """
+        self._spare = min(MOST_SPARE, self._spare + 1 / self._rate)
+        steps = sorted(self._steps)
+        if step <= max(JUMP, JUMP_RATIO * float(np.median(steps) if steps else 0.0)):
+            return False
+        if len(steps) < 2 or step > JUMP_RATIO * steps[-2]:
+            return True
+        if self._spare < 1:
+            return False
+        self._spare -= 1
+        return True
