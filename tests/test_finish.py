@@ -13,7 +13,7 @@ from caracal.core.geometry import FramingSpec, Shape, region_in_window, rotated_
 from caracal.core.media.decode import frames
 from caracal.core.media.look import look
 from caracal.core.media.planes import Planes
-from caracal.core.render.version import compose
+from caracal.core.render.compositor import filled
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from conftest import write_film
@@ -42,14 +42,14 @@ def chroma_error(made):
 def test_turned_luma_and_chroma_stay_together(quarters, axis):
     """Siting: ITU-T H.264 figure E-1 (from memory), left chroma lies on the left luma column."""
     ramp = picture(lambda x, y: np.minimum(9 + 2 * (x, y)[axis], 255))
-    made = compose(ramp, (10.0, 10.0, 100.0, 80.0), (80, 100) if quarters % 2 else (100, 80),
+    made = filled(ramp, (10.0, 10.0, 100.0, 80.0), (80, 100) if quarters % 2 else (100, 80),
                    Finish(quarters))
     assert chroma_error(made) < 0.3
 
 
 def test_a_quarter_turn_is_clockwise():
     ramp = picture(lambda x, y: 10 + x)
-    luma, _, _ = compose(ramp, (0.0, 0.0, 160.0, 120.0), (120, 160), Finish(1))
+    luma, _, _ = filled(ramp, (0.0, 0.0, 160.0, 120.0), (120, 160), Finish(1))
     assert luma.shape == (160, 120)
     assert luma[0].mean() < luma[-1].mean() - 100  # what was at the left is on top
 
@@ -60,7 +60,7 @@ def test_a_straightened_picture_is_the_turned_one():
         return 128 + 60 * np.sin(x / 9.0) * np.cos(y / 11.0)
 
     degrees, window, canvas = 7.0, (60.0, 50.0, 120.0, 90.0), (120, 90)
-    luma, u, v = compose(picture(value), window, canvas, Finish(0, degrees))
+    luma, u, v = filled(picture(value), window, canvas, Finish(0, degrees))
     x, y = np.meshgrid(np.arange(120) - 59.5, np.arange(90) - 44.5)
     turn = np.radians(degrees)
     expected = value(120 + np.cos(turn) * x + np.sin(turn) * y,
@@ -71,8 +71,8 @@ def test_a_straightened_picture_is_the_turned_one():
 
 def test_sharpening_makes_edges_stronger_and_leaves_flat_parts():
     step = picture(lambda x, y: np.where(x < 120, 80, 160))
-    plain, _, _ = compose(step, (90.0, 70.0, 60.0, 60.0), (120, 120))
-    sharp, _, _ = compose(step, (90.0, 70.0, 60.0, 60.0), (120, 120), Finish(sharpen=0.5))
+    plain, _, _ = filled(step, (90.0, 70.0, 60.0, 60.0), (120, 120))
+    sharp, _, _ = filled(step, (90.0, 70.0, 60.0, 60.0), (120, 120), Finish(sharpen=0.5))
     assert np.abs(np.diff(sharp.astype(int))).max() > np.abs(np.diff(plain.astype(int))).max() + 5
     assert (sharp[:, :20] == 80).all() and (sharp[:, -20:] == 160).all()
 

@@ -7,8 +7,8 @@ import pytest
 from PIL import Image
 
 from caracal.core.media.planes import LEFT, Planes, turned
+from caracal.core.render.compositor import filled
 from caracal.core.render.resample import resample
-from caracal.core.render.version import compose
 
 
 def _texture(height=216, width=384):
@@ -55,7 +55,7 @@ def test_chroma_follows_luma():
     y[:, 160:] = 200
     centres = 2 * np.arange(160) + LEFT[0]
     u = np.broadcast_to(np.where(centres >= 159.5, 200, 40).astype(np.uint8), (90, 160))
-    luma, chroma, _ = compose(Planes(y, u, u), (100.0, 0.0, 101.25, 180.0), (216, 384))
+    luma, chroma, _ = filled(Planes(y, u, u), (100.0, 0.0, 101.25, 180.0), (216, 384))
     middle = (40 + 200) / 2
     at_luma = np.argmax(luma[200] > middle)
     at_chroma = np.argmax(chroma[100] > middle) * 2

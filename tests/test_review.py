@@ -24,7 +24,7 @@ def flat(value):
 
 def test_a_cover_is_darker_and_the_rest_as_it_was():
     """Alpha blending by hand: grey 150 under 120/255 of the cover's colour (arithmetic)."""
-    made = review_overlay(SHEET).over(flat(150))
+    made = review_overlay(SHEET, SHEET.canvas).over(flat(150))
     seen = to_rgb(Planes(*made))
     grey = (150 - 16) * 255 / 219
     share = COVER[3] / 255
@@ -34,7 +34,7 @@ def test_a_cover_is_darker_and_the_rest_as_it_was():
 
 
 def test_the_clear_area_has_a_line_in_the_ink_s_colour():
-    made = review_overlay(SHEET).over(flat(40))
+    made = review_overlay(SHEET, SHEET.canvas).over(flat(40))
     line = made[0][round(0.2 * 320), 60]
     assert line > 150 and abs(int(INK[0]) - int(INK[2])) > 20
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from datetime import datetime
 from fractions import Fraction
-from itertools import groupby
 from pathlib import Path
 
 import msgspec
@@ -16,12 +15,13 @@ from caracal.core.analysis.speech import speech_in
 from caracal.core.errors import InputError, readable
 from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
-from caracal.core.framing.choice import PLAIN, Finish, ShotChoice
+from caracal.core.framing.choice import PLAIN, ShotChoice
 from caracal.core.framing.path import shot_path
 from caracal.core.media.look import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
 from caracal.core.project.recipe import Recipe
+from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
@@ -55,7 +55,7 @@ class Planner:
         rate = analysis.master.rate
         whole = timeline(recipe.ranges_in(analysis.master.frames), rate, rate_of(sheet, rate),
                          sheet.rates.change is RateChange.BLEND)
-        windows, finishes = framed(analysis, recipe)
+        scenes = scene_track(analysis, recipe)
         pieces = self._pieces(sheet, whole)
         for i, piece in enumerate(pieces):
             part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""
@@ -64,9 +64,9 @@ class Planner:
             plan = FilePlan(
                 analysis.master, sheet, number,
                 text_of(self._file(recipe, part, folder, replace)), replace,
-                piece, windows[frames].tobytes(), places.tobytes(), shares.tobytes(),
-                _runs([finishes[at] for at in frames]), self._sound(sheet.sound, piece),
-                keys_of(piece.begins(self._cuts), places, rate_of(sheet, rate)), recipe.review)
+                piece, scenes.at(frames), places.tobytes(), shares.tobytes(),
+                self._sound(sheet.sound, piece),
+                keys_of(piece.begins(self._cuts), places, rate_of(sheet, rate)))
             made.append(plan)
             self.made.append(plan)
         return made
@@ -121,8 +121,8 @@ def keys_of(
     return tuple(found)
 
 
-def framed(analysis: Analysis, recipe: Recipe) -> tuple[NDArray[np.float64], list[Finish]]:
-    """The window (frames, 4) and the finish of every frame of the film that a version shows.
+def scene_track(analysis: Analysis, recipe: Recipe) -> SceneTrack:
+    """The scene of every frame of the film that a version shows.
 
     Shots of which it shows nothing are not solved; their windows are not a number.
     """
@@ -135,7 +135,8 @@ def framed(analysis: Analysis, recipe: Recipe) -> tuple[NDArray[np.float64], lis
                              recipe.choices.get(i, ShotChoice()), recipe.motion)
             windows[shot.start : shot.end] = path.windows
             finishes[shot.start : shot.end] = [path.finish] * shot.frames
-    return windows, finishes
+    return SceneTrack.of(recipe.sheet.canvas, windows, finishes,
+                         recipe.sheet if recipe.review else None)
 
 
 def file_stem(master: Master, recipe: Recipe, part: str, moment: datetime) -> str:
@@ -187,10 +188,3 @@ def refuse(one: SpecSheet, seconds: float, master: Master) -> None:
                          f"{float(master.rate):.3f} frames a second.", master.file,
                          "Mend the rates of the spec sheet.")
 
-
-def _runs(finishes: list[Finish]) -> tuple[tuple[int, Finish], ...]:
-    made, at = [], 0
-    for finish, group in groupby(finishes):
-        made.append((at, finish))
-        at += sum(1 for _ in group)
-    return tuple(made)

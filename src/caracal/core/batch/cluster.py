@@ -28,6 +28,7 @@ from caracal.core.file_plan import FilePlan
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.gate import opened, reading
+from caracal.core.render.compositor import compose_pictures
 from caracal.core.specs.settings import encoder_settings
 from caracal.core.time import samples_at
 
@@ -74,7 +75,7 @@ def _composed(plan: FilePlan) -> Iterator[tuple[int, Canvas]]:
     for one in plan.timeline.ranges:
         for _, planes in frames(plan.master, one):
             if place in needed:
-                yield place, plan.composed(place, planes)
+                yield place, compose_pictures(plan.scenes.scene(place), planes)
             place += 1
 
 

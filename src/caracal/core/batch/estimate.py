@@ -27,9 +27,9 @@ from caracal.core.encoding.evidence import picture_sizes
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import Plane
-from caracal.core.plan import framed, keys_of, rate_of
+from caracal.core.plan import keys_of, rate_of, scene_track
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.version import compose
+from caracal.core.render.compositor import compose_pictures
 from caracal.core.specs.settings import CONTAINER_SHARE, encoder_settings
 from caracal.core.specs.sheet import Beyond, SpecSheet
 from caracal.core.timeline import Timeline, timeline
@@ -89,7 +89,7 @@ class _Trial:
     def __init__(self, analysis: Analysis, recipe: Recipe, line: Timeline,
                  cancel: CancelToken) -> None:
         self._master, self._sheet, self._line = analysis.master, recipe.sheet, line
-        self._windows, self._finishes = framed(analysis, recipe)
+        self._scenes = scene_track(analysis, recipe)
         self._cancel = cancel
         self.spent_s, self.pictures = 0.0, 0
 
@@ -118,8 +118,7 @@ class _Trial:
     def _pictures(self, group: _Group) -> Iterator[tuple[Plane, Plane, Plane]]:
         for one in self._line.part(*group).ranges:
             for number, planes in frames(self._master, one, self._cancel):
-                x, y, w, h = (float(value) for value in self._windows[number])
-                yield compose(planes, (x, y, w, h), self._sheet.canvas, self._finishes[number])
+                yield compose_pictures(self._scenes.scene(number), planes)
 
 
 def _groups(line: Timeline, cuts: tuple[int, ...], sheet: SpecSheet) -> list[_Group]:

@@ -30,6 +30,7 @@ from caracal.core.media.encode import MovieWriter
 from caracal.core.media.hearing import Heard, envelope, heard
 from caracal.core.media.look import look
 from caracal.core.paths import path_of, refuse_inputs, text_of
+from caracal.core.render.compositor import compose_pictures
 from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.settings import encoder_settings
@@ -124,7 +125,7 @@ def _composed(
         if place not in needed:
             line.tell(Told(released=slot))
             continue
-        made = _own(plan.composed(place, ring.get(slot)))
+        made = _own(compose_pictures(plan.scenes.scene(place), ring.get(slot)))
         line.tell(Told(released=slot))
         yield place, made
 

@@ -41,20 +41,21 @@ class Overlay:
         return y, u, v
 
 
-def review_overlay(sheet: SpecSheet) -> Overlay:
-    """The covers and safe areas of ``sheet`` with what lies there, in words."""
-    width, height = sheet.canvas
+def review_overlay(sheet: SpecSheet, canvas: tuple[int, int]) -> Overlay:
+    """The covers and safe areas of ``sheet`` on a canvas (width, height), in words what lies there.
+    """
+    width, height = canvas
     image = Image.new("RGBA", (width, height), (0, 0, 0, 0))
     draw = ImageDraw.Draw(image, "RGBA")
     font = ImageFont.truetype(str(next(shipped("fonts").glob("Figtree*.ttf"))),
                               max(10, round(WORDS_SHARE * width)))
     line = max(1, round(LINE_SHARE * width))
     for zone in sheet.covers:
-        box = _box(zone, sheet)
+        box = _box(zone, canvas)
         draw.rectangle(box, COVER, INK, line)
         _words(draw, zone.what, box, font)
     for zone in safe_areas(sheet):
-        box = _box(zone, sheet)
+        box = _box(zone, canvas)
         draw.rectangle(box, None, INK, line)
         draw.text((box[0] + 3 * line, box[1] + 2 * line), zone.what, INK, font)
     pixels = np.asarray(image, np.float32)
@@ -71,9 +72,9 @@ def _halved(plane: Weights) -> Weights:
     return np.asarray(pairs.mean((1, 3)), np.float32)
 
 
-def _box(zone: Zone, sheet: SpecSheet) -> tuple[float, float, float, float]:
+def _box(zone: Zone, canvas: tuple[int, int]) -> tuple[float, float, float, float]:
     (left, right), (top, bottom) = zone.part
-    width, height = sheet.canvas
+    width, height = canvas
     return left * width, top * height, right * width - 1, bottom * height - 1
 
 

@@ -1,7 +1,10 @@
-"""One frame of a version: the window's part of luma and chroma, turned and finished."""
+"""The only place where pixels of a version are mixed, in YUV 4:2:0: a scene and planes in, planes
+of the canvas out.
+"""
 
 from __future__ import annotations
 
+import functools
 import math
 
 import cv2
@@ -11,8 +14,10 @@ from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box, Shape, rotated_extent
 from caracal.core.media.planes import Plane, Planes
 from caracal.core.render.resample import resample
+from caracal.core.render.review import Overlay, review_overlay
+from caracal.core.render.scene import Canvas, PictureLayer, Scene
+from caracal.core.specs.sheet import SpecSheet
 
-Canvas = tuple[int, int]  # width, height in pixels
 Siting = tuple[float, float]
 
 # Where output chroma lies in its pair of luma pixels before the picture is turned clockwise by so
@@ -23,14 +28,28 @@ SHARPEN_SIGMA = 1.2  # canvas pixels: what enlarging by about two blurs
 SHARPEN_MOST = 1.5  # of the difference to the blurred picture, at sharpen 1
 
 
-def compose(
+@functools.lru_cache(4)
+def _overlay(sheet: SpecSheet, canvas: Canvas) -> Overlay:
+    return review_overlay(sheet, canvas)
+
+
+def compose_pictures(scene: Scene, planes: Planes) -> tuple[Plane, Plane, Plane]:
+    """The canvas of ``scene`` from the ``planes`` of the master's frame that it shows."""
+    made: tuple[Plane, Plane, Plane] | None = None
+    for layer in scene.layers:
+        if isinstance(layer, PictureLayer):
+            made = filled(planes, layer.window, scene.canvas, layer.finish)
+        else:
+            assert made is not None, "zones lie over a picture"
+            made = _overlay(layer.sheet, scene.canvas).over(made)
+    assert made is not None, "a scene has a picture"
+    return made
+
+
+def filled(
     planes: Planes, window: Box, canvas: Canvas, finish: Finish = PLAIN
 ) -> tuple[Plane, Plane, Plane]:
-    """Planes of the canvas (width, height; even) showing ``window`` (upright master pixels).
-
-    The layout is fill: the window has the canvas's shape (turned, where the picture is turned by a
-    quarter).
-    """
+    """Planes of the canvas (width, height; even) showing ``window`` (upright master pixels)."""
     lying = canvas if finish.quarter_turns % 2 == 0 else (canvas[1], canvas[0])
     siting = SITINGS[finish.quarter_turns % 4]
     if finish.straighten:
