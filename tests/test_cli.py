@@ -1,6 +1,8 @@
 """The command line as scripts use it: JSON on stdout, one sentence on stderr, exit codes."""
 
 import json
+import subprocess
+import sys
 
 import pytest
 
@@ -71,3 +73,13 @@ def test_open_refuses_a_broken_project_before_any_window(tmp_path, capsys):
     path.write_text("{}")
     assert main(["open", str(path)]) == 2
     assert "broken.caracal" in capsys.readouterr().err
+
+
+def test_help_imports_none_of_what_the_commands_need():
+    """In a process of its own; NumPy alone would take longer than all of the help."""
+    said = subprocess.run(
+        [sys.executable, "-c", "import sys\nfrom caracal.cli.main import main\ntry:\n"
+         "    main(['--help'])\nexcept SystemExit:\n    pass\n"
+         "print(sorted({'numpy', 'av', 'cv2', 'scipy', 'PySide6'} & set(sys.modules)))"],
+        capture_output=True, text=True, check=True).stdout
+    assert "convert" in said and said.splitlines()[-1] == "[]"

@@ -207,16 +207,3 @@ def _data(item: Item) -> dict[str, object]:
         "problem": item.told.problem,
         "files": [{"file": made.file, "right": made.proof.right} for made in item.told.made],
     }
-
-
-def checked_jobs(text: str) -> int:
-    """A number of films at once, 1 or more."""
-    try:
-        number = int(text)
-    except ValueError:
-        number = 0
-    if number < 1:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a number of jobs; give 1 or more")
-    return number
-
-

@@ -7,15 +7,38 @@ stopped; one sentence on stderr, and a log (see --log).
 from __future__ import annotations
 
 import argparse
+import importlib
 import signal
 import sys
+from collections.abc import Callable
 from io import TextIOWrapper
 from pathlib import Path
 
 from caracal import __version__
-from caracal.cli import batch, desk, specs, steps
+from caracal.cli.telling import tell_progress
 from caracal.core.errors import Cancelled, CaracalError, PlaceError
 from caracal.core.logs import keep_log, log, unforeseen
+
+
+def _later(module: str, name: str) -> Callable[[argparse.Namespace], int]:
+    """A command whose module is imported when it runs: help and refusals need none of them."""
+    def run(asked: argparse.Namespace) -> int:
+        command: Callable[[argparse.Namespace], int] = getattr(
+            importlib.import_module(f"caracal.cli.{module}"), name)
+        return command(asked)
+
+    return run
+
+
+def _jobs(text: str) -> int:
+    """A number of films at once, 1 or more."""
+    try:
+        number = int(text)
+    except ValueError:
+        number = 0
+    if number < 1:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a number of jobs; give 1 or more")
+    return number
 
 
 class _Parser(argparse.ArgumentParser):
@@ -37,13 +60,13 @@ def parser() -> argparse.ArgumentParser:
     top.add_argument("--quiet", action="store_true", help="tell no progress, only what is wrong")
     commands = top.add_subparsers(dest="command", parser_class=_Parser, metavar="COMMAND")
     demo = commands.add_parser("demo", help="open the window on the demo film")
-    demo.set_defaults(run=steps.open_demo)
+    demo.set_defaults(run=_later("opening", "open_demo"))
     opened = commands.add_parser("open", help="open the window on a film")
     opened.add_argument("movie", type=Path)
-    opened.set_defaults(run=steps.open_film)
+    opened.set_defaults(run=_later("opening", "open_film"))
     for name, what, run in (
-        ("look", "say what a file is", steps.look_at),
-        ("analyse", "find shots, people and things", steps.analyse_film),
+        ("look", "say what a file is", _later("opening", "look_at")),
+        ("analyse", "find shots, people and things", _later("steps", "analyse_film")),
     ):
         command = commands.add_parser(name, help=what)
         command.add_argument("movie", type=Path)
@@ -53,13 +76,13 @@ def parser() -> argparse.ArgumentParser:
     path.add_argument("movie", type=Path)
     path.add_argument("--shape", required=True, help="such as 9:16")
     path.add_argument("--json", action="store_true", help="a list of [frame,x,y,w,h]")
-    path.set_defaults(run=steps.path_of)
+    path.set_defaults(run=_later("steps", "path_of"))
     _convert(commands.add_parser("convert", help="make versions, encoded and proved"))
     prove = commands.add_parser("prove", help="check a file against a spec sheet")
     prove.add_argument("file", type=Path)
     prove.add_argument("--spec", required=True, metavar="NAME")
     prove.add_argument("--json", action="store_true")
-    prove.set_defaults(run=steps.prove_file)
+    prove.set_defaults(run=_later("steps", "prove_file"))
     _batch(commands.add_parser("batch", help="make many films' versions from a list that outlives "
                                "crashes"))
     _desk(commands.add_parser("desk", help="a stand-in for a destination: deliver, list, withdraw"))
@@ -70,18 +93,18 @@ def parser() -> argparse.ArgumentParser:
 def _specs(command: argparse.ArgumentParser) -> None:
     kinds = command.add_subparsers(dest="kind", parser_class=_Parser, metavar="WHAT", required=True)
     listed = kinds.add_parser("list", help="every sheet, yours too")
-    listed.set_defaults(run=specs.list_sheets)
+    listed.set_defaults(run=_later("specs", "list_sheets"))
     show = kinds.add_parser("show", help="all that a sheet asks for")
     show.add_argument("name", help="a sheet's name, or a TOML file")
-    show.set_defaults(run=specs.show_sheet)
+    show.set_defaults(run=_later("specs", "show_sheet"))
     check = kinds.add_parser("check", help="whether a TOML file is a sheet that can be made")
     check.add_argument("file", type=Path)
-    check.set_defaults(run=specs.check_sheet)
+    check.set_defaults(run=_later("specs", "check_sheet"))
     export = kinds.add_parser("export", help="write a sheet as TOML, to begin your own from")
     export.add_argument("name")
     export.add_argument("file", type=Path)
     export.add_argument("--force", action="store_true", help="write over a file that is there")
-    export.set_defaults(run=specs.export_sheet)
+    export.set_defaults(run=_later("specs", "export_sheet"))
     for one in (listed, show, check):
         one.add_argument("--json", action="store_true", help="only JSON on standard output")
 
@@ -91,7 +114,7 @@ def _batch(command: argparse.ArgumentParser) -> None:
     command.add_argument("--spec", action="extend", nargs="+", metavar="NAME",
                          help="spec sheets; a project has its own")
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
-    command.add_argument("--jobs", type=batch.checked_jobs, default=1, metavar="N",
+    command.add_argument("--jobs", type=_jobs, default=1, metavar="N",
                          help="films at once")
     command.add_argument("--replace", action="store_true",
                          help="replace files of the same names; else new ones are numbered")
@@ -111,7 +134,7 @@ def _batch(command: argparse.ArgumentParser) -> None:
     command.add_argument("--watch", type=Path, metavar="DIR",
                          help="go on, and take every new film in this folder")
     command.add_argument("--json", action="store_true", help="only JSON on standard output")
-    command.set_defaults(run=batch.run_batch)
+    command.set_defaults(run=_later("batch", "run_batch"))
 
 
 def _sound(command: argparse.ArgumentParser) -> None:
@@ -130,13 +153,13 @@ def _desk(command: argparse.ArgumentParser) -> None:
     deliver.add_argument("--text", default="")
     deliver.add_argument("--tag", action="append")
     deliver.add_argument("--date", default="", help="YYYY-MM-DDTHH:MM, local time; none: at once")
-    deliver.set_defaults(run=desk.deliver)
+    deliver.set_defaults(run=_later("desk", "deliver"))
     listed = kinds.add_parser("list", help="the schedule")
     listed.add_argument("--due", action="store_true", help="only what should be out by now")
-    listed.set_defaults(run=desk.list_entries)
+    listed.set_defaults(run=_later("desk", "list_entries"))
     away = kinds.add_parser("withdraw", help="take an entry out of the outbox")
     away.add_argument("id")
-    away.set_defaults(run=desk.withdraw)
+    away.set_defaults(run=_later("desk", "withdraw"))
     for one in (deliver, listed, away):
         one.add_argument("--outbox", required=True, type=Path, metavar="DIR")
     for one in (deliver, listed):
@@ -152,7 +175,7 @@ def _convert(command: argparse.ArgumentParser) -> None:
     command.add_argument("--from", dest="start", metavar="TC", help="HH:MM:SS:FF or seconds")
     command.add_argument("--to", dest="end", metavar="TC", help="the first frame left out")
     command.add_argument("--json", action="store_true")
-    command.set_defaults(run=steps.convert_film)
+    command.set_defaults(run=_later("steps", "convert_film"))
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -163,8 +186,8 @@ def main(arguments: list[str] | None = None) -> int:
             stream.reconfigure(errors="surrogateescape")  # names are printed byte for byte
     asked = parser().parse_args(given)
     keep_log("command", asked.log, asked.verbose)
-    steps.tell_progress(not asked.quiet)
-    run = getattr(asked, "run", steps.open_window)
+    tell_progress(not asked.quiet)
+    run = getattr(asked, "run", _later("opening", "open_window"))
     try:
         return int(run(asked))
     except (Cancelled, KeyboardInterrupt):

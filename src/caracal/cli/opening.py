@@ -1,0 +1,66 @@
+"""Opening the window, and looking at what a file is: little is imported for either."""
+
+from __future__ import annotations
+
+import argparse
+import os
+from typing import Any
+
+from caracal.cli.telling import print_json
+from caracal.core.errors import InputError
+from caracal.core.media.look import Master, look
+from caracal.core.resources import DEMO_FILM
+from caracal.core.time import timecode
+
+
+def open_window(asked: argparse.Namespace) -> int:
+    """Open the window on its start page."""
+    return _window(None)
+
+
+def open_demo(asked: argparse.Namespace) -> int:
+    """Open the window on the demo film."""
+    return _window(DEMO_FILM)
+
+
+def open_film(asked: argparse.Namespace) -> int:
+    """Open the window on a film or project, looked at first so that mistakes show at once."""
+    from caracal.core.project.storage import SUFFIX, read_document  # noqa: PLC0415
+
+    if asked.movie.suffix.lower() == SUFFIX:
+        read_document(asked.movie)
+    else:
+        look(asked.movie)
+    return _window(asked.movie)
+
+
+def _window(movie: Any) -> int:
+    if not any(os.environ.get(one) for one in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise InputError("There is no display to open a window on.", remedy="Set DISPLAY, or use "
+                         "the other commands: caracal --help.")
+    from caracal.ui.application import run  # noqa: PLC0415 - the other commands need no Qt
+
+    return run(movie)
+
+
+def look_at(asked: argparse.Namespace) -> int:
+    """Say what a file is."""
+    master = look(asked.movie)
+    if asked.json:
+        print_json(master)
+        return 0
+    print(_about(master))
+    return 0
+
+
+def _about(master: Master) -> str:
+    sound = ", ".join(f"{s.codec} {s.rate_hz} Hz {s.layout}" for s in master.sound) or "none"
+    rows = [
+        ("file", master.file.name),
+        ("picture", f"{master.width}x{master.height}, {master.codec} {master.profile}, "
+                    f"{master.pixel_format}"),
+        ("rate", f"{float(master.rate):.3f} fps ({master.frame_rate})"),
+        ("length", f"{master.frames} frames, {timecode(master.frames, master.rate)}"),
+        ("sound", sound), *(("note", notice) for notice in master.notices),
+    ]
+    return "\n".join(f"{name:8} {value}" for name, value in rows)
