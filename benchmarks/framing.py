@@ -153,7 +153,7 @@ def long_shot() -> None:
     sizes = np.full(frames, size)
     keep, nothing = allowed(extent, sizes, 0.0), Keep.nothing(frames)
     demand = Demand(keep, keep, nothing, left + 125, np.zeros(frames), extent, nothing,
-                    np.repeat(extent.mean(axis=1)[:, None], 2, axis=1))
+                    np.repeat(extent.mean(axis=1)[:, None], 2, axis=1), np.full(frames, np.nan))
     fence = Fence(sizes / 2, 1920 - sizes / 2, sizes)
     for manner in (Manner.GLIDE, Manner.CHASE):
         began = time.perf_counter()

@@ -7,6 +7,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from caracal.core.analysis.model import (
+    ATTENTION_SHAPE,
     VERSION,
     Analysis,
     FoundShot,
@@ -187,3 +188,26 @@ def test_projects_survive_json(choice, swaps):
                           msgspec.structs.replace(choice, swaps=tuple(swaps)))
     again = msgspec.json.decode(msgspec.json.encode(project), type=Project)
     assert again == project
+
+
+def crossing(frames):
+    """Somebody crosses in less than two seconds; what there is to see then lies left of middle."""
+    boxes = tuple((200.0 + 40 * i, 300.0, 160.0, 700.0) for i in range(42))
+    made = film([Track(1, "person", 0, 1, 0.9, 0, boxes)], frames)
+    telling = np.zeros(ATTENTION_SHAPE)
+    telling[8:12, 8:12] = 1 / 16
+    shot = msgspec.structs.replace(made.shots[0], attention=tuple(telling.ravel()))
+    return msgspec.structs.replace(made, shots=(shot,))
+
+
+def test_when_the_lead_has_left_the_window_leaves_the_empty_edge():
+    """It waits a second, goes once, and rests."""
+    nine_sixteen = FramingSpec(Shape(9, 16))
+    windows = shot_path(crossing(200), 0, nine_sixteen, ShotChoice(lead=1)).windows
+    middles = windows[:, 0] + windows[:, 2] / 2
+    edge = 1920 - 607.5 / 2
+    assert middles[42] == pytest.approx(edge, abs=8) and np.ptp(middles[42:66]) < 8
+    assert windows[-1, 0] < 560 and np.ptp(middles[125:]) < 2  # most of 480 to 720 is seen
+    assert (np.diff(middles[66:]) < 1).all()  # one way only
+    short = shot_path(crossing(100), 0, nine_sixteen, ShotChoice(lead=1)).windows
+    assert short[-1, 0] == pytest.approx(1920 - 607.5, abs=8)  # not worth going for

@@ -31,7 +31,8 @@ def lead(left, width=200.0, **changes):
     nothing = Keep.nothing(len(left))
     made = {"must": keep, "want": keep, "clear": nothing, "wish": left + width / 2,
             "wish_share": np.zeros(len(left)), "extent": extent, "words": nothing,
-            "heart": np.repeat(extent.mean(axis=1)[:, None], 2, axis=1)}
+            "heart": np.repeat(extent.mean(axis=1)[:, None], 2, axis=1),
+            "after": np.full(len(left), np.nan)}
     return Demand(**(made | {name: Keep.between(places) for name, places in changes.items()}))
 
 

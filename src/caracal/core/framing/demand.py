@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -81,7 +81,8 @@ class Demand:
     company, ``clear`` the face inside the version's clear area, ``words`` cuts no burnt-in words.
     ``wish`` and ``wish_share`` (n,): the middle would sit best at wish + wish_share * size.
     ``extent`` (n, 2) is the lead itself. ``heart`` (n, 2) is the least of it that must be seen: its
-    face or, without one, the middle of its body.
+    face or, without one, the middle of its body. ``after`` (n,): where the middle is to be when
+    the lead has left for good; a window that rests is not moved for that.
     """
 
     must: Keep
@@ -92,6 +93,16 @@ class Demand:
     extent: Array
     words: Keep
     heart: Array
+    after: Array
+
+    def gone_after(self) -> Demand:
+        """This, for a window that moves anyhow: it leaves the edge at which the lead went."""
+        asked = ~np.isnan(self.after)
+        place = Keep.between(np.repeat(self.after[:, None], 2, axis=1))
+        must = Keep(*(np.where(asked, getattr(place, side), getattr(self.must, side))
+                      for side in Keep.__dataclass_fields__))
+        return replace(self, must=must, wish=np.where(asked, self.after, self.wish),
+                       wish_share=np.where(asked, 0.0, self.wish_share))
 
     def wished(self, sizes: Array) -> Array:
         """Where (n,) the middle of windows ``sizes`` (n,) long would sit best."""
@@ -102,7 +113,8 @@ def no_demand(frames: int, wish: Array) -> Demand:
     """Nobody leads: only ``wish`` (n,) pulls."""
     nothing = Keep.nothing(frames)
     none = np.full((frames, 2), np.nan)
-    return Demand(nothing, nothing, nothing, wish, np.zeros(frames), none, nothing, none)
+    return Demand(nothing, nothing, nothing, wish, np.zeros(frames), none, nothing, none,
+                  np.full(frames, np.nan))
 
 
 def joined(demands: list[Demand]) -> Demand:
@@ -151,7 +163,7 @@ def demand_along(
         share = share + _look_room(middle, sizes, shot, lead, camera or Camera.still())
     heart = _shortened(np.where(np.isnan(bare), _middles(body), bare), sizes, HEART * sizes)
     return Demand(allowed(core, sizes, 0.0), want, _in_part(core, sizes, clear), centre, share,
-                  body, Keep.nothing(shot.frames), heart)
+                  body, Keep.nothing(shot.frames), heart, np.full(shot.frames, np.nan))
 
 
 def _fits(extent: Array, sizes: Array) -> bool:

@@ -74,6 +74,7 @@ def move_along(
     still = best_still(demand, fence, motion, held)
     if manner is Manner.LOCKED or (manner is Manner.AUTO and still.serves):
         return Move(settled(still.at, fence), Manner.LOCKED)
+    demand = demand.gone_after()
     if manner in (Manner.GLIDE, Manner.AUTO):
         glide = _solved(demand, fence, Manner.GLIDE, motion, held)
         keeps = _glide_keeps(demand, glide, fence, motion) and not _turns(glide, fence, motion)

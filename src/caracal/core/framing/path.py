@@ -39,6 +39,9 @@ Array = NDArray[np.float64]
 
 STILL_FACE = 0.8  # of its width: a face whose middle wanders less stays where it is
 ALL_OF_IT = 0.98  # of the picture, along both axes: nothing to speak of is cut away
+AT_EDGE = 0.02  # of the picture's width: so near to its side a lead is about to leave
+GOING_S = 1.6  # from where a lead left to the most telling place
+WORTH_GOING_S = 1.0  # that must be left of the shot then
 CALM_ORDER = (Manner.LOCKED, Manner.GLIDE, Manner.CHASE, Manner.BY_HAND)
 
 
@@ -215,8 +218,28 @@ class _Part:
             fence = self._room.fence(i)
             held = words_demand(self._found, words, i, fence.sizes, one.must.places(fence.sizes),
                                 (fence.low, fence.high))
-            made.append(replace(one, words=held))
+            made.append(replace(one, words=held, after=self._after(i, lead)))
         return made[0], made[1]
+
+    def _after(self, axis: int, lead: Subject | None) -> Array:
+        """Where the window is to be after its lead left the picture for good, (n,).
+
+        It stays for a moment, as before any turn, and then comes to rest on the most telling place.
+        """
+        after = np.full(self._found.frames, np.nan)
+        if lead is None:
+            return after
+        rate, wide = float(self._analysis.master.rate), self._analysis.master.width
+        box, gone = lead.main.boxes[-1], max(0, lead.main.end_frame - self._found.start)
+        stays = gone + self._room.turn_frames
+        there = stays + round(GOING_S * rate)
+        at_edge = box[0] <= AT_EDGE * wide or box[0] + box[2] >= (1 - AT_EDGE) * wide
+        if at_edge and len(after) - there >= WORTH_GOING_S * rate:
+            fence = self._room.fence(axis)
+            after[gone:stays] = np.clip(box[axis] + box[axis + 2] / 2, fence.low, fence.high)[
+                gone:stays]
+            after[there:] = self._no_demand(axis).wish[there:]
+        return after
 
     def _still_faces(self, lead: Subject | None) -> list[Track]:
         """Faces of others that stay where they are: like words, an edge should not cut them."""
