@@ -119,9 +119,13 @@ class BatchList:
             raise place_error(path.parent, problem) from problem
         with self._told():
             self._base = sqlite3.connect(path, timeout=WAIT_S, isolation_level=None)
-            self._base.execute("PRAGMA journal_mode=WAL")
-            self._base.execute("PRAGMA synchronous=FULL")
-            self._upgrade()
+            try:
+                self._base.execute("PRAGMA journal_mode=WAL")
+                self._base.execute("PRAGMA synchronous=FULL")
+                self._upgrade()
+            except BaseException:
+                self._base.close()
+                raise
 
     def _upgrade(self) -> None:
         """Bring a list of an older Caracal up to date; a new one is made."""
