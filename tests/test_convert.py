@@ -18,7 +18,7 @@ from caracal.core.media.sound import SoundReader
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
-from conftest import DEMO, ffmpeg, ffprobe, noise, write_film
+from conftest import DEMO, ffmpeg, ffprobe, noise, turned_film, write_film
 
 SHEETS = ("vertical-short", "square-feed")  # test_generic_sheets makes them all
 SMALL = msgspec.structs.replace(find_sheet("square-feed"), canvas=(540, 540))  # quicker, as real
@@ -175,7 +175,7 @@ def test_unusual_masters_are_converted_and_proved(tmp_path, make):
     if make == "sideways":
         path = path.with_suffix(".mp4")
         ffmpeg("-f", "lavfi", "-i", source, *plain, tmp_path / "flat.mp4")
-        ffmpeg("-i", tmp_path / "flat.mp4", "-c", "copy", "-metadata:s:v:0", "rotate=90", path)
+        turned_film(tmp_path / "flat.mp4", path, 90)
     else:
         options = {
             "odd": ["-vf", "format=yuv444p,crop=401:301:exact=1,format=yuv420p", "-c:v", "ffv1"],

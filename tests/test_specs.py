@@ -177,7 +177,8 @@ def test_every_family_is_made_proved_and_seen_so_by_ffprobe(
     seen = streams["video"]
     assert (seen["codec_name"], seen["pix_fmt"]) == (sheet.video.family.found, pixels)
     assert (seen["width"], seen["height"], int(seen["nb_read_frames"])) == (256, 256, 80)
-    assert seen["color_space"] == "bt709" and seen["color_range"] == "tv"
+    assert seen["color_space"] == "bt709"
+    assert seen.get("color_range", "tv") == "tv"  # later ones leave out what ProRes never says
     assert streams["audio"]["codec_name"] == SOUND[sound].found
     assert streams["audio"]["sample_rate"] == "48000"
 

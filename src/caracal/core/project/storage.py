@@ -22,6 +22,7 @@ from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.project.model import LETTERS, Project
 from caracal.core.reading_text import read_bounded, refuse_nesting
+from caracal.core.schemas import schema_of
 
 FORMAT = "caracal project"
 VERSION = 5
@@ -194,4 +195,4 @@ def autosave_path(key: str) -> Path:
 
 def schema() -> Data:
     """The JSON schema of a project file."""
-    return msgspec.json.schema(Document)
+    return schema_of(Document)

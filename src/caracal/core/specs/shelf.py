@@ -18,6 +18,7 @@ from caracal.core.folders import config_root
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
 from caracal.core.resources import shipped
+from caracal.core.schemas import schema_of
 from caracal.core.specs.checks import problems
 from caracal.core.specs.describe import described
 from caracal.core.specs.sheet import SIZED, SpecSheet
@@ -78,7 +79,7 @@ def _without_nothing(data: object) -> Any:
 
 def schema() -> dict[str, Any]:
     """The JSON schema of a sheet's data, as docs/spec-sheet.schema.json publishes it."""
-    return described(msgspec.json.schema(SpecSheet))
+    return described(schema_of(SpecSheet))
 
 
 def write_sheet(sheet: SpecSheet, path: Path) -> None:
