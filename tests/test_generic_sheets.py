@@ -86,7 +86,7 @@ def _grain(seed, shape):
 
 @pytest.fixture(scope="module")
 def complex_film(tmp_path_factory):
-    return write_film(tmp_path_factory.mktemp("complex") / "grain.mp4", size=(480, 270), frames=250,
+    return write_film(tmp_path_factory.mktemp("complex") / "grain.mp4", size=(480, 270), frames=175,
                       picture=grained)
 
 
