@@ -11,12 +11,12 @@ import pytest
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.bars import BarFinder
-from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.cache import AnalysisStore, content_key
 from caracal.core.analysis.growing import EndedShot, Growing
 from caracal.core.analysis.model import ATTENTION_SHAPE, Boundary, FoundShot, Transition
 from caracal.core.analysis.process import analyse_apart
 from caracal.core.analysis.unfinished import KeptShot, Unfinished
-from caracal.core.errors import Cancelled, InputError
+from caracal.core.errors import Cancelled, InputError, PlaceError
 from caracal.core.media.decode import frames
 from caracal.core.media.proxy import ProxyReader, growing_folder
 from caracal.core.project.edits import with_zoom
@@ -148,6 +148,22 @@ def test_a_process_that_is_ended_loses_only_the_shot_at_hand(film, tmp_path, mon
     os.utime(film, ns=(1, film.stat().st_mtime_ns + 10**9))
     assert Unfinished(film, folder / "proxy.mp4").begin() == []  # another film by now
     assert not list(growing_folder(folder / "proxy.mp4").glob("*.mp4"))
+
+
+def test_who_does_not_hold_the_store_removes_nothing_of_another_s(film, tmp_path, monkeypatch):
+    """Another process looks at the film; this one fails before it is its turn."""
+    store = AnalysisStore(content_key(film), tmp_path)
+    other = growing_folder(store.proxy)
+    other.mkdir(parents=True)
+    (other / "000000000.mp4").touch()
+
+    def refuses(self, cancel):
+        raise PlaceError("This folder is gone.", self.folder)
+
+    monkeypatch.setattr(AnalysisStore, "alone", refuses)
+    with pytest.raises(PlaceError):
+        analyse(film, root=tmp_path)
+    assert files_in(other) == ["000000000.mp4"]
 
 
 def test_a_damaged_film_leaves_nothing_behind(film, tmp_path):

@@ -7,6 +7,7 @@ import pytest
 from PySide6.QtWidgets import QPushButton
 
 from caracal.ui import theme
+from caracal.ui.layer import Same
 
 
 def _luminance(colour):
@@ -81,3 +82,10 @@ def test_style_names_only_colours_of_the_theme():
     others = used - known - greys
     assert len(others) <= 8
     assert all(_contrast(a, b) > 1 for a, b in itertools.combinations(sorted(others), 2))
+
+
+def test_a_key_holds_the_object_it_stands_for():
+    """A number of memory is given to the next object when this one is gone."""
+    key = Same([1])
+    assert Same(key.value) == key and key != Same([1])
+    assert {Same([number]) == key for number in range(1000)} == {False}

@@ -22,7 +22,7 @@ from PySide6.QtWidgets import QWidget
 from caracal.core.analysis.model import PEAKS_A_SECOND, Transition
 from caracal.core.time import FrameRange, timecode
 from caracal.ui import theme
-from caracal.ui.layer import Layer
+from caracal.ui.layer import Layer, Same
 from caracal.ui.session import Session
 
 STRIP = QRectF(0, 8, 0, 52)
@@ -141,7 +141,7 @@ class FilmLine(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), QColor(theme.PANEL))
-        key = (self._from, self._span, id(self._session.analysis))
+        key = (self._from, self._span, Same(self._session.analysis))
         self._sound.paint(p, key, self._wave)
         self._ground.paint(p, key, self._shots)
         self._unseen(p)

@@ -9,6 +9,22 @@ from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QWidget
 
 
+class Same:
+    """An object as part of a key: the same only when it is that very object, which it keeps.
+
+    Its number alone would not do: another object may get it when this one is gone.
+    """
+
+    def __init__(self, value: object) -> None:
+        self.value = value
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and self.value is other.value
+
+    def __hash__(self) -> int:
+        return id(self.value)
+
+
 class Layer:
     """One picture of a widget's size, made anew when its key differs from the last."""
 

@@ -58,33 +58,45 @@ def analyse(
     kept = store.load_for(path)
     if kept is not None:
         return msgspec.structs.replace(kept, master=master)
-    part, token = store.proxy.with_suffix(".part"), cancel or CancelToken()
-    unfinished = Unfinished(path, store.proxy)
+    token = cancel or CancelToken()
     try:
         with store.alone(token):
             kept = store.load_for(path)  # somebody else may have done it meanwhile
             if kept is not None:
                 return msgspec.structs.replace(kept, master=master)
-            store.forget()
-            with ThreadPoolExecutor(1, "digest") as pool:
-                source = pool.submit(Source.of, path, token)
-                result = _Pass(master, store, unfinished, report, grow, token).run(part)
-            if source.result().changed_ns != path.stat().st_mtime_ns:
-                raise InputError("This film changed while it was looked at.", path,
-                                 "Wait until it is whole, then open it again.")
-            part.replace(store.proxy)
-            store.save(result, source.result())
-            unfinished.forget()
-    except InputError:
-        unfinished.forget()  # it would end in the same way again
-        raise
+            return _whole_pass(master, store, report, grow, token)
     except OSError as problem:
-        unfinished.forget()  # a full disk is left as it was found
         if isinstance(problem, CaracalError):
             raise
         raise place_error(store.folder, problem) from problem
+
+
+def _whole_pass(
+    master: Master, store: AnalysisStore, report: Report, grow: Grow, token: CancelToken
+) -> Analysis:
+    """The film looked at and kept, by whoever holds the store alone.
+
+    Only a stop leaves anything unfinished: a film that is damaged would end in the same way again,
+    and a full disk is left as it was found.
+    """
+    path, part = master.file, store.proxy.with_suffix(".part")
+    unfinished = Unfinished(path, store.proxy)
+    store.forget()
+    try:
+        with ThreadPoolExecutor(1, "digest") as pool:
+            source = pool.submit(Source.of, path, token)
+            result = _Pass(master, store, unfinished, report, grow, token).run(part)
+        if source.result().changed_ns != path.stat().st_mtime_ns:
+            raise InputError("This film changed while it was looked at.", path,
+                             "Wait until it is whole, then open it again.")
+        part.replace(store.proxy)
+        store.save(result, source.result())
+    except (InputError, OSError):
+        unfinished.forget()
+        raise
     finally:
         part.unlink(missing_ok=True)
+    unfinished.forget()
     return result
 
 

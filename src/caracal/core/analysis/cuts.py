@@ -13,7 +13,14 @@ import msgspec
 
 from caracal.core.analysis.abrupt import ROUND, AbruptFinder, Step, Verdict
 from caracal.core.analysis.boundary_network import BoundaryNetwork
-from caracal.core.analysis.gradual import LONGEST_PLAIN_S, GradualFinder, Kind, Mix, grouped
+from caracal.core.analysis.gradual import (
+    LONGEST_PLAIN_S,
+    GradualFinder,
+    Kind,
+    Mix,
+    grouped,
+    overlapping,
+)
 from caracal.core.analysis.model import Boundary, Transition
 from caracal.core.media.planes import Plane, Planes
 
@@ -84,14 +91,15 @@ class CutFinder:
 
         The network is asked about the dissolves among them that are not clear.
         """
-        for chain in _chains(self._waiting):
-            if max(one.end for one in chain) >= before:
+        groups, self._waiting = overlapping(self._waiting), []
+        for group in groups:
+            if max(one.end for one in group) >= before:
+                self._waiting += group
                 continue
-            for one in grouped(chain):
+            for one in grouped(group):
                 if one.kind is Kind.DISSOLVE and not one.clear:
                     self._ask(one.start - LEAD, one.end)
-            self._mixes += chain
-            self._waiting = [one for one in self._waiting if one not in chain]
+            self._mixes += group
 
     def settled(self) -> list[Boundary]:
         """The boundaries that became final since this was asked last, in order."""
@@ -193,17 +201,6 @@ class CutFinder:
 
     def _said_cut(self, frame: int) -> bool:
         return self._network.said(frame - 2 - self._first, frame - self._first)[0] >= CUT_SAID
-
-
-def _chains(mixes: list[Mix]) -> list[list[Mix]]:
-    """``mixes`` in groups of which none overlaps another."""
-    made: list[list[Mix]] = []
-    for mix in sorted(mixes, key=lambda one: (one.start, one.end)):
-        if made and mix.start < max(one.end for one in made[-1]):
-            made[-1].append(mix)
-        else:
-            made.append([mix])
-    return made
 
 
 def _comes_after(out: Mix, other: Mix) -> bool:

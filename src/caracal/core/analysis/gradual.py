@@ -203,17 +203,20 @@ def grouped(mixes: list[Mix]) -> list[Mix]:
 
     A dissolve is the longest of its group, the better-fitting if equal; a fade is all of it.
     """
-    made = []
-    for kind in Kind:
-        groups: list[list[Mix]] = []
-        same = [one for one in mixes if one.kind is kind]
-        for mix in sorted(same, key=lambda one: (one.start, one.end)):
-            if groups and mix.start < max(one.end for one in groups[-1]):
-                groups[-1].append(mix)
-            else:
-                groups.append([mix])
-        made += [_joined(group, kind) for group in groups]
+    made = [_joined(group, kind) for kind in Kind
+            for group in overlapping([one for one in mixes if one.kind is kind])]
     return sorted(made, key=lambda one: (one.start, one.end))
+
+
+def overlapping(mixes: list[Mix]) -> list[list[Mix]]:
+    """``mixes`` in groups of which none overlaps another, in order."""
+    groups: list[list[Mix]] = []
+    for mix in sorted(mixes, key=lambda one: (one.start, one.end)):
+        if groups and mix.start < max(one.end for one in groups[-1]):
+            groups[-1].append(mix)
+        else:
+            groups.append([mix])
+    return groups
 
 
 def _joined(group: list[Mix], kind: Kind) -> Mix:

@@ -25,6 +25,7 @@ from caracal.core.project.edits import (
 from caracal.core.project.model import Cast
 from caracal.ui import theme
 from caracal.ui.elided import Elided
+from caracal.ui.layer import Same
 from caracal.ui.session import Session
 
 PARTS = ("size", "centre", "duration", "face", "motion", "speech")
@@ -65,7 +66,7 @@ class People(QScrollArea):
         cast = session.project.cast(session.shot)
         lead = self._leading()
         everyone = session.subjects(session.shot)
-        now = (session.shot, cast, lead, id(everyone))
+        now = (session.shot, cast, lead, Same(everyone))
         if now == self._shown:
             return
         same = self._shown is not None and self._shown[::3] == now[::3]

@@ -16,7 +16,7 @@ from caracal.core.framing.why import Alternative
 from caracal.core.project.edits import moved_keyframe, with_keyframe, without_keyframe
 from caracal.core.project.model import Project
 from caracal.ui import theme
-from caracal.ui.layer import Layer
+from caracal.ui.layer import Layer, Same
 from caracal.ui.session import Session
 
 LEFT, RIGHT, TOP, BOTTOM = 12, 12, 26, 14
@@ -149,7 +149,7 @@ class PathStrip(QWidget):
         p = QPainter(self)
         session, path = self._session, self._path()
         others = session.alternatives(session.letter, session.shot)
-        key = (session.letter, id(path), id(others), self._keys(), self._chosen)
+        key = (session.letter, Same(path), Same(others), self._keys(), self._chosen)
         self._ground.paint(p, key, lambda inside: self._draw(inside, path, others))
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         x = self._x(session.frame)
