@@ -8,6 +8,7 @@ import os
 import sys
 import tempfile
 import time
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
@@ -96,22 +97,24 @@ def main() -> None:
 def playing(window: MainWindow) -> None:
     """How many different frames of 100 are painted in the four seconds they last."""
     session = window.film.session
-    shown, get = set(), session.pictures.get
+    painted, get = Counter(), session.preview.get
 
-    def counted(frame: int):
-        image = get(frame)
+    def counted(letter: str, frame: int, canvas: tuple[int, int]):
+        image = get(letter, frame, canvas)
         if image is not None:
-            shown.add(frame)
+            painted[frame, letter] = 1
         return image
 
-    session.pictures.get = counted
+    session.preview.get = counted
     session.go(600)
     session.play(1)
     wait(lambda: session.frame >= 700)
     session.play(0)
-    session.pictures.get = get
-    seen = sum(600 < frame <= 700 for frame in shown)
-    print(f"playing 100 frames at 25 a second in four pictures: {seen} of them are shown")
+    session.preview.get = get
+    pictures = 1 + len(session.project.versions)
+    whole = Counter(frame for frame, _ in painted)
+    seen = sum(whole[frame] == pictures for frame in range(601, 701))
+    print(f"playing 100 frames at 25 a second in {pictures} pictures: {seen} are shown in all")
 
 
 def measure(window: MainWindow, application: Watched) -> None:

@@ -5,6 +5,7 @@ import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from caracal.core.framing.choice import Finish
+from caracal.ui.picture_paint import canvas_of
 from conftest import settled, solved
 
 LEFT = Qt.MouseButton.LeftButton
@@ -175,28 +176,29 @@ def test_a_ground_is_painted_once_until_it_changes(film, truth):
     assert strip._ground._key != key
 
 
-def test_shots_keep_small_pictures_and_the_playhead_a_large_one(film, qtbot):
-    session, pictures = film.session, film.session.pictures
-    frames = [shot.telling_frame for shot in session.analysis.shots]
-    qtbot.waitUntil(lambda: all(pictures.small(at) is not None for at in frames), timeout=20_000)
-    assert pictures.small(frames[0]).width() == 400
-    qtbot.waitUntil(lambda: pictures.get(frames[3]) is not None, timeout=5_000)
-    assert pictures.get(frames[3]).width() == film.aim.stage.picture().width()  # never scaled
+def test_pictures_have_the_pixels_that_the_screen_shows(film, qtbot):
+    session, area = film.session, film.aim.stage.picture()
+    canvas = canvas_of(area, 1.0)
+    assert canvas == (area.width(), area.height())
+    at = session.analysis.shots[3].telling_frame
+    qtbot.waitUntil(lambda: session.preview.get("", at, canvas) is not None, timeout=5_000)
+    assert session.preview.get("", at, canvas).size().toTuple() == canvas  # never scaled
+    assert session.preview.later("B", at, (160, 160)) is None
+    qtbot.waitUntil(lambda: session.preview.later("B", at, (160, 160)) is not None, timeout=5_000)
 
 
 def test_what_is_near_is_shown_until_the_picture_is_there(film, qtbot, truth):
     """No flicker to another moment of the film, and none beyond the shot."""
     session, shot = film.session, _go(film, truth, "runner", 30)
-    pictures, found = session.pictures, session.analysis.shots[shot]
-    qtbot.waitUntil(lambda: pictures.get(session.frame) is not None, timeout=5_000)
-    image, at = pictures.near(session.frame + 3, found.start, found.end)
-    assert at == session.frame and image.width() > 400
-    pictures.fit(500)  # the stage was made smaller: the old picture stands in, scaled
-    assert pictures.get(session.frame) is None
-    assert pictures.near(session.frame, found.start, found.end)[1] == session.frame
-    qtbot.waitUntil(lambda: pictures.get(session.frame) is not None, timeout=5_000)
-    assert pictures.get(session.frame).width() == 500
-    assert pictures.near(found.end + 5, found.end, found.end + 1) is None
-    pictures.prepare(range(found.start + 50, found.start + 55))
-    qtbot.waitUntil(lambda: pictures.near(found.start + 54, found.start + 54, found.start + 55)
+    preview, found, at = session.preview, session.analysis.shots[shot], session.frame
+    qtbot.waitUntil(lambda: preview.get("A", at, (108, 192)) is not None, timeout=5_000)
+    kept = preview.get("A", at, (108, 192))
+    assert preview.near("A", at + 3, found.start, found.end) is kept
+    assert preview.get("A", at, (54, 96)) is None  # it was made smaller: the old one stands in
+    assert preview.near("A", at, at, at + 1) is kept
+    qtbot.waitUntil(lambda: preview.get("A", at, (54, 96)) is not None, timeout=5_000)
+    assert preview.near("A", found.end + 5, found.end, found.end + 1) is None
+    preview.prepare(range(found.start + 50, found.start + 55))
+    qtbot.waitUntil(lambda: preview.near("A", found.start + 54, found.start + 54, found.start + 55)
                     is not None, timeout=5_000)
+

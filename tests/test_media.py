@@ -131,9 +131,6 @@ def test_proxy_reads_any_frame(tmp_path):
         columns = np.nonzero(reader.planes(wanted).y[60] > 150)[0]
         assert abs(columns.min() - (20 + wanted * 2)) <= 1
     assert reader.rgb(3).shape == (180, 320, 3)
-    there = reader.screen(3).astype(int)  # two roundings of the same sum
-    assert np.abs(there[..., 2::-1] - reader.rgb(3)).max() <= 2 and (there[..., 3] == 255).all()
-    assert reader.screen(3, 160).shape == (90, 160, 4) and reader.screen(3, 999).shape[1] == 320
     reader.close()
 
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QSettings, Qt
 
 from caracal.ui.layer import Layer
 from caracal.ui.main_window import DEMO_FILM, MainWindow
+from caracal.ui.picture_paint import canvas_of
 from conftest import settled, solved
 
 
@@ -84,10 +85,11 @@ def test_keys_play_step_and_set_the_range(window, qtbot):
 def test_hovering_the_board_scrubs_and_pictures_arrive(window, qtbot):
     film, session = window.film, window.film.session
     rect = film.board.grid.cell_rect(1, 0)
-    with qtbot.waitSignal(session.pictures.arrived, timeout=10_000):
+    with qtbot.waitSignal(session.preview.arrived, timeout=10_000):
         qtbot.mouseMove(film.board.grid.viewport(), rect.topLeft().toPoint() + QPoint(40, 30))
     telling = session.analysis.shots[1].telling_frame
-    qtbot.waitUntil(lambda: session.pictures.get(telling) is not None, timeout=10_000)
+    canvas = canvas_of(rect, 1.0)
+    qtbot.waitUntil(lambda: session.preview.get("", telling, canvas) is not None, timeout=10_000)
     assert not window.grab().isNull()
 
 
@@ -155,18 +157,18 @@ def test_double_click_on_the_board_opens_aim(window, qtbot):
 
 
 def test_pictures_put_into_the_film_line_one_by_one_look_as_if_painted_at_once(window, qtbot):
-    line, pictures = window.film.line, window.film.session.pictures
+    line, preview = window.film.line, settled(window.film.session).preview
     frames = [shot.telling_frame for shot in window.film.session.analysis.shots]
-    qtbot.waitUntil(lambda: all(pictures.small(at) is not None for at in frames), timeout=20_000)
+    qtbot.waitUntil(lambda: all(line._thumb(at) is not None for at in frames), timeout=20_000)
     line._ground = Layer(line)
     at_once = line.grab().toImage()
-    small, pictures.small = pictures.small, lambda frame: None
+    later, preview.later = preview.later, lambda *wish: None
     line._ground, line._thumbs = Layer(line), {}
     empty = line.grab().toImage()
     assert empty != at_once and len(line._missing) == len(frames)
-    pictures.small = small
+    preview.later = later
     for frame in reversed(frames):
-        pictures.arrived.emit(frame)
+        preview.arrived.emit(frame)
     qtbot.waitUntil(lambda: not line._missing and not line._came, timeout=20_000)
     assert line.grab().toImage() == at_once
 

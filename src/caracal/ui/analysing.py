@@ -4,21 +4,21 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QThread, Signal
+from PySide6.QtCore import Signal
 
 from caracal.core.analysis.analyse import kept_analysis
 from caracal.core.analysis.growing import Growing, Grown
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.process import analyse_apart
-from caracal.core.errors import Cancelled, CaracalError, InputError
+from caracal.core.errors import InputError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.shown import Shown, shown
-from caracal.core.logs import unforeseen
 from caracal.core.project.model import FIRST_SHEETS
 from caracal.core.project.storage import FilmReference
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.work import CancelToken, Progress
+from caracal.ui.worker import Worker
 
 Solved = dict[tuple[str, int], Shown]
 
@@ -46,7 +46,7 @@ def reopened(film: FilmReference) -> tuple[Analysis, Solved]:
     return kept, first_solved(kept)
 
 
-class Analysing(QThread):
+class Analysing(Worker):
     """Analyses ``film``; one of the three results is emitted.
 
     A film that was analysed before comes with its first paths solved. Of any other what is known
@@ -56,8 +56,6 @@ class Analysing(QThread):
     progressed = Signal(object)
     grew = Signal(object)
     ready = Signal(object, object)
-    failed = Signal(str)
-    stopped = Signal()
 
     def __init__(self, film: Path, gone: FilmReference | None = None) -> None:
         """``gone`` is what a project knows of a film that is not there: what is kept is shown."""
@@ -67,21 +65,13 @@ class Analysing(QThread):
         self._growing = Growing()
         self._looked_on = False
 
-    def run(self) -> None:
-        try:
-            if self._gone is not None:
-                analysis, found = reopened(self._gone)
-            else:
-                analysis = analyse_apart(self.film, self._tell, self.token, self._grow)
-                found = {} if self._looked_on else first_solved(analysis)
-        except Cancelled:
-            self.stopped.emit()
-        except CaracalError as problem:
-            self.failed.emit(problem.sentence())
-        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
-            self.failed.emit(unforeseen(problem).sentence())
+    def work(self) -> None:
+        if self._gone is not None:
+            analysis, found = reopened(self._gone)
         else:
-            self.ready.emit(analysis, found)
+            analysis = analyse_apart(self.film, self._tell, self.token, self._grow)
+            found = {} if self._looked_on else first_solved(analysis)
+        self.ready.emit(analysis, found)
 
     def _tell(self, progress: Progress) -> None:
         self.progressed.emit(progress)

@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-from PySide6.QtCore import QThread, Signal
+from PySide6.QtCore import Signal
 
 from caracal.core.analysis.analyse import analysed_before, kept_analysis
 from caracal.core.analysis.process import look_apart
 from caracal.core.errors import InputError
-from caracal.core.logs import unforeseen
 from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
+from caracal.ui.worker import Worker
 
 NO_FILMS = {  # what people drop onto a window beside films
     ".srt": "a caption file", ".vtt": "a caption file", ".ass": "a caption file",
@@ -54,20 +54,14 @@ def _check(film: Path) -> None:
         look_apart(film)
 
 
-class Checking(QThread):
+class Checking(Worker):
     """Looks at ``path`` in a thread; one of the two results is emitted."""
 
     good = Signal(object)
-    failed = Signal(str)
 
     def __init__(self, path: Path) -> None:
         super().__init__()
         self.path = path
 
-    def run(self) -> None:
-        try:
-            found = opening(self.path)
-        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
-            self.failed.emit(unforeseen(problem).sentence())
-        else:
-            self.good.emit(found)
+    def work(self) -> None:
+        self.good.emit(opening(self.path))

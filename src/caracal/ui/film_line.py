@@ -23,6 +23,7 @@ from caracal.core.analysis.model import PEAKS_A_SECOND, Transition
 from caracal.core.time import FrameRange, timecode
 from caracal.ui import theme
 from caracal.ui.layer import Layer, Same
+from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 
 STRIP = QRectF(0, 8, 0, 52)
@@ -56,7 +57,7 @@ class FilmLine(QWidget):
         self._soon.timeout.connect(self._fill_in)
         session.frame_changed.connect(lambda _: self.update())
         session.shown_changed.connect(self.update)
-        session.pictures.arrived.connect(self._arrived)
+        session.preview.arrived.connect(self._arrived)
 
     def _x(self, frame: float) -> float:
         return 12 + (frame - self._from) / self._span * (self.width() - 24)
@@ -218,11 +219,12 @@ class FilmLine(QWidget):
         """The picture of ``frame`` as high as the strip, brought to that height once."""
         scale = self.devicePixelRatioF()
         if (frame, scale) not in self._thumbs:
-            image = self._session.pictures.small(frame)
+            master = self._session.found.master
+            strip = QRectF(0, 0, STRIP.height() * master.width / master.height, STRIP.height())
+            image = self._session.preview.later("", frame, canvas_of(strip, scale))
             if image is None:
                 return None
-            made = QPixmap.fromImage(image.scaledToHeight(
-                round(STRIP.height() * scale), Qt.TransformationMode.SmoothTransformation))
+            made = QPixmap.fromImage(image)
             made.setDevicePixelRatio(scale)
             self._thumbs[frame, scale] = made
         return self._thumbs[frame, scale]

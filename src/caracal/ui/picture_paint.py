@@ -1,14 +1,14 @@
-"""Painting a version's picture: the window's part of a proxy frame onto a rectangle."""
+"""Painting what every view shows: pictures pixel for pixel, and the badges of versions."""
 
 from __future__ import annotations
 
 from functools import cache
 
 from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPixmap, QPolygonF, QTransform
+from PySide6.QtGui import QColor, QPainter, QPixmap, QPolygonF, QTransform
 
-from caracal.core.framing.choice import PLAIN, Finish
-from caracal.core.geometry import Box, Shape, rotated_extent
+from caracal.core.geometry import Box
+from caracal.core.render.scene import Canvas
 from caracal.ui import theme
 from caracal.ui.session import Session
 
@@ -20,41 +20,34 @@ def scaled(box: Box, factor: float) -> QRectF:
     return QRectF(*(value * factor for value in box))
 
 
-def paint_version(
-    p: QPainter, session: Session, letter: str, frame: int | None, target: QRectF, telling: int
-) -> None:
-    """Version ``letter`` at ``frame``; None, or while that is fetched: a small picture of
-    ``telling``."""
-    image, at = _picture(session, frame, telling)
+def canvas_of(target: QRectF, scale: float) -> Canvas:
+    """The pixels of the screen, even in number, that ``target`` has at ``scale`` of them a point.
+    """
+    return (max(2, 2 * round(target.width() * scale / 2)),
+            max(2, 2 * round(target.height() * scale / 2)))
+
+
+def paint_picture(p: QPainter, session: Session, letter: str, frame: int, target: QRectF) -> bool:
+    """Paint version ``letter`` (empty: the whole master) at ``frame``; False: it is not there yet.
+
+    Until it is, the nearest picture of the same shot stands for it, so that nothing flickers.
+    """
+    scale = p.device().devicePixelRatioF()
+    canvas = canvas_of(target, scale)
+    image = session.preview.get(letter, frame, canvas)
     if image is None:
-        p.fillRect(target, QColor(theme.RAISED))
-        return
-    factor = image.width() / session.analysis.master.width
-    p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-    path = session.path(letter, session.analysis.shot_at(at))
-    window = session.window(letter, at)
-    if path.finish == PLAIN:
-        p.drawImage(target, image, scaled(window, factor))
-    else:
-        _finished(p, image, scaled(window, factor), target, path.finish)
-
-
-def _finished(p: QPainter, image: QImage, part: QRectF, target: QRectF, finish: Finish) -> None:
-    """``part`` of the picture turned and straightened onto ``target``."""
-    lying = QSizeF(target.size())
-    if finish.quarter_turns % 2:
-        lying.transpose()
-    shape = Shape.of(round(lying.width()), round(lying.height()))
-    across, down = rotated_extent(shape, finish.straighten)
-    wide, high = lying.width() * across, lying.height() * down
-    source = QRectF(0, 0, part.width() * across, part.height() * down)
-    source.moveCenter(part.center())
-    p.save()
-    p.setClipRect(target)
-    p.translate(target.center())
-    p.rotate(90 * finish.quarter_turns + finish.straighten)
-    p.drawImage(QRectF(-wide / 2, -high / 2, wide, high), image, source)
-    p.restore()
+        shot = session.analysis.shots[session.analysis.shot_at(frame)]
+        found = session.preview.near(letter, frame, shot.start, shot.end)
+        if found is None:
+            p.fillRect(target, QColor(theme.RAISED))
+        else:
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            p.drawImage(target, found)
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        return False
+    corner = QPointF(round(target.left() * scale), round(target.top() * scale)) / scale
+    p.drawImage(QRectF(corner, QSizeF(*canvas) / scale), image)
+    return True
 
 
 def leaning(rect: QRectF, degrees: float) -> QPolygonF:
@@ -63,38 +56,6 @@ def leaning(rect: QRectF, degrees: float) -> QPolygonF:
     turn = QTransform().translate(middle.x(), middle.y()).rotate(-degrees).translate(
         -middle.x(), -middle.y())
     return turn.map(QPolygonF(rect))
-
-
-def _picture(session: Session, frame: int | None, telling: int) -> tuple[QImage | None, int]:
-    """A picture and its frame: that of ``frame``, else the nearest of its shot, else the small one.
-
-    So nothing flickers while pictures are on their way.
-    """
-    if frame is None:
-        return session.pictures.small(telling), telling
-    image = session.pictures.get(frame)
-    if image is not None:
-        return image, frame
-    shot = session.analysis.shots[session.analysis.shot_at(frame)]
-    return session.pictures.near(frame, shot.start, shot.end) or (
-        session.pictures.small(telling), telling)
-
-
-def awaited(session: Session, arrived: int) -> bool:
-    """Whether the picture that arrived is the playhead's, or may stand for it until that is."""
-    return arrived == session.frame or session.pictures.get(session.frame) is None
-
-
-def paint_master(
-    p: QPainter, session: Session, frame: int | None, target: QRectF, telling: int
-) -> None:
-    """The whole picture at ``frame``; None: a small picture of ``telling``."""
-    image, _ = _picture(session, frame, telling)
-    if image is None:
-        p.fillRect(target, QColor(theme.RAISED))
-        return
-    p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-    p.drawImage(target, image)
 
 
 def letter_badge(p: QPainter, x: float, y: float, letter: str, index: int) -> None:

@@ -8,7 +8,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.media.speaker import Speaker
-from caracal.ui.pictures import Pictures
+from caracal.ui.preview import Preview
 
 AHEAD = 10  # pictures fetched before they are played
 
@@ -18,7 +18,7 @@ class Played(Protocol):
 
     analysis: Analysis
     frame: int
-    pictures: Pictures
+    preview: Preview
 
     @property
     def rate(self) -> float:
@@ -80,7 +80,8 @@ class Playing(QObject):
             return
         self._played = following
         film.go(following)
-        film.pictures.prepare(following + self.speed * i for i in range(1, AHEAD + 1))
+        ahead = (following + self.speed * i for i in range(1, AHEAD + 1))
+        film.preview.prepare(one for one in ahead if 0 <= one < film.analysis.known_to)
 
     def _play_from(self) -> None:
         """Count the time from the frame that shows."""

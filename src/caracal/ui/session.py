@@ -21,10 +21,11 @@ from caracal.core.geometry import Box
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
+from caracal.core.render.scene import Canvas, PictureLayer, Scene
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import all_sheets, sheet_called
-from caracal.ui.pictures import Pictures
 from caracal.ui.playing import Playing
+from caracal.ui.preview import Preview
 from caracal.ui.solving import Answer, Key, Question, Solving
 from caracal.ui.zones import ZonesLook
 
@@ -103,8 +104,8 @@ class Session(QObject):
         self._settled = self.project
         self._settle()
         store = AnalysisStore(analysis.content_key)
-        telling = tuple(shot.telling_frame for shot in analysis.shots)
-        self.pictures = Pictures(store.proxy, analysis.master.frame_rate, telling)
+        self.preview = Preview(store.proxy, analysis.master.frame_rate,
+                               (analysis.master.width, analysis.master.height), self.scene)
         self.playing = Playing(self, self)
         self.playing.said.connect(self.said)
 
@@ -187,6 +188,15 @@ class Session(QObject):
         x, y, w, h = (float(v) for v in path.windows[frame - path.start])
         return (x, y, w, h)
 
+    def scene(self, letter: str, frame: int, canvas: Canvas) -> Scene:
+        """What a version, or with no ``letter`` the master, is at a frame on such a canvas."""
+        if not letter:
+            whole = (0.0, 0.0, float(self.found.master.width), float(self.found.master.height))
+            return Scene(canvas, (PictureLayer(whole),))
+        finish = self.path(letter, self.analysis.shot_at(frame)).finish
+        return Scene(canvas, (PictureLayer(self.window(letter, frame), finish),),
+                     canvas[0] / self.sheet(letter).canvas[0])
+
     def zoom(self, letter: str, frame: int) -> float:
         """The zoom of a version's window at a frame."""
         path = self.path(letter, self.analysis.shot_at(frame))
@@ -255,7 +265,6 @@ class Session(QObject):
         self._latest = {key: one for key, one in self._latest.items() if key[1] < ended}
         self._subjects = {shot: one for shot, one in self._subjects.items() if shot < ended
                           and before.tracks_in(shot) == self.analysis.tracks_in(shot)}
-        self.pictures.keep(tuple(one.telling_frame for one in self.analysis.shots))
         self.go(self.frame)
         self.grew.emit()
         self.shown_changed.emit()
@@ -369,4 +378,4 @@ class Session(QObject):
         self.playing.close()
         self._soon.stop()
         self.solving.close()
-        self.pictures.close()
+        self.preview.close()

@@ -6,10 +6,10 @@ import atexit
 import threading
 from functools import cache
 
-from PySide6.QtCore import QThread, Signal
+from PySide6.QtCore import Signal
 
 from caracal.core.framing.answering import Answer, Answerer, Key, Question
-from caracal.core.logs import unforeseen
+from caracal.ui.worker import Worker
 
 __all__ = ["Answer", "Key", "Question", "Solving"]
 
@@ -22,11 +22,10 @@ def _answerer() -> Answerer:
     return made
 
 
-class Solving(QThread):
+class Solving(Worker):
     """Answers the newest question first: it is what somebody looks at."""
 
     answered = Signal(object)
-    failed = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -60,12 +59,12 @@ class Solving(QThread):
             self._open -= len(self._waiting)
             self._waiting.clear()
 
-    def run(self) -> None:
+    def work(self) -> None:
         while (question := self._next()) is not None:
             try:
                 answer = _answerer().answer(question)
-            except Exception as problem:  # noqa: BLE001 - the last handler of this thread
-                self.failed.emit(unforeseen(problem).sentence())
+            except Exception as problem:  # noqa: BLE001 - told, and the next one is answered
+                self.tell(problem)
                 answer = Answer(question)
             self.answered.emit(answer)
 

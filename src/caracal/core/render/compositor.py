@@ -24,7 +24,7 @@ Siting = tuple[float, float]
 # many quarters, so that afterwards it lies as H.264 usually has it: left, and between the rows.
 SITINGS: tuple[Siting, ...] = ((0.0, 0.5), (0.5, 1.0), (1.0, 0.5), (0.5, 0.0))
 SPARE = 4  # canvas pixels round a leaning window: what the cubic kernel reaches, and rounding
-SHARPEN_SIGMA = 1.2  # canvas pixels: what enlarging by about two blurs
+SHARPEN_SIGMA = 1.2  # pixels of the file: what enlarging by about two blurs
 SHARPEN_MOST = 1.5  # of the difference to the blurred picture, at sharpen 1
 
 
@@ -38,7 +38,7 @@ def compose_pictures(scene: Scene, planes: Planes) -> tuple[Plane, Plane, Plane]
     made: tuple[Plane, Plane, Plane] | None = None
     for layer in scene.layers:
         if isinstance(layer, PictureLayer):
-            made = filled(planes, layer.window, scene.canvas, layer.finish)
+            made = filled(planes, layer.window, scene.canvas, layer.finish, scene.scale)
         else:
             assert made is not None, "zones lie over a picture"
             made = _overlay(layer.sheet, scene.canvas).over(made)
@@ -47,9 +47,12 @@ def compose_pictures(scene: Scene, planes: Planes) -> tuple[Plane, Plane, Plane]
 
 
 def filled(
-    planes: Planes, window: Box, canvas: Canvas, finish: Finish = PLAIN
+    planes: Planes, window: Box, canvas: Canvas, finish: Finish = PLAIN, scale: float = 1.0
 ) -> tuple[Plane, Plane, Plane]:
-    """Planes of the canvas (width, height; even) showing ``window`` (upright master pixels)."""
+    """Planes of the canvas (width, height; even) showing ``window`` (upright pixels of ``planes``).
+
+    ``scale`` is the canvas's beside that of the file (see Scene).
+    """
     lying = canvas if finish.quarter_turns % 2 == 0 else (canvas[1], canvas[0])
     siting = SITINGS[finish.quarter_turns % 4]
     if finish.straighten:
@@ -60,7 +63,7 @@ def filled(
         turned = (np.ascontiguousarray(np.rot90(plane, -finish.quarter_turns)) for plane in made)
         made = next(turned), next(turned), next(turned)
     if finish.sharpen:
-        made = _sharpened(made[0], finish.sharpen), made[1], made[2]
+        made = _sharpened(made[0], finish.sharpen, scale), made[1], made[2]
     return made
 
 
@@ -122,8 +125,8 @@ def _turned(plane: Plane, size: Canvas, degrees: float, shift: Siting) -> Plane:
     return np.asarray(made, np.uint8)
 
 
-def _sharpened(luma: Plane, amount: float) -> Plane:
+def _sharpened(luma: Plane, amount: float, scale: float) -> Plane:
     """Luma with its fine detail made stronger: unsharp masking (common practice)."""
-    blurred = cv2.GaussianBlur(luma, (0, 0), SHARPEN_SIGMA)
+    blurred = cv2.GaussianBlur(luma, (0, 0), SHARPEN_SIGMA * scale)
     by = amount * SHARPEN_MOST
     return np.asarray(cv2.addWeighted(luma, 1 + by, blurred, -by, 0), np.uint8)

@@ -37,23 +37,42 @@ Layer = PictureLayer | ZonesLayer
 
 
 class Scene(msgspec.Struct, frozen=True):
-    """One frame: its canvas, and what lies on it from back to front."""
+    """One frame: its canvas, and what lies on it from back to front.
+
+    ``scale`` is how large the canvas is beside the one of the file, which what is measured in
+    pixels of the file goes by: 1 in the file itself, less on a screen.
+    """
 
     canvas: Canvas
     layers: tuple[Layer, ...]
+    scale: float = 1.0
+
+    def from_source(self, across: float, down: float) -> Scene:
+        """The same scene made from pictures that are so many times the master's width and height.
+        """
+        def seen(layer: Layer) -> Layer:
+            if not isinstance(layer, PictureLayer):
+                return layer
+            x, y, w, h = layer.window
+            return msgspec.structs.replace(
+                layer, window=(x * across, y * down, w * across, h * down))
+
+        return msgspec.structs.replace(self, layers=tuple(seen(one) for one in self.layers))
 
 
 class SceneTrack(msgspec.Struct, frozen=True):
     """The scenes of frames in a row, kept in columns: an hour of them is sent to a process at once.
 
     ``windows`` holds a window (x, y, width, height; float64) for every frame; ``finishes`` hold
-    from their frame on. ``zones``: the sheet whose zones are drawn over it, if any.
+    from their frame on. ``zones``: the sheet whose zones are drawn over it, if any. ``scale``
+    is that of every scene.
     """
 
     canvas: Canvas
     windows: bytes
     finishes: tuple[tuple[int, Finish], ...]
     zones: SpecSheet | None = None
+    scale: float = 1.0
 
     @classmethod
     def of(
@@ -83,15 +102,17 @@ class SceneTrack(msgspec.Struct, frozen=True):
         x, y, w, h = (float(value) for value in self.window_array()[frame])
         picture = PictureLayer((x, y, w, h), self.finish_at(frame))
         return Scene(self.canvas, (picture,) if self.zones is None else (
-            picture, ZonesLayer(self.zones)))
+            picture, ZonesLayer(self.zones)), self.scale)
 
     def at(self, frames: Sequence[int] | NDArray[np.int64]) -> SceneTrack:
         """The scenes of ``frames``, in that order, as a track of their own."""
         wanted = np.asarray(frames)
         runs = np.searchsorted([at for at, _ in self.finishes], wanted, side="right") - 1
-        return SceneTrack.of(self.canvas, self.window_array()[wanted],
+        part = SceneTrack.of(self.canvas, self.window_array()[wanted],
                              [self.finishes[run][1] for run in runs], self.zones)
+        return msgspec.structs.replace(part, scale=self.scale)
 
     def scaled(self, canvas: Canvas) -> SceneTrack:
         """The same scenes on a canvas of another size: for a screen, or a trial."""
-        return msgspec.structs.replace(self, canvas=canvas)
+        scale = self.scale * canvas[0] / self.canvas[0]
+        return msgspec.structs.replace(self, canvas=canvas, scale=scale)

@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.ui import theme
-from caracal.ui.picture_paint import awaited, letter_badge, paint_version
+from caracal.ui.picture_paint import letter_badge, paint_picture
 from caracal.ui.session import Session
 from caracal.ui.zones import paint_zones
 
@@ -30,8 +30,9 @@ class Canvases(QWidget):
             signal.connect(self.update)
         session.zones_changed.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
-        session.pictures.arrived.connect(
-            lambda at: self.update() if awaited(session, at) else None)
+        self._waits = False  # for pictures that others stand for
+        session.preview.arrived.connect(
+            lambda at: self.update() if self._waits or at == session.frame else None)
 
     def hasHeightForWidth(self) -> bool:
         return True
@@ -54,8 +55,9 @@ class Canvases(QWidget):
                     (self.height() - HEAD) / max(h for _, h in canvases))
         found, x = [], 0.0
         for w, h in canvases:
-            found.append(QRectF(x, HEAD, w * scale, h * scale))
-            x += w * scale + GAP
+            wide, high = (2 * int(side * scale / 2) for side in (w, h))
+            found.append(QRectF(x, HEAD, wide, high))
+            x += wide + GAP
         return found
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -67,10 +69,11 @@ class Canvases(QWidget):
         p = QPainter(self)
         p.fillRect(self.rect(), QColor(theme.GROUND))
         session = self._session
-        telling = session.analysis.shots[session.shot].telling_frame
+        self._waits = False
         for i, (rect, version) in enumerate(
                 zip(self.rects(), session.project.versions, strict=True)):
-            paint_version(p, session, version.letter, session.frame, rect, telling)
+            if not paint_picture(p, session, version.letter, session.frame, rect):
+                self._waits = True
             paint_zones(p, session.sheet(version.letter), rect, session.zones)
             letter_badge(p, rect.left(), 4, version.letter, i)
             p.setPen(QColor(theme.WORDS))

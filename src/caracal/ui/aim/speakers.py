@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from PySide6.QtCore import QThread, Signal
+from PySide6.QtCore import Signal
 
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.mouths import mouth_activity
-from caracal.core.errors import Cancelled
 from caracal.core.framing.choice import Swap
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.swaps import proposed_swaps
-from caracal.core.logs import unforeseen
 from caracal.core.work import CancelToken
+from caracal.ui.worker import Worker
 
 
 @dataclass(frozen=True)
@@ -36,30 +35,22 @@ class Proposed:
     swaps: tuple[Swap, ...]
 
 
-class Speakers(QThread):
+class Speakers(Worker):
     """Looks at the mouths of one shot; ``proposed`` carries the request it answers."""
 
     proposed = Signal(object)
-    failed = Signal(str)
 
     def __init__(self, asked: Asked) -> None:
         super().__init__()
         self._asked = asked
         self.token = CancelToken()
 
-    def run(self) -> None:
+    def work(self) -> None:
         asked = self._asked
         shot = asked.analysis.shots[asked.shot]
         faces = [one.face for one in asked.people if one.face is not None]
-        try:
-            activity = mouth_activity(AnalysisStore(asked.analysis.content_key).proxy,
-                                      asked.analysis, faces, shot.start, shot.end,
-                                      self.token)
-        except Cancelled:
-            return
-        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
-            self.failed.emit(unforeseen(problem).sentence())
-            return
+        activity = mouth_activity(AnalysisStore(asked.analysis.content_key).proxy,
+                                  asked.analysis, faces, shot.start, shot.end, self.token)
         first, swaps = proposed_swaps(asked.analysis, asked.shot,
                                       [one.id for one in asked.people], activity)
         self.proposed.emit(Proposed(asked, first, swaps))

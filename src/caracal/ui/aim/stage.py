@@ -12,7 +12,6 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPolygonF,
-    QResizeEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
@@ -22,7 +21,7 @@ from caracal.core.framing.lead import Subject
 from caracal.core.geometry import Box, keep_inside
 from caracal.core.project.edits import MOST_ZOOM, with_keyframe, with_lead, with_zoom
 from caracal.ui import theme
-from caracal.ui.picture_paint import awaited, leaning, letter_badge, paint_master, scaled
+from caracal.ui.picture_paint import leaning, letter_badge, paint_picture, scaled
 from caracal.ui.session import Session
 
 DRAG_PIXELS = 6  # a press that moves less is a click
@@ -55,18 +54,16 @@ class Stage(QWidget):
         for signal in (session.shown_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
-        session.pictures.arrived.connect(
-            lambda at: self.update() if awaited(session, at) else None)
+        self._waits = False  # for a picture that another stands for
+        session.preview.arrived.connect(
+            lambda at: self.update() if self._waits or at == session.frame else None)
 
     def picture(self) -> QRectF:
         """Where the master's picture lies in this widget."""
         master = self._session.analysis.master
         scale = min(self.width() / master.width, self.height() / master.height)
-        wide, high = round(master.width * scale), round(master.height * scale)
+        wide, high = (2 * int(side * scale / 2) for side in (master.width, master.height))
         return QRectF((self.width() - wide) // 2, (self.height() - high) // 2, wide, high)
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        self._session.pictures.fit(round(self.picture().width() * self.devicePixelRatioF()))
 
     def place_of(self, box: Box) -> QRectF:
         """A box in master pixels as a rectangle of this widget."""
@@ -194,8 +191,7 @@ class Stage(QWidget):
         p = QPainter(self)
         session, area = self._session, self.picture()
         p.fillRect(self.rect(), QColor(theme.GROUND))
-        telling = session.analysis.shots[session.shot].telling_frame
-        paint_master(p, session, session.frame, area, telling)
+        self._waits = not paint_picture(p, session, "", session.frame, area)
         lit = self._outline(session.letter, self._dragged)
         self._dim(p, area, lit)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

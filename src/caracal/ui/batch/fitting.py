@@ -2,23 +2,22 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, QThread, Signal
+from PySide6.QtCore import QObject, Signal
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.logs import unforeseen
 from caracal.core.plan import fitted
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
+from caracal.ui.worker import Worker
 
 
-class Fitting(QThread):
+class Fitting(Worker):
     """Shortens ranges to a limit, at the last pause that fits."""
 
     fitted = Signal(str, object)  # a version's letter and its new ranges
-    failed = Signal(str)
 
     def __init__(self, parent: QObject) -> None:
-        super().__init__(parent)
+        super().__init__(parent=parent)
         self._asked: tuple[str, Analysis, tuple[FrameRange, ...], float] | None = None
 
     def ask(self, letter: str, analysis: Analysis, ranges: tuple[FrameRange, ...],
@@ -28,11 +27,8 @@ class Fitting(QThread):
             self._asked = (letter, analysis, ranges, most_s)
             self.start()
 
-    def run(self) -> None:
+    def work(self) -> None:
         if self._asked is None:
             return
         letter, analysis, ranges, most_s = self._asked
-        try:
-            self.fitted.emit(letter, fitted(analysis, ranges, most_s, CancelToken()))
-        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
-            self.failed.emit(unforeseen(problem).sentence())
+        self.fitted.emit(letter, fitted(analysis, ranges, most_s, CancelToken()))

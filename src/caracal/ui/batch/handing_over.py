@@ -5,18 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QThread, Signal
+from PySide6.QtCore import QObject, Signal
 
-from caracal.core.logs import unforeseen
+from caracal.ui.worker import Worker
 
 
-class HandingOver(QThread):
+class HandingOver(Worker):
     """Does one piece of work at a time and says how it ended."""
 
     said = Signal(str)
 
     def __init__(self, parent: QObject) -> None:
-        super().__init__(parent)
+        super().__init__(parent=parent)
+        self.failed.connect(self.said)
         self._work: Callable[[], Path] | None = None
         self._words = ""
 
@@ -28,12 +29,6 @@ class HandingOver(QThread):
         self._work, self._words = work, words
         self.start()
 
-    def run(self) -> None:
-        if self._work is None:
-            return
-        try:
-            path = self._work()
-        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
-            self.said.emit(unforeseen(problem).sentence())
-        else:
-            self.said.emit(f"{self._words} {path}.")
+    def work(self) -> None:
+        if self._work is not None:
+            self.said.emit(f"{self._words} {self._work()}.")

@@ -5,13 +5,14 @@ from __future__ import annotations
 import threading
 from typing import NamedTuple
 
-from PySide6.QtCore import QThread, Signal
+from PySide6.QtCore import Signal
 
 from caracal.core.batch.estimate import Estimate
 from caracal.core.batch.trial import TrialOrder, tried
 from caracal.core.errors import Cancelled
 from caracal.core.logs import unforeseen
 from caracal.core.work import CancelToken
+from caracal.ui.worker import Worker
 
 
 class Trial(NamedTuple):
@@ -21,7 +22,7 @@ class Trial(NamedTuple):
     order: TrialOrder
 
 
-class Trying(QThread):
+class Trying(Worker):
     """Tries one version after the other; asking again drops what was asked before."""
 
     answered = Signal(object, object)  # the key, an Estimate or the sentence why there is none
@@ -45,14 +46,14 @@ class Trying(QThread):
         if not self.isRunning():
             self.start()
 
-    def run(self) -> None:
+    def work(self) -> None:
         while (trial := self._next()) is not None:
             answer: Estimate | str
             try:
                 answer = tried(trial.order, self._token)
             except Cancelled:
                 continue
-            except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            except Exception as problem:  # noqa: BLE001 - it is the answer, and the next is tried
                 answer = unforeseen(problem).sentence()
             self.answered.emit(trial.key, answer)
 

@@ -54,7 +54,7 @@ class Grid(QAbstractScrollArea):
         session.version_changed.connect(self.viewport().update)
         session.zones_changed.connect(self.viewport().update)
         session.frame_changed.connect(self._follow)
-        session.pictures.arrived.connect(self._arrived)
+        session.preview.arrived.connect(self._arrived)
         self._changed()
 
     def _arrived(self, frame: int) -> None:
@@ -109,13 +109,14 @@ class Grid(QAbstractScrollArea):
         ratios = self._ratios()
         room = self.viewport().width() - ABOUT_WIDE - GAP * (len(ratios) + 2)
         tall = (self.viewport().height() - HEAD) / 3.3 - STATE_HIGH - GAP
-        high = min(max(min(room / sum(ratios), tall), LEAST_HIGH), MOST_HIGH)
+        high = 2.0 * int(min(max(min(room / sum(ratios), tall), LEAST_HIGH), MOST_HIGH) / 2)
+        wide = [2.0 * round(high * ratio / 2) for ratio in ratios]
         at, found = float(GAP + ABOUT_WIDE), []
-        spare = self.viewport().width() - at - sum(high * ratio for ratio in ratios)
-        step = min(max(GAP, spare / (len(ratios) + 1)), 4 * GAP)
-        for ratio in ratios:
-            found.append((at, high * ratio))
-            at += high * ratio + step
+        spare = int((self.viewport().width() - at - sum(wide)) / (len(ratios) + 1))
+        step = min(max(GAP, spare), 4 * GAP)
+        for one in wide:
+            found.append((at, one))
+            at += one + step
         return high, found
 
     def cell_rect(self, shot: int, column: int) -> QRectF:

@@ -12,7 +12,8 @@ from caracal.core.framing.flags import Flag
 from caracal.core.framing.path import ShotPath
 from caracal.core.time import timecode
 from caracal.ui import theme
-from caracal.ui.picture_paint import paint_master, paint_version
+from caracal.ui.layer import Same
+from caracal.ui.picture_paint import canvas_of, paint_picture
 from caracal.ui.session import Session
 from caracal.ui.zones import paint_zones
 
@@ -116,9 +117,15 @@ class KeptRows:
                 (session.path(letter, shot), session.flags(letter, shot),
                  session.project.choice(letter, shot).touched)
                 for letter in (one.letter for one in session.project.versions)))
-        there = session.pictures.small(session.analysis.shots[shot].telling_frame) is not None
         return (self._cells[shot], row.chosen, session.zones, shot == session.shot,
-                session.letter, there, row.width, row.rects[0].height(), scale)
+                session.letter, self._pictures(row, scale), row.width, row.rects[0].height(), scale)
+
+    def _pictures(self, row: Row, scale: float) -> tuple[Same, ...]:
+        """The pictures of a row that rests, as far as they are there."""
+        session, at = self._session, self._session.analysis.shots[row.shot].telling_frame
+        letters = ("", *(one.letter for one in session.project.versions))
+        return tuple(Same(session.preview.get(letter, at, canvas_of(rect, scale)))
+                     for letter, rect in zip(letters, row.rects, strict=True))
 
 
 def paint_row(p: QPainter, session: Session, row: Row) -> None:
@@ -129,13 +136,14 @@ def paint_row(p: QPainter, session: Session, row: Row) -> None:
         p.fillRect(band, QColor("#272727"))
         p.fillRect(QRectF(0, band.top(), 3, band.height()), QColor(theme.ACCENT))
     _about(p, session, shot, QRectF(GAP, master.top(), ABOUT_WIDE - GAP, master.height()))
-    paint_master(p, session, row.frame, master, found.telling_frame)
+    frame = found.telling_frame if row.frame is None else row.frame
+    paint_picture(p, session, "", frame, master)
     if row.frame is not None:
         x = master.left() + (row.frame - found.start) / found.frames * master.width()
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         p.drawLine(QPointF(x, master.bottom() - 8), QPointF(x, master.bottom()))
     for version, rect in zip(session.project.versions, row.rects[1:], strict=True):
-        paint_version(p, session, version.letter, row.frame, rect, found.telling_frame)
+        paint_picture(p, session, version.letter, frame, rect)
         paint_zones(p, session.sheet(version.letter), rect, session.zones)
         if shot == session.shot and version.letter == session.letter:
             p.setPen(QPen(QColor(theme.ACCENT), 2))

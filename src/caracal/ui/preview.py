@@ -1,0 +1,187 @@
+"""Pictures for the screen: the scenes of versions and of the master, made by the compositor.
+
+A thread makes them from the proxy in exactly the pixels that the screen shows, the newest wish
+first. Views draw these pictures and, over them, only marks of their own.
+"""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict, defaultdict
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from typing import NamedTuple
+
+from av.video.reformatter import ColorRange, Colorspace
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+
+from caracal.core.media.planes import Plane, Planes, new_frame, view_for_writing
+from caracal.core.media.proxy import ProxyReader
+from caracal.core.render.compositor import compose_pictures
+from caracal.core.render.scene import Canvas, Scene
+from caracal.ui.worker import Worker
+
+MOST_BYTES = 256 << 20  # of pictures that are kept
+MOST_WISHES = 48  # older ones were overtaken by the pointer
+ALIGNED = 16  # pixels: FFmpeg's conversion leaves out the last columns of other widths
+
+SceneOf = Callable[[str, int, Canvas], Scene]
+
+
+class Wish(NamedTuple):
+    """A picture that is wanted: of a version's ``letter`` (empty: the whole master)."""
+
+    frame: int
+    letter: str
+    scene: Scene
+
+
+class Preview(QObject):
+    """``get`` answers at once from memory, or later through ``arrived`` with the frame."""
+
+    arrived = Signal(int)
+
+    def __init__(
+        self, proxy: Path, frame_rate: str, master: tuple[int, int], scene_of: SceneOf
+    ) -> None:
+        """``master`` is the size in whose pixels windows are told.
+
+        ``scene_of`` gives the scene of a version's letter at a frame on a canvas.
+        """
+        super().__init__()
+        self._master, self._scene_of = master, scene_of
+        self._kept: OrderedDict[Wish, QImage] = OrderedDict()
+        self._bytes = 0
+        self._frames: defaultdict[str, dict[int, Wish]] = defaultdict(dict)  # newest kept of each
+        self._now: OrderedDict[Wish, None] = OrderedDict()
+        self._next: list[Wish] = []
+        self._later: OrderedDict[Wish, None] = OrderedDict()
+        self._places: set[tuple[str, Canvas]] = set()  # asked for since the last prepare
+        self._changed = threading.Condition()
+        self._over = False
+        self._reader = ProxyReader(proxy, frame_rate)
+        self._worker = Worker(self._work, self)
+        self._worker.start()
+
+    def get(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:
+        """The picture of ``letter`` at ``frame``, or None while it is made: it comes next."""
+        wish = Wish(frame, letter, self._scene_of(letter, frame, canvas))
+        with self._changed:
+            self._places.add((letter, canvas))
+            if wish in self._kept:
+                self._kept.move_to_end(wish)
+                return self._kept[wish]
+            self._later.pop(wish, None)
+            self._now[wish] = None
+            self._now.move_to_end(wish)
+            while len(self._now) > MOST_WISHES:
+                self._now.popitem(last=False)
+            self._changed.notify()
+        return None
+
+    def later(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:
+        """As :meth:`get`, but it is made only when nothing else is wished for."""
+        wish = Wish(frame, letter, self._scene_of(letter, frame, canvas))
+        with self._changed:
+            if wish in self._kept:
+                return self._kept[wish]
+            if wish not in self._now:
+                self._later[wish] = None
+                self._changed.notify()
+        return None
+
+    def near(self, letter: str, frame: int, start: int, end: int) -> QImage | None:
+        """The kept picture of ``letter`` that is nearest to ``frame`` in [start, end)."""
+        with self._changed:
+            inside = [at for at in self._frames[letter] if start <= at < end]
+            if not inside:
+                return None
+            return self._kept[self._frames[letter][min(inside, key=lambda at: abs(at - frame))]]
+
+    def prepare(self, frames: Iterable[int]) -> None:
+        """Make what was lately asked for at these ``frames``, too, in this order: they come next.
+        """
+        with self._changed:
+            places, self._places = self._places, set()
+        wishes = [Wish(frame, letter, self._scene_of(letter, frame, canvas))
+                  for frame in frames for letter, canvas in places]
+        with self._changed:
+            if not places:
+                return
+            self._next = [one for one in wishes if one not in self._kept]
+            self._changed.notify()
+
+    def _work(self) -> None:
+        while (wishes := self._wanted()) is not None:
+            frame = wishes[0].frame
+            try:
+                planes = self._reader.planes(frame)
+                made = [(one, _image(one.scene, planes, self._master)) for one in wishes]
+            except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
+                self._worker.tell(problem)
+                continue  # a damaged proxy shows grey; the next analysis makes it again
+            with self._changed:
+                for one, image in made:
+                    self._keep(one, image)
+            self.arrived.emit(frame)
+
+    def _wanted(self) -> list[Wish] | None:
+        """What is to be made next, all of one frame; None: nothing any more."""
+        with self._changed:
+            while not (self._now or self._next or self._later or self._over):
+                self._changed.wait()
+            if self._over:
+                return None
+            if self._now:
+                frame = next(reversed(self._now)).frame
+            elif self._next:
+                frame = self._next[0].frame
+            else:
+                frame = next(iter(self._later)).frame
+            found = dict.fromkeys(one for many in (self._now, self._next, self._later)
+                                  for one in many if one.frame == frame)
+            self._next = [one for one in self._next if one.frame != frame]
+            for one in found:
+                self._now.pop(one, None)
+                self._later.pop(one, None)
+            return list(found)
+
+    def _keep(self, wish: Wish, image: QImage) -> None:
+        self._kept[wish] = image
+        self._frames[wish.letter][wish.frame] = wish
+        self._bytes += image.sizeInBytes()
+        while self._bytes > MOST_BYTES:
+            gone, old = self._kept.popitem(last=False)
+            self._bytes -= old.sizeInBytes()
+            if self._frames[gone.letter].get(gone.frame) == gone:
+                del self._frames[gone.letter][gone.frame]
+
+    def close(self) -> None:
+        """Stop the thread and close the file."""
+        with self._changed:
+            self._over = True
+            self._changed.notify()
+        self._worker.wait()
+        self._reader.close()
+
+
+def _image(scene: Scene, planes: Planes, master: tuple[int, int]) -> QImage:
+    """``scene``, told in pixels of a ``master`` of that size, made from proxy ``planes``."""
+    seen = scene.from_source(planes.width / master[0], planes.height / master[1])
+    return screen_picture(compose_pictures(seen, planes))
+
+
+def screen_picture(canvas: tuple[Plane, Plane, Plane]) -> QImage:
+    """Planes of BT.709 in limited range as a picture for the screen."""
+    height, width = canvas[0].shape
+    wide = -(-width // ALIGNED) * ALIGNED
+    frame = new_frame(wide, height)
+    for target, source in zip(frame.planes, canvas, strict=True):
+        view_for_writing(target)[:, : source.shape[1]] = source
+    made = frame.reformat(
+        format="bgra", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
+        src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG)
+    pixels = made.planes[0]
+    return QImage(memoryview(pixels), width, height, pixels.line_size,
+                  QImage.Format.Format_RGB32).copy()

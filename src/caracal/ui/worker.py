@@ -1,0 +1,45 @@
+"""The one kind of background thread of the window: no problem ends it unsaid."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QObject, QThread, Signal
+
+from caracal.core.errors import Cancelled
+from caracal.core.logs import unforeseen
+
+
+class Worker(QThread):
+    """Runs a piece of work, or :meth:`work` of a subclass, in a thread.
+
+    ``failed`` tells a problem in one sentence; what nobody foresaw is in the log as well.
+    ``stopped`` tells that the work was cancelled.
+    """
+
+    failed = Signal(str)
+    stopped = Signal()
+
+    def __init__(
+        self, work: Callable[[], None] | None = None, parent: QObject | None = None
+    ) -> None:
+        super().__init__(parent)
+        self._given = work
+
+    def work(self) -> None:
+        """What is done in the thread."""
+        if self._given is not None:
+            self._given()
+
+    def run(self) -> None:
+        """Do the work; the last handler of the thread is here."""
+        try:
+            self.work()
+        except Cancelled:
+            self.stopped.emit()
+        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
+            self.tell(problem)
+
+    def tell(self, problem: Exception) -> None:
+        """Say ``problem`` in one sentence; work that goes on after it calls this by itself."""
+        self.failed.emit(unforeseen(problem).sentence())

@@ -1,0 +1,90 @@
+"""What is seen is what is made: pictures of the preview beside those of finished files."""
+
+import av
+import msgspec
+import numpy as np
+import pytest
+from PIL import Image
+from skimage.metrics import structural_similarity
+
+from caracal.core.convert import convert
+from caracal.core.framing.choice import Finish
+from caracal.core.project.edits import with_finish
+from caracal.core.project.recipe import recipe_of
+from caracal.core.time import FrameRange
+from caracal.ui.preview import screen_picture
+from caracal.ui.session import Session
+from conftest import DEMO, settled
+
+FINISHES = (Finish(), Finish(sharpen=1.0), Finish(straighten=7.0), Finish(quarter_turns=1),
+            Finish(3, -4.0, 0.6))
+WIDE = 142  # pixels of a canvas in Aim at 1280x800
+LEAST_SSIM = 0.98
+LENGTH = 16  # frames of each shot: five make the three seconds that a sheet asks for
+
+
+@pytest.fixture
+def session(qapp, demo):
+    made = Session(demo, {})
+    yield made
+    made.close()
+
+
+def _pictures(path):
+    """Every picture of a file as RGB (h, w, 3), by FFmpeg's own conversion."""
+    with av.open(str(path)) as container:
+        return [one.to_ndarray(format="rgb24", src_colorspace="ITU709", dst_colorspace="ITU709")
+                for one in container.decode(video=0)]
+
+
+def _seen(session, letter, frame, canvas, qtbot):
+    qtbot.waitUntil(lambda: session.preview.get(letter, frame, canvas) is not None, timeout=10_000)
+    image = session.preview.get(letter, frame, canvas)
+    pixels = np.frombuffer(image.constBits(), np.uint8).reshape(canvas[1], -1, 4)
+    return pixels[:, : canvas[0], 2::-1]  # blue, green, red: the other way round
+
+
+@pytest.mark.parametrize("wide", [76, 142, 148, 150, 242, 660])
+def test_every_column_of_a_picture_is_there(wide):
+    """The colour by ITU-R BT.709-6, 3.2 to 3.5: luma (126 - 16) / 219 without any chroma is grey.
+    """
+    luma, chroma = np.full((20, wide), 126, np.uint8), np.full((10, wide // 2), 128, np.uint8)
+    image = screen_picture((luma, chroma, chroma))
+    grey = round((126 - 16) / 219 * 255)
+    assert image.size().toTuple() == (wide, 20)
+    seen = {image.pixelColor(x, y).getRgb()[:3] for x in range(wide) for y in (0, 19)}
+    assert all(abs(value - grey) <= 1 for colour in seen for value in colour)
+
+
+def test_the_preview_shows_what_the_file_has(session, qtbot, tmp_path):
+    """Every shape and finish, at the size of a canvas on the screen.
+
+    SSIM of luminance with the window of Wang et al. 2004, computed by scikit-image.
+    """
+    shots = range(len(FINISHES))
+    frames = [session.analysis.shots[shot].telling_frame for shot in shots]
+    project = session.project
+    letters = [one.letter for one in project.versions]
+    for letter in letters:
+        for shot, finish in zip(shots, FINISHES, strict=True):
+            project = with_finish(project, letter, shot, finish)
+    session.edit(project, "finishes")
+    for letter in letters:
+        for shot in shots:
+            session.path(letter, shot)
+    settled(session)
+    recipes = [recipe_of(session.project, letter, session.sheet(letter)) for letter in letters]
+    ranges = tuple(FrameRange(at, at + LENGTH) for at in frames)
+    made = convert(DEMO, [msgspec.structs.replace(one, ranges=ranges) for one in recipes], tmp_path)
+    for letter, file in zip(letters, made, strict=True):
+        ratio = float(session.sheet(letter).shape.ratio)
+        canvas = (WIDE, 2 * round(WIDE / ratio / 2))
+        pictures = _pictures(file.file)
+        for i, frame in enumerate(frames):
+            meant = Image.fromarray(pictures[LENGTH * i]).resize(canvas, Image.Resampling.BOX)
+            seen = _seen(session, letter, frame, canvas, qtbot)
+            shown = Image.fromarray(np.ascontiguousarray(seen)).convert("L")
+            found = structural_similarity(
+                np.asarray(meant.convert("L")), np.asarray(shown), data_range=255,
+                gaussian_weights=True, sigma=1.5, use_sample_covariance=False)
+            assert found >= LEAST_SSIM, (letter, FINISHES[i], found)
