@@ -2,15 +2,23 @@
 
 import time
 
+import av
 import miniaudio
 import numpy as np
 import pytest
+from PySide6.QtCore import Qt
 
-from caracal.core.media import speaker as module
+from caracal.core.convert import Recipe, convert
 from caracal.core.media.look import look
 from caracal.core.media.sound import SoundReader
-from caracal.core.media.speaker import APART_S, BUFFER_S, PERIODS, RATE_HZ, Speaker, sound_systems
 from caracal.core.resources import DEMO_FILM
+from caracal.core.sound import speaker as module
+from caracal.core.sound.finished_sound import SoundPlan, finished
+from caracal.core.sound.mix import SoundClip, SoundMix, mixed
+from caracal.core.sound.speaker import APART_S, BUFFER_S, PERIODS, RATE_HZ, Speaker, sound_systems
+from caracal.core.specs.shelf import find_sheet
+from caracal.core.time import FrameRange
+from caracal.ui.hearing import Hearing, own_sound
 
 NULL = [miniaudio.Backend.NULL]  # takes samples in real time, and nobody hears them
 BLOCK = 1440
@@ -28,7 +36,7 @@ class Hand:
 
 @pytest.fixture
 def speaker():
-    made = Speaker(look(DEMO_FILM), NULL)
+    made = Speaker(own_sound(look(DEMO_FILM)), NULL)
     yield made
     made.close()
 
@@ -129,7 +137,7 @@ def test_going_elsewhere_while_it_plays(speaker):
 
 def test_without_a_loudspeaker_it_says_so(monkeypatch, tmp_path):
     said = []
-    made = Speaker(look(DEMO_FILM), [miniaudio.Backend.SNDIO], lambda: said.append(True))
+    made = Speaker(own_sound(look(DEMO_FILM)), [miniaudio.Backend.SNDIO], lambda: said.append(True))
     made.play(Hand(0.0))
     _until(lambda: said)
     made.close()
@@ -145,7 +153,7 @@ def test_a_film_that_is_gone_plays_in_silence(tmp_path):
 
     film = tmp_path / "film.mp4"
     shutil.copy(DEMO_FILM, film)
-    made = Speaker(look(film), NULL)
+    made = Speaker(own_sound(look(film)), NULL)
     film.unlink()
     made.play(Hand(7.0))
     _until(lambda: made._device is not None and made._device.running)
@@ -175,3 +183,56 @@ def test_the_window_plays_with_sound_forwards_at_its_rate_only(window, qtbot):
     assert playing.speaker.playing
     QTest.keyClick(window, Qt.Key.Key_K)
     assert not playing.speaker.playing and playing.speed == 0
+
+
+def test_clips_that_sound_together_are_added_at_their_levels():
+    """Amplitudes by arithmetic: -6.0206 dB is a half; a fade is a straight line."""
+    master = look(DEMO_FILM)
+    first = RATE_HZ * 8
+    clips = (SoundClip(master, first, 0, 4800), SoundClip(master, first, 2400, 4800, -6.0206,
+                                                          fade_in=2400))
+    mix = SoundMix(clips, RATE_HZ, 2, 9600)
+    made = np.concatenate(list(mixed(mix, chunk=1000)))
+    own = _master(8, 4800)
+    meant = np.zeros((9600, 2))
+    meant[:4800] += own
+    ramp = np.minimum((np.arange(4800) + 0.5) / 2400, 1.0)
+    meant[2400:7200] += own * (ramp / 2)[:, None]
+    assert len(made) == 9600 and np.abs(made - meant).max() < 1e-5
+    assert np.array_equal(np.concatenate(list(mixed(mix, 3000))), made[3000:])
+    assert not list(mixed(mix, 9600))
+
+
+def test_playing_hears_what_the_file_has(tmp_path, demo, qapp, qtbot):
+    """Loudness and range as in the finished file, decoded by FFmpeg; the master's own on demand."""
+    sheet, span = find_sheet("vertical-short"), FrameRange(150, 450)
+    (one,) = convert(DEMO_FILM, [Recipe(sheet, ranges=(span,))], tmp_path)
+    hearing, master = Hearing(None), look(DEMO_FILM)
+    with qtbot.waitSignal(hearing.measured, timeout=20_000):
+        assert hearing.sound(master, sheet.sound, (span,)).plan == SoundPlan()  # not known yet
+    played = hearing.sound(master, sheet.sound, (span,))
+    hearing.close()
+    heard = np.concatenate(list(finished(played.mix, played.plan)))
+    start, end = 6 * RATE_HZ, 18 * RATE_HZ  # 150 and 450 frames at 25 a second
+    assert not heard[:start].any() and not heard[end:].any()
+    with av.open(str(one.file)) as container:
+        file = np.concatenate([part.to_ndarray().reshape(2, -1).T for part in
+                               container.decode(audio=0)])
+    file = file[: end - start]
+    own = _master(6, end - start)
+    level = [20 * np.log10(np.sqrt((part[RATE_HZ : 10 * RATE_HZ] ** 2).mean()))
+             for part in (heard[start:end], file, own)]
+    assert level[0] == pytest.approx(level[1], abs=0.2) and abs(level[2] - level[1]) > 1.0
+
+
+def test_the_window_plays_the_file_or_the_master(window, qtbot):
+    session = window.film.session
+    qtbot.keyClick(window, Qt.Key.Key_L)
+    sound = lambda: session.playing.speaker._sound  # noqa: E731
+    qtbot.waitUntil(lambda: sound().plan != SoundPlan(), timeout=20_000)
+    qtbot.keyClick(window, Qt.Key.Key_H, Qt.KeyboardModifier.ShiftModifier)
+    assert sound() == own_sound(session.analysis.master)
+    qtbot.keyClick(window, Qt.Key.Key_H, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.keyClick(window, Qt.Key.Key_I)  # the range begins here: what is before it is silent
+    qtbot.waitUntil(lambda: sound().mix.clips[0].at > 0, timeout=5_000)
+    qtbot.keyClick(window, Qt.Key.Key_K)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import cast
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
@@ -25,14 +26,7 @@ from caracal.ui.growing import GrowingBar
 from caracal.ui.session import Session
 from caracal.ui.sheets.window import SheetWindow
 from caracal.ui.tame import tame
-
-# Words (3) and Watch (4) take their keys when they exist.
-VIEWS = (("1", "Board"), ("2", "Aim"), ("5", "Batch"))
-HINTS = {
-    "Board": "Hover a row to scrub it, double-click a cell to aim",
-    "Aim": "Click somebody to make them lead, drag the lit window, turn the wheel to zoom it",
-    "Batch": "Click a line to see its proof",
-}  # what one can do in a view with the mouse, where no button says so
+from caracal.ui.views import VIEWS, Place
 
 
 class FilmView(QWidget):
@@ -45,24 +39,25 @@ class FilmView(QWidget):
         self.session = session
         self.files = ProjectFiles(session, self)
         self.line, self.growing = FilmLine(session), GrowingBar()
-        self.board, self.aim = Board(session), Aim(session)
-        self.batch = Batch(session, folder, working)
+        place = Place(session, folder, working)
+        self.views: dict[str, QWidget] = {}
         self.stack = QStackedWidget()
         self.buttons: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
         column = QVBoxLayout()
         column.setContentsMargins(0, 8, 0, 8)
         column.setSpacing(2)
-        for (key, name), view in zip(VIEWS, (self.board, self.aim, self.batch), strict=True):
-            self.stack.addWidget(view)
-            button = QPushButton(f"{key}  {name}")
+        for one in VIEWS:
+            self.views[one.name] = one.make(place)
+            self.stack.addWidget(self.views[one.name])
+            button = QPushButton(f"{one.key}  {one.name}")
             button.setObjectName("view")
             button.setCheckable(True)
-            button.setToolTip(f"{name} (key {key})")
-            button.clicked.connect(lambda _=False, one=name: self.show_view(one))
+            button.setToolTip(f"{one.name} (key {one.key})")
+            button.clicked.connect(lambda _=False, name=one.name: self.show_view(name))
             group.addButton(button)
             column.addWidget(button)
-            self.buttons[name] = button
+            self.buttons[one.name] = button
         column.addStretch(1)
         side = QWidget()
         side.setObjectName("panel")
@@ -85,13 +80,28 @@ class FilmView(QWidget):
         self.show_view("Board")
 
     @property
+    def board(self) -> Board:
+        """The view of all shots."""
+        return cast(Board, self.views["Board"])
+
+    @property
+    def aim(self) -> Aim:
+        """The view of one shot."""
+        return cast(Aim, self.views["Aim"])
+
+    @property
+    def batch(self) -> Batch:
+        """The view of what is made."""
+        return cast(Batch, self.views["Batch"])
+
+    @property
     def view(self) -> str:
         """The name of the view that shows."""
-        return VIEWS[self.stack.currentIndex()][1]
+        return VIEWS[self.stack.currentIndex()].name
 
     def show_view(self, name: str) -> None:
         """Show the view called ``name``."""
-        self.stack.setCurrentIndex([one for _, one in VIEWS].index(name))
+        self.stack.setCurrentWidget(self.views[name])
         self.buttons[name].setChecked(True)
         self.shown.emit(name)
 
@@ -114,6 +124,6 @@ class FilmView(QWidget):
         for dialog in self.findChildren(QDialog):
             dialog.close()
         self.files.close()
-        self.aim.close_down()
-        self.batch.close_down()
+        for one in VIEWS:
+            one.close(self.views[one.name])
         self.session.close()

@@ -10,10 +10,12 @@ from PySide6.QtCore import QSettings, Qt
 from caracal.core.errors import CaracalError
 from caracal.core.project.shots import joined_to_previous, split_at
 from caracal.core.time import FrameRange
-from caracal.ui.film_view import VIEWS, FilmView
+from caracal.ui.batch.lines import LineAction
+from caracal.ui.film_view import FilmView
 from caracal.ui.menus import Entry
 from caracal.ui.motion import MotionDialog
 from caracal.ui.session import Session
+from caracal.ui.views import VIEWS
 from caracal.ui.zones import keep_look
 from caracal.ui.zones_dialog import ZONES, ZonesDialog
 
@@ -81,8 +83,8 @@ class _Keys:
 
     def view(self) -> list[Entry | None]:
         entries: list[Entry | None] = [
-            Entry(name, key, f"Show {name}", lambda one=name: self._open_view(one))
-            for key, name in VIEWS]
+            Entry(one.name, one.key, f"Show {one.name}",
+                  lambda name=one.name: self._open_view(name)) for one in VIEWS]
         entries.append(None)
         entries += [Entry(words, key, tip, lambda one=name: self._zone(one))
                     for name, words, key, tip in ZONES]
@@ -96,20 +98,21 @@ class _Keys:
         ]
 
     def batch(self) -> list[Entry | None]:
-        def lines(name: str) -> Callable[[], None]:
-            return lambda: self._open_view("Batch").batch.lines.buttons[name].click()
+        def lines(action: LineAction) -> Callable[[], None]:
+            return lambda: self._open_view("Batch").batch.lines.do(action)
 
         return [
             Entry("Make versions", "Ctrl+Return", "Put every ticked version onto the list",
                   lambda: self._open_view("Batch").batch.start()),
             None,
-            Entry("Go on", "Ctrl+Shift+Return", "Work off what waits", lines("Go on")),
-            Entry("Pause or resume", "Ctrl+P", "Let the encoders wait", lines("Pause")),
+            Entry("Go on", "Ctrl+Shift+Return", "Work off what waits", lines(LineAction.GO_ON)),
+            Entry("Pause or resume", "Ctrl+P", "Let the encoders wait", lines(LineAction.PAUSE)),
             Entry("Stop chosen lines", "Ctrl+Backspace", "Nothing half-made is kept",
-                  lines("Stop")),
+                  lines(LineAction.STOP)),
             Entry("Try chosen lines again", "Ctrl+R", "Those that failed or were stopped",
-                  lines("Retry")),
-            Entry("Clear what is done", "Ctrl+Shift+Backspace", "Files stay", lines("Clear done")),
+                  lines(LineAction.RETRY)),
+            Entry("Clear what is done", "Ctrl+Shift+Backspace", "Files stay",
+                  lines(LineAction.CLEAR)),
             None,
             Entry("Write a report", "Ctrl+Shift+R", "Every file against its spec sheet",
                   lambda: self._open_view("Batch").batch.report()),
@@ -140,6 +143,8 @@ class _Keys:
             Entry("Stop", "K", "Stop playing", lambda: self._session().play(0)),
             Entry("Play forwards", "L", "Again: twice as fast", lambda: self._play(1)),
             Entry("Sound on or off", "M", "What is heard while the film plays", self._sound),
+            Entry("Sound of the file or the master", "Shift+H", "Hear the chosen version as its "
+                  "file will be, loudness and ranges, or the master's own sound", self._hear),
             None,
         ]
         for key, step in STEPS.items():
@@ -156,6 +161,13 @@ class _Keys:
         session.playing.be_loud(not session.playing.loud)
         settings.setValue("sound", session.playing.loud)
         session.said.emit("Sound on." if session.playing.loud else "Sound off.")
+
+    def _hear(self) -> None:
+        session = self._session()
+        session.playing.hear_file(not session.playing.as_made)
+        self._settings.setValue("hear file", session.playing.as_made)
+        session.said.emit(f"You hear what the file of {session.letter} will have."
+                          if session.playing.as_made else "You hear the master's own sound.")
 
     def _next_sound(self) -> None:
         session = self._session()

@@ -23,11 +23,12 @@ from caracal.ui import menus
 from caracal.ui.analysing import Analysing
 from caracal.ui.batch.working import Working
 from caracal.ui.checking import Checking, Opening
-from caracal.ui.film_view import HINTS, FilmView
+from caracal.ui.film_view import FilmView
 from caracal.ui.keys import film_menus
 from caracal.ui.menus import Entry
 from caracal.ui.session import Session
 from caracal.ui.start import Start
+from caracal.ui.views import view
 from caracal.ui.zones import kept_look
 
 WELCOME = "Open a film or a project, or drop one here."
@@ -223,6 +224,7 @@ class MainWindow(QMainWindow):
             session = Session(analysis, solved, opened[1].project if opened else None)
             session.show_zones(kept_look(self.settings))
             session.playing.loud = bool(self.settings.value("sound", True, type=bool))
+            session.playing.as_made = bool(self.settings.value("hear file", True, type=bool))
         except CaracalError as problem:
             self.stop_analysis()
             self._refused(problem.sentence())
@@ -232,13 +234,13 @@ class MainWindow(QMainWindow):
         self.film = FilmView(session, folder, self.working)
         session.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
         session.said.connect(lambda _: self._name())
-        self.film.shown.connect(lambda name: self.hint.setText(HINTS[name]))
+        self.film.shown.connect(lambda name: self.hint.setText(view(name).hint))
         self.film.growing.stop_asked.connect(self.stop_analysis)
         self.film.growing.go_on_asked.connect(self._go_on)
         self._pages.addWidget(self.film)
         self._pages.setCurrentWidget(self.film)
-        view = str(self.settings.value("view", "Board"))
-        self.film.show_view(view if view in self.film.buttons else "Board")
+        last = str(self.settings.value("view", "Board"))
+        self.film.show_view(last if last in self.film.views else "Board")
         self._enable(True)
         self._remember(opened[0] if opened else analysis.master.file)
         self._welcome(analysis)

@@ -7,7 +7,8 @@ from typing import Protocol
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.media.speaker import Speaker
+from caracal.core.sound.speaker import PlayedSound, Speaker
+from caracal.ui.hearing import Hearing, own_sound
 from caracal.ui.preview import Preview
 
 AHEAD = 10  # pictures fetched before they are played
@@ -27,23 +28,28 @@ class Played(Protocol):
     def go(self, frame: int) -> None:
         """Stand at ``frame``."""
 
+    def sound_of_file(self, hearing: Hearing) -> PlayedSound:
+        """What the chosen version's file will sound like, as far as ``hearing`` knows."""
+
 
 class Playing(QObject):
     """Moves a film's frame on as time passes; a slow machine drops frames and never drags.
 
-    Sound is heard at ordinary speed, forwards.
+    Sound is heard at ordinary speed, forwards: that of the chosen version's file, or with
+    ``as_made`` off the master's own.
     """
 
     unheard = Signal()
-
     said = Signal(str)
 
     def __init__(self, film: Played, parent: QObject) -> None:
         super().__init__(parent)
         self._film = film
         self.speed = 0
-        self.loud = True
-        self.speaker = Speaker(film.analysis.master, unheard=self.unheard.emit)
+        self.loud, self.as_made = True, True
+        self.hearing = Hearing(self)
+        self.hearing.measured.connect(self.renew_sound)
+        self.speaker = Speaker(own_sound(film.analysis.master), unheard=self.unheard.emit)
         self._told = False
         self.unheard.connect(self._tell)
         self._clock, self._since = QTimer(self), QElapsedTimer()
@@ -64,6 +70,17 @@ class Playing(QObject):
         """Sound on or off, at once."""
         self.loud = loud
         self._sound()
+
+    def hear_file(self, as_made: bool) -> None:
+        """Hear the file as it will be, or the master's own sound, at once."""
+        self.as_made = as_made
+        self.renew_sound()
+
+    def renew_sound(self) -> None:
+        """Hear what is to be heard by now: another version, other ranges, or newly measured."""
+        if self.speed == 1 and self.loud:
+            self.speaker.hear(self._film.sound_of_file(self.hearing) if self.as_made
+                              else own_sound(self._film.analysis.master))
 
     def _tell(self) -> None:
         if not self._told:
@@ -93,6 +110,7 @@ class Playing(QObject):
         if self.speed == 1 and self.loud:
             # Read in the speaker's thread: both numbers stay as they are until it is asked anew.
             began_s, since = self._began / self._film.rate, self._since
+            self.renew_sound()
             self.speaker.play(lambda: began_s + since.elapsed() / 1000)
         else:
             self.speaker.stop()
@@ -100,4 +118,5 @@ class Playing(QObject):
     def close(self) -> None:
         """Stop for good."""
         self._clock.stop()
+        self.hearing.close()
         self.speaker.close()

@@ -61,7 +61,7 @@ class Preview(QObject):
         self._changed = threading.Condition()
         self._over = False
         self._reader = ProxyReader(proxy, frame_rate)
-        self._worker = Worker(self._work, self)
+        self._worker = Worker(self._work)
         self._worker.start()
 
     def get(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:

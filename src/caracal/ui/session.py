@@ -22,8 +22,10 @@ from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
 from caracal.core.render.scene import Canvas, PictureLayer, Scene
+from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import all_sheets, sheet_called
+from caracal.ui.hearing import Hearing
 from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
 from caracal.ui.solving import Answer, Key, Question, Solving
@@ -108,6 +110,8 @@ class Session(QObject):
                                (analysis.master.width, analysis.master.height), self.scene)
         self.playing = Playing(self, self)
         self.playing.said.connect(self.said)
+        for signal in (self.version_changed, self.project_changed):
+            signal.connect(self.playing.renew_sound)
 
     @property
     def project(self) -> Project:
@@ -196,6 +200,11 @@ class Session(QObject):
         finish = self.path(letter, self.analysis.shot_at(frame)).finish
         return Scene(canvas, (PictureLayer(self.window(letter, frame), finish),),
                      canvas[0] / self.sheet(letter).canvas[0])
+
+    def sound_of_file(self, hearing: Hearing) -> PlayedSound:
+        """What the chosen version's file will sound like, as far as ``hearing`` knows."""
+        return hearing.sound(self.analysis.master, self.sheet(self.letter).sound,
+                             self.project.ranges_of(self.letter))
 
     def zoom(self, letter: str, frame: int) -> float:
         """The zoom of a version's window at a frame."""

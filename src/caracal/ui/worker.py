@@ -14,7 +14,8 @@ class Worker(QThread):
     """Runs a piece of work, or :meth:`work` of a subclass, in a thread.
 
     ``failed`` tells a problem in one sentence; what nobody foresaw is in the log as well.
-    ``stopped`` tells that the work was cancelled.
+    ``stopped`` tells that the work was cancelled. Whoever gives it work of their own holds it and
+    is no parent of it: the work refers to them, and neither could go before the other.
     """
 
     failed = Signal(str)

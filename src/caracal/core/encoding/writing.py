@@ -12,6 +12,7 @@ from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import Plane
 from caracal.core.media.sound import Samples
 from caracal.core.sound.finished_sound import finished
+from caracal.core.sound.mix import mix_of_file
 from caracal.core.time import samples_at
 
 Canvas = tuple[Plane, Plane, Plane]
@@ -71,7 +72,7 @@ class SoundTrack:
     def __init__(self, plan: FilePlan) -> None:
         channels = plan.sheet.sound.channels
         self._chunks: Iterator[Samples] = iter(()) if plan.sound is None else finished(
-            plan.master, plan.sheet.sound, plan.timeline, plan.sound)
+            mix_of_file(plan.master, plan.sheet.sound, plan.timeline), plan.sound)
         self._held, self._given = np.zeros((0, channels), np.float32), 0
 
     def until(self, end: int) -> Samples:

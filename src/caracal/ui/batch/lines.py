@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from enum import StrEnum
 from pathlib import Path
 
 from PySide6.QtCore import Signal
@@ -20,6 +21,31 @@ COLOURS = {State.DONE: theme.GOOD, State.FAILED: theme.BAD, State.ENCODING: them
            State.PROVING: theme.ACCENT}
 
 
+class LineAction(StrEnum):
+    """What can be done to the list or its chosen lines; the value is the word of its button."""
+
+    GO_ON = "Go on"
+    PAUSE = "Pause"
+    STOP = "Stop"
+    RETRY = "Retry"
+    UP = "Up"
+    DOWN = "Down"
+    FORGET = "Forget"
+    CLEAR = "Clear done"
+
+
+TIPS = {
+    LineAction.GO_ON: "Work off what waits",
+    LineAction.PAUSE: "Let the encoders wait; what they have made stays",
+    LineAction.STOP: "Stop the chosen lines; nothing half-made is kept",
+    LineAction.RETRY: "Let the chosen lines that failed or were stopped wait again",
+    LineAction.UP: "Make the chosen line earlier",
+    LineAction.DOWN: "Make the chosen line later",
+    LineAction.FORGET: "Take the chosen lines off the list; files stay",
+    LineAction.CLEAR: "Take all lines that are done off the list; files stay",
+}
+
+
 class Lines(QWidget):
     """Everything that can be done to lines of the list has a button here."""
 
@@ -31,31 +57,29 @@ class Lines(QWidget):
         self._rows = Rows(HEADS)
         self._made: dict[int, tuple[Item, Row]] = {}  # what was shown of each line
         self.table = table(self._rows, 1, 26, many=True)
-        self.buttons: dict[str, QPushButton] = {}
+        self.buttons: dict[LineAction, QPushButton] = {}
+        self._run: dict[LineAction, Callable[[], None]] = {
+            LineAction.GO_ON: working.go_on,
+            LineAction.PAUSE: self._pause,
+            LineAction.STOP: lambda: self._on_chosen(BatchList.stop),
+            LineAction.RETRY: self._retry,
+            LineAction.UP: lambda: self._move(-1),
+            LineAction.DOWN: lambda: self._move(1),
+            LineAction.FORGET: lambda: self._on_chosen(BatchList.remove),
+            LineAction.CLEAR: lambda: working.do(BatchList.clear),
+        }
         self._head = QLabel("Batch list")
         self._head.setObjectName("head")
         row = QHBoxLayout()
         row.setSpacing(6)
         row.addWidget(self._head, 1)
-        for name, tip, do in (
-            ("Go on", "Work off what waits", lambda: working.go_on()),
-            ("Pause", "Let the encoders wait; what they have made stays", self._pause),
-            ("Stop", "Stop the chosen lines; nothing half-made is kept",
-             lambda: self._on_chosen(BatchList.stop)),
-            ("Retry", "Let the chosen lines that failed or were stopped wait again", self._retry),
-            ("Up", "Make the chosen line earlier", lambda: self._move(-1)),
-            ("Down", "Make the chosen line later", lambda: self._move(1)),
-            ("Forget", "Take the chosen lines off the list; files stay",
-             lambda: self._on_chosen(BatchList.remove)),
-            ("Clear done", "Take all lines that are done off the list; files stay",
-             lambda: working.do(BatchList.clear)),
-        ):
-            button = QPushButton(name)
+        for action, tip in TIPS.items():
+            button = QPushButton(action)
             button.setObjectName("slim")
             button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, act=do: act())
+            button.clicked.connect(lambda _=False, one=action: self.do(one))
             row.addWidget(button)
-            self.buttons[name] = button
+            self.buttons[action] = button
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
@@ -82,24 +106,32 @@ class Lines(QWidget):
         elif left:
             words += f", {short_time(max(left))} left for those at work"
         self._head.setText(words)
-        self.buttons["Pause"].setText("Resume" if working.jobs.paused else "Pause")
+        self.buttons[LineAction.PAUSE].setText("Resume" if working.jobs.paused else "Pause")
         self._enable()
 
+    def do(self, action: LineAction) -> None:
+        """Do ``action``, if it can be done now."""
+        if self._possible()[action]:
+            self._run[action]()
+
     def _enable(self) -> None:
+        for action, possible in self._possible().items():
+            self.buttons[action].setEnabled(possible)
+
+    def _possible(self) -> dict[LineAction, bool]:
         chosen, items = self.chosen(), self._working.items
         states = {one.state for one in chosen}
         busy = any(one.state.busy for one in items)
-        on = {
-            "Go on": self._working.waiting > 0 and not self._working.running,
-            "Pause": busy or self._working.jobs.paused or self._working.running,
-            "Stop": any(one.busy or one is State.WAITING for one in states),
-            "Retry": bool(states & {State.FAILED, State.STOPPED}),
-            "Up": len(chosen) == 1, "Down": len(chosen) == 1,
-            "Forget": any(not one.busy for one in states),
-            "Clear done": any(one.state is State.DONE for one in items),
+        return {
+            LineAction.GO_ON: self._working.waiting > 0 and not self._working.running,
+            LineAction.PAUSE: busy or self._working.jobs.paused or self._working.running,
+            LineAction.STOP: any(one.busy or one is State.WAITING for one in states),
+            LineAction.RETRY: bool(states & {State.FAILED, State.STOPPED}),
+            LineAction.UP: len(chosen) == 1,
+            LineAction.DOWN: len(chosen) == 1,
+            LineAction.FORGET: any(not one.busy for one in states),
+            LineAction.CLEAR: any(one.state is State.DONE for one in items),
         }
-        for name, button in self.buttons.items():
-            button.setEnabled(on[name])
 
     def chosen(self) -> list[Item]:
         """The selected lines."""

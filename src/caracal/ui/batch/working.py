@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import signal
 import subprocess
-import threading
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
@@ -18,7 +17,7 @@ from caracal.core.batch.runner import STAY, recover
 from caracal.core.batch.watching import look_for_more
 from caracal.core.children import command, environment
 from caracal.core.errors import CaracalError
-from caracal.core.logs import unforeseen
+from caracal.ui.worker import Worker
 
 POLL_MS = 250
 FOLDER_EVERY = 8  # polls between two looks at a watched folder
@@ -39,12 +38,13 @@ class Working(QObject):
         self.jobs = BatchList(path)
         self.items: tuple[Item, ...] = ()
         # A file that was just finished in a crash is proved again: that takes its time.
-        self._mending = threading.Thread(target=_mended, args=(path,), daemon=True)
+        self._mending = Worker(lambda: _mended(path))
         self._go_then = False
         if any(one.state.busy for one in self.jobs.items()):
             self._mending.start()
         self._process: subprocess.Popen[bytes] | None = None
-        self._looking: threading.Thread | None = None
+        self._looking = Worker(self._look)
+        self._looking.failed.connect(self.said)
         self._looked.connect(self._take_look)
         self._seen, self._polls = -1, 0
         self._timer = QTimer(self)
@@ -64,11 +64,10 @@ class Working(QObject):
         self._polls += 1
         if self._process is not None and not self.running:
             self._ended(self._process)
-        if self._go_then and not self._mending.is_alive():
+        if self._go_then and not self._mending.isRunning():
             self._go_then = False
             self.go_on()
-        if self._polls % FOLDER_EVERY == 0 and self._looking is None:
-            self._looking = threading.Thread(target=self._look, daemon=True)
+        if self._polls % FOLDER_EVERY == 0 and not self._looking.isRunning():
             self._looking.start()
         try:
             now = self.jobs.changes
@@ -82,19 +81,11 @@ class Working(QObject):
 
     def _look(self) -> None:
         """Look for new films, in a thread: folders on a network are slow, films may be odd."""
-        try:
-            with BatchList(self.jobs.path) as jobs:
-                self._looked.emit(look_for_more(jobs))
-        except Exception as problem:  # noqa: BLE001 - the last handler of this thread
-            self._looked.emit(unforeseen(problem))
+        with BatchList(self.jobs.path) as jobs:
+            self._looked.emit(look_for_more(jobs))
 
-    def _take_look(self, found: list[str] | CaracalError) -> None:
-        if self._looking is not None:
-            self._looking.join()
-            self._looking = None
-        if isinstance(found, CaracalError):
-            self.said.emit(found.sentence())
-        elif found:
+    def _take_look(self, found: list[str]) -> None:
+        if found:
             self.said.emit(f"New in the watched folder: {', '.join(found)}.")
             self.renew()
             self.go_on()
@@ -112,7 +103,7 @@ class Working(QObject):
 
     def go_on(self) -> None:
         """Work off what waits, once the list is right."""
-        if self._mending.is_alive():
+        if self._mending.isRunning():
             self._go_then = True
         elif not self.running:
             # In a session of its own: it may go on when this window is gone.
@@ -163,19 +154,14 @@ class Working(QObject):
     def close(self) -> None:
         """Look no more at the list. A process that works it off goes on."""
         self._timer.stop()
-        for thread in (self._mending, self._looking):
-            if thread is not None and thread.is_alive():
-                thread.join()
-        self._looking = None
+        for worker in (self._mending, self._looking):
+            worker.wait()
         self.jobs.close()
 
 
 def _mended(path: Path) -> None:
     """Bring the list right after a crash, unless another process works it off."""
-    try:
-        with worked_by_us(path) as ours:
-            if ours:
-                with BatchList(path) as jobs:
-                    recover(jobs)
-    except Exception as problem:  # noqa: BLE001 - the last handler of this thread
-        unforeseen(problem)
+    with worked_by_us(path) as ours:
+        if ours:
+            with BatchList(path) as jobs:
+                recover(jobs)

@@ -1,6 +1,6 @@
-"""Plays a film's sound through the machine's loudspeakers, in step with a clock of pictures.
+"""Plays a film's sound, as its file will have it, in step with a clock of pictures.
 
-A feeding thread reads the master ahead; the sound system's own thread takes from it. Pictures are
+A feeding thread makes samples ahead; the sound system's own thread takes from it. Pictures are
 never held up for sound: where the two part by more than people notice, sound is left out or held.
 """
 
@@ -8,23 +8,25 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Generator, Sequence
-from contextlib import suppress
+from contextlib import closing, suppress
 from pathlib import Path
+from typing import NamedTuple
 
 import miniaudio
 import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.errors import InputError
-from caracal.core.media.look import Master
-from caracal.core.media.sound import Samples, SoundReader
+from caracal.core.media.sound import Samples
+from caracal.core.sound.finished_sound import SoundPlan, finished
+from caracal.core.sound.mix import SoundMix
 
 RATE_HZ, CHANNELS = 48000, 2
 PERIOD_S, PERIODS = 0.03, 3  # the sound system's own buffer
 BUFFER_S = 2 * PERIOD_S  # between taking samples and hearing them, once that buffer is full
 APART_S = 0.04  # sound early by this is noticed (EBU R 37: +40 ms, -60 ms; from memory)
 CALM = 0.1  # weight of the newest measure: one late call is nothing, a lasting difference is
-BLOCK = 2400  # samples read at a time
+BLOCK = 2400  # samples made at a time
 AHEAD = RATE_HZ // 2  # samples kept ready
 CLOSE_S = 2.0  # a sound server that does not answer holds nobody up for longer
 SOUND_CARDS = Path("/dev/snd")
@@ -38,18 +40,25 @@ def sound_systems() -> list[miniaudio.Backend]:
     return [miniaudio.Backend.PULSEAUDIO, *cards]
 
 
+class PlayedSound(NamedTuple):
+    """What is played: a mix in the film's own time, at RATE_HZ and CHANNELS, and its finish."""
+
+    mix: SoundMix
+    plan: SoundPlan = SoundPlan()
+
+
 class Speaker:
     """The sound of one film. All methods return at once."""
 
     def __init__(
-        self, master: Master, systems: Sequence[miniaudio.Backend] | None = None,
+        self, sound: PlayedSound, systems: Sequence[miniaudio.Backend] | None = None,
         unheard: Callable[[], None] = lambda: None,
     ) -> None:
         """``systems`` are those to try, in order; None: whatever this machine has.
 
         ``unheard`` is called, from another thread, when there is nothing to play on.
         """
-        self._master, self._unheard = master, unheard
+        self._sound, self._unheard = sound, unheard
         self._systems = sound_systems() if systems is None else list(systems)
         self._changed = threading.Condition()
         self._clock: Clock | None = None  # the second of the film that should be heard now
@@ -70,12 +79,18 @@ class Speaker:
 
     def play(self, clock: Clock) -> None:
         """Play what ``clock`` says is due: seconds of the film, counted from its first picture."""
-        if not self._master.sound or self._closed:
+        if not self._sound.mix.clips or self._closed:
             return
         if self._worker is None:
             self._worker = threading.Thread(target=self._work, name="speaker", daemon=True)
             self._worker.start()
         self._ask(clock)
+
+    def hear(self, sound: PlayedSound) -> None:
+        """Play ``sound`` from now on."""
+        if sound != self._sound:
+            self._sound = sound
+            self._ask(self._clock)
 
     def stop(self) -> None:
         """Be silent."""
@@ -136,22 +151,19 @@ class Speaker:
     def _feed(self, wish: int, clock: Clock) -> None:
         """Keep samples ready until something else is wished for."""
         first = max(0, round(clock() * RATE_HZ))
-        try:
-            with SoundReader(self._master, RATE_HZ, CHANNELS, first) as sound:
+        with self._changed:
+            if self._asked != wish:
+                return
+            self._at_s, sound = first / RATE_HZ, self._sound
+        with suppress(InputError), closing(  # the film is gone or ends early: its pictures say so
+                finished(sound.mix, sound.plan, first, BLOCK)) as blocks:
+            for block in blocks:
                 with self._changed:
                     if self._asked != wish:
                         return
-                    self._at_s = first / RATE_HZ
-                while self._asked == wish and not self._closed:
-                    block = sound.take(BLOCK)
-                    with self._changed:
-                        if self._asked != wish:
-                            return
-                        self._ready = np.concatenate([self._ready, block])
-                        self._changed.wait_for(
-                            lambda: len(self._ready) < AHEAD or self._asked != wish)
-        except InputError:
-            return  # the film is gone or ends early: its pictures say so
+                    self._ready = np.concatenate([self._ready, block])
+                    self._changed.wait_for(
+                        lambda: len(self._ready) < AHEAD or self._asked != wish)
 
     def _blocks(self) -> Generator[bytes, int, None]:
         wanted = yield b""

@@ -1,0 +1,72 @@
+"""What is heard while a film plays: the sound of the chosen version's file, or the master's own."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, Signal
+
+from caracal.core.media.look import Master
+from caracal.core.sound.finished_sound import SoundPlan, plan_sound
+from caracal.core.sound.mix import mix_of_film
+from caracal.core.sound.speaker import CHANNELS, RATE_HZ, PlayedSound
+from caracal.core.specs.sheet import Sound
+from caracal.core.time import FrameRange
+from caracal.core.timeline import timeline
+from caracal.core.work import CancelToken, silent
+from caracal.ui.worker import Worker
+
+Wanted = tuple[Master, Sound, tuple[FrameRange, ...]]
+
+
+def own_sound(master: Master) -> PlayedSound:
+    """The master's own sound, all of it and as it is."""
+    ranges = (FrameRange(0, master.frames),) if master.sound else ()
+    return PlayedSound(mix_of_film(master, ranges, RATE_HZ, CHANNELS))
+
+
+class Hearing(QObject):
+    """Measures what a version's file will sound like, in a thread, once for each.
+
+    ``measured`` tells that what was asked for last is known. Until then the master's own sound is
+    heard, within the version's ranges.
+    """
+
+    measured = Signal()
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._plans: dict[Wanted, SoundPlan] = {}
+        self._worker: Worker | None = None
+        self._token, self._asked = CancelToken(), None  # type: tuple[CancelToken, Wanted | None]
+
+    def sound(self, master: Master, sound: Sound, ranges: tuple[FrameRange, ...]) -> PlayedSound:
+        """The sound of a file that shows ``ranges`` (all of them: the film) by a sheet's ``sound``.
+        """
+        shown = ranges or (FrameRange(0, master.frames),)
+        wanted = (master, sound, shown)
+        mix = mix_of_film(master, shown if master.sound else (), RATE_HZ, CHANNELS)
+        if wanted not in self._plans:
+            if master.sound and wanted != self._asked:
+                self._measure(wanted)
+            return PlayedSound(mix)
+        return PlayedSound(mix, self._plans[wanted])
+
+    def _measure(self, wanted: Wanted) -> None:
+        self.close()
+        self._token, self._asked = CancelToken(), wanted
+        token = self._token
+
+        def work() -> None:
+            master, sound, ranges = wanted
+            line = timeline(ranges, master.rate)
+            self._plans[wanted] = plan_sound(master, sound, line, silent, token)
+            self.measured.emit()
+
+        self._worker = Worker(work)
+        self._worker.start()
+
+    def close(self) -> None:
+        """Stop measuring."""
+        self._token.cancel()
+        if self._worker is not None:
+            self._worker.wait()
+            self._worker, self._asked = None, None

@@ -1,0 +1,62 @@
+"""The registry of views: what each is called, its key, what one can do in it, and how it is made.
+
+A new view is one entry here, and one menu line of its own by that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtWidgets import QWidget
+
+from caracal.ui.aim.view import Aim
+from caracal.ui.batch.view import Batch
+from caracal.ui.batch.working import Working
+from caracal.ui.board.view import Board
+from caracal.ui.session import Session
+
+
+@dataclass(frozen=True)
+class Place:
+    """What views are made for: an open film, the folder of its files, and the batch list."""
+
+    session: Session
+    folder: Path
+    working: Working
+
+
+@dataclass(frozen=True)
+class View:
+    """One view. ``hint`` says what the mouse does there where no button says so.
+
+    ``make`` builds its widget; what belongs to the film is closed by ``close``.
+    """
+
+    name: str
+    key: str
+    hint: str
+    make: Callable[[Place], QWidget]
+    close: Callable[[QWidget], None] = lambda widget: None
+
+
+def _close(widget: QWidget) -> None:
+    assert isinstance(widget, Aim | Batch)
+    widget.close_down()
+
+
+# Words (3) and Watch (4) take their keys when they exist.
+VIEWS = (
+    View("Board", "1", "Hover a row to scrub it, double-click a cell to aim",
+         lambda place: Board(place.session)),
+    View("Aim", "2", "Click somebody to make them lead, drag the lit window, turn the wheel to "
+         "zoom it", lambda place: Aim(place.session), _close),
+    View("Batch", "5", "Click a line to see its proof",
+         lambda place: Batch(place.session, place.folder, place.working), _close),
+)
+
+
+def view(name: str) -> View:
+    """The view called ``name``."""
+    return next(one for one in VIEWS if one.name == name)
