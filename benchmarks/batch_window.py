@@ -12,9 +12,9 @@ import time
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from caracal.core.batch.jobs import BatchList, State, Told, Work
+from caracal.core.batch.batch_list import BatchList, EncodeJob, JobStatus, State
 from caracal.core.convert import Recipe
-from caracal.core.encoding.feeding import FileState
+from caracal.core.encoding.frame_dispatch import FileState
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet
 from caracal.ui.application import prepare
@@ -25,7 +25,7 @@ LINES, CHANGES = 200, 60
 
 def told(what: str, times: list[float]) -> None:
     """Median, 95 % and most of ``times`` in seconds."""
-    ordered = sorted(one * 1000 for one in times)
+    ordered = sorted(value * 1000 for value in times)
     print(f"{what}: median {ordered[len(ordered) // 2]:.1f} ms, 95 % under "
           f"{ordered[int(len(ordered) * 0.95)]:.1f}, most {ordered[-1]:.1f} (goal 16)")
 
@@ -40,14 +40,16 @@ def main() -> None:
         batch = window.film.batch
         jobs = batch.working.jobs
         jobs.paused = True
-        numbers = jobs.add([Work(str(DEMO_FILM), "/nowhere", Recipe(find_sheet("plaza")))] * LINES)
+        numbers = jobs.add(
+            [EncodeJob(str(DEMO_FILM), "/nowhere", Recipe(find_sheet("plaza")))] * LINES
+        )
         batch.working.renew()
         QTest.qWait(500)
         times = []
         with BatchList(jobs.path) as other:
             for k in range(CHANGES):
                 for number in numbers[:3]:
-                    other.put(number, State.ENCODING, Told(
+                    other.put(number, State.ENCODING, JobStatus(
                         progress=FileState("encoding", k, CHANGES, k * 1000, 20.0)))
                 began = time.perf_counter()
                 batch.working._poll()

@@ -52,8 +52,8 @@ def mixed(a: np.ndarray, b: np.ndarray, share: float) -> np.ndarray:
 
 def grainy(made: Pictures, amount: float = 12.0) -> Pictures:
     """Film grain: new in every frame."""
-    return [np.clip(one + RNG.normal(0, amount, (*one.shape[:2], 1)), 0, 255).astype(np.uint8)
-            for one in made]
+    return [np.clip(array + RNG.normal(0, amount, (*array.shape[:2], 1)), 0, 255).astype(np.uint8)
+            for array in made]
 
 
 def whip() -> tuple[Pictures, Truth]:
@@ -116,8 +116,8 @@ def fade(level: int) -> Callable[[], tuple[Pictures, Truth]]:
     def case() -> tuple[Pictures, Truth]:
         a, b = shot(0, 50, walker=30), shot(2, 50, walker=200)
         plain = np.full_like(a[0], level)
-        out = [mixed(one, plain, (k + 1) / 12) for k, one in enumerate(a[-12:])]
-        into = [mixed(plain, one, (k + 1) / 12) for k, one in enumerate(b[:12])]
+        out = [mixed(array, plain, (k + 1) / 12) for k, array in enumerate(a[-12:])]
+        into = [mixed(plain, array, (k + 1) / 12) for k, array in enumerate(b[:12])]
         return [*a[:-12], *out, *[plain] * 5, *into, *b[12:]], ([], [(38, 67)])
     return case
 

@@ -21,7 +21,7 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.analysis.analyse import analyse
-from caracal.core.batch.jobs import BatchList, State, Work
+from caracal.core.batch.batch_list import BatchList, EncodeJob, State
 from caracal.core.children import command, environment
 from caracal.core.convert import Recipe
 from caracal.core.encoding.proof import prove
@@ -52,34 +52,34 @@ def convert(film: Path, sheet: Path, folder: Path) -> subprocess.Popen[bytes]:
 def films(folder: Path) -> list[Path]:
     """Ten films: the demo under ten names, so that each is a decode of its own."""
     made = [folder / f"film {i}.mp4" for i in range(10)]
-    for one in made:
-        if not one.is_symlink():
-            one.symlink_to(DEMO_FILM)
+    for path in made:
+        if not path.is_symlink():
+            path.symlink_to(DEMO_FILM)
     return made
 
 
 def check(folder: Path, wanted: dict[str, Recipe]) -> int:
     """How many files have a final name; exits when one of them is not right."""
-    files = [one for one in folder.glob("*") if one.suffix != ".part"]
-    for one in files:
-        sheet = next(w.sheet for name, w in wanted.items() if name in one.name)
-        if not prove(one, sheet).right:
-            sys.exit(f"{one} is not right")
+    files = [path for path in folder.glob("*") if path.suffix != ".part"]
+    for file in files:
+        sheet = next(w.sheet for name, w in wanted.items() if name in file.name)
+        if not prove(file, sheet).right:
+            sys.exit(f"{file} is not right")
     return len(files)
 
 
 def main() -> None:
     kills = int(sys.argv[1]) if len(sys.argv) > 1 else 20
     chance = random.Random(int(sys.argv[2]) if len(sys.argv) > 2 else 1)
-    wanted = {one.sheet.name: one for one in (
+    wanted = {recipe.sheet.name: recipe for recipe in (
         small("square-feed", (320, 320)), small("vertical-short", (270, 480)))}
     analyse(DEMO_FILM)  # kept: the kills are to hit the making
     with tempfile.TemporaryDirectory() as place:
         folder, path = Path(place) / "out", Path(place) / "list.sqlite"
         with BatchList(path) as jobs:
-            jobs.add(Work(str(film), str(folder), msgspec.structs.replace(
-                one, ranges=(FrameRange(400, 475),)))
-                     for film in films(Path(place)) for one in wanted.values())
+            jobs.add(EncodeJob(str(film), str(folder), msgspec.structs.replace(
+                recipe, ranges=(FrameRange(400, 475),)))
+                     for film in films(Path(place)) for recipe in wanted.values())
         sheet = Path(place) / "small.toml"
         write_sheet(wanted["small-square-feed"].sheet, sheet)
         others = 0
@@ -99,12 +99,12 @@ def main() -> None:
                   flush=True)
         start(path).wait()
         with BatchList(path) as jobs:
-            states = [one.state for one in jobs.items()]
+            states = [item.state for item in jobs.items()]
             for one in jobs.items():
                 if one.state is not State.DONE:
                     print(f"  {one.state}: {one.work.master}: {one.told.problem}")
-            files = [made.file for one in jobs.items() for made in one.told.made]
-        left = [one.name for one in folder.glob("*.part*")]
+            files = [made.file for item in jobs.items() for made in item.told.made]
+        left = [path.name for path in folder.glob("*.part*")]
         print(f"{states.count(State.DONE)} of {len(states)} lines done, {len(set(files))} files, "
               f"{others} made beside them, {check(folder, wanted)} in the folder, half-made left: "
               f"{left}")

@@ -33,7 +33,7 @@ from caracal.core.framing.reach import most_kept
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import EncoderSettings, MovieWriter
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.specs.shelf import find_sheet
 from stress import planes_of_bgr
 
@@ -104,13 +104,13 @@ def write(film: Film, made: Pictures) -> Film:
 def joined(folder: Path, clips: dict[str, Pictures]) -> Film:
     """Everything one after the other: hard cuts, dissolves of three lengths, a jump cut."""
     film = Film("joined", folder / "joined.mp4")
-    bikes = [filled(one) for one in clips["bikes"]]
-    bunny = [filled(one) for one in clips["bigbuckbunny"]]
-    phone = [filled(one) for one in clips["carphone_pristine"]]
+    bikes = [filled(array) for array in clips["bikes"]]
+    bunny = [filled(array) for array in clips["bigbuckbunny"]]
+    phone = [filled(array) for array in clips["carphone_pristine"]]
     parts = [(bikes[:242], BIKES_CUTS[:4], 0), (bunny[:80], (), 12), (phone[:36], (), 0),
              (phone[84:], (), 0), (bikes[140:186], (), 25), (bunny[80:], (), 0)]
     if "vtest" in clips:
-        street = [filled(one) for one in clips["vtest"][:120]]
+        street = [filled(array) for array in clips["vtest"][:120]]
         parts += [(street, (), 18), (phone[40:80], (), 0)]
     made: Pictures = []
     for part, inside, mix in parts:
@@ -130,8 +130,8 @@ def joined(folder: Path, clips: dict[str, Pictures]) -> Film:
 def shaken(folder: Path, clips: dict[str, Pictures]) -> Film:
     """The talker in a hand-held camera: two slow sines and a fast one, 1.5 % of the width."""
     made = []
-    for number, one in enumerate(clips["carphone_pristine"]):
-        large, s = filled(one, (2020, 1136)), number / 25
+    for number, array in enumerate(clips["carphone_pristine"]):
+        large, s = filled(array, (2020, 1136)), number / 25
         x = 50 + 22 * math.sin(2.1 * s) + 6 * math.sin(11 * s)
         y = 28 + 14 * math.sin(2.9 * s + 1) + 5 * math.sin(13 * s)
         made.append(cv2.warpAffine(large, np.array([[1, 0, -x], [0, 1, -y]], np.float32), SIZE))
@@ -191,10 +191,14 @@ def _pasted(
 
 def boundaries(film: Film, analysis: Analysis) -> str:
     """Cuts found at their exact frame, and dissolves, with what was invented."""
-    hard = [one.start for one in analysis.shots if one.transition_in is Transition.CUT]
-    soft = [one.start for one in analysis.shots if one.transition_in is Transition.DISSOLVE]
-    right = sum(one in hard for one in film.cuts)
-    mixed = sum(any(a <= one < b for one in soft) for a, b in film.dissolves)
+    hard = [shot.start for shot in analysis.shots if shot.transition_in is Transition.CUT]
+    soft = [
+        found_shot.start
+        for found_shot in analysis.shots
+        if found_shot.transition_in is Transition.DISSOLVE
+    ]
+    right = sum(cut in hard for cut in film.cuts)
+    mixed = sum(any(a <= number < b for number in soft) for a, b in film.dissolves)
     return (f"cuts {right}/{len(film.cuts)} ({len(hard) - right} invented), dissolves {mixed}/"
             f"{len(film.dissolves)} ({len(soft) - mixed} invented)")
 
@@ -218,21 +222,21 @@ def windows(film: Film, analysis: Analysis) -> list[str]:
         for shot in range(len(analysis.shots)):
             path = shot_path(analysis, shot, frame, ShotChoice())
             turned += reversals(path, float(analysis.master.rate))
-            close = [one.kind for one in flags_of(analysis, shot, path, sheet)]
+            close = [flag.kind for flag in flags_of(analysis, shot, path, sheet)]
             flagged += [kind for kind in (FlagKind.TOO_CLOSE, FlagKind.RUSHED) if kind in close]
             true = [film.faces.get(at) for at in range(path.start, path.end)]
-            seen = [one is not None and one[0] + one[2] / 2 > 0
-                    and one[0] + one[2] / 2 < SIZE[0] for one in true]
+            seen = [box is not None and box[0] + box[2] / 2 > 0
+                    and box[0] + box[2] / 2 < SIZE[0] for box in true]
             if not any(seen):
                 continue
-            middles = np.array([one[0] + one[2] / 2 if ok else np.nan
-                                for one, ok in zip(true, seen, strict=True)])
+            middles = np.array([box[0] + box[2] / 2 if ok else np.nan
+                                for box, ok in zip(true, seen, strict=True)])
             left, width = path.windows[:, 0], path.windows[:, 2]
             inside = (middles >= left) & (middles <= left + width)
             heart += list(inside[seen])
-            face += [a <= one[0] + 1 and one[0] + one[2] <= a + w + 1
-                     for one, ok, a, w in zip(true, seen, left, width, strict=True)
-                     if ok and one[2] <= w]
+            face += [a <= box[0] + 1 and box[0] + box[2] <= a + w + 1
+                     for box, ok, a, w in zip(true, seen, left, width, strict=True)
+                     if ok and box[2] <= w]
             rooms = np.stack([middles - width / 2, middles + width / 2], axis=1)
             speed = limits_for(Manner.CHASE, float(width[0]), Motion()).speed
             share, _ = most_kept(rooms, width / 2, SIZE[0] - width / 2, speed)
@@ -250,7 +254,7 @@ def windows(film: Film, analysis: Analysis) -> list[str]:
 def decode_s(path: Path) -> float:
     """Seconds for a bare decode."""
     began = time.perf_counter()
-    for _ in frames(look(path)):
+    for _ in frames(probe(path)):
         pass
     return time.perf_counter() - began
 
@@ -273,12 +277,12 @@ def films(folder: Path, short: bool) -> list[Film]:
     made = []
     if not short:
         clips["vtest"] = pictures(fetched(folder))
-        street = [filled(one) for one in clips["vtest"][:300]]
+        street = [filled(array) for array in clips["vtest"][:300]]
         made.append(write(Film("street", folder / "street.mp4"), street))
         made.append(write(Film("letterboxed", folder / "letterboxed.mp4", list(BIKES_CUTS)),
-                          [letterboxed(one) for one in clips["bikes"]]))
+                          [letterboxed(array) for array in clips["bikes"]]))
         made.append(write(Film("one animal", folder / "one animal.mp4"),
-                          [filled(one) for one in clips["bigbuckbunny"]]))
+                          [filled(array) for array in clips["bigbuckbunny"]]))
         made.append(shaken(folder, clips))
     return [joined(folder, clips), heads(folder, clips), *made]
 

@@ -91,7 +91,7 @@ def judged(case: Case) -> str:
     FFmpeg reads the master and the file: frames, sound, and how like the pictures are.
     """
     out = Path(case.words[case.words.index("--out") + 1])
-    made = [one for one in out.glob("*.mp4") if not one.name.startswith("not proved")]
+    made = [path for path in out.glob("*.mp4") if not path.name.startswith("not proved")]
     if not case.exact or case.film is None or not made:
         return ""
     film, file = case.film, made[0]
@@ -147,7 +147,7 @@ def likeness(film: Path, file: Path) -> float:
 def state_of(place: Place) -> str:
     """What must not change: the precious folder and the good film."""
     every = [*sorted(place.precious.rglob("*")), place.base]
-    return "|".join(f"{one}:{hashlib.sha256(one.read_bytes()).hexdigest()}" for one in every)
+    return "|".join(f"{path}:{hashlib.sha256(path.read_bytes()).hexdigest()}" for path in every)
 
 
 def requests(place: Place, short: bool) -> int:

@@ -266,8 +266,10 @@ def projects(place: Place, chance: random.Random) -> Iterator[Case]:
                 data[chance.randrange(len(data))] = chance.randrange(32, 127)
         else:
             at = data.find(b":", chance.randrange(len(data) - 20))
-            end = min((data.find(one, at) for one in (b",", b"}") if data.find(one, at) > 0),
-                      default=at + 2)
+            end = min(
+                (data.find(literal, at) for literal in (b",", b"}") if data.find(literal, at) > 0),
+                default=at + 2,
+            )
             data[at + 1 : end] = chance.choice(words)
         yield _project(place, bytes(data))
 

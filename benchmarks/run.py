@@ -23,7 +23,7 @@ from caracal.core.convert import Recipe, convert
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import EncoderSettings, MovieWriter
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.resources import shipped
 from caracal.core.specs.settings import encoder_settings
 from caracal.core.specs.sheet import SpecSheet
@@ -58,11 +58,11 @@ def camera_master(path: Path, height: int, seconds: float, kbps: int) -> Path:
         pixel_format="yuv420p", gop_frames=25, options={"preset": "veryfast"}, bitrate_kbps=kbps))
     rng = np.random.default_rng(1)
     grains = [rng.normal(0, 5, (size[1], size[0])).astype(np.int8) for _ in range(4)]
-    for number, planes in frames(look(FILM), FrameRange(START, START + int(seconds * 25))):
+    for number, planes in frames(probe(FILM), FrameRange(START, START + int(seconds * 25))):
         y = cv2.resize(planes.y, size, interpolation=cv2.INTER_CUBIC)
         grained = np.clip(y.astype(np.int16) + grains[number % 4], 16, 235).astype(np.uint8)
-        u, v = (cv2.resize(one, half, interpolation=cv2.INTER_CUBIC)
-                for one in (planes.u, planes.v))
+        u, v = (cv2.resize(plane, half, interpolation=cv2.INTER_CUBIC)
+                for plane in (planes.u, planes.v))
         writer.write_picture((grained, u, v))
     writer.finish()
     return path
@@ -74,7 +74,7 @@ def plain_version(film: Path, sheet: SpecSheet, span: FrameRange, folder: Path) 
     The crops follow our windows so that the encoder meets the same pictures in both.
     """
     windows = windows_of(film_path(analyse(film), sheet.frame))
-    master = look(film)
+    master = probe(film)
     writer = MovieWriter(folder / f"plain {sheet.name}.mp4",
                          encoder_settings(sheet, master.rate, with_sound=False))
     width, height = sheet.canvas
@@ -93,7 +93,7 @@ def plain_version(film: Path, sheet: SpecSheet, span: FrameRange, folder: Path) 
 
 def ready_frames(film: Path, sheet: SpecSheet, folder: Path) -> float:
     """Seconds to encode frames of a finished version that lie ready in memory."""
-    made = look(folder / f"{film.stem} {sheet.name}.mp4")
+    made = probe(folder / f"{film.stem} {sheet.name}.mp4")
     ready = [(p.y.copy(), p.u.copy(), p.v.copy()) for _, p in frames(made)]
     writer = MovieWriter(folder / f"ready {sheet.name}.mp4",
                          encoder_settings(sheet, made.rate, with_sound=False))
@@ -116,10 +116,10 @@ def speed(film: Path, span: FrameRange, folder: Path, goal: float) -> None:
           f"ratio {analyse_s / decode_s:.2f} (goal 1.5); again from the cache {again_s:.2f} s")
     analyse(film)
     three_s, _ = timed(lambda: convert(
-        film, [Recipe(one, ranges=(span,)) for one in SHEETS], folder))
-    plain_s = sum(timed(lambda one=one: plain_version(film, one, span, folder))[0]
-                  for one in SHEETS)
-    ready_s = sum(ready_frames(film, one, folder) for one in SHEETS)
+        film, [Recipe(spec_sheet, ranges=(span,)) for spec_sheet in SHEETS], folder))
+    plain_s = sum(timed(lambda sheet=spec_sheet: plain_version(film, sheet, span, folder))[0]
+                  for spec_sheet in SHEETS)
+    ready_s = sum(ready_frames(film, sheet, folder) for sheet in SHEETS)
     print(f"  three versions with proof {three_s:.1f} s, three plain runs {plain_s:.1f} s, "
           f"encoding ready frames {ready_s:.1f} s")
     print(f"  ratio to plain runs {three_s / plain_s:.2f} (goal {goal}), "

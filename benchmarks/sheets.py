@@ -38,14 +38,14 @@ def by_ffprobe(file: Path) -> str:
     """Codec, size and frames."""
     facts = json.loads(run("ffprobe", "-v", "error", "-count_packets", "-show_streams", "-of",
                            "json", file))["streams"]
-    video = next(one for one in facts if one["codec_type"] == "video")
+    video = next(fact for fact in facts if fact["codec_type"] == "video")
     return f"{video['codec_name']} {video['width']}x{video['height']} {video['nb_read_packets']} f"
 
 
 def by_mediainfo(file: Path) -> str:
     """Format, rate and colour."""
     tracks = json.loads(run("mediainfo", "--Output=JSON", file))["media"]["track"]
-    video = next(one for one in tracks if one["@type"] == "Video")
+    video = next(track for track in tracks if track["@type"] == "Video")
     return f"{video['Format']} {video['FrameRate']} {video['FrameRate_Mode']} " + (
         video["colour_primaries"])
 
@@ -62,12 +62,12 @@ def main() -> None:
     seconds = float(sys.argv[1]) if len(sys.argv) > 1 else 60.0
     span = FrameRange(0, min(analysis.master.frames, round(seconds * 25)))
     wanted = [Recipe(find_sheet(name), ranges=(span,)) for name in GENERIC]
-    expected = [estimate(analysis, one).size_mb for one in wanted]
+    expected = [estimate(analysis, recipe).size_mb for recipe in wanted]
     with tempfile.TemporaryDirectory() as folder:
         made = convert(DEMO_FILM, wanted, Path(folder))
         for number, name in enumerate(GENERIC):
-            mine = [one for one in made if one.wanted == number]
-            size = sum(Path(one.file).stat().st_size for one in mine) / 1e6
+            mine = [result for result in made if result.wanted == number]
+            size = sum(Path(encode_result.file).stat().st_size for encode_result in mine) / 1e6
             off = expected[number] / size - 1
             print(f"{name:16} estimated {expected[number]:7.1f} MB, made {size:7.1f}: {off:+.0%}")
             for one in mine:

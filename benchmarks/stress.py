@@ -173,7 +173,7 @@ def draw_film(seed: int, folder: Path) -> Drawn:
     about = ", ".join(filter(None, (
         rate, f"noise {noise}" if noise else "", "low light" if dark else "",
         "letterboxed" if boxed else "", "4K" if large else "",
-        "+".join(one.action for one in shots))))
+        "+".join(shot.action for shot in shots))))
     film = Drawn(folder / f"stress {seed}.mp4", about)
     size = (3840, 2160) if large else (WIDE, HIGH)
     grains = [rng.normal(0, noise, (HIGH, WIDE, 1)).astype(np.int16) for _ in range(5)]
@@ -256,8 +256,8 @@ def contained(film: Drawn, analysis: Analysis) -> dict[str, list[bool]]:
     for name in SHAPES:
         kept = found.setdefault(name, [])
         for shot, path in enumerate(film_path(analysis, FramingSpec(Shape.parse(name)))):
-            track = next((one for one in analysis.tracks_in(shot)
-                          if one.subject == path.lead and one.kind == "person"), None)
+            track = next((track for track in analysis.tracks_in(shot)
+                          if track.subject == path.lead and track.kind == "person"), None)
             who = _identity(film, track) if track is not None else None
             for frame in range(path.start, path.end):
                 box = next((m.box for m in film.marks[frame] if m.identity == who), None)
@@ -276,12 +276,12 @@ def _identity(film: Drawn, track) -> str | None:
 
 def followed(film: Drawn, analysis: Analysis, judge: motmetrics.MOTAccumulator, base: int) -> None:
     """Give the outside judge every frame: who was there, who was found, how far apart."""
-    people = [one for one in analysis.tracks if one.kind == "person"]
-    shots = [*(one.start for one in analysis.shots), analysis.master.frames]
+    people = [track for track in analysis.tracks if track.kind == "person"]
+    shots = [*(found_shot.start for found_shot in analysis.shots), analysis.master.frames]
     for frame, marks in enumerate(film.marks):
         shot = int(np.searchsorted(shots, frame, side="right"))
         true = [m for m in marks if m.box[2] * m.box[3] > 0]
-        mine = [(one.id, one.box_at(frame)) for one in people if one.box_at(frame)]
+        mine = [(person.id, person.box_at(frame)) for person in people if person.box_at(frame)]
         apart = np.full((len(true), len(mine)), np.nan)
         for i, mark in enumerate(true):
             for j, (_, box) in enumerate(mine):
@@ -289,7 +289,7 @@ def followed(film: Drawn, analysis: Analysis, judge: motmetrics.MOTAccumulator, 
                 if shared >= 0.5:
                     apart[i, j] = 1 - shared
         # An identity is asked for within a shot: across cuts it is another matter.
-        names = [one.name for one in PEOPLE]
+        names = [who.name for who in PEOPLE]
         judge.update([base * 10000 + shot * 100 + names.index(m.identity) for m in true],
                      [base * 10000 + number for number, _ in mine], apart)
 

@@ -93,7 +93,7 @@ class Visit:
     def board(self) -> None:
         """Every shot, and many cells at once."""
         self.film.show_view("Board")
-        self.session.go(self.shots[2].telling_frame)
+        self.session.go(self.shots[2].poster_frame)
         wait(1500)
         self.save("board")
         grid = self.film.board.grid
@@ -106,11 +106,11 @@ class Visit:
         """Two talkers, a runner, the wrong lead put right, a swap, three heads."""
         session, stage = self.session, self.film.aim.stage
         session.choose_version("A")
-        session.go(self.shots[5].telling_frame)
+        session.go(self.shots[5].poster_frame)
         self.save("aim")
         session.go(self.shots[8].start + 44)
         self.save("aim-chase")
-        session.go(self.shots[5].telling_frame)
+        session.go(self.shots[5].poster_frame)
         wait(300)
         other = min(session.subjects(5), key=lambda one: one.main.boxes[0][0])
         self.click(stage.place_of(other.box_at(session.frame)).center().toPoint())
@@ -121,7 +121,7 @@ class Visit:
             wait(100)
         session.go(self.shots[5].start + 60)
         self.save("aim-swap")
-        session.go(self.shots[14].telling_frame)
+        session.go(self.shots[14].poster_frame)
         session.choose_version("C")
         self.save("aim-three")
 
@@ -129,7 +129,7 @@ class Visit:
         """A window that comes closer by itself, and a punch-in by two clicks."""
         session = self.session
         session.choose_version("B")
-        session.go(self.shots[4].telling_frame)
+        session.go(self.shots[4].poster_frame)
         self.save("aim-closer")
         session.choose_version("A")
         session.go(self.shots[3].start + 30)
@@ -145,7 +145,7 @@ class Visit:
 
     def zones(self) -> None:
         """Covers, clear area and a phone over the canvases."""
-        self.session.go(self.shots[5].telling_frame)
+        self.session.go(self.shots[5].poster_frame)
         self.session.choose_version("A")
         self.session.show_zones(ZonesLook(covers=True, clear=True, phone=True))
         self.save("aim-zones")

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ.setdefault("OMP_NUM_THREADS", "1")  # two processes test on two cores
+os.environ.setdefault("OMP_NUM_THREADS", "1")  # three processes test on two cores: many of them wait
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import hypothesis
@@ -175,7 +175,7 @@ def turned_film(plain: Path, path: Path, degrees: int) -> Path:
     data = bytearray(plain.read_bytes())
     at = data.index(b"tkhd") + 44
     turn = {0: (1, 0, 0, 1), 90: (0, 1, -1, 0), 180: (-1, 0, 0, -1), 270: (0, -1, 1, 0)}[degrees]
-    a, b, c, d = (one << 16 for one in turn)
+    a, b, c, d = (number << 16 for number in turn)
     data[at : at + 36] = struct.pack(">9i", a, b, 0, c, d, 0, 0, 0, 1 << 30)
     path.write_bytes(data)
     return path

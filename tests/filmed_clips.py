@@ -7,7 +7,7 @@ import cv2
 import numpy as np
 
 from caracal.core.media.decode import frames
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 
 
 def clip(name):
@@ -18,7 +18,7 @@ def clip(name):
 
 def pictures(name):
     """All frames of a clip as planes."""
-    return [planes for _, planes in frames(look(clip(name)))]
+    return [planes for _, planes in frames(probe(clip(name)))]
 
 
 def tiny(luma, size=(160, 90)):

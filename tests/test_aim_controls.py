@@ -60,8 +60,8 @@ def test_a_drawn_area_is_punched_in_to_by_button_and_key(film, qtbot, truth):
 def test_ctrl_and_click_swaps_from_here_on(film, qtbot, truth):
     session, shot = film.session, _go(film, truth, "two talkers")
     lead = solved(session, "A", shot).lead
-    other = next(one for one in session.subjects(shot)
-                 if one.kind == "person" and one.id != lead)
+    other = next(subject for subject in session.subjects(shot)
+                 if subject.kind == "person" and subject.id != lead)
     spot = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
     qtbot.mouseClick(film.aim.stage, LEFT, CTRL, spot)
     path = solved(session, "A", shot)
@@ -75,7 +75,7 @@ def test_ctrl_and_click_swaps_from_here_on(film, qtbot, truth):
 def test_the_list_of_people_swaps_here_too(film, qtbot, truth):
     session, shot = film.session, _go(film, truth, "two talkers", 70)
     lead = solved(session, "A", shot).lead
-    other = next(one for one in film.aim.people.rows if one != lead)
+    other = next(row for row in film.aim.people.rows if row != lead)
     qtbot.mouseClick(film.aim.people.rows[other]["Here"], LEFT)
     (swap,) = session.project.choice("A", shot).swaps
     assert (swap.frame, swap.lead) == (session.frame, other)
@@ -143,7 +143,7 @@ def test_limits_of_motion_are_set_in_one_dialog(film, window, qtbot, truth):
     before = solved(session, "A", shot).windows[:, 0]
     window.actions_by_name["How windows move…"].trigger()
     (dialog,) = window.findChildren(MotionDialog)
-    fields = {one.field for group in GROUPS.values() for one in group}
+    fields = {setting.field for group in GROUPS.values() for setting in group}
     assert fields <= set(Motion.__struct_fields__) and len(fields) == len(dialog.boxes)
     dialog.boxes["chase_crossing_frames"].setValue(70)
     after = solved(session, "A", shot).windows[:, 0]
@@ -180,7 +180,7 @@ def test_pictures_have_the_pixels_that_the_screen_shows(film, qtbot):
     session, area = film.session, film.aim.stage.picture()
     canvas = canvas_of(area, 1.0)
     assert canvas == (area.width(), area.height())
-    at = session.analysis.shots[3].telling_frame
+    at = session.analysis.shots[3].poster_frame
     qtbot.waitUntil(lambda: session.preview.get("", at, canvas) is not None, timeout=5_000)
     assert session.preview.get("", at, canvas).size().toTuple() == canvas  # never scaled
     assert session.preview.later("B", at, (160, 160)) is None

@@ -10,8 +10,8 @@ from bad_files import BAD_FILES
 from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
 from caracal.core.convert import Recipe, convert
-from caracal.core.errors import PlaceError
-from caracal.core.media.gate import writing
+from caracal.core.errors import StorageError
+from caracal.core.media.av_errors import writing
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from conftest import DEMO, write_film
@@ -38,7 +38,7 @@ COMMANDS = (["look"], ["analyse"], ["path", "--shape", "9:16"],
 def test_a_bad_film_is_told_by_every_command(tmp_path, capsys, make):
     path, out = make(tmp_path), tmp_path / "out"
     for command in COMMANDS:
-        arguments = [str(out) if one == "OUT" else one for one in command[1:]]
+        arguments = [str(out) if name == "OUT" else name for name in command[1:]]
         assert main([command[0], str(path), *arguments]) == 2
         told = capsys.readouterr()
         assert told.out == "" and told.err.count("\n") == 1
@@ -64,7 +64,7 @@ def test_a_range_makes_a_long_film_fit(tmp_path):
 
 def test_a_disk_that_fills_while_analysing_is_told_and_left_clean(tiny_disk):
     (tiny_disk / "filler").write_bytes(b"x" * 2_600_000)
-    with pytest.raises(PlaceError, match="full"):
+    with pytest.raises(StorageError, match="full"):
         analyse(DEMO, root=tiny_disk / "cache")
     assert not [one for one in (tiny_disk / "cache").rglob("*") if one.is_file()]
 
@@ -79,18 +79,18 @@ def test_a_disk_that_fills_while_encoding_loses_nothing(tiny_disk, tmp_path):
             (tiny_disk / "filler").write_bytes(b"x" * size)
 
     sheet = find_sheet("square-feed")
-    with pytest.raises(PlaceError, match="full"):
+    with pytest.raises(StorageError, match="full"):
         convert(film, [Recipe(sheet, ranges=(FrameRange(0, 88),))], tiny_disk, report=fill)
     assert [one.name for one in tiny_disk.iterdir()] == ["filler"] and film.exists()
 
 
 def test_too_small_a_disk_is_told_before_any_work(tiny_disk, demo):
-    with pytest.raises(PlaceError, match="no room"):
+    with pytest.raises(StorageError, match="no room"):
         convert(DEMO, [Recipe(find_sheet("square-feed"))], tiny_disk)
     assert list(tiny_disk.iterdir()) == []
 
 
 def test_a_folder_removed_while_writing_is_told(tmp_path):
     gone = tmp_path / "gone" / "file.mp4"
-    with pytest.raises(PlaceError, match="gone"), writing(gone), gone.open("wb") as file:
+    with pytest.raises(StorageError, match="gone"), writing(gone), gone.open("wb") as file:
         file.write(b"x")

@@ -11,7 +11,7 @@ import pytest
 
 from caracal.cli.batch import LIST_NAME
 from caracal.cli.main import main
-from caracal.core.batch.jobs import BatchList, State, worked_by_us
+from caracal.core.batch.batch_list import BatchList, State, worked_by_us
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, own_folder, write_sheet
 from conftest import write_film
@@ -82,7 +82,7 @@ def test_a_line_that_fails_is_told_and_stays_on_the_list(film, sheet, tmp_path, 
     told = capsys.readouterr()
     assert "no less than 30 s" in told.err and "proved" in told.out
     with BatchList(out / ".caracal-batch.sqlite") as jobs:
-        assert [one.state for one in jobs.items()] == [State.DONE, State.FAILED]
+        assert [item.state for item in jobs.items()] == [State.DONE, State.FAILED]
 
 
 def test_called_again_it_makes_only_what_is_missing(film, sheet, tmp_path, capsys):
@@ -106,7 +106,7 @@ def test_called_again_it_makes_only_what_is_missing(film, sheet, tmp_path, capsy
 ])
 def test_bad_words_are_refused_in_one_sentence(film, sheet, tmp_path, capsys, words, told):
     names = {"FILM": str(film), "SHEET": sheet, "FOLDER": str(film.parent)}
-    given = ["batch", "--out", str(tmp_path / "out"), *(names.get(one, one) for one in words)]
+    given = ["batch", "--out", str(tmp_path / "out"), *(names.get(word, word) for word in words)]
     try:
         code = main(given)
     except SystemExit as problem:

@@ -14,13 +14,13 @@ import pytest
 
 from caracal.core.analysis.analyse import kept_analysis
 from caracal.core.analysis.cache import content_key
-from caracal.core.batch.jobs import BatchList, State, Told, Work, worked_by_us
+from caracal.core.batch.batch_list import BatchList, EncodeJob, JobStatus, State, worked_by_us
 from caracal.core.batch.runner import recover, run_list
 from caracal.core.batch.watching import look_for_more, unwatch, watch, watched
 from caracal.core.convert import Recipe
-from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import InputError, PlaceError
+from caracal.core.errors import InputError, StorageError
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
@@ -42,33 +42,33 @@ def jobs(tmp_path):
 
 
 def work(film, folder, sheet=SMALL, **more):
-    return Work(str(film), str(folder), Recipe(sheet, **more))
+    return EncodeJob(str(film), str(folder), Recipe(sheet, **more))
 
 
 def states(jobs):
-    return [one.state for one in jobs.items()]
+    return [item.state for item in jobs.items()]
 
 
 def test_the_list_is_the_same_when_opened_again(jobs, film, tmp_path):
     numbers = jobs.add([work(film, tmp_path), work(film, tmp_path, OTHER)])
     with BatchList(jobs.path) as again:
-        assert again.items() == jobs.items() and [one.id for one in again.items()] == numbers
+        assert again.items() == jobs.items() and [item.id for item in again.items()] == numbers
 
 
 def test_lines_move_stop_wait_again_and_are_forgotten(jobs, film, tmp_path):
     first, second, third = jobs.add([work(film, tmp_path)] * 3)
     jobs.move(third, -2)
-    assert [one.id for one in jobs.items()] == [third, first, second]
+    assert [item.id for item in jobs.items()] == [third, first, second]
     jobs.stop([first])
     assert states(jobs) == [State.WAITING, State.STOPPED, State.WAITING]
     jobs.retry([first])
     assert states(jobs) == [State.WAITING] * 3
-    jobs.put(second, State.ENCODING, Told())
+    jobs.put(second, State.ENCODING, JobStatus())
     jobs.remove([first, second])  # what is worked on stays
-    assert [one.id for one in jobs.items()] == [third, second]
-    jobs.put(third, State.DONE, Told())
+    assert [item.id for item in jobs.items()] == [third, second]
+    jobs.put(third, State.DONE, JobStatus())
     jobs.clear()
-    assert [one.id for one in jobs.items()] == [second]
+    assert [item.id for item in jobs.items()] == [second]
 
 
 def test_lines_are_added_all_or_none(jobs, film, tmp_path):
@@ -83,7 +83,7 @@ def test_a_damaged_list_and_a_closed_place_are_told(tmp_path):
     path.write_bytes(b"this is no database, whatever it is called" * 20)
     with pytest.raises(InputError, match="damaged"):
         BatchList(path)
-    with pytest.raises(PlaceError):
+    with pytest.raises(StorageError):
         BatchList(tmp_path / "list.sqlite" / "inside")
 
 
@@ -92,9 +92,9 @@ def test_one_film_s_versions_are_made_from_one_decode(jobs, film, tmp_path):
     jobs.add([work(film, out), work(film, out, OTHER)])
     assert run_list(jobs.path, Control(), say=said.append)
     assert states(jobs) == [State.DONE] * 2 and len(said) == 2
-    began = {round(one.told.began, 0) for one in jobs.items()}
+    began = {round(item.told.began, 0) for item in jobs.items()}
     assert len(list(out.iterdir())) == 2 and len(began) == 1
-    assert all(one.told.made[0].proof.right for one in jobs.items())
+    assert all(item.told.made[0].proof.right for item in jobs.items())
 
 
 def test_what_cannot_be_made_fails_alone_with_a_sentence(jobs, film, tmp_path):
@@ -125,8 +125,8 @@ def _when(jobs, ready, then):
 
 
 def busy(jobs):
-    return any(one.told.progress and one.told.progress.doing == "encoding" and one.told.progress
-               .done for one in jobs.items())
+    return any(item.told.progress and item.told.progress.doing == "encoding" and item.told.progress
+               .done for item in jobs.items())
 
 
 def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
@@ -145,7 +145,7 @@ def children(parent, kind):
     found = subprocess.run(
         ["pgrep", "-P", str(parent), "-f", rf"caracal\.core\.\w+\.{kind}"], check=True,
         capture_output=True, text=True)
-    return [int(one) for one in found.stdout.split()]
+    return [int(name) for name in found.stdout.split()]
 
 
 def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, tmp_path):
@@ -191,11 +191,11 @@ def test_a_scrambled_and_a_held_list_are_told(tmp_path, monkeypatch):
     (tmp_path / "scrambled.sqlite").write_bytes(b"no database " * 400)
     with pytest.raises(InputError, match="damaged"):
         BatchList(tmp_path / "scrambled.sqlite")
-    monkeypatch.setattr("caracal.core.batch.jobs.WAIT_S", 0.1)
+    monkeypatch.setattr("caracal.core.batch.batch_list.WAIT_S", 0.1)
     with BatchList(tmp_path / "held.sqlite") as jobs:
         other = sqlite3.connect(tmp_path / "held.sqlite", isolation_level=None)
         other.execute("BEGIN IMMEDIATE")
-        with pytest.raises(PlaceError, match="does not let go"):
+        with pytest.raises(StorageError, match="does not let go"):
             jobs.set("paused", True)
         other.close()
 
@@ -212,8 +212,8 @@ def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
     run_list(jobs.path, Control())
     crasher.join()
     assert states(jobs) == [State.DONE] * 2
-    assert all(prove(Path(made.file), one.work.recipe.sheet).right
-               for one in jobs.items() for made in one.told.made)
+    assert all(prove(Path(made.file), item.work.recipe.sheet).right
+               for item in jobs.items() for made in item.told.made)
     assert len(list((tmp_path / "out").iterdir())) == 2
 
 
@@ -291,7 +291,7 @@ def test_a_watched_folder_takes_films_that_have_stopped_growing(jobs, film, tmp_
     (folder / "broken.mp4").write_bytes(b"no film either")
     assert look_for_more(jobs) == [] and look_for_more(jobs) == ["new.mp4"]
     assert look_for_more(jobs) == []
-    assert [one.work.recipe.sheet.name for one in jobs.items()] == ["square-feed", "plaza"]
+    assert [item.work.recipe.sheet.name for item in jobs.items()] == ["square-feed", "plaza"]
     assert "broken.mp4" in watched(jobs).refused[str(folder / "broken.mp4")]
     unwatch(jobs)
     assert watched(jobs) is None

@@ -5,14 +5,14 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialogButtonBox
 
-from caracal.core.batch.jobs import BatchList, State, Told, Work
+from caracal.core.batch.batch_list import BatchList, EncodeJob, JobStatus, State
 from caracal.core.convert import Recipe
 from caracal.core.project.edits import with_version
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, keep_sheet
 from caracal.core.time import FrameRange
-from caracal.ui.batch.working import Working
+from caracal.ui.batch.controller import BatchController
 from caracal.ui.sheets.differences import Differences
 
 LEFT = Qt.MouseButton.LeftButton
@@ -33,7 +33,7 @@ def batch(window):
 
 
 def sentences(batch):
-    return [one.sentence for one in batch.versions.concerns]
+    return [concern.sentence for concern in batch.versions.concerns]
 
 
 def texts(view, row):
@@ -74,7 +74,7 @@ def test_what_waits_is_there_again_after_a_restart(batch, window, qtbot):
     window.open_film(DEMO_FILM)
     qtbot.waitUntil(lambda: window.film is not None, timeout=20_000)
     again = window.film.batch
-    assert [one.state for one in again.working.items] == [State.WAITING] * 3
+    assert [item.state for item in again.working.items] == [State.WAITING] * 3
     assert again.lines.buttons["Pause"].text() == "Resume"
 
 
@@ -82,12 +82,12 @@ def test_a_line_that_was_in_the_making_in_a_crash_waits_again(qtbot, batch, tmp_
     batch.working.jobs.paused = True
     batch.start()
     with BatchList(tmp_path / "crashed.sqlite") as jobs:
-        (number, *_) = jobs.add(one.work for one in batch.working.items)
-        jobs.put(number, State.ENCODING, Told())
+        (number, *_) = jobs.add(item.work for item in batch.working.items)
+        jobs.put(number, State.ENCODING, JobStatus())
         jobs.paused = True
-    again = Working(tmp_path / "crashed.sqlite")
+    again = BatchController(tmp_path / "crashed.sqlite")
     again.go_on()  # pressed at once: it starts when the list is right
-    qtbot.waitUntil(lambda: again.running and State.WAITING in {one.state for one in again.items},
+    qtbot.waitUntil(lambda: again.running and State.WAITING in {item.state for item in again.items},
                     timeout=20_000)
     again.stop()
     again.close()
@@ -97,10 +97,10 @@ def test_lines_are_moved_and_forgotten(batch, qtbot):
     batch.working.jobs.paused = True
     batch.start()
     lines = batch.lines
-    first = [one.work.recipe.label for one in batch.working.items]
+    first = [item.work.recipe.label for item in batch.working.items]
     lines.table.selectRow(0)
     qtbot.mouseClick(lines.buttons["Down"], LEFT)
-    moved = [one.work.recipe.label for one in batch.working.items]
+    moved = [item.work.recipe.label for item in batch.working.items]
     assert moved == [first[1], first[0], first[2]]
     assert lines.chosen()[0].work.recipe.label == first[0]
     qtbot.mouseClick(lines.buttons["Forget"], LEFT)
@@ -110,7 +110,7 @@ def test_lines_are_moved_and_forgotten(batch, qtbot):
 def test_concerns_stop_or_tell_and_lead_to_the_shot(batch, window, qtbot):
     session = window.film.session
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 1500)), "Whole film.")
-    assert any("The edge cuts words" in one for one in sentences(batch))
+    assert any("The edge cuts words" in sentence for sentence in sentences(batch))
     (item,) = [batch.versions.list.item(i) for i in range(batch.versions.list.count())
                if batch.versions.list.item(i).text().startswith("B   Shot 1:")]
     batch.versions.list.itemClicked.emit(item)
@@ -118,7 +118,7 @@ def test_concerns_stop_or_tell_and_lead_to_the_shot(batch, window, qtbot):
     window.film.show_view("Batch")
     session.sheets["square-feed"] = with_value(session.sheets["square-feed"], "duration.most_s", 30)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 1400)), "Range.")
-    assert any("longer than Square feed takes, 30 s" in one for one in sentences(batch))
+    assert any("longer than Square feed takes, 30 s" in sentence for sentence in sentences(batch))
     batch.start()
     assert batch.added() == []
 
@@ -148,7 +148,7 @@ def test_versions_have_names_ranges_and_other_destinations(batch, window, qtbot)
     assert session.project.version("A").ranges == (FrameRange(0, 84), FrameRange(200, 300))
     assert texts(versions.table, 0)[4] == "0:07 in 2"
     titles = [versions.give.itemText(i) for i in range(versions.give.count())]
-    versions.give.activated.emit(next(i for i, one in enumerate(titles) if "Lantern" in one))
+    versions.give.activated.emit(next(i for i, title in enumerate(titles) if "Lantern" in title))
     dialog = versions.findChild(Differences)
     (box,) = dialog.findChildren(QDialogButtonBox)
     shown = dialog._rows.rows
@@ -161,7 +161,7 @@ def test_versions_have_names_ranges_and_other_destinations(batch, window, qtbot)
 def test_versions_are_added_and_removed(batch, window, qtbot):
     session, versions = window.film.session, batch.versions
     titles = [versions.add.itemText(i) for i in range(versions.add.count())]
-    versions.add.activated.emit(next(i for i, one in enumerate(titles) if "Tall feed" in one))
+    versions.add.activated.emit(next(i for i, title in enumerate(titles) if "Tall feed" in title))
     assert session.project.versions[-1].sheet == "tall-feed"
     versions.table.selectRow(3)
     qtbot.mouseClick(versions.remove, LEFT)
@@ -215,7 +215,7 @@ def test_an_own_sheet_that_is_broken_stops_nothing(window, qtbot, cache):
     try:
         window.film.session.renew_sheets()
         assert "mine" in window.film.session.sheets
-        assert any("odd.toml" in one for one in window.film.session.broken_sheets)
+        assert any("odd.toml" in sheet for sheet in window.film.session.broken_sheets)
     finally:
         for path in own.glob("*.toml"):
             path.unlink()
@@ -225,11 +225,11 @@ def test_two_hundred_lines_change_only_what_differs(window, qtbot):
     """The table asks for a repaint of the one line that changed."""
     batch = window.film.batch
     jobs: BatchList = batch.working.jobs
-    numbers = jobs.add([Work(str(DEMO_FILM), "/nowhere", Recipe(find_sheet("plaza")))] * 200)
+    numbers = jobs.add([EncodeJob(str(DEMO_FILM), "/nowhere", Recipe(find_sheet("plaza")))] * 200)
     batch.working.renew()
     changed = []
     batch.lines.table.model().dataChanged.connect(lambda a, b: changed.append((a.row(), b.row())))
-    jobs.put(numbers[7], State.FAILED, Told(problem="No reason."))
+    jobs.put(numbers[7], State.FAILED, JobStatus(problem="No reason."))
     batch.working.renew()
     assert changed == [(7, 7)]
 

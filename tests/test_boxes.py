@@ -63,7 +63,7 @@ def test_a_drawn_box_leads_and_where_it_is_lost_is_flagged(demo, truth):
     assert path.lead == project.drawn[0].subject
     assert shot_path(film, shot, sheet.frame, ShotChoice()).lead != path.lead
     flags = flags_of(film, shot, path, sheet, lost=((path.start, path.start + 30),))
-    assert any(one.kind is FlagKind.LOST and "drew" in one.sentence for one in flags)
+    assert any(flag.kind is FlagKind.LOST and "drew" in flag.sentence for flag in flags)
 
 
 def _noise_film(moves, size=(240, 320)):

@@ -5,11 +5,11 @@ import pytest
 from scipy.ndimage import gaussian_filter, shift
 
 from caracal.core.analysis.attention import AttentionMaker
-from caracal.core.analysis.camera import Camera, camera_move
+from caracal.core.analysis.detection_pass import Sighting
 from caracal.core.analysis.detections import Detection
 from caracal.core.analysis.faces import _gaze
 from caracal.core.analysis.flow import FlowFinder
-from caracal.core.analysis.looking import Sighting
+from caracal.core.analysis.global_motion import GlobalMotion, global_move
 from caracal.core.analysis.model import Track
 from caracal.core.analysis.stitching import follow
 from caracal.core.framing.demand import LOOK_ROOM, demand_along
@@ -35,13 +35,13 @@ def test_the_background_is_followed_past_people_who_move(step):
         picture[20:70, left : left + 55] = block
         tiny = picture.astype(np.uint8)
         field = finder.add(tiny)
-        found = camera_move(field, tiny, [(left, 20, 55, 50)])
+        found = global_move(field, tiny, [(left, 20, 55, 50)])
     assert found == pytest.approx(step, abs=0.35)
 
 
 def test_an_empty_sky_says_nothing():
     field = np.full((90, 160, 2), 3.0, np.float32)
-    assert camera_move(field, np.full((90, 160), 200, np.uint8), []) == (0.0, 0.0)
+    assert global_move(field, np.full((90, 160), 200, np.uint8), []) == (0.0, 0.0)
 
 
 def test_the_pan_of_the_demo_is_the_true_one(demo, truth):
@@ -74,8 +74,8 @@ def test_people_are_matched_against_the_scene_in_a_whip_pan():
     moves = np.zeros((60, 2))
     moves[1:, 0] = pan / 10
     looks = _looks(lefts, frames)
-    with_camera = follow(looks, 0, 60, 25.0, (6000.0, 1080.0), Camera.over(moves, 0, 60))
-    whole = [one for one in with_camera if len(one.boxes) > 45]
+    with_camera = follow(looks, 0, 60, 25.0, (6000.0, 1080.0), GlobalMotion.over(moves, 0, 60))
+    whole = [track for track in with_camera if len(track.boxes) > 45]
     assert len(whole) == 3
     for one in whole:  # each goes with the scene: nobody took another's place
         assert one.boxes[40][0] - one.boxes[0][0] == pytest.approx(pan * 4, abs=30)
@@ -91,7 +91,7 @@ def test_who_walks_with_the_camera_has_room_ahead():
     moves[:, 0] = -12.0
     sizes = np.full(frames, 607.5)
     followed = demand_along(0, found.shots[0], lead, (), sizes,
-                            camera=Camera.over(moves, 0, frames))
+                            camera=GlobalMotion.over(moves, 0, frames))
     resting = demand_along(0, found.shots[0], lead, (), sizes)
     assert followed.wish_share[50] == pytest.approx(LOOK_ROOM)
     assert resting.wish_share[50] == 0
@@ -115,11 +115,11 @@ def test_motion_in_the_score_is_motion_in_the_scene():
 def test_a_pan_makes_nothing_of_the_scenery():
     ground = scenery()
     shifted = shift(ground, (0, 12), order=1, mode="wrap").astype(np.uint8)
-    quiet = AttentionMaker().look(shifted)  # nothing before it: no motion
+    quiet = AttentionMaker().score(shifted)  # nothing before it: no motion
     blind, knowing = AttentionMaker(), AttentionMaker()
-    for one in (blind, knowing):
-        one.look(ground.astype(np.uint8))
-    seen, known = blind.look(shifted), knowing.look(shifted, (12.0, 0.0))
+    for attention_maker in (blind, knowing):
+        attention_maker.score(ground.astype(np.uint8))
+    seen, known = blind.score(shifted), knowing.score(shifted, (12.0, 0.0))
     assert seen.sum() == pytest.approx(1.0) and known.sum() == pytest.approx(1.0)
     assert np.abs(known - quiet).sum() < 0.5 * np.abs(seen - quiet).sum()
 
@@ -132,19 +132,25 @@ def test_a_turned_face_has_its_nose_off_the_middle(nose, expected):
 
 def test_two_talkers_look_at_each_other(demo):
     """They are drawn so; the real landmarks find it."""
-    left, right = sorted((one for one in subjects(demo, 5) if one.face is not None),
-                         key=lambda one: one.main.boxes[0][0])
-    looks = [float(np.median([value for _, value in one.face.gaze])) for one in (left, right)]
+    left, right = sorted((subject for subject in subjects(demo, 5) if subject.face is not None),
+                         key=lambda subject: subject.main.boxes[0][0])
+    looks = [
+        float(np.median([value for _, value in subject.face.gaze])) for subject in (left, right)
+    ]
     assert looks[0] > 0.15 and looks[1] < -0.15
     shot, sizes = demo.shots[5], np.full(demo.shots[5].frames, 607.5)
-    room = [demand_along(0, shot, one, (), sizes).wish_share.mean() for one in (left, right)]
+    room = [
+        demand_along(0, shot, subject, (), sizes).wish_share.mean() for subject in (left, right)
+    ]
     assert room[0] > 0.01 and room[1] < -0.01
 
 
 def test_who_speaks_scores_for_it(demo):
     """In the toast one of three speaks; the cyclist and the dog say nothing."""
-    shares = sorted(one.parts["speech"] for one in subjects(demo, 14) if one.face is not None)
+    shares = sorted(
+        subject.parts["speech"] for subject in subjects(demo, 14) if subject.face is not None
+    )
     assert shares[-1] > 0.4 and shares[-2] < 0.1
-    (speaker,) = (one for one in subjects(demo, 14) if one.parts["speech"] > 0.4)
+    (speaker,) = (subject for subject in subjects(demo, 14) if subject.parts["speech"] > 0.4)
     assert speaker.id == subjects(demo, 14)[0].id
-    assert max(one.parts["speech"] for one in subjects(demo, 12)) < 0.1
+    assert max(subject.parts["speech"] for subject in subjects(demo, 12)) < 0.1

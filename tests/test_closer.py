@@ -51,7 +51,7 @@ def test_it_never_comes_closer_than_the_picture_bears():
     assert path.closer == 1.0
     path = shot_path(found, 0, SQUARE, ShotChoice())
     flags = flags_of(found, 0, path, find_sheet("square-feed"))
-    assert not [one for one in flags if one.kind is FlagKind.ENLARGED]
+    assert not [flag for flag in flags if flag.kind is FlagKind.ENLARGED]
 
 
 def test_a_large_lead_is_left_as_it_is():
@@ -113,7 +113,7 @@ def test_jumps_are_not_rushed():
     choice = ShotChoice(lead=1, swaps=(Swap(120, 2),), punches=(Punch(60, 90, (300., 500.), 2.0),))
     path = shot_path(found, 0, sheet.frame, choice)
     assert path.jumps == (60, 90, 120) and path.lead_at(119) == 1 and path.lead_at(120) == 2
-    assert FlagKind.RUSHED not in [one.kind for one in flags_of(found, 0, path, sheet)]
+    assert FlagKind.RUSHED not in [flag.kind for flag in flags_of(found, 0, path, sheet)]
 
 
 def test_a_version_of_the_master_s_own_shape_stays_as_it_was_made():

@@ -12,10 +12,10 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.cluster import make_on_cluster, pieces_of
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.convert import Recipe, make_files
-from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.plan import Planner
 from caracal.core.specs.fields import with_value
@@ -69,7 +69,7 @@ def quiet(_, __):
 
 
 def seen(file):
-    return np.array([planes.y for _, planes in frames(look(file))], np.float32)
+    return np.array([planes.y for _, planes in frames(probe(file))], np.float32)
 
 
 @pytest.mark.filterwarnings("ignore")
@@ -90,7 +90,7 @@ def test_a_file_from_a_cluster_is_that_of_one_machine(cluster, analysis, tmp_pat
     assert noise.max() < 1.5 and (noise[1:] < shift)[shift > 2].all()
     heard = []
     for file in (one.file, many.file):
-        with SoundReader(look(tmp_path / file), 48000, 2) as sound:
+        with SoundReader(probe(tmp_path / file), 48000, 2) as sound:
             heard.append(sound.take(5 * 48000))
     assert np.array_equal(*heard)
 
@@ -103,7 +103,9 @@ def test_a_killed_worker_costs_nothing(cluster, analysis, tmp_path, held):
     killed = []
 
     def watch(*_):
-        holding = [one.name for one in cluster.scheduler.workers.values() if getattr(one, held)]
+        holding = [
+            worker.name for worker in cluster.scheduler.workers.values() if getattr(worker, held)
+        ]
         if holding and not killed:
             os.kill(cluster.workers[holding[0]].pid, signal.SIGKILL)
             killed.append(holding[0])

@@ -11,7 +11,7 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.convert import Recipe
-from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError
 from caracal.core.plan import Planner
@@ -85,7 +85,7 @@ def test_a_film_is_made_over_tls_and_not_without(tmp_path, certificates):
                           protocol="tls://", dashboard_address=None) as made:
             address = made.scheduler_address
             with Reservations() as places:
-                plans = [places.taken(one) for one in planned(film, tmp_path / "out")]
+                plans = [places.taken(plan) for plan in planned(film, tmp_path / "out")]
                 (outcome,) = make_on_cluster(Cluster(address, ca, cert, key), plans,
                                              lambda *_: None, Control())
             assert address.startswith("tls://") and outcome.made.proof.right

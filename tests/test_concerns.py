@@ -9,7 +9,7 @@ import pytest
 
 from caracal.core.batch.concerns import ConcernKind, concerns_of, places, summary
 from caracal.core.framing.flags import Flag, FlagKind
-from caracal.core.media.look import Colour, look
+from caracal.core.media.probe import Colour, probe
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
@@ -24,12 +24,12 @@ FLAG = Flag(FlagKind.TEXT_CUT, "The edge cuts words.", 0, 25, 0.5)
 
 @pytest.fixture(scope="module")
 def master():
-    return look(DEMO)
+    return probe(DEMO)
 
 
 def kinds(master, folder, sheet=SQUARE, flags=None, today=TODAY, **more):
     found = concerns_of(master, "A", Recipe(sheet, **more), flags or {}, folder, today)
-    return {one.kind: one.stops for one in found}
+    return {concern.kind: concern.stops for concern in found}
 
 
 def test_a_version_that_is_right_has_none(master, tmp_path):
@@ -73,7 +73,7 @@ def test_a_taken_name_says_what_happens(master, tmp_path, name, more, words):
 def test_flags_lead_to_their_shot_and_what_stops_comes_first(master, tmp_path):
     sheet = with_value(SQUARE, "duration.most_s", 30)
     found = concerns_of(master, "B", Recipe(sheet), {4: [FLAG], 2: [FLAG]}, tmp_path, TODAY)
-    assert [one.shot for one in found] == [None, 2, 4] and found[0].stops
+    assert [concern.shot for concern in found] == [None, 2, 4] and found[0].stops
     assert found[1].letter == "B" and found[1].sentence.startswith("Shot 3:")
     assert summary(found) == "3 to look at, 1 in the way."
 
@@ -103,10 +103,10 @@ def test_a_sheet_nobody_looked_at_for_180_days_is_told(master, tmp_path, checked
 
 def test_places_that_refuse_are_told(master, tmp_path):
     gone = msgspec.structs.replace(master, path=str(tmp_path / "gone.mp4"))
-    assert [one.kind for one in places(gone, tmp_path, 1.0)] == [ConcernKind.MISSING_MASTER]
-    assert [one.kind for one in places(master, tmp_path, 1e12)] == [ConcernKind.NO_ROOM]
+    assert [place.kind for place in places(gone, tmp_path, 1.0)] == [ConcernKind.MISSING_MASTER]
+    assert [concern.kind for concern in places(master, tmp_path, 1e12)] == [ConcernKind.NO_ROOM]
     (tmp_path / "file").touch()
-    assert [one.kind for one in places(master, tmp_path / "file" / "in", 1.0)] == [
+    assert [place.kind for place in places(master, tmp_path / "file" / "in", 1.0)] == [
         ConcernKind.FOLDER]
     assert places(master, tmp_path / "new" / "deep", 1.0) == ()
     assert not (tmp_path / "new").exists() and Path(master.path).exists()

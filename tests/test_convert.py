@@ -12,8 +12,8 @@ import pytest
 
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import Cancelled, InputError, PlaceError
-from caracal.core.media.look import look
+from caracal.core.errors import Cancelled, InputError, StorageError
+from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
@@ -62,7 +62,7 @@ def test_an_independent_prober_agrees(made, index):
 def test_sound_is_in_sync_at_both_ends(made):
     """Noise found again by correlation: within one frame (1920 samples), in truth within a few."""
     for one in made:
-        with SoundReader(look(_path(one.file)),
+        with SoundReader(probe(_path(one.file)),
                          48000, 2) as sound:
             heard = sound.take(90 * 1920)[:, 0]
         for at in (4000, 90 * 1920 - 12000):
@@ -81,7 +81,7 @@ def test_frames_are_the_master_s_frames(made):
     """Every frame of the version shows the bright block of the master while it is in view."""
     from caracal.core.media.decode import frames
 
-    bright = [int((planes.y > 150).sum()) for _, planes in frames(look(_path(made[1].file)))]
+    bright = [int((planes.y > 150).sum()) for _, planes in frames(probe(_path(made[1].file)))]
     assert len(bright) == 90 and min(bright[10:60]) > 0
 
 
@@ -102,8 +102,10 @@ def test_a_taken_name_is_numbered(film, tmp_path):
 
 def test_two_versions_by_one_sheet_get_two_names(film, tmp_path):
     made = convert(film, [Recipe(SMALL, ranges=(FrameRange(0, 80),))] * 2, tmp_path)
-    assert len({one.file for one in made}) == 2 and all(one.proof.right for one in made)
-    assert [one.wanted for one in made] == [0, 1]
+    assert len({encode_result.file for encode_result in made}) == 2 and all(
+        result.proof.right for result in made
+    )
+    assert [result.wanted for result in made] == [0, 1]
 
 
 def test_stopping_leaves_nothing(tmp_path):
@@ -163,7 +165,7 @@ def test_too_long_is_said_before_any_work(film, tmp_path):
 
 def test_a_folder_that_cannot_be_written_is_said(film, tmp_path):
     (tmp_path / "file").touch()
-    with pytest.raises(PlaceError, match="folder"):
+    with pytest.raises(StorageError, match="folder"):
         convert(film, [Recipe(find_sheet("square-feed"))], tmp_path / "file" / "out")
 
 
@@ -186,7 +188,7 @@ def test_unusual_masters_are_converted_and_proved(tmp_path, make):
         ffmpeg("-f", "lavfi", "-i", source, *options, path)
     (one,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
     assert [line for line in one.proof.lines if not line.right] == []
-    notices = " ".join(look(path).notices)
+    notices = " ".join(probe(path).notices)
     word = {"sideways": "sideways", "variable": "Variable", "wide pixels": "not square",
             "interlaced": "Interlaced"}.get(make, "No sound")
     assert word in notices
@@ -200,5 +202,5 @@ def test_letterboxed_masters_never_show_their_bars(tmp_path):
     (one,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
     from caracal.core.media.decode import frames
 
-    _, planes = next(frames(look(_path(one.file))))
+    _, planes = next(frames(probe(_path(one.file))))
     assert planes.y[:4].max() > 40 and planes.y[-4:].max() > 40

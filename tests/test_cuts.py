@@ -8,8 +8,8 @@ import pytest
 
 from caracal.core.analysis.attention import AttentionMaker
 from caracal.core.analysis.cuts import CutFinder
+from caracal.core.analysis.downscale import downscaled, proxy_size
 from caracal.core.analysis.model import ATTENTION_SHAPE, Transition
-from caracal.core.analysis.small import shrink, small_size
 from caracal.core.media.planes import Planes
 
 SIZE = (320, 180)
@@ -75,7 +75,7 @@ def test_attention_goes_to_what_moves():
     for number in range(6):
         luma = np.full((180, 320), 90, np.uint8)
         luma[60:120, 220 + 8 * number : 250 + 8 * number] = 200
-        total = total + maker.look(luma)
+        total = total + maker.score(luma)
     assert total.shape == ATTENTION_SHAPE
     assert total[:, 20:].sum() > 0.9 * total.sum()
 
@@ -85,12 +85,12 @@ def test_attention_goes_to_what_moves():
     ((320, 180), (320, 180)),
 ])
 def test_small_pictures_keep_the_shape(master, small):
-    assert small_size(*master) == small
+    assert proxy_size(*master) == small
 
 
 def test_shrinking_keeps_brightness():
     y = np.random.default_rng(1).integers(16, 235, (1080, 1920), dtype=np.uint8)
     c = np.full((540, 960), 90, np.uint8)
-    made = shrink(Planes(y, c, c), (640, 360))
+    made = downscaled(Planes(y, c, c), (640, 360))
     assert made.y.shape == (360, 640) and made.u.shape == (180, 320)
     assert abs(float(made.y.mean()) - float(y.mean())) < 1 and (made.u == 90).all()

@@ -38,10 +38,10 @@ def test_the_dissolve_lies_within_its_span(demo, truth):
 def test_faces_are_where_they_were_drawn(demo, truth):
     hits = total = 0
     for i, shot in _leads(truth):
-        faces = [one for one in demo.tracks_in(i) if one.kind == "face"]
+        faces = [track for track in demo.tracks_in(i) if track.kind == "face"]
         for frame, box in true_boxes(truth, i, shot["lead"], "face").items():
             total += 1
-            seen = [one.box_at(frame) for one in faces]
+            seen = [face.box_at(frame) for face in faces]
             hits += any(box2 is not None and overlap(box, box2) > 0.4 for box2 in seen)
     assert hits / total > 0.9
 
@@ -89,7 +89,7 @@ def test_a_chosen_lead_is_followed(demo, truth):
     for identity in ("Ines", "Tobias"):
         frame, box = next(iter(true_boxes(truth, two, identity, "face").items()))
         chosen = max(demo.tracks_in(two),
-                     key=lambda one: overlap(one.box_at(frame) or (0, 0, 1, 1), box))
+                     key=lambda track: overlap(track.box_at(frame) or (0, 0, 1, 1), box))
         path = shot_path(demo, two, NINE_SIXTEEN, ShotChoice(lead=chosen.subject))
         assert keeps(tuple(path.windows[frame - path.start]), box)
         assert why(demo, two, path).endswith("throughout.")

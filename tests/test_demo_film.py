@@ -6,12 +6,12 @@ import os
 import opentimelineio as otio
 import pysubs2
 
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from conftest import DEMO
 
 
 def test_it_is_the_film_that_was_asked_for(truth):
-    master = look(DEMO)
+    master = probe(DEMO)
     assert (master.width, master.height, master.frame_rate) == (1920, 1080, "25/1")
     assert (master.codec, master.sound[0].codec) == ("h264", "aac")
     assert 60 <= master.duration_s <= 75 and master.frames == truth["frames"]

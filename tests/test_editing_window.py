@@ -110,7 +110,7 @@ def test_roles_are_chosen_in_the_list_of_people(window, qtbot, truth):
     shot = _shot(truth, "toast")
     session.go(session.analysis.shots[shot].start + 5)
     lead = session.path("A", shot).lead
-    other = next(one for one in film.aim.people.rows if one != lead)
+    other = next(row for row in film.aim.people.rows if row != lead)
     qtbot.mouseClick(film.aim.people.rows[other]["Lead"], LEFT)
     assert solved(session, "A", shot).lead == other
     qtbot.mouseClick(film.aim.people.rows[other]["Ignore"], LEFT)
@@ -277,7 +277,7 @@ def test_ctrl_and_wheel_punch_in_from_here_on(window, qtbot, truth):
 
 
 def test_right_click_changes_how_a_keyframe_goes_on(window, qtbot, truth):
-    from caracal.core.framing.choice import Joint
+    from caracal.core.framing.choice import Interpolation
 
     session, film = window.film.session, window.film
     film.show_view("Aim")
@@ -286,9 +286,9 @@ def test_right_click_changes_how_a_keyframe_goes_on(window, qtbot, truth):
     key = Keyframe(session.frame, (800.0, 540.0))
     session.edit(with_keyframe(session.project, "A", shot, key), "k")
     spot = film.aim.strip.point_of(key).toPoint()
-    for joint in (Joint.STRAIGHT, Joint.HOLD, Joint.EASED):
+    for joint in (Interpolation.STRAIGHT, Interpolation.HOLD, Interpolation.EASED):
         qtbot.mouseClick(film.aim.strip, Qt.MouseButton.RightButton, pos=spot)
-        assert session.project.choice("A", shot).keyframes[0].joint is joint
+        assert session.project.choice("A", shot).keyframes[0].interpolation is joint
     assert not window.grab().isNull()
 
 

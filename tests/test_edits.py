@@ -31,7 +31,7 @@ def project():
 
 
 def punches(project):
-    return [(one.frame, one.end_exclusive) for one in project.choice("A", 3).punches]
+    return [(punch.frame, punch.end_exclusive) for punch in project.choice("A", 3).punches]
 
 
 def test_a_punch_in_ends_where_another_begins(project):
@@ -84,17 +84,17 @@ def test_punch_ins_are_shared_out_when_a_shot_is_split(demo):
     project = first_project(1500)
     first = demo.shots[0]
     made = with_punch(project, "A", 0, Punch(first.start + 20, first.end, PLACE, 1.5))
-    starts = sorted([*(ShotStart(one.start, one.transition_in) for one in demo.shots),
-                     ShotStart(40)], key=lambda one: one.frame)
+    starts = sorted([*(ShotStart(shot.start, shot.transition_in) for shot in demo.shots),
+                     ShotStart(40)], key=lambda start: start.frame)
     split = with_starts(demo, made, starts)
-    ends = [[(one.frame, one.end_exclusive) for one in split.choice("A", shot).punches]
+    ends = [[(punch.frame, punch.end_exclusive) for punch in split.choice("A", shot).punches]
             for shot in (0, 1)]
     assert ends == [[(20, 40)], [(40, first.end)]]
 
 
 def test_versions_take_the_first_free_letter_and_go_with_their_decisions(project):
     made = with_version(without_version(project, "B"), "wide")
-    assert [(one.letter, one.sheet) for one in made.versions][1] == ("B", "wide")
+    assert [(version.letter, version.sheet) for version in made.versions][1] == ("B", "wide")
     decided = with_zoom(made, "B", 0, 2.0)
     assert without_version(decided, "B").decisions == ()
     one = without_version(without_version(made, "B"), "C")

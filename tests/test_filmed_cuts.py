@@ -28,8 +28,8 @@ def clips():
 def boundaries(planes, rate=25):
     """As they become final: asked every ten frames, and at the end."""
     finder, found = CutFinder(Fraction(rate)), []
-    for number, one in enumerate(planes):
-        finder.add(number, tiny(one.y), one)
+    for number, plane in enumerate(planes):
+        finder.add(number, tiny(plane.y), plane)
         if number % 10 == 0:
             found += finder.settled()
     return [*found, *finder.finish(len(planes))]
@@ -41,8 +41,8 @@ def told(found):
 
 def fitted(planes, size=(640, 360)):
     half = (size[0] // 2, size[1] // 2)
-    return [Planes(cv2.resize(one.y, size), cv2.resize(one.u, half), cv2.resize(one.v, half))
-            for one in planes]
+    return [Planes(cv2.resize(plane.y, size), cv2.resize(plane.u, half), cv2.resize(plane.v, half))
+            for plane in planes]
 
 
 def mixed(a, b, share):
@@ -57,7 +57,7 @@ def plain(like, level):
 
 def test_hard_cuts_of_a_filmed_clip_are_exact_and_no_movement_is_a_dissolve(clips):
     found = boundaries(clips["bikes"])
-    assert told(found) == [(one, "cut") for one in BIKES_CUTS]
+    assert told(found) == [(number, "cut") for number in BIKES_CUTS]
 
 
 @pytest.mark.parametrize("name", ["bigbuckbunny", "carphone_pristine"])
@@ -68,13 +68,13 @@ def test_nothing_is_invented_where_there_is_one_shot(clips, name):
 def test_another_detector_agrees_on_the_cuts(clips):
     """PySceneDetect's content detector (hue, saturation and luma) as the outside judge."""
     judge = ContentDetector()
-    found = [cut.frame_num for number, one in enumerate(clips["bikes"])
+    found = [cut.frame_num for number, clip in enumerate(clips["bikes"])
              for cut in judge.process_frame(
                  FrameTimecode(number, fps=25.0),
-                 cv2.cvtColor(np.concatenate([one.y, one.u.reshape(-1, one.y.shape[1]),
-                                              one.v.reshape(-1, one.y.shape[1])]),
+                 cv2.cvtColor(np.concatenate([clip.y, clip.u.reshape(-1, clip.y.shape[1]),
+                                              clip.v.reshape(-1, clip.y.shape[1])]),
                               cv2.COLOR_YUV2BGR_I420))]
-    assert set(found) >= {one.frame for one in boundaries(clips["bikes"])} - {76}
+    assert set(found) >= {boundary.frame for boundary in boundaries(clips["bikes"])} - {76}
 
 
 @pytest.mark.parametrize("length", [10, 25, 40])
@@ -119,8 +119,8 @@ def test_a_wipe_between_filmed_shots_is_found(clips, direction, length):
 @pytest.mark.parametrize("level", [16, 235])
 def test_a_fade_through_black_or_white_begins_a_shot_between(clips, level):
     a, b = fitted(clips["bikes"][80:130]), fitted(clips["bigbuckbunny"][:60])
-    out = [mixed(one, plain(one, level), (k + 1) / 12) for k, one in enumerate(a[-12:])]
-    into = [mixed(plain(one, level), one, (k + 1) / 12) for k, one in enumerate(b[:12])]
+    out = [mixed(planes, plain(planes, level), (k + 1) / 12) for k, planes in enumerate(a[-12:])]
+    into = [mixed(plain(planes_, level), planes_, (k + 1) / 12) for k, planes_ in enumerate(b[:12])]
     film = [*a[:-12], *out, *[plain(a[0], level)] * 6, *into, *b[12:]]
     found = boundaries(film)
     assert [one.kind for one in found] == [Transition.FADE]
@@ -142,7 +142,7 @@ def test_flashes_strobes_and_a_hand_before_the_lens_are_no_cuts(clips):
 
 
 def test_a_whip_pan_a_shaking_camera_and_judder_are_no_cuts(clips):
-    wide = np.concatenate([one.y for one in fitted(clips["bikes"][::40])[:5]], axis=1)
+    wide = np.concatenate([planes_.y for planes_ in fitted(clips["bikes"][::40])[:5]], axis=1)
     grey = np.full((180, 320), 128, np.uint8)
     rng = np.random.default_rng(3)
     at, places = 0.0, []
@@ -153,7 +153,7 @@ def test_a_whip_pan_a_shaking_camera_and_judder_are_no_cuts(clips):
                                              int(abs(x)) : int(abs(x)) + 620]), grey, grey)
             for x, y in places]
     assert boundaries(film) == []
-    twos = [one for one in fitted(clips["bikes"])[80:136:2] for _ in range(2)]
+    twos = [planes for planes in fitted(clips["bikes"])[80:136:2] for _ in range(2)]
     assert boundaries(twos) == []
 
 
@@ -165,8 +165,8 @@ def test_a_jump_cut_in_one_set_up_stands(clips):
 
 def test_the_network_is_asked_rarely(clips):
     finder = CutFinder(Fraction(25))
-    for number, one in enumerate(clips["bikes"]):
-        finder.add(number, tiny(one.y), one)
+    for number, clip in enumerate(clips["bikes"]):
+        finder.add(number, tiny(clip.y), clip)
     finder.finish(250)
     assert finder.windows <= 2
 

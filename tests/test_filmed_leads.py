@@ -8,21 +8,21 @@ import pytest
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.attention import AttentionMaker
+from caracal.core.analysis.detection_pass import Sighting
 from caracal.core.analysis.detections import Detection
-from caracal.core.analysis.filling import _as_it_went
 from caracal.core.analysis.focus import sharpness
-from caracal.core.analysis.looking import Sighting
 from caracal.core.analysis.model import Track
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
+from caracal.core.analysis.track_interpolation import _as_it_went
 from caracal.core.framing.attention import best_place
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.lead import choose_lead
+from caracal.core.framing.minimum_dwell import turns
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.reach import most_kept
-from caracal.core.framing.rests import turns
 from caracal.core.framing.why import why
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.encode import EncoderSettings, MovieWriter
@@ -110,12 +110,12 @@ def test_attention_goes_to_what_is_in_focus_and_to_another_colour():
     rng = np.random.default_rng(5)
     ground = cv2.GaussianBlur(rng.integers(60, 180, (180, 320), np.uint8), (0, 0), 6)
     ground[60:120, 200:260] = rng.integers(60, 180, (60, 60), np.uint8)
-    seen = AttentionMaker().look(ground)
+    seen = AttentionMaker().score(ground)
     assert seen[6:12, 20:26].sum() > 5 * 36 / 576
     u = np.full((90, 160), 128, np.uint8)
     v = u.copy()
     v[30:60, 20:50] = 180
-    seen = AttentionMaker().look(np.full((180, 320), 90, np.uint8), colour=(u, v))
+    seen = AttentionMaker().score(np.full((180, 320), 90, np.uint8), colour=(u, v))
     assert seen[6:12, 4:10].sum() > 0.9
 
 
@@ -245,7 +245,7 @@ def test_a_quick_lead_is_kept_as_long_as_any_window_could(frames_across, possibl
     assert (best >= 0.99) == possible == (not path.outrun)
     assert share >= (0.99 if possible else best - 0.05)
     assert np.abs(np.diff(left)).max() <= speed * 1.01
-    rushed = [one for one in flags_of(found, 0, path, SHORT) if one.kind is FlagKind.RUSHED]
+    rushed = [flag for flag in flags_of(found, 0, path, SHORT) if flag.kind is FlagKind.RUSHED]
     assert bool(rushed) == (not possible)
 
 
@@ -255,12 +255,12 @@ def test_a_face_larger_than_the_window_is_flagged_and_nothing_more_is_claimed():
     face = Track(1, "face", 0, 1, 0.9, 0, ((560.0, 120.0, 720.0, 860.0),) * 50)
     found = short_film(face)
     path = shot_path(found, 0, TALL, ShotChoice())
-    (flag,) = [one for one in flags_of(found, 0, path, SHORT) if one.kind is FlagKind.TOO_CLOSE]
+    (flag,) = [flag for flag in flags_of(found, 0, path, SHORT) if flag.kind is FlagKind.TOO_CLOSE]
     # 720 wide in 607.5: 15.6 % of it is cut; four fifths of 1080 hold it.
     assert "16%" in flag.sentence and "4:5" in flag.sentence
     assert "throughout" not in why(found, 0, path) and "does not fit" in why(found, 0, path)
     wider = shot_path(found, 0, FramingSpec(Shape(4, 5)), ShotChoice())
-    kinds = [one.kind for one in flags_of(found, 0, wider, find_sheet("vertical-short"))]
+    kinds = [flag.kind for flag in flags_of(found, 0, wider, find_sheet("vertical-short"))]
     assert FlagKind.TOO_CLOSE not in kinds and "throughout" in why(found, 0, wider)
 
 
@@ -279,7 +279,7 @@ HEAD, FACE = (86, 57, 32, 46), (61, 38, 49, 60)  # in the clip's pixels, by eye
 def test_a_filmed_head_is_kept_and_the_window_rests_where_it_can(tmp_path):
     """A talker's head over a real street: still for two seconds, then across in two."""
     talker, street = pictures("carphone_pristine"), pictures("bikes")
-    ground = [cv2.GaussianBlur(cv2.resize(one, size), (0, 0), 3) for one, size in zip(
+    ground = [cv2.GaussianBlur(cv2.resize(plane, size), (0, 0), 3) for plane, size in zip(
         (street[160].y, street[160].u, street[160].v), ((960, 540), (480, 270), (480, 270)),
         strict=True)]
     path, faces = tmp_path / "head.mp4", []

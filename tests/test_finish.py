@@ -11,8 +11,8 @@ from caracal.core.framing.choice import Finish, ShotChoice
 from caracal.core.framing.path import shot_path
 from caracal.core.geometry import FramingSpec, Shape, region_in_window, rotated_extent, window_size
 from caracal.core.media.decode import frames
-from caracal.core.media.look import look
 from caracal.core.media.planes import Planes
+from caracal.core.media.probe import probe
 from caracal.core.render.compositor import filled
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
@@ -116,7 +116,7 @@ def test_the_finish_is_in_the_file(tmp_path):
     sheet = msgspec.structs.replace(find_sheet("vertical-short"), canvas=(270, 480))
     (made,) = convert(master, [Recipe(sheet, {0: ShotChoice(finish=Finish(3))},
                                       ranges=(FrameRange(0, 80),))], tmp_path)
-    _, planes = next(frames(look(Path(made.file))))
+    _, planes = next(frames(probe(Path(made.file))))
     assert made.proof.right
     rows = planes.y.mean(axis=1)
     assert rows[5] == pytest.approx(218, abs=5) and rows[-5] == pytest.approx(42, abs=5)

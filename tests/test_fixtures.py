@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pytest
 
-from caracal.core.batch.jobs import BatchList, State
+from caracal.core.batch.batch_list import BatchList, State
 from caracal.core.framing.motion import Manner
 from caracal.core.project.storage import VERSION, read_document
 from caracal.core.time import FrameRange
@@ -22,7 +22,7 @@ def test_projects_of_every_older_version_open(version):
     assert decision.choice.manner is Manner.BY_HAND
     assert decision.choice.zoom == (None if version == 1 else 1.25)  # 1 was: nobody decided
     assert decision.choice.keyframes[0].centre == (900.0, 540.0)
-    assert [one.frame for one in project.starts] == [0, 30, 166]
+    assert [start.frame for start in project.starts] == [0, 30, 166]
     assert project.cast(2).lead == 5 and project.cast(2).ignored == (7,)
     assert project.drawn[0].boxes == ((1.0, 2.0, 30.0, 40.0),)
     assert project.accepted_kinds("B", 1) and project.sound == 0
@@ -39,6 +39,6 @@ def test_a_batch_list_of_version_2_opens_with_everything_that_was_decided(tmp_pa
     assert (work.master, work.replace, work.expected_mb) == ("/films/kiln.mp4", True, 2.5)
     assert recipe.ranges == (FrameRange(0, 40), FrameRange(60, 90)) and recipe.label == "Teaser"
     assert recipe.choices[2].manner is Manner.CHASE and recipe.sound == 1
-    assert [one.frame for one in recipe.starts] == [0, 50] and recipe.drawn[0].first_frame == 3
+    assert [start.frame for start in recipe.starts] == [0, 50] and recipe.drawn[0].first_frame == 3
     assert second.work.recipe.ranges == (FrameRange(10, 700),)  # the project's own range
     assert second.work.recipe.review and not second.work.replace

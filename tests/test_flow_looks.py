@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.detection_pass import DetectionPass
 from caracal.core.analysis.detections import (
     fit_inside,
     keep_best,
@@ -13,7 +14,6 @@ from caracal.core.analysis.detections import (
 )
 from caracal.core.analysis.faces import _head_region
 from caracal.core.analysis.flow import FlowFinder, box_move
-from caracal.core.analysis.looking import Looking
 from caracal.core.analysis.objects import INPUT, KINDS, MEAN, SPREAD, STRIDES, _cell_centres
 from caracal.core.errors import InstallError
 from caracal.core.media.planes import Planes
@@ -112,7 +112,7 @@ def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
     shot = next(i for i, one in enumerate(truth["shots"]) if one["name"] == "walker")
     start = demo.shots[shot].start + 40
     reader = ProxyReader(AnalysisStore(demo.content_key).proxy, demo.master.frame_rate)
-    looks = Looking((960, 540), (1920, 1080), 25.0, start)
+    looks = DetectionPass((960, 540), (1920, 1080), 25.0, start)
     for number in range(start, start + 21):
         planes = reader.planes(number)
         half, tiny = looks.shrink(planes.y)
@@ -123,15 +123,15 @@ def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
     reader.close()
     assert [frame for frame, _ in found] == [start, start + 10, start + 20]
     true = true_boxes(truth, shot, "Wren", "person")
-    person = max((one for one in found[0][1] if one.seen.kind == "person"),
-                 key=lambda one: overlap(one.seen.box, true[start]))
+    person = max((sighting for sighting in found[0][1] if sighting.seen.kind == "person"),
+                 key=lambda sighting: overlap(sighting.seen.box, true[start]))
     assert overlap(person.seen.box, true[start]) > 0.6
     went = true[start + 10][0] - true[start][0] + (true[start + 10][2] - true[start][2]) / 2
     assert person.drift[9][0] == pytest.approx(went, abs=60)
 
 
 def test_what_a_detector_raises_comes_back():
-    looks = Looking((320, 180), (1920, 1080), 25.0)
+    looks = DetectionPass((320, 180), (1920, 1080), 25.0)
     picture = _texture((180, 320))
     half, tiny = looks.shrink(picture)
     looks.step(0, tiny, half, Planes(picture, half, half))

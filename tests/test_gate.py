@@ -11,7 +11,7 @@ import pytest
 
 from caracal.cli import entry, opening
 from caracal.cli.main import main
-from caracal.core.analysis.process import analyse_apart, look_apart
+from caracal.core.analysis.process import analyse_apart, probe_apart
 from caracal.core.children import PARENT, command, environment
 from caracal.core.errors import Cancelled, CaracalError, InputError
 from caracal.core.logs import keep_log, log_file, unforeseen
@@ -96,7 +96,7 @@ def test_no_display_is_a_sentence(tmp_path):
 
 def test_films_are_read_apart_and_found_in_the_cache(tmp_path):
     film = write_film(tmp_path / "film.mp4", size=(320, 180), frames=50)
-    assert look_apart(film).frames == 50
+    assert probe_apart(film).frames == 50
     seen = []
     analysis = analyse_apart(film, seen.append, CancelToken())
     assert seen and analysis.master.file == film
@@ -105,7 +105,7 @@ def test_films_are_read_apart_and_found_in_the_cache(tmp_path):
 
 def test_problems_and_stops_come_back_from_the_process_that_reads(tmp_path):
     with pytest.raises(InputError, match="no such file"):
-        look_apart(tmp_path / "none.mp4")
+        probe_apart(tmp_path / "none.mp4")
     token = CancelToken()
     film = write_film(tmp_path / "film.mp4", frames=231, size=(640, 360))  # of no other test
     with pytest.raises(Cancelled):
@@ -138,9 +138,9 @@ def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
         env={**environment(), **own}, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
     lines = trace.read_text().splitlines()
-    assert not [one for one in lines if "AF_INET" in one]
-    written = {one.split('"')[1] for one in lines
-               if '"' in one and ("O_CREAT" in one or "mkdir(" in one) and "= -1" not in one}
+    assert not [line for line in lines if "AF_INET" in line]
+    written = {line.split('"')[1] for line in lines
+               if '"' in line and ("O_CREAT" in line or "mkdir(" in line) and "= -1" not in line}
     assert written and not [one for one in written
                             if not one.startswith((str(tmp_path), "/tmp/", "/dev/", "/proc/"))]
     assert not list(home.rglob("*"))

@@ -16,7 +16,7 @@ from caracal.core.analysis.growing import EndedShot, Growing
 from caracal.core.analysis.model import ATTENTION_SHAPE, Boundary, FoundShot, Transition
 from caracal.core.analysis.process import analyse_apart
 from caracal.core.analysis.unfinished import KeptShot, Unfinished
-from caracal.core.errors import Cancelled, InputError, PlaceError
+from caracal.core.errors import Cancelled, InputError, StorageError
 from caracal.core.media.decode import frames
 from caracal.core.media.proxy import ProxyReader, growing_folder
 from caracal.core.project.edits import with_zoom
@@ -66,13 +66,13 @@ def watched(film, tmp_path_factory):
 
 def test_shots_come_while_the_film_is_looked_at_and_stay_as_they_are(watched):
     watcher, whole = watched
-    assert [one.start for one in whole.shots] == CUTS
-    early = next(one for one in watcher.snapshots if len(one.shots) == 2)
+    assert [shot.start for shot in whole.shots] == CUTS
+    early = next(snapshot for snapshot in watcher.snapshots if len(snapshot.shots) == 2)
     assert not early.whole and early.goes_on(1) and early.known_to < 220
     assert early.shots[0] == whole.shots[0]
     assert early.tracks_in(0) == whole.tracks_in(0)
     assert early.words_in(0) == whole.words_in(0) != ()
-    known = [one.known_to for one in watcher.snapshots]
+    known = [snapshot.known_to for snapshot in watcher.snapshots]
     assert known == sorted(known) and known[0] <= 25
 
 
@@ -109,14 +109,16 @@ def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
         analyse(film, cancel=token, root=tmp_path, grow=first)
     done = []
     second = Watcher(tmp_path)
-    again = analyse(film, lambda one: done.append(one.done), root=tmp_path, grow=second)
+    again = analyse(film, lambda progress: done.append(progress.done), root=tmp_path, grow=second)
     assert min(done) > 76  # what was done is not done again
     assert [one.shot.start for one in second.told[0].ended] == CUTS[: len(second.told[0].ended)]
     assert len(second.told[0].ended) >= 1
     assert second.told[0].ended[0].shot == whole.shots[0]
-    assert [(one.start, one.end) for one in again.shots] == [
-        (one.start, one.end) for one in whole.shots]
-    assert [one.kind for one in again.tracks_in(1)] == [one.kind for one in whole.tracks_in(1)]
+    assert [(shot.start, shot.end) for shot in again.shots] == [
+        (shot.start, shot.end) for shot in whole.shots]
+    assert [track.kind for track in again.tracks_in(1)] == [
+        track.kind for track in whole.tracks_in(1)
+    ]
     assert again.active == whole.active
     apart = np.abs(np.subtract(again.sound.peaks, whole.sound.peaks))
     assert apart.mean() < 0.005 and apart.max() < 0.06  # resampled from another sample on
@@ -158,10 +160,10 @@ def test_who_does_not_hold_the_store_removes_nothing_of_another_s(film, tmp_path
     (other / "000000000.mp4").touch()
 
     def refuses(self, cancel):
-        raise PlaceError("This folder is gone.", self.folder)
+        raise StorageError("This folder is gone.", self.folder)
 
     monkeypatch.setattr(AnalysisStore, "alone", refuses)
-    with pytest.raises(PlaceError):
+    with pytest.raises(StorageError):
         analyse(film, root=tmp_path)
     assert files_in(other) == ["000000000.mp4"]
 
@@ -203,7 +205,7 @@ def test_a_shot_that_goes_on_is_there_and_says_so(watched):
     watcher, _ = watched
     first = watcher.snapshots[0]
     assert len(first.shots) == 1 and first.goes_on(0) and not first.tracks
-    assert first.shots[0].start <= first.shots[0].telling_frame < first.known_to
+    assert first.shots[0].start <= first.shots[0].poster_frame < first.known_to
     assert len(first.shots[0].attention) == ATTENTION_SHAPE[0] * ATTENTION_SHAPE[1]
     told = msgspec.structs.replace(watcher.told[0], edge=Boundary(0, Transition.START), known_to=0)
     assert Growing().so_far(told).shots == ()
@@ -212,19 +214,19 @@ def test_a_shot_that_goes_on_is_there_and_says_so(watched):
 def test_cuts_corrected_early_hold_and_later_shots_follow(watched):
     """Split and joined in the middle of it, as if the film had been whole."""
     watcher, whole = watched
-    early = next(one for one in watcher.snapshots if len(one.shots) == 2)
+    early = next(snapshot for snapshot in watcher.snapshots if len(snapshot.shots) == 2)
     project = split_at(early, first_project(whole.master.frames), 30)
     project = joined_to_previous(early, project, 2)  # the shot that goes on, to the one before
-    assert [one.frame for one in starts_of(early, project)] == [0, 30]
-    assert [one.frame for one in starts_of(whole, project)] == [0, 30, 166]
+    assert [shot_start.frame for shot_start in starts_of(early, project)] == [0, 30]
+    assert [start.frame for start in starts_of(whole, project)] == [0, 30, 166]
     made = as_decided(whole, project.starts, ())
-    assert [(one.start, one.end) for one in made.shots] == [
+    assert [(shot.start, shot.end) for shot in made.shots] == [
         (0, 30), (30, 166), (166, whole.master.frames)]
     then = as_decided(early, project.starts, ())
     assert then.goes_on(1) and then.shots[-1].end == early.known_to
     later = split_at(whole, project, 200)
     assert later.starts[-1].found_after is None
-    assert [one.frame for one in later.starts] == [0, 30, 166, 200]
+    assert [start.frame for start in later.starts] == [0, 30, 166, 200]
 
 
 def test_the_process_apart_tells_as_well(film, tmp_path, monkeypatch):
@@ -259,7 +261,7 @@ def test_shots_appear_in_the_window_and_edits_hold_through_the_end(qtbot, fresh)
     assert session.frame < session.analysis.known_to
     qtbot.waitUntil(lambda: session.found.whole, timeout=60_000)
     assert not fresh.film.growing.isVisible()
-    assert [one.start for one in session.analysis.shots] == CUTS
+    assert [shot.start for shot in session.analysis.shots] == CUTS
     assert session.project.choice("A", 0).zoom == 1.5
     assert solved(session, "A", 0).windows[0][3] == pytest.approx(1080 / 1.5)
     assert fresh.film.batch.versions.works()
@@ -269,7 +271,7 @@ def test_what_somebody_is_at_stays_while_the_film_grows(qtbot, fresh):
     """A button that is pressed and a number that is typed outlive what comes in meanwhile."""
     session, aim = fresh.film.session, fresh.film.aim
     qtbot.waitUntil(lambda: len(session.analysis.shots) >= 2, timeout=60_000)
-    session.go(session.analysis.shots[0].telling_frame)
+    session.go(session.analysis.shots[0].poster_frame)
     fresh.film.show_view("Aim")
     solved(session, "A", 0)
     shown = aim.people.widget()
@@ -293,7 +295,7 @@ def test_looking_is_stopped_and_gone_on_with(qtbot, fresh):
     session.edit(split_project(session, 30), "Shot split.")
     fresh.film.growing.button.click()
     qtbot.waitUntil(lambda: session.found.whole, timeout=60_000)
-    assert [one.start for one in session.analysis.shots] == [0, 30, *CUTS[1:]]
+    assert [shot.start for shot in session.analysis.shots] == [0, 30, *CUTS[1:]]
 
 
 def test_a_film_closed_half_way_goes_on_when_it_is_opened_again(qtbot, fresh, film):
@@ -305,7 +307,7 @@ def test_a_film_closed_half_way_goes_on_when_it_is_opened_again(qtbot, fresh, fi
     qtbot.waitUntil(lambda: fresh.film is not None, timeout=30_000)
     assert len(fresh.film.session.analysis.shots) >= 2  # at once
     qtbot.waitUntil(lambda: fresh.film.session.found.whole, timeout=60_000)
-    assert [one.start for one in fresh.film.session.analysis.shots] == CUTS
+    assert [shot.start for shot in fresh.film.session.analysis.shots] == CUTS
 
 
 def files_in(folder):

@@ -11,13 +11,13 @@ import pytest
 from PIL import Image
 
 from caracal.cli.main import main
+from caracal.core.batch.batch_list import BatchList, EncodeJob
 from caracal.core.batch.bundle import make_bundle, opened_bundle
-from caracal.core.batch.jobs import BatchList, Work
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import run_list
 from caracal.core.convert import Recipe
 from caracal.core.desk.desk import TITLE_MOST, Desk, Post
-from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.errors import InputError
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
@@ -33,8 +33,8 @@ def done(tmp_path_factory):
     folder = tmp_path_factory.mktemp("batch")
     film = write_film(folder / "film.mp4", frames=80)
     with BatchList(folder / "list.sqlite") as jobs:
-        jobs.add([Work(str(film), str(folder / "out"), Recipe(SHEET)),
-                  Work(str(folder / "none.mp4"), str(folder / "out"), Recipe(SHEET))])
+        jobs.add([EncodeJob(str(film), str(folder / "out"), Recipe(SHEET)),
+                  EncodeJob(str(folder / "none.mp4"), str(folder / "out"), Recipe(SHEET))])
         run_list(jobs.path, Control())
         return jobs.items()
 
@@ -68,7 +68,7 @@ def test_a_bundle_is_a_bag_that_other_tools_check(bundle):
     checked = subprocess.run(["sha256sum", "-c", "manifest-sha256.txt"], cwd=bundle, check=True,
                              capture_output=True, text=True)
     assert "data/film square-feed.mp4: OK" in checked.stdout
-    assert [one.name for one in opened_bundle(bundle)] == ["film square-feed.mp4"]
+    assert [path.name for path in opened_bundle(bundle)] == ["film square-feed.mp4"]
 
 
 def test_a_bundle_is_never_put_over_something(done, bundle, tmp_path):

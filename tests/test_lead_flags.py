@@ -13,14 +13,14 @@ from caracal.core.analysis.model import (
     Transition,
 )
 from caracal.core.framing.attention import best_place
-from caracal.core.framing.choice import Joint, Keyframe, ShotChoice, Swap
+from caracal.core.framing.choice import Interpolation, Keyframe, ShotChoice, Swap
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.lead import choose_lead, company, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.why import lead_name, why
 from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.media.look import Colour, Master
+from caracal.core.media.probe import Colour, Master
 from caracal.core.specs.shelf import find_sheet
 
 FRAMES = 50
@@ -61,8 +61,8 @@ def test_the_score_s_parts_are_shown():
 def test_a_face_raises_the_score():
     face = _track(3, "face", (1560, 330, 120, 140), subject=2)
     plain, with_face = subjects(_film(BIG, SIDE), 0), subjects(_film(BIG, SIDE, face), 0)
-    score = {one.id: one.score for one in plain}
-    assert {one.id: one.score for one in with_face}[2] > score[2]
+    score = {subject.id: subject.score for subject in plain}
+    assert {subject.id: subject.score for subject in with_face}[2] > score[2]
 
 
 def test_small_people_and_several_things_do_not_lead():
@@ -81,7 +81,7 @@ def test_passers_by_do_not_lead():
 def test_company_is_kept_where_it_fits():
     near = _track(2, "person", (760, 180, 380, 900))
     film = _film(BIG, near)
-    assert [one.id for one in company(film, 0, choose_lead(film, 0, 1))] == [2]
+    assert [subject.id for subject in company(film, 0, choose_lead(film, 0, 1))] == [2]
     x, _, w, _ = shot_path(film, 0, FramingSpec(Shape(1, 1)), ShotChoice(lead=1)).windows[0]
     assert x <= 300 and x + w >= 1140
 
@@ -110,7 +110,7 @@ def test_a_lost_and_a_blown_up_lead_are_flagged():
     locked = shot_path(film, 0, TALL, ShotChoice(manner=Manner.LOCKED))
     assert flags_of(film, 0, locked, SHORT)[0].kind is FlagKind.LOST
     near = shot_path(film, 0, TALL, ShotChoice(zoom=1.5))
-    assert FlagKind.ENLARGED in {one.kind for one in flags_of(film, 0, near, SHORT)}
+    assert FlagKind.ENLARGED in {flag.kind for flag in flags_of(film, 0, near, SHORT)}
 
 
 @pytest.mark.parametrize("zoom", [1.0, 1.4, 2.5])
@@ -133,7 +133,7 @@ def test_a_face_under_a_cover_is_flagged_and_feet_are_not():
     low = _track(3, "face", (430, 900, 120, 140), subject=1)
     film = _film(BIG, low)
     path = shot_path(film, 0, TALL, ShotChoice())
-    assert [one.kind for one in flags_of(film, 0, path, SHORT)] == [FlagKind.COVERED]
+    assert [flag.kind for flag in flags_of(film, 0, path, SHORT)] == [FlagKind.COVERED]
     assert flags_of(_film(BIG), 0, path, SHORT) == ()
 
 
@@ -157,9 +157,9 @@ def test_a_swap_is_a_clean_jump():
 
 
 @pytest.mark.parametrize(("joint", "middle"), [
-    (Joint.STRAIGHT, 700), (Joint.EASED, 700), (Joint.HOLD, 500)])
+    (Interpolation.STRAIGHT, 700), (Interpolation.EASED, 700), (Interpolation.HOLD, 500)])
 def test_joints_between_keyframes(joint, middle):
-    keys = (Keyframe(10, (500.0, 540.0), joint=joint), Keyframe(30, (900.0, 540.0), 2.0))
+    keys = (Keyframe(10, (500.0, 540.0), interpolation=joint), Keyframe(30, (900.0, 540.0), 2.0))
     choice = ShotChoice(manner=Manner.BY_HAND, keyframes=keys)
     windows = shot_path(_film(BIG), 0, TALL, choice).windows
     centres = windows[:, 0] + windows[:, 2] / 2

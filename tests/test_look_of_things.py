@@ -53,8 +53,8 @@ def test_version_colours_are_okabe_and_ito_s():
 
 def test_every_action_has_a_tip_and_no_key_is_used_twice(window):
     actions = window.actions_by_name.values()
-    assert all(one.statusTip() for one in actions)
-    keys = [one.shortcut().toString() for one in actions if one.shortcut().toString()]
+    assert all(action.statusTip() for action in actions)
+    keys = [action.shortcut().toString() for action in actions if action.shortcut().toString()]
     assert len(keys) == len(set(keys)) >= 25
 
 
@@ -62,7 +62,7 @@ def test_every_button_has_a_tip(window):
     for view in ("Board", "Aim", "Batch"):
         window.film.show_view(view)
         buttons = window.film.findChildren(QPushButton)
-        assert buttons and not [one.text() for one in buttons if not one.toolTip()]
+        assert buttons and not [button.text() for button in buttons if not button.toolTip()]
 
 
 def test_no_text_is_cut_in_the_buttons(window):

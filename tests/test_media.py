@@ -12,8 +12,8 @@ from caracal.core.analysis.bars import BarFinder
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.look import look
 from caracal.core.media.planes import to_rgb
+from caracal.core.media.probe import probe
 from caracal.core.media.proxy import ProxyReader, proxy_settings
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import FrameRange
@@ -21,14 +21,14 @@ from conftest import ffmpeg, noise, turned_film, write_film
 
 
 def test_plain_film_is_described_exactly(tmp_path):
-    master = look(write_film(tmp_path / "plain.mp4", rate="30000/1001", frames=60))
+    master = probe(write_film(tmp_path / "plain.mp4", rate="30000/1001", frames=60))
     assert (master.width, master.height, master.frames) == (320, 180, 60)
     assert master.frame_rate == "30000/1001" and not master.variable_rate
     assert master.sound[0].rate_hz == 48000
 
 
 def test_every_frame_comes_once_and_ranges_match(tmp_path):
-    master = look(write_film(tmp_path / "plain.mp4", frames=70))
+    master = probe(write_film(tmp_path / "plain.mp4", frames=70))
     whole = {n: planes.y.copy() for n, planes in frames(master)}
     assert list(whole) == list(range(70))
     part = dict(frames(master, FrameRange(31, 44)))
@@ -41,8 +41,8 @@ def test_variable_rate_is_conformed(tmp_path):
     path = tmp_path / "vfr.mp4"
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=320x180:r=30:d=3", "-vf",
            "select='lt(n,30)+not(mod(n,3))'", "-fps_mode", "vfr", "-c:v", "libx264", path)
-    master = look(path)
-    assert master.variable_rate and any("Variable" in one for one in master.notices)
+    master = probe(path)
+    assert master.variable_rate and any("Variable" in notice for notice in master.notices)
     numbers = [n for n, _ in frames(master)]
     assert numbers == list(range(master.frames))
     assert master.frame_rate == "30/1" and abs(master.frames / 30 - 3) < 0.25
@@ -53,7 +53,7 @@ def test_sideways_films_stand_up(tmp_path, degrees):
     plain, path = tmp_path / "plain.mp4", tmp_path / "turned.mp4"
     ffmpeg("-f", "lavfi", "-i", "testsrc=s=160x96:r=25:d=1", "-c:v", "libx264", "-crf", "5",
            "-pix_fmt", "yuv420p", "-colorspace", "bt709", plain)
-    master = look(turned_film(plain, path, degrees))
+    master = probe(turned_film(plain, path, degrees))
     assert master.rotation_degrees % 360 in (degrees, 360 - degrees)
     upright = subprocess.run(
         ["ffmpeg", "-v", "error", "-i", str(path), "-frames:v", "1", "-f", "rawvideo", "-pix_fmt",
@@ -69,7 +69,7 @@ def test_odd_sizes_and_no_sound_work(tmp_path):
     path = tmp_path / "odd.mkv"
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=640x360:r=25:d=1", "-vf",
            "format=yuv444p,crop=321:181:exact=1,format=yuv420p", "-c:v", "ffv1", path)
-    master = look(path)
+    master = probe(path)
     assert (master.width, master.height) == (321, 181) and not master.sound
     _, planes = next(frames(master))
     assert planes.u.shape == (91, 161)
@@ -82,12 +82,12 @@ def test_full_range_bt601_is_converted_not_relabelled(tmp_path):
     ffmpeg("-f", "lavfi", "-i", "color=white:s=320x180:r=25:d=1", "-vf",
            "scale=out_range=pc:out_color_matrix=bt601,format=yuvj420p", "-c:v", "libx264",
            "-colorspace", "smpte170m", "-color_range", "pc", path)
-    _, planes = next(frames(look(path)))
+    _, planes = next(frames(probe(path)))
     assert abs(int(planes.y[90, 160]) - 235) <= 1  # limited-range white
 
 
 def test_sound_is_counted_from_the_picture(tmp_path):
-    master = look(write_film(tmp_path / "plain.mp4", frames=100))
+    master = probe(write_film(tmp_path / "plain.mp4", frames=100))
     with SoundReader(master, 48000, 2) as sound:
         whole = sound.take(96000)[:, 0]
     shift = np.argmax(np.correlate(whole[5000:9000], noise(6000, 8000)[:, 0], "valid"))
@@ -98,7 +98,7 @@ def test_sound_is_counted_from_the_picture(tmp_path):
 
 
 def test_sound_ends_in_silence(tmp_path):
-    master = look(write_film(tmp_path / "short.mp4", frames=25))
+    master = probe(write_film(tmp_path / "short.mp4", frames=25))
     with SoundReader(master, 48000, 1) as sound:
         assert sound.take(200000).shape == (200000, 1)
 
@@ -121,7 +121,7 @@ def test_dark_frames_are_no_bars():
 
 
 def test_proxy_reads_any_frame(tmp_path):
-    film = look(write_film(tmp_path / "plain.mp4", frames=40))
+    film = probe(write_film(tmp_path / "plain.mp4", frames=40))
     writer = MovieWriter(tmp_path / "proxy.mp4", proxy_settings((320, 180), film.frame_rate))
     for _, planes in frames(film):
         writer.write_picture((planes.y, planes.u, planes.v))
@@ -135,7 +135,7 @@ def test_proxy_reads_any_frame(tmp_path):
 
 
 def test_rgb_of_grey_is_grey(tmp_path):
-    _, planes = next(frames(look(write_film(tmp_path / "plain.mp4"))))
+    _, planes = next(frames(probe(write_film(tmp_path / "plain.mp4"))))
     rgb = to_rgb(planes)
     assert np.abs(rgb[150, 300].astype(int) - round((60 - 16) * 255 / 219)).max() <= 2
 
@@ -144,7 +144,7 @@ def test_rgb_of_grey_is_grey(tmp_path):
 def test_bad_files_get_one_clear_sentence(tmp_path, make):
     path = make(tmp_path)
     with pytest.raises(InputError) as told:
-        look(path)
+        probe(path)
     sentence = told.value.sentence()
     assert path.name in sentence and sentence.endswith(".") and "\n" not in sentence
     assert told.value.remedy
@@ -161,7 +161,7 @@ def test_there_are_as_many_frames_as_ffprobe_counts(tmp_path, suffix):
         ["ffprobe", "-v", "error", "-count_frames", "-select_streams", "v", "-show_entries",
          "stream=nb_read_frames", "-of", "csv=p=0", path],
         capture_output=True, text=True, check=True)
-    master = look(path)
+    master = probe(path)
     assert master.frames == int(counted.stdout.split()[0].strip(",")) == 80
     assert [number for number, _ in frames(master)] == list(range(80))
 
@@ -173,7 +173,7 @@ def test_titles_of_another_encoding_are_no_reason_to_refuse_a_film(tmp_path):
            "title=Soiree d'ete", plain)
     path = tmp_path / "latin.mkv"
     path.write_bytes(plain.read_bytes().replace(b"Soiree d'ete", "Soirée d'été".encode("latin-1")))
-    master = look(path)
+    master = probe(path)
     assert master.frames == 30 and sum(1 for _ in frames(master)) == 30
 
 
@@ -194,7 +194,7 @@ def test_a_picture_of_an_unknown_kind_is_told(sound_film):
     path = sound_film.with_name("unknown.mkv")
     path.write_bytes(whole.replace(b"V_MPEG4/ISO/AVC", b"V_MPEG9/ISO/AVC"))
     with pytest.raises(InputError, match="unknown kind"):
-        look(path)
+        probe(path)
 
 
 @settings(max_examples=40, deadline=None)
@@ -210,7 +210,7 @@ def test_whatever_is_damaged_in_a_film_is_told_as_ours(sound_film, data):
     path = sound_film.with_name("damaged.mkv")
     path.write_bytes(whole)
     try:
-        master = look(path)
+        master = probe(path)
         for _, planes in frames(master):
             assert planes.y.shape == (master.stored_height, master.stored_width)
         with SoundReader(master, 8000, 1) as sound:

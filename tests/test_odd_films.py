@@ -11,12 +11,12 @@ import numpy as np
 import pytest
 
 from caracal.core.errors import InputError
+from caracal.core.media.av_errors import opened
 from caracal.core.media.channels import named
 from caracal.core.media.decode import frames
 from caracal.core.media.downmix import downmix
-from caracal.core.media.gate import opened
-from caracal.core.media.look import doc_type, look, upright
 from caracal.core.media.picture_clock import Straightener
+from caracal.core.media.probe import doc_type, probe, upright
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import FrameRange
 from conftest import ffmpeg, write_film
@@ -45,12 +45,12 @@ def pictures(path, stream="V:0"):
 
 
 def ours(path):
-    return [planes.y for _, planes in frames(look(path))]
+    return [planes.y for _, planes in frames(probe(path))]
 
 
 def levels(path, seconds=4.0):
     """How loud left and right are (root mean square)."""
-    master = look(path)
+    master = probe(path)
     with SoundReader(master, 48000, 2) as reader:
         sound = reader.take(round(seconds * 48000))
     return np.sqrt((sound.astype(float) ** 2).mean(axis=0))
@@ -77,10 +77,10 @@ def test_exactly_the_pictures_are_counted_that_are_shown(base, tmp_path, name):
     path = tmp_path / name
     ffmpeg(*(base if one == "BASE" else one for one in KINDS[name]), path)
     shown, made = pictures(path), ours(path)
-    assert look(path).frames == len(made) == len(shown)
-    assert all(np.array_equal(one, other) for one, other in zip(made, shown, strict=True))
+    assert probe(path).frames == len(made) == len(shown)
+    assert all(np.array_equal(plane, other) for plane, other in zip(made, shown, strict=True))
     again = [(number, planes.y) for number, planes in
-             frames(look(path), FrameRange(40, 45))]  # from the middle, where seeks are made
+             frames(probe(path), FrameRange(40, 45))]  # from the middle, where seeks are made
     assert all(np.array_equal(plane, shown[number]) for number, plane in again)
 
 
@@ -90,11 +90,11 @@ def test_pictures_that_stand_longer_in_avi_are_held(tmp_path):
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=320x180:r=15:d=6", "-vf",
            "hue=s=0,select='not(mod(n,5))+not(mod(n,7))'", "-fps_mode", "vfr", "-c:v", "mpeg4",
            "-q:v", "2", path)
-    shown, made, master = pictures(path), ours(path), look(path)
+    shown, made, master = pictures(path), ours(path), probe(path)
     kept = [n for n in range(90) if n % 5 == 0 or n % 7 == 0]
     assert master.variable_rate and master.rate == 15 and len(made) == kept[-1] + 1
     for n, plane in enumerate(made):
-        index = sum(one <= n for one in kept) - 1
+        index = sum(number <= n for number in kept) - 1
         assert np.abs(plane.astype(int) - shown[index]).mean() < 2  # a level apart by range
     assert len(shown) == len(kept)
 
@@ -108,8 +108,8 @@ def test_joined_transport_streams_go_on_where_their_clock_begins_anew(tmp_path):
         parts.append(part.read_bytes())
     path = tmp_path / "joined.ts"
     path.write_bytes(b"".join(parts))
-    master = look(path)
-    assert master.joined and any("begins anew" in one for one in master.notices)
+    master = probe(path)
+    assert master.joined and any("begins anew" in notice for notice in master.notices)
     assert master.frames == len(pictures(path)) == len(ours(path)) == 100
     with SoundReader(master, 48000, 2) as reader:
         sound = reader.take(48000 * 4)
@@ -123,13 +123,13 @@ def test_a_jump_of_a_day_in_a_transport_stream_costs_nothing(tmp_path):
                "-output_ts_offset", str(offset), tmp_path / f"{number}.ts")
     path = tmp_path / "jump.ts"
     path.write_bytes(b"".join((tmp_path / f"{n}.ts").read_bytes() for n in (0, 1)))
-    assert look(path).frames == len(ours(path)) == 50
+    assert probe(path).frames == len(ours(path)) == 50
 
 
 def test_a_clock_closes_its_joints():
     """Arithmetic on paper: 1, 2 and then 100 is 1, 2, 3; then 101 is 4; 0 begins anew: 5."""
     clock = Straightener(True, Fraction(1))
-    assert [clock.at(Fraction(one)) for one in (1, 2, 100, 101, 0)] == [1, 2, 3, 4, 5]
+    assert [clock.at(Fraction(literal)) for literal in (1, 2, 100, 101, 0)] == [1, 2, 3, 4, 5]
     assert clock.joints == 2
 
 
@@ -142,7 +142,7 @@ def test_pcm_without_a_layout_is_heard_as_it_is(base, tmp_path, name):
     assert right == pytest.approx(0.1 / 2**0.5, rel=0.03)
 
 
-LOOKED = ("import sys; from pathlib import Path; from caracal.core.media.look import look; "
+LOOKED = ("import sys; from pathlib import Path; from caracal.core.media.probe import look; "
           "from caracal.core.media.sound import SoundReader; m = look(Path(sys.argv[1])); "
           "r = SoundReader(m, 48000, 2); x = r.take(96000); r.__exit__(None, None, None); "
           "print(m.heard.channels, float(abs(x).max(axis=0).min()) > 0.01)")
@@ -180,7 +180,7 @@ def test_cover_art_is_not_the_film(base, tmp_path):
     cover, path = tmp_path / "cover.jpg", tmp_path / "with cover.mkv"
     ffmpeg("-f", "lavfi", "-i", "testsrc=s=300x300:d=0.04", "-frames:v", "1", cover)
     ffmpeg("-i", cover, "-i", base, "-map", "0:v", "-map", "1:v", "-map", "1:a", "-c", "copy", path)
-    master = look(path)
+    master = probe(path)
     assert (master.width, master.height, master.frames) == (320, 180, 100)
     assert np.array_equal(ours(path)[50], pictures(path, "1")[50])
 
@@ -197,14 +197,14 @@ def test_pictures_are_brought_upright_as_their_matrix_says(base, tmp_path, name)
     (a, b, c, d), judge = MATRICES[name]
     data = bytearray(base.read_bytes())
     at = data.find(b"tkhd") + 8 + 20 + 16
-    data[at : at + 36] = struct.pack(">9i", *(one << 16 for one in (a, b, 0, c, d, 0, 0, 0)),
+    data[at : at + 36] = struct.pack(">9i", *(number << 16 for number in (a, b, 0, c, d, 0, 0, 0)),
                                      1 << 30)
     path = tmp_path / f"{name}.mp4"
     path.write_bytes(data)
     done = subprocess.run(
         ["ffmpeg", "-v", "error", "-noautorotate", "-i", str(base), "-vf", judge, "-frames:v", "1",
          "-f", "rawvideo", "-pix_fmt", "yuv420p", "-"], check=True, capture_output=True)
-    master = look(path)
+    master = probe(path)
     every = np.frombuffer(done.stdout, np.uint8)
     size = master.width * master.height
     y, u, v = np.split(every, [size, size * 5 // 4])
@@ -231,18 +231,18 @@ def test_a_picture_that_changes_its_shape_is_refused_and_one_of_another_size_is_
         (tmp_path / f"{name}.ts").write_bytes(b"".join(parts))
     with pytest.raises(InputError, match="changes its shape"):
         ours(tmp_path / "shape.ts")
-    assert {one.shape for one in ours(tmp_path / "size.ts")} == {(180, 320)}
+    assert {our.shape for our in ours(tmp_path / "size.ts")} == {(180, 320)}
 
 
 def test_a_slide_show_and_a_huge_picture_are_told(tmp_path):
     slides = tmp_path / "slides.mp4"
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=64x36:r=0.1:d=60", "-c:v", "libx264", slides)
     with pytest.raises(InputError, match=r"every 10\.0 s"):
-        look(slides)
+        probe(slides)
     huge = tmp_path / "huge.gif"
     ffmpeg("-f", "lavfi", "-i", "color=s=16000x16000:r=5:d=0.4", huge)
     with pytest.raises(InputError, match="16000 x 16000"):
-        look(huge)
+        probe(huge)
 
 
 def test_sound_that_begins_hours_late_takes_no_memory(base, tmp_path):
@@ -272,13 +272,13 @@ def test_sound_of_an_unknown_kind_is_told(base, tmp_path):
     ffmpeg("-i", base, "-c", "copy", path)
     path.write_bytes(path.read_bytes().replace(b"A_AAC", b"A_XYZ"))
     with pytest.raises(InputError, match="sound is of a kind"):
-        look(path)
+        probe(path)
 
 
 def test_names_of_any_bytes_and_with_colons_work(tmp_path):
     for name in (b"n\xff\xe9.mp4", b"a:b.mp4"):
         path = write_film(tmp_path / os.fsdecode(name), size=(64, 36), frames=30)
-        master = look(path)
+        master = probe(path)
         assert master.frames == 30 and master.file == path
 
 
@@ -287,6 +287,6 @@ def test_a_container_is_known_by_what_it_calls_itself(base, tmp_path):
     ffmpeg("-i", base, "-c", "copy", tmp_path / "real.mkv")
     ffmpeg("-i", base, "-c:v", "libvpx-vp9", "-cpu-used", "8", "-t", "0.4", "-c:a", "libopus",
            tmp_path / "real.webm")
-    assert look(tmp_path / "real.mov").brand == "qt  " and look(base).brand == "isom"
+    assert probe(tmp_path / "real.mov").brand == "qt  " and probe(base).brand == "isom"
     assert doc_type(tmp_path / "real.mkv") == "matroska"
     assert doc_type(tmp_path / "real.webm") == "webm"

@@ -14,7 +14,7 @@ from caracal.core.analysis.speech import speech_in
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.parts import parts_of, pauses_in
 from caracal.core.resources import DEMO_FILM
@@ -33,19 +33,23 @@ def test_parts_cover_the_span_once_within_the_limit(frames, most, start, chance)
     parts = parts_of(span, most, pauses)
     fewest = math.ceil(frames / most)
     assert fewest <= len(parts) <= fewest + 2
-    inside = [one.start - start for one in parts[1:]]
+    inside = [frame_range.start - start for frame_range in parts[1:]]
     assert len(parts) == fewest or pauses[inside].all()
     assert parts[0].start == start and parts[-1].end_exclusive == start + frames
-    assert all(one.end_exclusive == other.start for one, other in pairwise(parts))
-    assert all(0 < len(one) <= most for one in parts)
+    assert all(span.end_exclusive == other.start for span, other in pairwise(parts))
+    assert all(0 < len(part) <= most for part in parts)
 
 
 def test_cuts_go_to_the_nearest_pause():
     pauses = np.zeros(300, bool)
     pauses[[90, 108, 190]] = True
     parts = parts_of(FrameRange(0, 300), 120, pauses)
-    assert [one.start for one in parts] == [0, 108, 190]
-    assert [one.start for one in parts_of(FrameRange(0, 300), 120, pauses * False)] == [0, 100, 200]
+    assert [part.start for part in parts] == [0, 108, 190]
+    assert [span.start for span in parts_of(FrameRange(0, 300), 120, pauses * False)] == [
+        0,
+        100,
+        200,
+    ]
 
 
 @pytest.fixture(scope="module")
@@ -64,7 +68,7 @@ def test_no_line_of_the_demo_is_cut(demo, speech):
     """Stories of at most 15 s; four would be cut within a word: no cut is within a caption's."""
     span = FrameRange(0, demo.master.frames)
     parts = parts_of(span, 15 * 25, pauses_in(demo, span, speech))
-    assert len(parts) == 5 and all(len(one) <= 375 for one in parts)
+    assert len(parts) == 5 and all(len(frame_range) <= 375 for frame_range in parts)
     for line in pysubs2.load(str(DEMO_FILM.with_suffix(".srt"))):
         for part in parts[1:]:
             assert not line.start / 40 + 2 < part.start < line.end / 40 - 2
@@ -76,18 +80,20 @@ def test_parts_are_files_that_join_without_a_seam(tmp_path):
     sheet = msgspec.structs.replace(
         find_sheet("vertical-story"), canvas=(90, 160), duration=Duration(1, 2.0, Beyond.PARTS))
     made = convert(film, [Recipe(sheet), Recipe(find_small())], tmp_path)
-    parts = [one for one in made if one.wanted == 0]
-    assert [one.wanted for one in made] == [0, 0, 0, 1] and all(one.proof.right for one in made)
-    assert [one.file.rsplit("part ")[1] for one in parts] == [
+    parts = [result for result in made if result.wanted == 0]
+    assert [result.wanted for result in made] == [0, 0, 0, 1] and all(
+        encode_result.proof.right for encode_result in made
+    )
+    assert [part.file.rsplit("part ")[1] for part in parts] == [
         "1 of 3.mp4", "2 of 3.mp4", "3 of 3.mp4"]
-    frames = [int(next(s for s in ffprobe(one.file)["streams"]
-                       if s["codec_type"] == "video")["nb_read_frames"]) for one in parts]
+    frames = [int(next(s for s in ffprobe(part.file)["streams"]
+                       if s["codec_type"] == "video")["nb_read_frames"]) for part in parts]
     assert sum(frames) == 140 and max(frames) <= 50
     heard = []
     for one, count in zip(parts, frames, strict=True):
-        with SoundReader(look(_path(one.file)), 48000, 2) as sound:
+        with SoundReader(probe(_path(one.file)), 48000, 2) as sound:
             heard.append(sound.take(count * 1920)[:, 0])
-    with SoundReader(look(film), 48000, 2) as sound:
+    with SoundReader(probe(film), 48000, 2) as sound:
         master = sound.take(140 * 1920)[:, 0]
     error = np.abs(np.concatenate(heard) - master)
     assert np.median(error) < 0.02 and np.corrcoef(np.concatenate(heard), master)[0, 1] > 0.97

@@ -32,9 +32,9 @@ def test_each_person_of_the_demo_is_one_and_no_two_are(demo, truth):
 
 
 def test_a_body_has_the_number_of_its_face(demo):
-    faces = {one.subject: one.person for one in demo.tracks if one.kind == "face"}
-    bodies = [one for one in demo.tracks if one.kind == "person" and one.subject in faces]
-    assert bodies and all(one.person == faces[one.subject] for one in bodies)
+    faces = {track.subject: track.person for track in demo.tracks if track.kind == "face"}
+    bodies = [track for track in demo.tracks if track.kind == "person" and track.subject in faces]
+    assert bodies and all(body.person == faces[body.subject] for body in bodies)
 
 
 def _face(number, shot, look):
@@ -46,7 +46,7 @@ RED, BLUE = (20.0, 5, 5, 60, 15, 20, 40, 40, 20), (20.0, 5, 5, 60, 15, 20, 40, 0
 
 def test_people_seen_side_by_side_are_never_one():
     made = name_people([_face(0, 0, RED), _face(1, 0, RED), _face(2, 1, BLUE)])
-    assert len({one.person for one in made}) == 3
+    assert len({track.person for track in made}) == 3
     apart = name_people([_face(0, 0, RED), _face(1, 1, RED), _face(2, 1, BLUE)])
     assert apart[0].person == apart[1].person != apart[2].person
 
@@ -71,4 +71,4 @@ def test_people_are_told_apart_by_the_weighted_difference(clothes, people):
     """On paper: the root of 1.3 / 3 of the square of 19.75, with all else alike, is 13."""
     grey = (50.0, 0.0, 0.0)
     made = name_people([_face(0, 0, grey * 3), _face(1, 1, (*grey, *grey, 50 + clothes, 0.0, 0.0))])
-    assert {one.person for one in made} == people
+    assert {track.person for track in made} == people

@@ -33,8 +33,8 @@ def session(qapp, demo):
 def _pictures(path):
     """Every picture of a file as RGB (h, w, 3), by FFmpeg's own conversion."""
     with av.open(str(path)) as container:
-        return [one.to_ndarray(format="rgb24", src_colorspace="ITU709", dst_colorspace="ITU709")
-                for one in container.decode(video=0)]
+        return [picture.to_ndarray(format="rgb24", src_colorspace="ITU709", dst_colorspace="ITU709")
+                for picture in container.decode(video=0)]
 
 
 def _seen(session, letter, frame, canvas, qtbot):
@@ -62,9 +62,9 @@ def test_the_preview_shows_what_the_file_has(session, qtbot, tmp_path):
     SSIM of luminance with the window of Wang et al. 2004, computed by scikit-image.
     """
     shots = range(len(FINISHES))
-    frames = [session.analysis.shots[shot].telling_frame for shot in shots]
+    frames = [session.analysis.shots[shot].poster_frame for shot in shots]
     project = session.project
-    letters = [one.letter for one in project.versions]
+    letters = [version.letter for version in project.versions]
     for letter in letters:
         for shot, finish in zip(shots, FINISHES, strict=True):
             project = with_finish(project, letter, shot, finish)
@@ -75,7 +75,9 @@ def test_the_preview_shows_what_the_file_has(session, qtbot, tmp_path):
     settled(session)
     recipes = [recipe_of(session.project, letter, session.sheet(letter)) for letter in letters]
     ranges = tuple(FrameRange(at, at + LENGTH) for at in frames)
-    made = convert(DEMO, [msgspec.structs.replace(one, ranges=ranges) for one in recipes], tmp_path)
+    made = convert(
+        DEMO, [msgspec.structs.replace(recipe, ranges=ranges) for recipe in recipes], tmp_path
+    )
     for letter, file in zip(letters, made, strict=True):
         ratio = float(session.sheet(letter).shape.ratio)
         canvas = (WIDE, 2 * round(WIDE / ratio / 2))

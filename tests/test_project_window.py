@@ -108,7 +108,7 @@ def _dropped(files):
     from PySide6.QtGui import QDropEvent
 
     data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(one)) for one in files])
+    data.setUrls([QUrl.fromLocalFile(str(file)) for file in files])
     event = QDropEvent(QPointF(5, 5), Qt.DropAction.CopyAction, data, LEFT,
                        Qt.KeyboardModifier.NoModifier)
     event.kept = data  # Qt does not own it

@@ -10,7 +10,7 @@ from caracal.core.encoding.proof import Expected, prove
 from caracal.core.encoding.proof_pictures import SMALL_SIDE, _kept, likenesses
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.hearing import Heard, envelope, heard
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.specs.sheet import Duration, File, Sound, Video
 from caracal.core.specs.shelf import find_sheet
 from conftest import ffmpeg
@@ -142,7 +142,7 @@ def test_each_line_says_what_was_asked_and_found(good):
     assert all(line.asked and line.found for line in lines)
     assert next(line for line in lines if line.what == "canvas").found == "160x160"
     sound = msgspec.structs.replace(SMALL, sound=Sound(rate_hz=44100))
-    line = next(one for one in prove(good, sound).lines if one.what == "sound rate")
+    line = next(line for line in prove(good, sound).lines if line.what == "sound rate")
     assert (line.asked, line.found, line.right) == ("44100 Hz", "48000 Hz", False)
 
 
@@ -158,8 +158,8 @@ def written_film(path, pictures):
     writer = MovieWriter(path, EncoderSettings(
         width=160, height=160, frame_rate="25/1", encoder="libx264", pixel_format="yuv420p",
         gop_frames=25, options={"crf": "20", "preset": "ultrafast"}))
-    for one in pictures:
-        writer.write_picture(one)
+    for picture in pictures:
+        writer.write_picture(picture)
     writer.finish()
     return path
 
@@ -169,7 +169,7 @@ WRONG = {
     "frozen": lambda number: gradient(0), "black": lambda number: BLACK,
     "green": lambda number: gradient(number, 0),
     "late": lambda number: gradient(max(0, number - 6)),
-    "mirrored": lambda number: tuple(np.fliplr(one) for one in gradient(number)),
+    "mirrored": lambda number: tuple(np.fliplr(n_d_array) for n_d_array in gradient(number)),
 }
 
 
@@ -179,7 +179,7 @@ def test_pictures_that_are_not_what_was_composed_are_seen(tmp_path, kind):
     drawn = WRONG.get(kind, gradient)
     path = written_film(tmp_path / "film.mp4", [drawn(number) for number in range(26)])
     found = tuple(likenesses(path, kept, Fraction(25)))
-    assert [one.frame for one in found] == [0, 12, 24, 25]
+    assert [likeness.frame for likeness in found] == [0, 12, 24, 25]
     assert ("pictures" in wrong(path, expected=Expected(26, "25/1", False, pictures=found))) == (
         kind != "right")
 
@@ -187,7 +187,7 @@ def test_pictures_that_are_not_what_was_composed_are_seen(tmp_path, kind):
 def test_a_frame_that_is_missing_at_the_end_is_seen(tmp_path):
     kept = [_kept(number, gradient(number), SMALL_SIDE) for number in (0, 25)]
     path = written_film(tmp_path / "film.mp4", [gradient(number) for number in range(25)])
-    assert [one.right for one in likenesses(path, kept, Fraction(25))] == [True, False]
+    assert [likeness.right for likeness in likenesses(path, kept, Fraction(25))] == [True, False]
 
 
 def test_a_picture_that_stands_still_is_seen_even_where_little_moves(tmp_path):
@@ -200,8 +200,8 @@ def test_a_picture_that_stands_still_is_seen_even_where_little_moves(tmp_path):
     kept = [_kept(number, small(number), SMALL_SIDE) for number in (0, 9)]
     still = written_film(tmp_path / "still.mp4", [small(0)] * 10)
     moving = written_film(tmp_path / "moving.mp4", [small(number) for number in range(10)])
-    assert [one.frozen for one in likenesses(still, kept, Fraction(25))] == [False, True]
-    assert [one.right for one in likenesses(moving, kept, Fraction(25))] == [True, True]
+    assert [likeness.frozen for likeness in likenesses(still, kept, Fraction(25))] == [False, True]
+    assert [likeness.right for likeness in likenesses(moving, kept, Fraction(25))] == [True, True]
 
 
 def test_structural_similarity_is_the_published_one(tmp_path):
@@ -230,7 +230,7 @@ def test_an_envelope_is_read_from_where_it_is_asked(tmp_path):
     path = tmp_path / "tone.mp4"
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=64x64:r=25:d=6", "-f", "lavfi", "-i",
            "sine=d=6,volume=enable='lt(t,4)':volume=0", "-c:a", "pcm_s16le", "-f", "mov", path)
-    master = look(path)
+    master = probe(path)
     found = envelope(path, master.sound[0].index, 3.0, 5.0, master.start_s)
     assert len(found) == 100 and found[:49].max() == 0 and found[51:].min() > 0.1
 

@@ -15,11 +15,18 @@ from caracal.core.analysis.model import (
     Track,
     Transition,
 )
-from caracal.core.framing.choice import Joint, Keyframe, ShotChoice, Swap, through_keys, zooms
+from caracal.core.framing.choice import (
+    Interpolation,
+    Keyframe,
+    ShotChoice,
+    Swap,
+    interpolate_keyframes,
+    zooms,
+)
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import key_at, shot_path
 from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.media.look import Colour, Master
+from caracal.core.media.probe import Colour, Master
 from caracal.core.project.edits import with_cast, with_choice, with_keyframe
 from caracal.core.project.history import History
 from caracal.core.project.model import Cast, Project, ShotStart, first_project
@@ -53,7 +60,7 @@ SHAPES = st.sampled_from(["9:16", "4:5", "1:1", "2:3", "4:3", "16:9"])
 KEYS = st.lists(st.builds(
     Keyframe, frame=st.integers(0, FRAMES - 1),
     centre=st.tuples(st.floats(0, 1920), st.floats(0, 1080)),
-    zoom=st.one_of(st.none(), st.floats(1, 3)), joint=st.sampled_from(list(Joint))),
+    zoom=st.one_of(st.none(), st.floats(1, 3)), interpolation=st.sampled_from(list(Interpolation))),
     max_size=4, unique_by=lambda key: key.frame).map(tuple)
 CHOICES = st.builds(ShotChoice, lead=st.just(1), manner=st.sampled_from(list(Manner)),
                     zoom=st.floats(1, 3), keyframes=KEYS)
@@ -103,7 +110,7 @@ def test_keyframes_hold_wherever_the_picture_allows(walk, keys, manner):
 def test_what_lies_between_keyframes_lies_between_their_values(keys):
     ordered = tuple(sorted(keys, key=lambda key: key.frame))
     values = np.array([key.centre for key in ordered])
-    made = through_keys(ordered, values, 0, FRAMES)
+    made = interpolate_keyframes(ordered, values, 0, FRAMES)
     assert (made >= values.min(axis=0) - 1e-9).all() and (made <= values.max(axis=0) + 1e-9).all()
     for key, value in zip(ordered, values, strict=True):
         assert np.allclose(made[key.frame], value)
@@ -135,8 +142,8 @@ def test_shots_cover_the_film_once_and_tracks_stay_inside(starts):
     boxes = tuple((float(i), 10.0, 50.0, 90.0) for i in range(150))
     found = film([Track(1, "person", 0, 1, 0.9, 30, boxes)], frames=200)
     made = reshot(found, starts)
-    assert [one.start for one in made.shots] == [one.frame for one in starts]
-    assert sum(one.frames for one in made.shots) == 200
+    assert [found_shot.start for found_shot in made.shots] == [start.frame for start in starts]
+    assert sum(shot.frames for shot in made.shots) == 200
     assert all(a.end == b.start for a, b in zip(made.shots, made.shots[1:], strict=False))
     seen = {}
     for track in made.tracks:
@@ -159,7 +166,7 @@ def test_decisions_survive_any_other_shots(first, second):
     inside = [i for i, one in enumerate(second) if one.frame >= old]
     for shot in inside:
         assert made.choice("A", shot).manner is Manner.GLIDE
-    assert all(one.shot < len(second) for one in made.decisions)
+    assert all(decision.shot < len(second) for decision in made.decisions)
 
 
 @given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 50)), max_size=12),

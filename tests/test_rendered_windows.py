@@ -5,10 +5,10 @@ import numpy as np
 import pytest
 
 from caracal.core.convert import Recipe, convert
-from caracal.core.framing.choice import Joint, Keyframe, ShotChoice
+from caracal.core.framing.choice import Interpolation, Keyframe, ShotChoice
 from caracal.core.framing.motion import Manner
 from caracal.core.media.decode import frames
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.project.model import DrawnBox, ShotStart
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
@@ -33,7 +33,7 @@ def _middles(path):
     """Where the window's middle was in each frame, in master pixels, from the brightness."""
     from pathlib import Path
 
-    luma = [float(planes.y.mean()) for _, planes in frames(look(Path(path)))]
+    luma = [float(planes.y.mean()) for _, planes in frames(probe(Path(path)))]
     return np.interp(luma, [40, 220], [0, 640])
 
 
@@ -45,13 +45,19 @@ def _made(film, folder, choice, **more):
 
 
 def test_a_held_keyframe_jumps_exactly_on_the_next(film, tmp_path):
-    keys = (Keyframe(0, (200.0, 180.0), joint=Joint.HOLD), Keyframe(33, (440.0, 180.0)))
+    keys = (
+        Keyframe(0, (200.0, 180.0), interpolation=Interpolation.HOLD),
+        Keyframe(33, (440.0, 180.0)),
+    )
     found = _made(film, tmp_path, ShotChoice(manner=Manner.BY_HAND, keyframes=keys))
     assert found[:33] == pytest.approx(200, abs=6) and found[33:] == pytest.approx(440, abs=6)
 
 
 def test_a_straight_joint_moves_by_fractions_of_a_pixel(film, tmp_path):
-    keys = (Keyframe(0, (250.0, 180.0), joint=Joint.STRAIGHT), Keyframe(79, (270.0, 180.0)))
+    keys = (
+        Keyframe(0, (250.0, 180.0), interpolation=Interpolation.STRAIGHT),
+        Keyframe(79, (270.0, 180.0)),
+    )
     found = _made(film, tmp_path, ShotChoice(manner=Manner.BY_HAND, keyframes=keys))
     steps = np.diff(np.convolve(found, np.ones(9) / 9, "valid"))
     assert found[0] == pytest.approx(250, abs=4) and found[-1] == pytest.approx(270, abs=4)
@@ -81,6 +87,6 @@ def test_zoom_shows_less_of_the_picture(film, tmp_path):
                                    ranges=(FrameRange(0, COUNT),))], tmp_path)
     from pathlib import Path
 
-    _, planes = next(frames(look(Path(one.file))))
+    _, planes = next(frames(probe(Path(one.file))))
     columns = np.interp(planes.y.mean(axis=0), [40, 220], [0, 640])
     assert columns[-20] - columns[20] == pytest.approx(180 * 500 / 540, abs=6)

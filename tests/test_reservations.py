@@ -13,7 +13,7 @@ from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError
 from caracal.core.file_plan import FilePlan
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.paths import inside, path_of, same_file, text_of
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, write_sheet
@@ -30,7 +30,7 @@ def film(tmp_path):
 
 
 def plan_for(film, file, replace=False):
-    master = look(film)
+    master = probe(film)
     line = timeline([FrameRange(0, master.frames)], master.rate)
     return FilePlan(master, SMALL, 0, text_of(file), replace, line, b"", b"", b"", (), None)
 
@@ -80,7 +80,7 @@ def test_the_master_is_never_written_over(film, tmp_path, way):
         target = tmp_path / "there" / film.name
     with Reservations() as ours, pytest.raises(InputError, match="never written over"):
         ours.taken(plan_for(film, target, replace=True))
-    assert same_file(film, target) and look(film).frames == 80
+    assert same_file(film, target) and probe(film).frames == 80
 
 
 def test_replace_with_the_films_own_name_leaves_the_master(film, tmp_path, capsys):
@@ -95,8 +95,8 @@ def test_two_conversions_into_one_folder_are_both_right(film, tmp_path):
     out, made = tmp_path / "out", []
     threads = [threading.Thread(target=lambda: made.extend(convert(film, [Recipe(SMALL)], out)))
                for _ in range(2)]
-    for one in threads:
-        one.start()
+    for thread in threads:
+        thread.start()
     for one in threads:
         one.join()
     files = sorted(path.name for path in out.iterdir())

@@ -5,8 +5,8 @@ import pytest
 
 from caracal.core.convert import Recipe, convert
 from caracal.core.media.decode import frames
-from caracal.core.media.look import look
 from caracal.core.media.planes import Planes, to_rgb
+from caracal.core.media.probe import probe
 from caracal.core.render.review import COVER, INK, review_overlay
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Zone
@@ -28,8 +28,9 @@ def test_a_cover_is_darker_and_the_rest_as_it_was():
     seen = to_rgb(Planes(*made))
     grey = (150 - 16) * 255 / 219
     share = COVER[3] / 255
-    assert seen[300, 90] == pytest.approx([grey * (1 - share) + one * share for one in COVER[:3]],
-                                          abs=3)
+    assert seen[300, 90] == pytest.approx(
+        [grey * (1 - share) + literal * share for literal in COVER[:3]], abs=3
+    )
     assert made[0][30, 90] == 150 and made[0][150, 60] == 150
 
 
@@ -43,5 +44,5 @@ def test_only_review_copies_show_zones_and_their_name_says_so(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=76, picture=lambda _, y: y * 0 + 150)
     plain, review = convert(film, [Recipe(SHEET), Recipe(SHEET, review=True)], tmp_path / "out")
     assert review.file.endswith("vertical-short review copy.mp4") and review.proof.right
-    luma = [next(iter(frames(look(tmp_path / one.file))))[1].y for one in (plain, review)]
+    luma = [next(iter(frames(probe(tmp_path / result.file))))[1].y for result in (plain, review)]
     assert abs(int(luma[0][300, 90]) - 150) < 4 and int(luma[1][300, 90]) < 110

@@ -80,8 +80,8 @@ def test_a_virtual_display_goes_with_its_window(tmp_path, number):
     while not (tmp_path / "state" / "batch.sqlite").exists() and time.monotonic() < end:
         time.sleep(0.1)
     time.sleep(1)
-    (screen,) = [one for one in running("Xvfb -displayfd")
-                 if Path(f"/proc/{one}/stat").read_text().split()[3] == str(work.pid)]
+    (screen,) = [name for name in running("Xvfb -displayfd")
+                 if Path(f"/proc/{name}/stat").read_text().split()[3] == str(work.pid)]
     work.send_signal(number)
     assert work.wait(30) == 130
     assert b"Traceback" not in work.stderr.read()

@@ -135,7 +135,7 @@ def test_wide_sheets_have_the_safe_areas_of_ebu_r_95():
     wide = with_value(find_sheet("wide"), "clear", None)
     action, graphics = safe_areas(wide)
     assert (action.width, action.height, graphics.width, graphics.height) == (0.93, 0.93, 0.9, 0.9)
-    assert [one.what for one in safe_areas(find_sheet("vertical-short"))] == ["clear area"]
+    assert [area.what for area in safe_areas(find_sheet("vertical-short"))] == ["clear area"]
 
 
 @pytest.mark.parametrize("kind", ["covers", "clear", "thumbnail", "trim", "phone"])

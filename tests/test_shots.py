@@ -37,10 +37,13 @@ def test_a_split_makes_two_shots_that_both_keep_the_lead(demo, project):
     made = split_at(demo, with_lead(project, 6, lead), 620)
     now = reshot(demo, made.starts)
     assert len(now.shots) == len(demo.shots) + 1
-    assert [(one.start, one.end) for one in now.shots[6:8]] == [(561, 620), (620, 691)]
+    assert [(found_shot.start, found_shot.end) for found_shot in now.shots[6:8]] == [
+        (561, 620),
+        (620, 691),
+    ]
     assert made.cast(6).lead == made.cast(7).lead == lead
     for shot in (6, 7):
-        track = next(one for one in now.tracks_in(shot) if one.subject == lead)
+        track = next(track for track in now.tracks_in(shot) if track.subject == lead)
         span = now.shots[shot]
         assert span.start <= track.first_frame and track.end_frame <= span.end
         assert track.box_at(span.start + 5) == next(
@@ -62,9 +65,9 @@ def test_joining_what_was_split_gives_the_found_shots_again(demo, project):
 def test_joined_shots_have_one_track_for_one_being(demo, project):
     """The still talker split in two and joined again through other starts."""
     cut = split_at(demo, project, 620)
-    again = [one for one in starts_of(demo, cut) if one.frame not in (620, 691)]
+    again = [start for start in starts_of(demo, cut) if start.frame not in (620, 691)]
     now = reshot(demo, tuple(again))
-    bodies = [one for one in now.tracks_in(6) if one.kind == "person"]
+    bodies = [track for track in now.tracks_in(6) if track.kind == "person"]
     assert len(bodies) == 1 and len(now.shots) == len(demo.shots) - 1
 
 
@@ -89,7 +92,7 @@ def test_the_window_jumps_on_the_new_shot_s_first_frame(demo, project):
 @pytest.mark.parametrize("starts", [[], [5], [0, 5, 5], [0, 1500]])
 def test_shots_that_do_not_cover_the_film_are_refused(demo, project, starts):
     with pytest.raises(InputError, match="cover"):
-        with_starts(demo, project, [ShotStart(one) for one in starts])
+        with_starts(demo, project, [ShotStart(start) for start in starts])
 
 
 def test_refusals(demo, project):
@@ -102,8 +105,10 @@ def test_refusals(demo, project):
 def test_the_demo_s_edl_gives_its_true_shots(demo, truth):
     """CMX 3600, read by OpenTimelineIO; the dissolve's middle is the truth's, too."""
     starts = read_cut_list(EDL, Fraction(25), demo.master.frames)
-    assert [one.frame for one in starts] == [one["start"] for one in truth["shots"]]
-    soft = [one.frame for one in starts if one.transition is Transition.DISSOLVE]
+    assert [start.frame for start in starts] == [one["start"] for one in truth["shots"]]
+    soft = [
+        shot_start.frame for shot_start in starts if shot_start.transition is Transition.DISSOLVE
+    ]
     (dissolve,) = truth["dissolves"]
     assert soft == [(dissolve["start"] + dissolve["end"]) // 2]
 

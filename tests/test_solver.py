@@ -9,9 +9,9 @@ from caracal.core.analysis.model import Track
 from caracal.core.framing.choice import Keyframe, ShotChoice
 from caracal.core.framing.demand import Demand, Keep, allowed
 from caracal.core.framing.manners import Fence, asked_along, move_along
+from caracal.core.framing.minimum_dwell import short_rests, with_minimum_dwell
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
-from caracal.core.framing.rests import rested, short_rests
 from caracal.core.framing.solver import Channel, Problem, best, solve
 from caracal.core.geometry import FramingSpec, Shape
 from test_properties import film
@@ -164,7 +164,7 @@ def test_a_stop_between_two_moves_lasts_or_goes():
     asked = problem(lead(left, width=560.0), Manner.CHASE)
     moves, knot = 0.01 * asked.channels[0].limits.speed, asked.basis.knot
     assert short_rests(best(asked).points[0], knot, moves, 80)
-    made = rested(asked, 80)
+    made = with_minimum_dwell(asked, 80)
     assert not short_rests(made.points[0], knot, moves, 80)
     assert np.abs(made.places[0] - 280 - left).max() <= 20.01  # the lead stays in the window
 

@@ -9,7 +9,7 @@ import pytest
 
 from caracal.core.convert import Recipe, convert
 from caracal.core.media.downmix import downmix
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.sound.finished_sound import plan_sound
 from caracal.core.sound.limiter import Limiter
@@ -86,13 +86,13 @@ def test_a_5_1_master_is_mixed_down_when_read(tmp_path):
     ffmpeg("-f", "lavfi", "-i", "color=gray:s=64x64:r=25:d=2", "-f", "lavfi", "-i",
            "aevalsrc=0|0|0.5*sin(2*PI*440*t)|0.5|0|0:c=5.1:s=48000:d=2", "-c:v", "libx264",
            "-c:a", "pcm_s16le", path)
-    with SoundReader(look(path), 48000, 2) as reader:
+    with SoundReader(probe(path), 48000, 2) as reader:
         heard = reader.take(48000)
     assert np.abs(heard[1000:]).max(0) == pytest.approx([0.5 * 0.7071] * 2, abs=2e-3)
 
 
 def plan(film, **wanted):
-    master = look(film)
+    master = probe(film)
     sound = msgspec.structs.replace(Sound(), **wanted)
     return plan_sound(master, sound, timeline([FrameRange(0, master.frames)], Fraction(25)),
                       silent, CancelToken())

@@ -9,7 +9,7 @@ import pytest
 from PySide6.QtCore import Qt
 
 from caracal.core.convert import Recipe, convert
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.resources import DEMO_FILM
 from caracal.core.sound import speaker as module
@@ -36,7 +36,7 @@ class Hand:
 
 @pytest.fixture
 def speaker():
-    made = Speaker(own_sound(look(DEMO_FILM)), NULL)
+    made = Speaker(own_sound(probe(DEMO_FILM)), NULL)
     yield made
     made.close()
 
@@ -60,7 +60,7 @@ def _until_shown(true):
 
 
 def _master(start_s, samples):
-    with SoundReader(look(DEMO_FILM), RATE_HZ, 2, round(start_s * RATE_HZ)) as sound:
+    with SoundReader(probe(DEMO_FILM), RATE_HZ, 2, round(start_s * RATE_HZ)) as sound:
         return sound.take(samples)
 
 
@@ -137,7 +137,9 @@ def test_going_elsewhere_while_it_plays(speaker):
 
 def test_without_a_loudspeaker_it_says_so(monkeypatch, tmp_path):
     said = []
-    made = Speaker(own_sound(look(DEMO_FILM)), [miniaudio.Backend.SNDIO], lambda: said.append(True))
+    made = Speaker(
+        own_sound(probe(DEMO_FILM)), [miniaudio.Backend.SNDIO], lambda: said.append(True)
+    )
     made.play(Hand(0.0))
     _until(lambda: said)
     made.close()
@@ -153,7 +155,7 @@ def test_a_film_that_is_gone_plays_in_silence(tmp_path):
 
     film = tmp_path / "film.mp4"
     shutil.copy(DEMO_FILM, film)
-    made = Speaker(own_sound(look(film)), NULL)
+    made = Speaker(own_sound(probe(film)), NULL)
     film.unlink()
     made.play(Hand(7.0))
     _until(lambda: made._device is not None and made._device.running)
@@ -187,7 +189,7 @@ def test_the_window_plays_with_sound_forwards_at_its_rate_only(window, qtbot):
 
 def test_clips_that_sound_together_are_added_at_their_levels():
     """Amplitudes by arithmetic: -6.0206 dB is a half; a fade is a straight line."""
-    master = look(DEMO_FILM)
+    master = probe(DEMO_FILM)
     first = RATE_HZ * 8
     clips = (SoundClip(master, first, 0, 4800), SoundClip(master, first, 2400, 4800, -6.0206,
                                                           fade_in=2400))
@@ -207,7 +209,7 @@ def test_playing_hears_what_the_file_has(tmp_path, demo, qapp, qtbot):
     """Loudness and range as in the finished file, decoded by FFmpeg; the master's own on demand."""
     sheet, span = find_sheet("vertical-short"), FrameRange(150, 450)
     (one,) = convert(DEMO_FILM, [Recipe(sheet, ranges=(span,))], tmp_path)
-    hearing, master = Hearing(None), look(DEMO_FILM)
+    hearing, master = Hearing(None), probe(DEMO_FILM)
     with qtbot.waitSignal(hearing.measured, timeout=20_000):
         assert hearing.sound(master, sheet.sound, (span,)).plan == SoundPlan()  # not known yet
     played = hearing.sound(master, sheet.sound, (span,))

@@ -195,7 +195,7 @@ def test_every_shot_begins_with_a_picture_that_stands_alone(tmp_path, family):
     told = subprocess.run(
         ["ffprobe", "-v", "error", "-select_streams", "v", "-show_entries", "packet=pts_time,flags",
          "-of", "csv=p=0", made.file], check=True, capture_output=True, text=True).stdout
-    shown = sorted((float(one.split(",")[0]), one.split(",")[1]) for one in told.split())
+    shown = sorted((float(name.split(",")[0]), name.split(",")[1]) for name in told.split())
     keys = [i for i, (_, flags) in enumerate(shown) if "K" in flags]
     assert len(shown) == 85 and keys[:2] == [0, 20] and 25 not in keys  # 5 frames are too short
 

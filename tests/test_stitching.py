@@ -4,10 +4,10 @@ import cv2
 import numpy as np
 import pytest
 
+from caracal.core.analysis.detection_pass import Sighting
 from caracal.core.analysis.detections import SURE_SCORE, Detection, brightened
-from caracal.core.analysis.looking import Sighting
 from caracal.core.analysis.model import Track
-from caracal.core.analysis.rhythm import LEAST_S, MOST_S, Rhythm
+from caracal.core.analysis.sampling import LEAST_S, MOST_S, AdaptiveSampling
 from caracal.core.analysis.stitching import follow, without_doubles
 from caracal.core.analysis.tracks import alike
 
@@ -29,7 +29,7 @@ def test_colours_tell_apart_two_who_meet_and_turn_back():
              for f in range(0, 81, 5)]
     tracks = follow(looks, 0, 81, 25.0, PICTURE)
     assert len(tracks) == 2
-    left = min(tracks, key=lambda one: one.boxes[0][0])
+    left = min(tracks, key=lambda track: track.boxes[0][0])
     assert left.boxes[-1][0] < 700
 
 
@@ -68,7 +68,7 @@ def _track(number, x, score=0.8, frames=50, first=0):
 
 def test_doubles_of_one_person_are_dropped():
     kept = without_doubles([_track(0, 300), _track(1, 320, 0.5), _track(2, 900)], [(), (), ()])
-    assert [one.id for one in kept] == [0, 2]
+    assert [track.id for track in kept] == [0, 2]
 
 
 def test_two_people_in_one_place_with_different_clothes_stay_two():
@@ -90,7 +90,7 @@ def test_dark_pictures_are_brightened_and_others_left_alone():
 
 
 def _looked(pictures, rate=25.0):
-    rhythm = Rhythm(rate)
+    rhythm = AdaptiveSampling(rate)
     return [n for n, picture in enumerate(pictures) if rhythm.at(n, picture)[0]]
 
 
@@ -113,7 +113,7 @@ def test_motion_calls_for_looks_even_in_the_dark():
 
 
 def test_a_jump_asks_for_the_frame_before_too():
-    rhythm = Rhythm(25.0)
+    rhythm = AdaptiveSampling(25.0)
     still = np.full((90, 160), 80, np.uint8)
     for n in range(20):
         assert rhythm.at(n, still)[1] is False
@@ -126,7 +126,7 @@ def test_pictures_that_stand_for_two_frames_are_no_row_of_cuts():
     wide = cv2.GaussianBlur(rng.integers(0, 255, (90, 1200), np.uint8), (0, 0), 4) * 2
     pictures = [wide[:, 8 * (n // 2) : 8 * (n // 2) + 160] for n in range(150)]
     pictures += [255 - wide[:, 8 * (n // 2) : 8 * (n // 2) + 160] for n in range(50)]
-    rhythm = Rhythm(25.0)
+    rhythm = AdaptiveSampling(25.0)
     said = [rhythm.at(n, picture) for n, picture in enumerate(pictures)]
     looks = {n for n, (due, _) in enumerate(said) if due} | {
         n - 1 for n, (_, before) in enumerate(said) if before}

@@ -6,8 +6,8 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from caracal.core.errors import InputError, PlaceError
-from caracal.core.framing.choice import Joint, Keyframe, ShotChoice, Swap
+from caracal.core.errors import InputError, StorageError
+from caracal.core.framing.choice import Interpolation, Keyframe, ShotChoice, Swap
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.project import storage
 from caracal.core.project.edits import with_accepted, with_cast, with_choice
@@ -27,7 +27,7 @@ from conftest import write_film
 
 def full_project(frames=1500):
     choice = ShotChoice(manner=Manner.GLIDE, zoom=1.3, swaps=(Swap(500, 3),),
-                        keyframes=(Keyframe(440, (500.0, 540.0), 1.5, Joint.HOLD),))
+                        keyframes=(Keyframe(440, (500.0, 540.0), 1.5, Interpolation.HOLD),))
     made = with_choice(first_project(frames), "B", 2, choice)
     made = with_cast(made, Cast(2, lead=7, second=9, ignored=(1, 4)))
     made = with_accepted(made, "A", 0, "text cut", "the title is repeated below")
@@ -120,7 +120,7 @@ def test_a_missing_file_and_a_bad_folder_are_told(demo, tmp_path):
     with pytest.raises(InputError, match="no such file"):
         read_document(tmp_path / "none.caracal")
     (tmp_path / "file").touch()
-    with pytest.raises(PlaceError):
+    with pytest.raises(StorageError):
         write_document(tmp_path / "file" / "x.caracal", document(demo, full_project()))
 
 
@@ -167,15 +167,15 @@ def test_a_film_that_became_shorter_loses_no_work(demo, tmp_path):
     drawn = DrawnBox(9, "cup", 1450, ((1.0, 1.0, 9.0, 9.0),) * 30)
     project = msgspec.structs.replace(full_project(), drawn=(drawn,))
     master = msgspec.structs.replace(demo.master, frames=500)
-    shots = tuple(one for one in demo.shots if one.end <= 500)
+    shots = tuple(shot for shot in demo.shots if shot.end <= 500)
     shots = (*shots[:-1], msgspec.structs.replace(shots[-1], end=500))
     shorter = msgspec.structs.replace(demo, master=master, shots=shots)
     path = tmp_path / "shorter.caracal"
     write_document(path, document(shorter, project))
     assert read_document(path).project == project
     decided = as_decided(shorter, project.starts, project.drawn)
-    assert [one.start for one in decided.shots] == [0, 400] and decided.shots[-1].end == 500
-    assert not [one for one in decided.tracks if one.kind == "box"]
+    assert [shot.start for shot in decided.shots] == [0, 400] and decided.shots[-1].end == 500
+    assert not [track for track in decided.tracks if track.kind == "box"]
     nearly = msgspec.structs.replace(demo, master=msgspec.structs.replace(master, frames=1460))
     cut = as_decided(nearly, (), (drawn,)).tracks[-1]
     assert (cut.kind, cut.first_frame, len(cut.boxes)) == ("box", 1450, 10)

@@ -28,7 +28,7 @@ def activity(demo, talkers):
     shot, _, people = talkers
     span = demo.shots[shot]
     return mouth_activity(AnalysisStore(demo.content_key).proxy, demo,
-                          [one.face for one in people], span.start, span.end)
+                          [person.face for person in people], span.start, span.end)
 
 
 def _side(demo, truth, shot, who):
@@ -61,18 +61,18 @@ def test_the_mouth_that_moves_is_the_speaker_s(demo, truth, talkers, activity):
 
 def test_the_jump_lies_between_the_two_lines(demo, talkers, activity):
     shot, _, people = talkers
-    first, swaps = proposed_swaps(demo, shot, [one.id for one in people], activity)
-    left, right = sorted(people, key=lambda one: one.face.boxes[0][0])
+    first, swaps = proposed_swaps(demo, shot, [person.id for person in people], activity)
+    left, right = sorted(people, key=lambda person: person.face.boxes[0][0])
     (swap,) = swaps
     assert (first, swap.lead) == (left.id, right.id)
-    ines, tobias = [one for one in LINES if demo.shots[shot].start / FPS <= one.start_s
+    ines, tobias = [line for line in LINES if demo.shots[shot].start / FPS <= line.start_s
                     < demo.shots[shot].end / FPS]
     assert line_end_s(ines) * FPS - 3 <= swap.frame <= tobias.start_s * FPS + 3
 
 
 def test_the_swapped_path_shows_each_and_crosses_nothing(demo, talkers, activity):
     shot, _, people = talkers
-    first, swaps = proposed_swaps(demo, shot, [one.id for one in people], activity)
+    first, swaps = proposed_swaps(demo, shot, [person.id for person in people], activity)
     path = shot_path(demo, shot, SHORT.frame, ShotChoice(lead=first, swaps=swaps))
     steps = np.abs(np.diff(path.windows[:, 0]))
     assert (steps > 1).sum() == 1 and steps.argmax() + 1 == swaps[0].frame - path.start
@@ -82,4 +82,4 @@ def test_silence_proposes_nothing(demo, talkers):
     shot, _, people = talkers
     span = demo.shots[shot]
     still = np.zeros((span.frames, 2))
-    assert proposed_swaps(demo, shot, [one.id for one in people], still) == (people[0].id, ())
+    assert proposed_swaps(demo, shot, [person.id for person in people], still) == (people[0].id, ())

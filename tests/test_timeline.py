@@ -11,7 +11,7 @@ from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
@@ -53,11 +53,11 @@ def test_sound_is_as_long_as_the_pictures(spans, master, rate):
 
 @given(ranges(), st.data())
 def test_parts_of_joined_ranges_lose_and_double_nothing(spans, data):
-    joined = sum(len(one) for one in spans)
+    joined = sum(len(span) for span in spans)
     at = data.draw(st.integers(0, joined))
     pieces = [*cut(spans, 0, at), *cut(spans, at, joined)]
-    found = [frame for one in pieces for frame in range(one.start, one.end_exclusive)]
-    assert found == [frame for one in spans for frame in range(one.start, one.end_exclusive)]
+    found = [frame for piece in pieces for frame in range(piece.start, piece.end_exclusive)]
+    assert found == [frame for span in spans for frame in range(span.start, span.end_exclusive)]
 
 
 def test_ranges_that_touch_become_one():
@@ -96,7 +96,7 @@ def test_pictures_that_need_no_scaling_are_not_overtaken(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=150,
                       picture=lambda n, y: np.full_like(y, 40 + n))
     (made,) = convert(film, [Recipe(SMALL)], tmp_path / "out")
-    seen = [float(planes.y.mean()) for _, planes in frames(look(tmp_path / made.file))]
+    seen = [float(planes.y.mean()) for _, planes in frames(probe(tmp_path / made.file))]
     assert np.abs(np.array(seen) - 40 - np.arange(150)).max() < 3
 
 
@@ -106,9 +106,9 @@ def test_two_ranges_become_one_file_of_just_their_frames_and_sound(tmp_path):
     spans = (FrameRange(20, 60), FrameRange(120, 160))
     (made,) = convert(film, [Recipe(SMALL, ranges=spans)], tmp_path / "out")
     assert made.proof.right
-    master = look(tmp_path / "out" / made.file)
+    master = probe(tmp_path / "out" / made.file)
     seen = [float(planes.y.mean()) for _, planes in frames(master)]
-    wanted = [40 + n for one in spans for n in range(one.start, one.end_exclusive)]
+    wanted = [40 + n for span in spans for n in range(span.start, span.end_exclusive)]
     assert len(seen) == 80 and np.abs(np.array(seen) - wanted).max() < 3
     with SoundReader(master, 48000, 2) as sound:
         heard = sound.take(80 * 1920)[:, 0]
@@ -142,4 +142,4 @@ def test_a_version_trimmed_to_its_sheet_is_proved(tmp_path):
     sheet = with_value(with_value(SMALL, "duration.most_s", 4.0), "duration.beyond", "trim")
     (made,) = convert(film, [Recipe(sheet)], tmp_path / "out")
     proof = prove(tmp_path / made.file, sheet)
-    assert proof.right and look(tmp_path / made.file).frames <= 100
+    assert proof.right and probe(tmp_path / made.file).frames <= 100

@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from caracal.core.media.decode import frames
-from caracal.core.media.look import look
 from caracal.core.media.planes import to_rgb
+from caracal.core.media.probe import probe
 from caracal.core.media.tonemap import (
     HLG,
     PQ,
@@ -80,8 +80,8 @@ def test_a_decoded_picture_is_what_the_formula_says(tmp_path, transfer, signal):
             frame.pts, frame.time_base = number, Fraction(1, 25)
             container.mux(stream.encode(frame))
         container.mux(stream.encode(None))
-    master = look(path)
-    assert any("tone-mapped" in one for one in master.notices)
+    master = probe(path)
+    assert any("tone-mapped" in notice for notice in master.notices)
     for _, planes in frames(master):
         seen = to_rgb(planes)[64, 64]
     assert np.abs(seen - to_standard(np.full(3, signal), transfer) * 255).max() < 3
@@ -98,6 +98,6 @@ def test_full_range_and_bt_601_are_converted_not_relabelled(tmp_path, matrix, fu
     ffmpeg("-f", "lavfi", "-i", "color=red:s=128x128:r=25:d=0.4,format=rgb24", "-vf",
            f"scale=out_color_matrix={matrix}:out_range={spread},format=yuv420p", "-c:v", "libx264",
            "-qp", "0", "-colorspace", matrix, "-color_range", spread, path)
-    _, planes = next(iter(frames(look(path))))
+    _, planes = next(iter(frames(probe(path))))
     seen = to_rgb(planes)[64, 64]
     assert np.abs(seen.astype(int) - [254, 0, 0]).max() <= 4

@@ -2,8 +2,8 @@
 
 import numpy as np
 
+from caracal.core.analysis.detection_pass import Sighting
 from caracal.core.analysis.detections import Detection, overlap
-from caracal.core.analysis.looking import Sighting
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces
 
@@ -28,7 +28,7 @@ def test_two_people_who_cross_keep_their_numbers():
              for f in range(0, 140, 5)]
     tracks = follow(looks, 0, 140, 25.0, PICTURE)
     assert len(tracks) == 2
-    going_right = min(tracks, key=lambda one: one.boxes[0][0])
+    going_right = min(tracks, key=lambda track: track.boxes[0][0])
     assert going_right.boxes[-1][0] > 1300
 
 
@@ -60,6 +60,6 @@ def test_a_face_belongs_to_the_body_that_carries_it():
     looks = [(f, [_person(200.0), _person(900.0), _face(940, 220)])
              for f in range(0, 50, 5)]
     tracks = join_faces(follow(looks, 0, 50, 25.0, PICTURE))
-    face = next(one for one in tracks if one.kind == "face")
-    body = next(one for one in tracks if one.id == face.subject)
+    face = next(track for track in tracks if track.kind == "face")
+    body = next(track for track in tracks if track.id == face.subject)
     assert body.kind == "person" and body.boxes[0][0] == 900

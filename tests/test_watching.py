@@ -5,7 +5,7 @@ import os
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.batch.jobs import BatchList, State, Told
+from caracal.core.batch.batch_list import BatchList, JobStatus, State
 from caracal.core.batch.watching import check_watched, look_for_more, watch, watched
 from caracal.core.errors import InputError
 from conftest import write_film
@@ -37,7 +37,7 @@ def test_output_is_no_input(tmp_path, folder):
 
 @pytest.mark.parametrize("words", [["--spec", "square-feed", "--out", "IN"], ["--out", "OUT"]])
 def test_what_cannot_be_watched_is_refused_on_the_command_line(folder, tmp_path, capsys, words):
-    given = [{"IN": str(folder), "OUT": str(tmp_path / "out")}.get(one, one) for one in words]
+    given = [{"IN": str(folder), "OUT": str(tmp_path / "out")}.get(word, word) for word in words]
     assert main(["batch", "--watch", str(folder), *given]) == 2
     assert capsys.readouterr().err.count("\n") == 1
 
@@ -47,7 +47,7 @@ def test_a_film_of_any_name_is_taken_once_and_done_when_its_versions_are(jobs, f
     assert [look_for_more(jobs) for _ in range(3)] == [[], [path.name], []]
     (item,) = jobs.items()
     assert watched(jobs).taken == () and len(watched(jobs).added) == 1
-    jobs.put(item.id, State.DONE, Told())
+    jobs.put(item.id, State.DONE, JobStatus())
     look_for_more(jobs)
     assert len(watched(jobs).taken) == 1 and look_for_more(jobs) == []
 
@@ -55,7 +55,7 @@ def test_a_film_of_any_name_is_taken_once_and_done_when_its_versions_are(jobs, f
 def test_a_film_whose_line_failed_is_not_taken_for_done(jobs, folder):
     write_film(folder / "film.mp4", size=(64, 36), frames=30)
     look_for_more(jobs), look_for_more(jobs)
-    jobs.put(jobs.items()[0].id, State.FAILED, Told(problem="full"))
+    jobs.put(jobs.items()[0].id, State.FAILED, JobStatus(problem="full"))
     look_for_more(jobs)
     assert watched(jobs).taken == () and len(jobs.items()) == 1
 
@@ -67,7 +67,7 @@ def test_what_was_made_is_no_new_film(jobs, folder):
     path.rename(folder / "hidden")
     look_for_more(jobs)
     (item,) = jobs.items()
-    jobs.put(item.id, State.DONE, Told(planned=(str(path),)))
+    jobs.put(item.id, State.DONE, JobStatus(planned=(str(path),)))
     (folder / "hidden").rename(path)
     look_for_more(jobs), look_for_more(jobs)
-    assert [one.work.master for one in jobs.items()] == [str(other)]
+    assert [item.work.master for item in jobs.items()] == [str(other)]

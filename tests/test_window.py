@@ -28,8 +28,8 @@ def test_two_clicks_give_a_wrong_shot_another_lead(window, qtbot, truth):
     qtbot.keyClick(window, Qt.Key.Key_2)
     assert film.view == "Aim"
     before = session.path("A", two)
-    other = next(one for one in session.subjects(two)
-                 if one.kind == "person" and one.id != before.lead)
+    other = next(subject for subject in session.subjects(two)
+                 if subject.kind == "person" and subject.id != before.lead)
     spot = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
     qtbot.mouseClick(film.aim.stage, Qt.MouseButton.LeftButton, pos=spot)
     after = solved(session, "A", two)
@@ -87,7 +87,7 @@ def test_hovering_the_board_scrubs_and_pictures_arrive(window, qtbot):
     rect = film.board.grid.cell_rect(1, 0)
     with qtbot.waitSignal(session.preview.arrived, timeout=10_000):
         qtbot.mouseMove(film.board.grid.viewport(), rect.topLeft().toPoint() + QPoint(40, 30))
-    telling = session.analysis.shots[1].telling_frame
+    telling = session.analysis.shots[1].poster_frame
     canvas = canvas_of(rect, 1.0)
     qtbot.waitUntil(lambda: session.preview.get("", telling, canvas) is not None, timeout=10_000)
     assert not window.grab().isNull()
@@ -158,7 +158,7 @@ def test_double_click_on_the_board_opens_aim(window, qtbot):
 
 def test_pictures_put_into_the_film_line_one_by_one_look_as_if_painted_at_once(window, qtbot):
     line, preview = window.film.line, settled(window.film.session).preview
-    frames = [shot.telling_frame for shot in window.film.session.analysis.shots]
+    frames = [shot.poster_frame for shot in window.film.session.analysis.shots]
     qtbot.waitUntil(lambda: all(line._thumb(at) is not None for at in frames), timeout=20_000)
     line._ground = Layer(line)
     at_once = line.grab().toImage()
@@ -176,7 +176,7 @@ def test_pictures_put_into_the_film_line_one_by_one_look_as_if_painted_at_once(w
 def test_the_ends_of_the_range_are_dragged_on_the_film_line(window, qtbot):
     session, line = window.film.session, window.film.line
     for at, frame, wanted in ((0, 300, (300, 1500)), (1500, 900, (300, 900))):
-        spot, there = (QPoint(round(line._x(one)), 80) for one in (at, frame))
+        spot, there = (QPoint(round(line._x(number)), 80) for number in (at, frame))
         qtbot.mousePress(line, Qt.MouseButton.LeftButton, pos=spot)
         qtbot.mouseMove(line, (spot + there) / 2)
         qtbot.mouseMove(line, there)
@@ -194,9 +194,9 @@ def test_a_range_too_short_is_said_before_start(window, qtbot):
     film.show_view("Batch")
     film.batch.start()
     assert film.batch.added() == []
-    assert any("shorter than" in one.sentence for one in film.batch.versions.concerns)
+    assert any("shorter than" in concern.sentence for concern in film.batch.versions.concerns)
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
-    assert not any(one.stops for one in film.batch.versions.concerns)
+    assert not any(concern.stops for concern in film.batch.versions.concerns)
 
 
 def test_view_folder_and_recent_are_remembered(window, qtbot, demo):

@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QDialog, QPushButton, QTableView
 
-from caracal.core.batch.jobs import State
+from caracal.core.batch.batch_list import State
 from caracal.core.framing.choice import Keyframe
 from caracal.core.project.edits import with_keyframe, with_version, without_version
 from caracal.core.project.storage import document, write_document
@@ -151,7 +151,7 @@ def test_ctrl_backspace_in_a_field_stops_no_line(aim, window, qtbot, qapp):
     aim.numbers.reason.setText("two words")
     qtbot.keyClick(aim.numbers.reason, Qt.Key.Key_Backspace, CTRL)
     assert aim.numbers.reason.text() == "two "
-    assert State.STOPPED not in {one.state for one in batch.working.items}
+    assert State.STOPPED not in {item.state for item in batch.working.items}
 
 
 def test_a_clicked_button_leaves_space_to_the_film(aim, window, qtbot):
@@ -168,7 +168,7 @@ def test_a_removed_version_leaves_no_cell_and_no_decision_behind(window, qtbot):
     bar = window.film.board.bar
     bar._cells = (("C", 1),)  # as if it had not heard
     bar._set_zoom(3)
-    assert not [one for one in session.project.decisions if one.letter == "C"]
+    assert not [decision for decision in session.project.decisions if decision.letter == "C"]
     session.edit(with_version(session.project, "plaza"), "again")
     assert session.project.choice("C", 1).zoom is None
 
@@ -214,8 +214,8 @@ def test_dialogs_go_with_their_film(window, qtbot):
     film = window.film
     assert len([one for one in film.findChildren(QDialog) if one.isVisible()]) == 3
     window.close_film()
-    assert not [one for one in QApplication.topLevelWidgets()
-                if isinstance(one, QDialog) and one.isVisible()]
+    assert not [topLevelWidget for topLevelWidget in QApplication.topLevelWidgets()
+                if isinstance(topLevelWidget, QDialog) and topLevelWidget.isVisible()]
 
 
 @pytest.mark.parametrize("kind", ["text", "sheet", "captions", "folder", "no film", "picture"])
@@ -245,18 +245,18 @@ def test_the_batch_outlives_its_film(window, qtbot):
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 75)), "short")
     batch.versions._off = {"A", "C"}
     batch.start()
-    qtbot.waitUntil(lambda: any(one.state.busy for one in window.working.items), timeout=30_000)
+    qtbot.waitUntil(lambda: any(item.state.busy for item in window.working.items), timeout=30_000)
     window.close_film()
     assert window.working.running
     qtbot.waitUntil(lambda: not window.working.running, timeout=120_000)
-    assert [one.state for one in window.working.jobs.items()] == [State.DONE]
+    assert [item.state for item in window.working.jobs.items()] == [State.DONE]
 
 
 @pytest.mark.parametrize("answer", ["stay", "go on", "stop"])
 def test_closing_asks_what_becomes_of_a_running_batch(window, qtbot, answer):
     working = window.working
     window.film.batch.start()
-    qtbot.waitUntil(lambda: any(one.state.busy for one in working.items), timeout=30_000)
+    qtbot.waitUntil(lambda: any(item.state.busy for item in working.items), timeout=30_000)
     window.what_of_batch = lambda: answer
     process = working._process
     assert window.close() == (answer != "stay")
@@ -281,8 +281,8 @@ def test_a_project_whose_sheet_is_gone_opens_and_says_so(window, qtbot, tmp_path
     assert "of-a-client" in window.statusBar().currentMessage()
     window.film.show_view("Batch")
     batch = window.film.batch
-    stops = [one for one in batch.versions.concerns if one.stops]
-    assert [one.letter for one in stops] == ["D"] and "of-a-client" in stops[0].sentence
+    stops = [concern for concern in batch.versions.concerns if concern.stops]
+    assert [stop.letter for stop in stops] == ["D"] and "of-a-client" in stops[0].sentence
     assert window.film.session.project.version("D").sheet == "of-a-client"
     batch.start()
     assert batch.working.items == ()
@@ -298,7 +298,7 @@ def test_a_shot_that_cannot_be_solved_is_asked_once(window, qtbot, monkeypatch):
 
         raise CaracalError("No.")
 
-    monkeypatch.setattr("caracal.ui.solving._answerer", lambda: type(
+    monkeypatch.setattr("caracal.ui.solver_worker._answerer", lambda: type(
         "A", (), {"answer": staticmethod(fails)}))
     from caracal.core.project.edits import with_zoom
 

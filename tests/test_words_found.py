@@ -5,7 +5,7 @@ import onnx
 import pytest
 
 from caracal.core.analysis.detections import Detection, flushed, open_session, overlap
-from caracal.core.analysis.lettering import WordsRhythm, lines, model_path, word_tracks
+from caracal.core.analysis.text_detection import TextSampling, lines, model_path, word_tracks
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import words_demand
 from caracal.core.framing.flags import FlagKind, flags_of
@@ -29,7 +29,7 @@ def test_every_line_of_the_demo_is_found_and_nothing_else(demo, truth):
 def test_a_title_wider_than_the_window_is_flagged(demo, truth):
     sheet, title = find_sheet("vertical-short"), _shot(truth, "title")
     path = shot_path(demo, title, sheet.frame, ShotChoice())
-    assert [one.kind for one in flags_of(demo, title, path, sheet)] == [FlagKind.TEXT_CUT]
+    assert [flag.kind for flag in flags_of(demo, title, path, sheet)] == [FlagKind.TEXT_CUT]
 
 
 def test_a_lower_third_away_from_the_lead_is_left_out_whole(demo, truth):
@@ -45,7 +45,7 @@ def test_no_false_alarms_on_the_demo(demo, name):
     """Only lines that no window can hold are flagged, in every shape."""
     sheet = find_sheet(name)
     for i, path in enumerate(film_path(demo, sheet.frame)):
-        found = {one.kind for one in flags_of(demo, i, path, sheet)}
+        found = {flag.kind for flag in flags_of(demo, i, path, sheet)}
         widest = max((word.boxes[0][2] for word in demo.words_in(i)), default=0)
         assert found <= ({FlagKind.TEXT_CUT} if widest > path.windows[0, 2] else set())
 
@@ -55,13 +55,18 @@ def test_weights_too_small_for_a_processor_change_nothing_but_its_time():
     plain, cleaned = open_session(model_path(), 1), open_session(model_path(), 1, flush=True)
     picture = np.random.default_rng(0).normal(0, 1, (1, 3, 96, 160)).astype(np.float32)
     name = plain.get_inputs()[0].name
-    (wanted,), (given,) = (one.run(None, {name: picture}) for one in (plain, cleaned))
+    (wanted,), (given,) = (
+        inference_session.run(None, {name: picture}) for inference_session in (plain, cleaned)
+    )
     assert np.abs(wanted - given).max() < 1e-6
     model = onnx.load_from_string(flushed(model_path()))
-    weights = [np.abs(onnx.numpy_helper.to_array(one)) for one in model.graph.initializer
-               if one.data_type == onnx.TensorProto.FLOAT]
+    weights = [
+        np.abs(onnx.numpy_helper.to_array(tensor_proto))
+        for tensor_proto in model.graph.initializer
+        if tensor_proto.data_type == onnx.TensorProto.FLOAT
+    ]
     assert len(weights) > 50
-    assert all(((one == 0) | (one >= np.finfo(np.float32).tiny)).all() for one in weights)
+    assert all(((weight == 0) | (weight >= np.finfo(np.float32).tiny)).all() for weight in weights)
 
 
 def test_lines_in_a_map_of_chances():
@@ -74,7 +79,7 @@ def test_lines_in_a_map_of_chances():
 
 
 def test_words_are_looked_for_after_jumps_and_every_two_seconds():
-    rhythm = WordsRhythm(25.0)
+    rhythm = TextSampling(25.0)
     due = [n for n in range(0, 200, 5) if rhythm.due(n, n == 80, looked_at=True)]
     assert due[0] == 0 and 95 in due and max(np.diff(due)) <= 50
 

@@ -8,8 +8,8 @@ import pytest
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.cache import AnalysisStore, Source, content_key, old_content_key
-from caracal.core.errors import Cancelled, InputError, PlaceError, place_error
-from caracal.core.media.gate import writing
+from caracal.core.errors import Cancelled, InputError, StorageError, storage_error
+from caracal.core.media.av_errors import writing
 from caracal.core.project.storage import FilmReference, find_film
 from caracal.core.time import short_time
 from caracal.core.work import CancelToken, Stopwatch
@@ -70,14 +70,14 @@ def test_analysis_works_without_sound_or_people(tmp_path):
     (errno.ENOENT, "gone"),
 ])
 def test_refusals_of_the_system_become_sentences(tmp_path, code, word):
-    told = place_error(tmp_path, OSError(code, os.strerror(code)))
-    assert isinstance(told, PlaceError) and word in told.sentence() and told.remedy
+    told = storage_error(tmp_path, OSError(code, os.strerror(code)))
+    assert isinstance(told, StorageError) and word in told.sentence() and told.remedy
 
 
 def test_a_full_disk_is_told():
     """/dev/full refuses every write with ENOSPC (Linux full(4))."""
     full = Path("/dev/full")
-    with pytest.raises(PlaceError, match="full"), writing(full), full.open("wb", 0) as file:
+    with pytest.raises(StorageError, match="full"), writing(full), full.open("wb", 0) as file:
         file.write(b"x")
 
 

@@ -11,10 +11,10 @@ import pytest
 
 from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
+from caracal.core.batch.encode_jobs import jobs_of, jobs_of_file
 from caracal.core.batch.trial import TrialOrder, tried
-from caracal.core.batch.works import works_of, works_of_file
 from caracal.core.convert import Recipe, make_files
-from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.errors import Cancelled, InputError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner
@@ -49,8 +49,8 @@ def project(film, tmp_path):
 
 
 def test_a_project_s_versions_become_lines_with_all_that_was_decided(project, film, tmp_path):
-    works = works_of_file(project, [], SHEETS, tmp_path)
-    assert [one.recipe.sheet.name for one in works] == ["vertical-short", "square-feed",
+    works = jobs_of_file(project, [], SHEETS, tmp_path)
+    assert [work.recipe.sheet.name for work in works] == ["vertical-short", "square-feed",
                                                         "portrait-feed"]
     first = works[0].recipe
     assert first.label == "Teaser" and works[1].recipe.label == "B"
@@ -59,22 +59,22 @@ def test_a_project_s_versions_become_lines_with_all_that_was_decided(project, fi
 
 
 def test_another_sheet_of_the_same_shape_keeps_the_framing(project, tmp_path):
-    tall, wide = works_of_file(project, [SHEETS["pebble"], SHEETS["wide"]], SHEETS, tmp_path)
+    tall, wide = jobs_of_file(project, [SHEETS["pebble"], SHEETS["wide"]], SHEETS, tmp_path)
     assert tall.recipe.choices[0].manner is Manner.LOCKED and tall.recipe.sheet.name == "pebble"
     assert wide.recipe.choices == {} and wide.recipe.ranges == (FrameRange(0, 100),)
 
 
 def test_what_is_missing_is_refused_in_words(project, film, tmp_path):
     with pytest.raises(InputError, match="Name a spec sheet"):
-        works_of_file(film, [], SHEETS, tmp_path)
+        jobs_of_file(film, [], SHEETS, tmp_path)
     with pytest.raises(InputError, match="portrait-feed"):
-        works_of(film, first_project(100), {"vertical-short": SMALL, "square-feed": SMALL},
+        jobs_of(film, first_project(100), {"vertical-short": SMALL, "square-feed": SMALL},
                  tmp_path)
     saved = read_document(project)
     lost = msgspec.structs.replace(saved.film, path="/gone/film.mp4", content_key="0")
     write_document(project, msgspec.structs.replace(saved, film=lost))
     with pytest.raises(InputError, match="not where it was"):
-        works_of_file(project, [], SHEETS, tmp_path)
+        jobs_of_file(project, [], SHEETS, tmp_path)
 
 
 def test_names_and_ranges_are_saved_with_the_project(project):

@@ -12,18 +12,18 @@ from pathlib import Path
 import msgspec
 import watchfiles
 
+from caracal.core.batch.batch_list import CLUSTER, BatchList, EncodeJob, Item, State, worked_by_us
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Work, worked_by_us
+from caracal.core.batch.encode_jobs import jobs_of_file
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import work_off
 from caracal.core.batch.watching import check_watched, look_for_more, watch
-from caracal.core.batch.works import works_of_file
 from caracal.core.convert import check_folder
-from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.errors import InputError
 from caracal.core.logs import unforeseen
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.paths import path_of
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.time import short_time
@@ -47,15 +47,15 @@ def run_batch(asked: argparse.Namespace) -> int:
         check_watched(asked.watch, asked.out, bool(sheets))
     cluster = _cluster(asked)
     known, _ = all_sheets()
-    known |= {one.name: one for one in sheets}
+    known |= {sheet.name: sheet for sheet in sheets}
     works = [work for source in asked.sources
-             for work in works_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
+             for work in jobs_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
                                        asked.sound - 1)]
     if asked.review:
-        works = [msgspec.structs.replace(one, recipe=msgspec.structs.replace(
-            one.recipe, review=True)) for one in works]
+        works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
+            job.recipe, review=True)) for job in works]
     for master in dict.fromkeys(work.master for work in works):
-        look(path_of(master))
+        probe(path_of(master))
     check_folder(asked.out, 0)
     if asked.bundle:
         check_empty(asked.bundle)
@@ -83,15 +83,17 @@ def _cluster(asked: argparse.Namespace) -> Cluster | None:
     return cluster
 
 
-def _add(jobs: BatchList, works: list[Work]) -> None:
+def _add(jobs: BatchList, works: list[EncodeJob]) -> None:
     """Add what the list does not hold yet; what failed or was stopped waits again.
 
     What is done is not made again, unless its files are gone or its film has changed since.
     """
-    jobs.remove([one.id for one in jobs.items() if one.state is State.DONE and not _stands(one)])
-    held = [one.work for one in jobs.items()]
-    jobs.add(one for one in works if one not in held)
-    jobs.retry([one.id for one in jobs.items() if one.state in (State.FAILED, State.STOPPED)])
+    jobs.remove(
+        [item.id for item in jobs.items() if item.state is State.DONE and not _stands(item)]
+    )
+    held = [item.work for item in jobs.items()]
+    jobs.add(work for work in works if work not in held)
+    jobs.retry([item.id for item in jobs.items() if item.state in (State.FAILED, State.STOPPED)])
 
 
 def _stands(item: Item) -> bool:
@@ -100,13 +102,15 @@ def _stands(item: Item) -> bool:
         changed = path_of(item.work.master).stat().st_mtime
     except OSError:
         return True
-    return changed <= item.told.began and all(path_of(one.file).is_file() for one in item.told.made)
+    return changed <= item.told.began and all(
+        path_of(result.file).is_file() for result in item.told.made
+    )
 
 
 def _work(path: Path, asked: argparse.Namespace) -> None:
     control, over = Control(), threading.Event()
-    for one in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(one, lambda *_: control.cancel.cancel())
+    for literal in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(literal, lambda *_: control.cancel.cancel())
     teller = threading.Thread(target=_tell, args=(path, over, asked.json), daemon=True)
     teller.start()
     looker = threading.Thread(target=_look, args=(path, asked.watch, control), daemon=True)
@@ -151,7 +155,7 @@ def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
     """One line of progress on a terminal; every line that ends, on standard error."""
     ended: set[int] = set()
     with BatchList(path) as jobs:
-        ended |= {one.id for one in jobs.items() if one.state.ended}
+        ended |= {item.id for item in jobs.items() if item.state.ended}
         ending = False
         while not ending:
             ending = over.wait(TELL_S)  # once more when it is over
@@ -173,10 +177,12 @@ def _line(item: Item) -> str:
 
 
 def _now(items: tuple[Item, ...]) -> str:
-    ended = sum(one.state.ended for one in items)
-    busy = [one.told.progress for one in items if one.told.progress is not None]
-    left = [one.left_s for one in busy if one.left_s is not None]
-    share = sum(one.done for one in busy) / max(1, sum(one.total for one in busy))
+    ended = sum(item.state.ended for item in items)
+    busy = [item.told.progress for item in items if item.told.progress is not None]
+    left = [file_state.left_s for file_state in busy if file_state.left_s is not None]
+    share = sum(file_state.done for file_state in busy) / max(
+        1, sum(file_state.total for file_state in busy)
+    )
     return (f"{ended} of {len(items)}, {share:.0%} of those in work"
             f"{f', {short_time(max(left))} left' if left else ''}")
 
@@ -188,9 +194,9 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
     html, _ = write_report(items, asked.out / "report")
     if asked.bundle:
         make_bundle(items, asked.bundle)
-    failed = [one for one in items if one.state is not State.DONE]
+    failed = [item for item in items if item.state is not State.DONE]
     if asked.json:
-        print(json.dumps([_data(one) for one in items], indent=1))
+        print(json.dumps([_data(item) for item in items], indent=1))
     else:
         for item in items:
             for made in item.told.made:

@@ -18,13 +18,13 @@ def deliver(asked: argparse.Namespace) -> int:
     answers = Desk(asked.outbox).receive(asked.bundle, find_sheet(asked.spec), post,
                                          tuple(asked.files or ()))
     if asked.json:
-        print(json.dumps([msgspec.to_builtins(one) for one in answers], indent=1))
+        print(json.dumps([msgspec.to_builtins(answer) for answer in answers], indent=1))
     else:
         for one in answers:
             print(f"{'accepted' if one.accepted else 'REFUSED'}  {one.file}")
             for reason in one.reasons:
                 print(f"    {reason}")
-    return 0 if all(one.accepted for one in answers) else 1
+    return 0 if all(answer.accepted for answer in answers) else 1
 
 
 def list_entries(asked: argparse.Namespace) -> int:
@@ -32,7 +32,7 @@ def list_entries(asked: argparse.Namespace) -> int:
     desk = Desk(asked.outbox)
     entries = desk.due(datetime.now()) if asked.due else desk.entries()
     if asked.json:
-        print(json.dumps([msgspec.to_builtins(one) for one in entries], indent=1))
+        print(json.dumps([msgspec.to_builtins(entry) for entry in entries], indent=1))
     else:
         for one in entries:
             print(_line(one))
@@ -45,5 +45,5 @@ def withdraw(asked: argparse.Namespace) -> int:
     return 0
 
 
-def _line(one: Entry) -> str:
-    return f"{one.id}  {one.post.date or 'at once':16}  {one.post.title}  {one.file}"
+def _line(entry: Entry) -> str:
+    return f"{entry.id}  {entry.post.date or 'at once':16}  {entry.post.title}  {entry.file}"

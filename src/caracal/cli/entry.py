@@ -19,7 +19,7 @@ CRASHED = 2  # the exit code of bad input: the film is what has to be changed
 
 def main() -> int:
     """Run the command line; returns the exit code."""
-    if any(one in READS_FILMS for one in sys.argv[1:]):
+    if any(name in READS_FILMS for name in sys.argv[1:]):
         return _apart()
     return _run()
 
@@ -55,8 +55,8 @@ def _apart() -> int:
     def pass_on(number: int, _: FrameType | None) -> None:
         os.kill(child, number)
 
-    for one in PASSED_ON:
-        signal.signal(one, pass_on)
+    for literal in PASSED_ON:
+        signal.signal(literal, pass_on)
     _, status = os.waitpid(child, 0)
     if not os.WIFSIGNALED(status):
         return os.waitstatus_to_exitcode(status)
@@ -64,7 +64,7 @@ def _apart() -> int:
     if number in PASSED_ON:
         return 128 + number
     name = signal.Signals(number).name
-    films = ", ".join(one for one in sys.argv[2:] if os.path.isfile(one))  # noqa: PTH113
+    films = ", ".join(name for name in sys.argv[2:] if os.path.isfile(name))  # noqa: PTH113
     sys.stderr.write(f"Reading {films or 'this'} ended the process that did it ({name}). "
                      "The film is damaged in an unusual way: export it again.\n")
     return CRASHED

@@ -16,7 +16,7 @@ from pathlib import Path
 
 from caracal import __version__
 from caracal.cli.telling import tell_progress
-from caracal.core.errors import Cancelled, CaracalError, PlaceError
+from caracal.core.errors import Cancelled, CaracalError, StorageError
 from caracal.core.logs import keep_log, log, unforeseen
 
 
@@ -203,7 +203,7 @@ def main(arguments: list[str] | None = None) -> int:
     except Exception as problem:  # noqa: BLE001 - the one gate: a sentence and the log, no traceback
         told = unforeseen(problem)
         sys.stderr.write(f"{told.sentence()}\n")
-        return 2 if isinstance(told, PlaceError) else 1
+        return 2 if isinstance(told, StorageError) else 1
 
 
 if __name__ == "__main__":

@@ -8,7 +8,7 @@ from typing import Any
 
 from caracal.cli.telling import print_json
 from caracal.core.errors import InputError
-from caracal.core.media.look import Master, look
+from caracal.core.media.probe import Master, probe
 from caracal.core.resources import DEMO_FILM
 from caracal.core.time import timecode
 
@@ -30,12 +30,14 @@ def open_film(asked: argparse.Namespace) -> int:
     if asked.movie.suffix.lower() == SUFFIX:
         read_document(asked.movie)
     else:
-        look(asked.movie)
+        probe(asked.movie)
     return _window(asked.movie)
 
 
 def _window(movie: Any) -> int:
-    if not any(os.environ.get(one) for one in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+    if not any(
+        os.environ.get(literal) for literal in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    ):
         raise InputError("There is no display to open a window on.", remedy="Set DISPLAY, or use "
                          "the other commands: caracal --help.")
     from caracal.ui.application import run  # noqa: PLC0415 - the other commands need no Qt
@@ -45,7 +47,7 @@ def _window(movie: Any) -> int:
 
 def look_at(asked: argparse.Namespace) -> int:
     """Say what a file is."""
-    master = look(asked.movie)
+    master = probe(asked.movie)
     if asked.json:
         print_json(master)
         return 0

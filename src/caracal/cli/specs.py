@@ -26,21 +26,23 @@ def list_sheets(asked: argparse.Namespace) -> int:
     """Every sheet in a line; broken ones of the user are named on stderr."""
     sheets, wrong = all_sheets()
     if asked.json:
-        print(json.dumps([msgspec.to_builtins(one) for one in sheets.values()], indent=1))
+        print(json.dumps([msgspec.to_builtins(sheet) for sheet in sheets.values()], indent=1))
     else:
-        for name, one in sheets.items():
-            print(f"{name:16}  {_line(one)}")
+        for name, spec_sheet in sheets.items():
+            print(f"{name:16}  {_line(spec_sheet)}")
         print(f"Your own sheets lie in {own_folder()}")
     for sentence in wrong:
         sys.stderr.write(f"{sentence}\n")
     return 0
 
 
-def _line(one: SpecSheet) -> str:
-    canvas = "as made" if one.as_made else f"{one.canvas[0]}x{one.canvas[1]}"
-    last = f"{one.duration.least_s:g} to {one.duration.most_s:g} s, then {one.duration.beyond}"
-    return (f"{canvas:10} {one.video.family.title} and {one.sound.family.title} in "
-            f"{one.file.container}, {last}, a minute is {estimated_mb(one, 60):.0f} MB")
+def _line(sheet: SpecSheet) -> str:
+    canvas = "as made" if sheet.as_made else f"{sheet.canvas[0]}x{sheet.canvas[1]}"
+    last = (
+        f"{sheet.duration.least_s:g} to {sheet.duration.most_s:g} s, then {sheet.duration.beyond}"
+    )
+    return (f"{canvas:10} {sheet.video.family.title} and {sheet.sound.family.title} in "
+            f"{sheet.file.container}, {last}, a minute is {estimated_mb(sheet, 60):.0f} MB")
 
 
 def show_sheet(asked: argparse.Namespace) -> int:

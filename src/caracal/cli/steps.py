@@ -15,7 +15,7 @@ from caracal.core.encoding.proof import Proof, prove
 from caracal.core.errors import InputError
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.media.look import Master, look, with_sound
+from caracal.core.media.probe import Master, probe, with_sound
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode, timecode
@@ -69,21 +69,23 @@ def path_of(asked: argparse.Namespace) -> int:
         windows = windows_of(paths)
         print_json([[i, *(float(v) for v in row)] for i, row in enumerate(windows)])
         return 0
-    for i, one in enumerate(paths):
-        x, y, w, h = one.windows[0]
-        moves = "still" if one.still else f"to {one.windows[-1][0]:.1f}, {one.windows[-1][1]:.1f}"
-        print(f"{i + 1:4}  {one.manner:8}  {w:.1f}x{h:.1f} at {x:.1f}, {y:.1f}  {moves}")
+    for i, path in enumerate(paths):
+        x, y, w, h = path.windows[0]
+        moves = (
+            "still" if path.still else f"to {path.windows[-1][0]:.1f}, {path.windows[-1][1]:.1f}"
+        )
+        print(f"{i + 1:4}  {path.manner:8}  {w:.1f}x{h:.1f} at {x:.1f}, {y:.1f}  {moves}")
     return 0
 
 
 def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved."""
-    master = with_sound(look(asked.movie), asked.sound - 1)
+    master = with_sound(probe(asked.movie), asked.sound - 1)
     span = _span(asked, master)
     recipes = [Recipe(find_sheet(name), ranges=(span,), sound=asked.sound - 1)
                for name in dict.fromkeys(asked.spec)]
-    for one in recipes:
-        one.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
+    for recipe in recipes:
+        recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
     made = stoppable(lambda token, report: convert(
         asked.movie, recipes, asked.out, report=report, cancel=token))
     if asked.json:

@@ -18,13 +18,13 @@ T = TypeVar("T")
 def stoppable(work: Callable[[CancelToken, Report], T]) -> T:
     """Run ``work`` so that Ctrl+C and a polite kill stop it cleanly; progress on a terminal."""
     token = CancelToken()
-    before = {one: signal.signal(one, lambda *_: token.cancel())
-              for one in (signal.SIGINT, signal.SIGTERM)}
+    before = {literal: signal.signal(literal, lambda *_: token.cancel())
+              for literal in (signal.SIGINT, signal.SIGTERM)}
     try:
         return work(token, _tell)
     finally:
-        for one, handler in before.items():
-            signal.signal(one, handler)
+        for signals, handler in before.items():
+            signal.signal(signals, handler)
         if sys.stderr.isatty():
             sys.stderr.write("\r\x1b[K")
 

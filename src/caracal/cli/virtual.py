@@ -41,8 +41,8 @@ def main() -> int:
         if window is not None:
             window.send_signal(signal.SIGTERM)
 
-    for one in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(one, stop)
+    for literal in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(literal, stop)
     try:
         with os.fdopen(ours) as told:
             display = told.readline().strip()

@@ -16,10 +16,10 @@ from pathlib import Path
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
-from caracal.core.encoding.encoder import Made
-from caracal.core.encoding.feeding import Control, FileState, Outcome, Watch, feed
+from caracal.core.encoding.encoder import EncodeResult
+from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome, Watch, dispatch_frames
 from caracal.core.encoding.reservations import Reservations
-from caracal.core.errors import InputError, PlaceError, Problem, place_error
+from caracal.core.errors import InputError, Problem, StorageError, storage_error
 from caracal.core.file_plan import FilePlan
 from caracal.core.plan import Planner, rate_of, refuse
 from caracal.core.project.recipe import Recipe
@@ -27,13 +27,13 @@ from caracal.core.project.shots import decided
 from caracal.core.specs.settings import estimated_mb, notes_file
 from caracal.core.work import CancelToken, Progress, Report, silent
 
-__all__ = ["Made", "Recipe", "check_before", "convert", "make_files"]
+__all__ = ["EncodeResult", "Recipe", "check_before", "convert", "make_files"]
 
 
 def convert(
     master: Path, recipes: list[Recipe], folder: Path, *, replace: bool = False,
     report: Report = silent, cancel: CancelToken | None = None,
-) -> list[Made]:
+) -> list[EncodeResult]:
     """Make a version of ``master`` by each of ``recipes`` in ``folder``; the proofs in their order.
 
     A version longer than its destination takes is cut into parts where its sheet says so: one file
@@ -52,27 +52,29 @@ def convert(
     analysis = decided(analyse(master, report, control.cancel), recipes[0])
     check_before(analysis, recipes, folder)
     planner = Planner(analysis, report, control.cancel)
-    for number, one in enumerate(recipes):
-        planner.add(number, one, folder, replace)
+    for number, recipe in enumerate(recipes):
+        planner.add(number, recipe, folder, replace)
     with Reservations() as places:
         plans = [places.taken(plan) for plan in planner.made]
         outcomes = make_files(plans, _Total(plans, report).told, control)
-    problem = next((one.problem for one in outcomes if one.problem is not None), None)
+    problem = next((outcome.problem for outcome in outcomes if outcome.problem is not None), None)
     if problem is not None:
         raise problem.error()
-    return [one.made for one in outcomes if one.made is not None]
+    return [outcome.made for outcome in outcomes if outcome.made is not None]
 
 
 def check_before(analysis: Analysis, recipes: list[Recipe], folder: Path) -> None:
     """Everything that can be known before the work: duration, rate, folder, room on the disk."""
     master = analysis.master
-    for one in (one for each in recipes for one in each.ranges):
+    for one in (span for each in recipes for span in each.ranges):
         if one.end_exclusive > master.frames:
             raise InputError(f"The range ends at frame {one.end_exclusive} and the film has "
                              f"{master.frames} frames.", master.file, "Choose an earlier end.")
     needed = 0.0
     for each in recipes:
-        seconds = sum(len(one) for one in each.ranges_in(master.frames)) / float(master.rate)
+        seconds = sum(len(frame_range) for frame_range in each.ranges_in(master.frames)) / float(
+            master.rate
+        )
         refuse(each.sheet, seconds, master)
         needed += estimated_mb(each.sheet, each.sheet.duration.kept_s(seconds), bool(master.sound),
                                rate_of(each.sheet, master.rate))
@@ -86,9 +88,9 @@ def check_folder(folder: Path, needed_mb: float) -> None:
         tempfile.TemporaryFile(dir=folder).close()
         room = os.statvfs(folder)
     except OSError as problem:
-        raise place_error(folder, problem) from problem
+        raise storage_error(folder, problem) from problem
     if room.f_bavail * room.f_frsize < needed_mb * 1.1e6:
-        raise PlaceError(f"The disk has no room for about {needed_mb:.0f} MB.", folder,
+        raise StorageError(f"The disk has no room for about {needed_mb:.0f} MB.", folder,
                          "Free some space or choose another folder.")
 
 
@@ -102,7 +104,7 @@ def make_files(plans: list[FilePlan], watch: Watch, control: Control) -> list[Ou
     twice = {i: plan for i, plan in todo.items() if plan.sheet.video.passes == 2}
     try:
         outcomes = _fed(todo, dict.fromkeys(twice, 1), watch, control)
-        ended = {i for i, one in outcomes.items() if not one.noted}
+        ended = {i for i, outcome in outcomes.items() if not outcome.first_pass_done}
         turns = {i: 2 if i in twice else 0 for i in todo if i not in ended}
         outcomes |= _fed(todo, turns, watch, control)
     finally:
@@ -117,9 +119,9 @@ def _fed(
     plans: dict[int, FilePlan], turns: dict[int, int], watch: Watch, control: Control
 ) -> dict[int, Outcome]:
     """One pass for the files of ``turns``; those whose encoder crashed get it once more."""
-    outcomes = feed({i: plans[i] for i in turns}, turns, watch, control)
-    again = {i: plans[i] for i, one in outcomes.items() if one.crashed}
-    return outcomes | feed(again, turns, watch, control)
+    outcomes = dispatch_frames({i: plans[i] for i in turns}, turns, watch, control)
+    again = {i: plans[i] for i, outcome in outcomes.items() if outcome.crashed}
+    return outcomes | dispatch_frames(again, turns, watch, control)
 
 
 def _told(outcome: Outcome, plan: FilePlan) -> Outcome:

@@ -32,7 +32,7 @@ class InputError(CaracalError, ValueError):
     """The file, time, name or number a person gave cannot be used; they can give another."""
 
 
-class PlaceError(CaracalError, OSError):
+class StorageError(CaracalError, OSError):
     """A folder or disk refuses: not writable, full, gone; a person can choose another place."""
 
     def __str__(self) -> str:
@@ -60,7 +60,7 @@ class Problem(msgspec.Struct, frozen=True):
 
     def error(self) -> CaracalError:
         """The error it was."""
-        kinds = {one.__name__: one for one in (InputError, PlaceError, InstallError)}
+        kinds = {one.__name__: one for one in (InputError, StorageError, InstallError)}
         return kinds.get(self.kind, CaracalError)(self.what, self.file, self.remedy)
 
 
@@ -75,15 +75,15 @@ def readable(text: str) -> str:
     return text.encode("utf-8", "replace").decode("utf-8")
 
 
-def place_error(path: Path, problem: Exception) -> CaracalError:
+def storage_error(path: Path, problem: Exception) -> CaracalError:
     """What an operating system's refusal to write ``path`` means for a person."""
     code = getattr(problem, "errno", None)
     if code == errno.ENOSPC:
-        return PlaceError("The disk is full.", path, "Free some space or choose another folder.")
+        return StorageError("The disk is full.", path, "Free some space or choose another folder.")
     if code in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return PlaceError("This folder cannot be written to.", path, "Choose another folder.")
+        return StorageError("This folder cannot be written to.", path, "Choose another folder.")
     if code in (errno.ENOENT, errno.ENOTDIR, errno.EEXIST):
-        return PlaceError("This folder is gone.", path, "Choose another folder.")
+        return StorageError("This folder is gone.", path, "Choose another folder.")
     return CaracalError(f"Writing failed ({reason_of(problem)}).", path, "Try again.")
 
 

@@ -36,16 +36,16 @@ class Named(msgspec.Struct, frozen=True):
         }
 
 
-def name_of(pattern: str, one: Named) -> str:
+def name_of(pattern: str, named: Named) -> str:
     """The file's name without suffix. A part that the pattern leaves out stands at the end.
 
     Characters that some file system refuses become dashes (pathvalidate, for all systems).
     Raises InputError for a pattern that is none.
     """
     check_pattern(pattern)
-    if one.part and "{part}" not in pattern:
+    if named.part and "{part}" not in pattern:
         pattern += " {part}"
-    made = pattern.format(**{key: _plain(value) for key, value in one.fields().items()})
+    made = pattern.format(**{key: _plain(value) for key, value in named.fields().items()})
     made = re.sub(r"\s+", " ", unicodedata.normalize("NFC", made)).strip(" .-_")
     clean = sanitize_filename(made, replacement_text="-", platform="universal") or "film"
     while len(clean.encode()) > MOST_BYTES:

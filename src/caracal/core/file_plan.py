@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.media.look import Master
+from caracal.core.media.probe import Master
 from caracal.core.paths import path_of
 from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan
@@ -21,10 +21,10 @@ class FilePlan(msgspec.Struct, frozen=True):
     """Everything about one file to make; a process of its own can make it.
 
     ``wanted`` is the number of the version it belongs to. ``scenes`` are those of the joined frames
-    of the timeline, ``places`` (int64) and ``shares`` (float64) what every frame of the file shows
-    of them (see Timeline.sources). ``keys`` are the frames of the file that begin a shot and stand
-    alone. ``sound`` None: the file has none. ``token`` makes the name of the half-made file
-    its own.
+    of the timeline. ``source_indices`` (int64) and ``blend_weights`` (float64) say what every frame
+    of the file shows of them (see Timeline.sources). ``idr_frames`` are the frames of the file that
+    begin a shot and stand alone. ``sound`` None: the file has none. ``token`` makes the name of the
+    half-made file its own.
     """
 
     master: Master
@@ -34,10 +34,10 @@ class FilePlan(msgspec.Struct, frozen=True):
     replace: bool
     timeline: Timeline
     scenes: SceneTrack
-    places: bytes
-    shares: bytes
+    source_indices: bytes
+    blend_weights: bytes
     sound: SoundPlan | None
-    keys: tuple[int, ...] = ()
+    idr_frames: tuple[int, ...] = ()
     token: str = ""
 
     @property
@@ -52,16 +52,23 @@ class FilePlan(msgspec.Struct, frozen=True):
         return path.with_name(f"{path.name}.{self.token or 'new'}.part")
 
     def sources(self) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
-        """Places and shares (frames,)."""
-        return np.frombuffer(self.places, np.int64), np.frombuffer(self.shares, np.float64)
+        """Source indices and blend weights (frames,)."""
+        return np.frombuffer(self.source_indices, np.int64), np.frombuffer(
+            self.blend_weights, np.float64
+        )
 
     def piece(self, start: int, end_exclusive: int) -> FilePlan:
         """The frames of the file from ``start`` to ``end_exclusive``, as a plan of their own."""
-        places, shares = self.sources()
-        mine, mixed = places[start:end_exclusive], shares[start:end_exclusive]
+        source_indices, blend_weights = self.sources()
+        mine, mixed = source_indices[start:end_exclusive], blend_weights[start:end_exclusive]
         first, last = int(mine[0]), int(mine[-1] + (mixed[-1] > 0))
         return msgspec.structs.replace(
-            self, timeline=self.timeline.part(first, last + 1),
+            self,
+            timeline=self.timeline.part(first, last + 1),
             scenes=self.scenes.at(range(first, last + 1)),
-            places=(mine - first).tobytes(), shares=mixed.tobytes(),
-            keys=tuple(key - start for key in self.keys if start <= key < end_exclusive))
+            source_indices=(mine - first).tobytes(),
+            blend_weights=mixed.tobytes(),
+            idr_frames=tuple(
+                key - start for key in self.idr_frames if start <= key < end_exclusive
+            ),
+        )

@@ -10,7 +10,7 @@ from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
-from caracal.core.errors import CaracalError, PlaceError, place_error, readable
+from caracal.core.errors import CaracalError, StorageError, readable, storage_error
 from caracal.core.folders import state_root
 
 MOST_BYTES = 1 << 20  # of a log file; three older ones are kept
@@ -58,11 +58,13 @@ def unforeseen(problem: BaseException) -> CaracalError:
     if isinstance(problem, CaracalError):
         return problem
     if isinstance(problem, OSError) and problem.errno in DISK_ERRORS and problem.filename:
-        return place_error(Path(str(problem.filename)), problem)
+        return storage_error(Path(str(problem.filename)), problem)
     log.error("unforeseen", exc_info=problem)
     if isinstance(problem, MemoryError):
-        return PlaceError("There is not enough memory for this.", remedy="Close other programs, or "
-                          "use a smaller film.")
+        return StorageError(
+            "There is not enough memory for this.",
+            remedy="Close other programs, or use a smaller film.",
+        )
     words = readable(" ".join(str(problem).split()))[:200]
     return CaracalError(f"Something went wrong that nobody foresaw ({type(problem).__name__}: "
                         f"{words}).", remedy=f"Please report it with the log {kept_at()}.")

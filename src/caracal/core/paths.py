@@ -29,18 +29,18 @@ def path_of(text: str) -> Path:
     return Path(os.fsdecode(unquote_to_bytes(text.removeprefix(SCHEME))))
 
 
-def same_file(one: Path, other: Path) -> bool:
+def same_file(path: Path, other: Path) -> bool:
     """Whether both are one file, by device and inode and through links."""
     try:
-        return one.samefile(other)
+        return path.samefile(other)
     except OSError:
         return False
 
 
 def refuse_inputs(target: Path, inputs: Iterable[Path]) -> None:
     """Raise InputError when writing ``target`` would write one of ``inputs``, whatever its name."""
-    for one in inputs:
-        if same_file(target, one):
+    for path in inputs:
+        if same_file(target, path):
             raise InputError(f"{target.name} is the film itself, or a link to it: it is never "
                              "written over.", target, "Choose another folder or name pattern.")
 

@@ -17,7 +17,7 @@ from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.framing.choice import PLAIN, ShotChoice
 from caracal.core.framing.path import shot_path
-from caracal.core.media.look import Master
+from caracal.core.media.probe import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
 from caracal.core.project.recipe import Recipe
@@ -60,13 +60,13 @@ class Planner:
         for i, piece in enumerate(pieces):
             part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""
             frames = piece.master_frames()
-            places, shares = piece.sources(self._cuts)
+            source_indices, blend_weights = piece.sources(self._cuts)
             plan = FilePlan(
                 analysis.master, sheet, number,
                 text_of(self._file(recipe, part, folder, replace)), replace,
-                piece, scenes.at(frames), places.tobytes(), shares.tobytes(),
+                piece, scenes.at(frames), source_indices.tobytes(), blend_weights.tobytes(),
                 self._sound(sheet.sound, piece),
-                keys_of(piece.begins(self._cuts), places, rate_of(sheet, rate)))
+                idr_frames(piece.begins(self._cuts), source_indices, rate_of(sheet, rate)))
             made.append(plan)
             self.made.append(plan)
         return made
@@ -79,7 +79,7 @@ class Planner:
         if sheet.duration.beyond is Beyond.TRIM:
             return [whole.part(0, trimmed(whole.joined, most, pauses))]
         parts = parts_of(FrameRange(0, whole.joined), most, pauses)
-        return [whole.part(one.start, one.end_exclusive) for one in parts]
+        return [whole.part(part.start, part.end_exclusive) for part in parts]
 
     def _pauses_of(self, ranges: tuple[FrameRange, ...]) -> NDArray[np.bool_]:
         if ranges not in self._pauses:
@@ -105,15 +105,15 @@ class Planner:
             folder, stem, suffix, taken)
 
 
-def keys_of(
-    begins: NDArray[np.bool_], places: NDArray[np.int64], rate: Fraction
+def idr_frames(
+    begins: NDArray[np.bool_], source_indices: NDArray[np.int64], rate: Fraction
 ) -> tuple[int, ...]:
-    """The frames of a file, each showing one of ``places``, with which shots begin.
+    """The frames of a file, each showing one of ``source_indices``, with which shots begin.
 
     ``begins`` says of each place whether it does not continue the one before. Where shots are very
     short not every one gets a picture that stands alone, which would cost the others their detail.
     """
-    shots = np.cumsum(begins)[places]
+    shots = np.cumsum(begins)[source_indices]
     found: list[int] = []
     for at in np.flatnonzero(np.diff(shots, prepend=-1)).tolist():
         if not found or at - found[-1] >= KEYS_APART_S * rate:
@@ -130,7 +130,7 @@ def scene_track(analysis: Analysis, recipe: Recipe) -> SceneTrack:
     ranges = recipe.ranges_in(frames)
     windows, finishes = np.full((frames, 4), np.nan), [PLAIN] * frames
     for i, shot in enumerate(analysis.shots):
-        if any(one.start < shot.end and shot.start < one.end_exclusive for one in ranges):
+        if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
             path = shot_path(analysis, i, recipe.sheet.frame,
                              recipe.choices.get(i, ShotChoice()), recipe.motion)
             windows[shot.start : shot.end] = path.windows
@@ -154,8 +154,8 @@ def _pauses(
 ) -> NDArray[np.bool_]:
     """Before which of the joined frames a cut falls into a pause (joined,)."""
     return np.concatenate([
-        pauses_in(analysis, one, speech_in(analysis.master, one, report, cancel))
-        for one in ranges])
+        pauses_in(analysis, span, speech_in(analysis.master, span, report, cancel))
+        for span in ranges])
 
 
 def fitted(
@@ -179,12 +179,12 @@ def rate_of(sheet: SpecSheet, rate: Fraction) -> Fraction:
     return sheet.rates.nearest(rate)
 
 
-def refuse(one: SpecSheet, seconds: float, master: Master) -> None:
+def refuse(sheet: SpecSheet, seconds: float, master: Master) -> None:
     """Raise InputError when the sheet takes neither the length nor the rate."""
-    one.refuse_duration(seconds, master.file.name)
-    rate = rate_of(one, master.rate)
-    if not one.rates.take(rate):
-        raise InputError(f"No rate that {one.name} takes can be made from "
+    sheet.refuse_duration(seconds, master.file.name)
+    rate = rate_of(sheet, master.rate)
+    if not sheet.rates.take(rate):
+        raise InputError(f"No rate that {sheet.name} takes can be made from "
                          f"{float(master.rate):.3f} frames a second.", master.file,
                          "Mend the rates of the spec sheet.")
 

@@ -40,7 +40,7 @@ def rate_text(rate: Fraction) -> str:
 
 def nearest_standard_rate(rate: Fraction) -> Fraction:
     """The standard rate closest to a measured one, by ratio."""
-    return min(STANDARD_RATES, key=lambda one: abs(float(one / rate) - 1.0))
+    return min(STANDARD_RATES, key=lambda fraction: abs(float(fraction / rate) - 1.0))
 
 
 def nominal(rate: Fraction) -> int:

@@ -30,7 +30,7 @@ class Timeline(msgspec.Struct, frozen=True):
     @property
     def joined(self) -> int:
         """Frames of the master in all ranges."""
-        return sum(len(one) for one in self.ranges)
+        return sum(len(span) for span in self.ranges)
 
     @property
     def frames(self) -> int:
@@ -49,7 +49,7 @@ class Timeline(msgspec.Struct, frozen=True):
 
     def master_frames(self) -> NDArray[np.int64]:
         """The frames (joined,) of the master, in order."""
-        return np.concatenate([np.arange(one.start, one.end_exclusive) for one in self.ranges])
+        return np.concatenate([np.arange(span.start, span.end_exclusive) for span in self.ranges])
 
     def sources(self, cuts: Iterable[int] = ()) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
         """For each frame of the file (n,): the place among the master's joined frames that it
@@ -59,10 +59,10 @@ class Timeline(msgspec.Struct, frozen=True):
         """
         step, last = 1 / self.ratio, self.joined - 1
         exact = [k * step for k in range(self.frames)]
-        places = np.array([min(math.floor(one), last) for one in exact], np.int64)
+        places = np.array([min(math.floor(fraction), last) for fraction in exact], np.int64)
         shares = np.zeros(len(places))
         if self.blend and self.ratio != 1:
-            shares = np.array([float(one - math.floor(one)) for one in exact])
+            shares = np.array([float(fraction - math.floor(fraction)) for fraction in exact])
             begins = self.begins(cuts)
             following = np.minimum(places + 1, last)
             shares[(following == places) | begins[following]] = 0.0
@@ -85,9 +85,9 @@ class Timeline(msgspec.Struct, frozen=True):
         Together exactly as many as the file's frames last.
         """
         rate = Fraction(self.master_rate)
-        pieces = [(samples_at(one.start, rate, sample_rate),
-                   samples_at(one.end_exclusive, rate, sample_rate)
-                   - samples_at(one.start, rate, sample_rate)) for one in self.ranges]
+        pieces = [(samples_at(span.start, rate, sample_rate),
+                   samples_at(span.end_exclusive, rate, sample_rate)
+                   - samples_at(span.start, rate, sample_rate)) for span in self.ranges]
         wanted = samples_at(self.frames, Fraction(self.rate), sample_rate)
         over = sum(count for _, count in pieces) - wanted
         first, count = pieces[-1]
@@ -103,12 +103,12 @@ def timeline(
     Raises InputError when there is none.
     """
     joined: list[FrameRange] = []
-    for one in sorted(ranges, key=lambda one: one.start):
-        if joined and one.start <= joined[-1].end_exclusive:
-            end = max(one.end_exclusive, joined[-1].end_exclusive)
+    for frame_range in sorted(ranges, key=lambda span: span.start):
+        if joined and frame_range.start <= joined[-1].end_exclusive:
+            end = max(frame_range.end_exclusive, joined[-1].end_exclusive)
             joined[-1] = FrameRange(joined[-1].start, end)
         else:
-            joined.append(one)
+            joined.append(frame_range)
     if not joined:
         raise InputError("No range of the film was given.", remedy="Set in and out.")
     return Timeline(tuple(joined), rate_text(master_rate), rate_text(rate or master_rate), blend)
@@ -116,10 +116,14 @@ def timeline(
 
 def cut(ranges: tuple[FrameRange, ...], start: int, end_exclusive: int) -> tuple[FrameRange, ...]:
     """The frames from place ``start`` to ``end_exclusive`` of ``ranges`` joined."""
-    edges = np.cumsum([0, *(len(one) for one in ranges)])
+    edges = np.cumsum([0, *(len(span) for span in ranges)])
     found = []
-    for one, (first, after) in zip(ranges, pairwise(edges), strict=True):
+    for frame_range, (first, after) in zip(ranges, pairwise(edges), strict=True):
         low, high = max(start, int(first)), min(end_exclusive, int(after))
         if low < high:
-            found.append(FrameRange(one.start + low - int(first), one.start + high - int(first)))
+            found.append(
+                FrameRange(
+                    frame_range.start + low - int(first), frame_range.start + high - int(first)
+                )
+            )
     return tuple(found)

@@ -1,4 +1,4 @@
-"""``python -m caracal.demo [FOLDER]``: make the demo film and its papers again."""
+"""``python -m caracal.demo [FOLDER]``: make the demo film and its sidecars again."""
 
 import os
 import sys

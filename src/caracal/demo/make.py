@@ -1,4 +1,4 @@
-"""Makes the demo film, its papers and its ground truth in one run."""
+"""Makes the demo film, its sidecars and its ground truth in one run."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ def make_demo(folder: Path, report: Report = silent) -> Path:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtGui import QGuiApplication  # noqa: PLC0415 - fonts need an application
 
-    from caracal.demo import film, papers, shots, voices  # noqa: PLC0415
+    from caracal.demo import film, shots, sidecars, voices  # noqa: PLC0415
 
     application = QGuiApplication.instance() or QGuiApplication([])
     folder.mkdir(parents=True, exist_ok=True)
@@ -49,8 +49,8 @@ def make_demo(folder: Path, report: Report = silent) -> Path:
         writer.write_sound(sound[first:last])
         watch.at(number + 1)
     writer.finish()
-    (folder / f"{NAME}.srt").write_text(papers.captions(), encoding="utf-8")
-    (folder / f"{NAME}.edl").write_text(papers.cut_list(), encoding="utf-8")
+    (folder / f"{NAME}.srt").write_text(sidecars.captions(), encoding="utf-8")
+    (folder / f"{NAME}.edl").write_text(sidecars.cut_list(), encoding="utf-8")
     truth = json.dumps(film.truth(marks), separators=(",", ":"))
     (folder / f"{NAME}.truth.json").write_text(truth + "\n", encoding="utf-8")
     del application

@@ -36,8 +36,8 @@ def run(film: Path | None) -> int:
         window.open_any(film)
     # Python sees Ctrl+C only when it runs; a slow tick lets it.
     # A polite kill closes the window as a person would, but asks nothing: a batch goes on.
-    for one in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(one, lambda *_: window.end())
+    for literal in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(literal, lambda *_: window.end())
     tick = QTimer()
     tick.timeout.connect(lambda: None)
     tick.start(300)

@@ -56,7 +56,7 @@ class FilmLine(QWidget):
         self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self._fill_in)
         session.frame_changed.connect(lambda _: self.update())
-        session.shown_changed.connect(self.update)
+        session.solutions_changed.connect(self.update)
         session.preview.arrived.connect(self._arrived)
 
     def _x(self, frame: float) -> float:
@@ -189,9 +189,9 @@ class FilmLine(QWidget):
         box = QRectF(self._box(shot.start, shot.end).toRect())  # whole pixels: nothing resampled
         if box.right() < 0 or box.left() > self.width():
             return
-        image = self._thumb(shot.telling_frame)
+        image = self._thumb(shot.poster_frame)
         if image is None:
-            self._missing[shot.telling_frame] = number
+            self._missing[shot.poster_frame] = number
             p.fillRect(box, QColor(theme.RAISED))
         else:
             scale = image.devicePixelRatio()

@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.ui.aim.view import Aim
+from caracal.ui.batch.controller import BatchController
 from caracal.ui.batch.view import Batch
-from caracal.ui.batch.working import Working
 from caracal.ui.board.view import Board
 from caracal.ui.files import ProjectFiles
 from caracal.ui.film_line import FilmLine
@@ -34,7 +34,7 @@ class FilmView(QWidget):
 
     shown = Signal(str)  # the name of the view
 
-    def __init__(self, session: Session, folder: Path, working: Working) -> None:
+    def __init__(self, session: Session, folder: Path, working: BatchController) -> None:
         super().__init__()
         self.session = session
         self.files = ProjectFiles(session, self)
@@ -47,17 +47,17 @@ class FilmView(QWidget):
         column = QVBoxLayout()
         column.setContentsMargins(0, 8, 0, 8)
         column.setSpacing(2)
-        for one in VIEWS:
-            self.views[one.name] = one.make(place)
-            self.stack.addWidget(self.views[one.name])
-            button = QPushButton(f"{one.key}  {one.name}")
+        for view in VIEWS:
+            self.views[view.name] = view.make(place)
+            self.stack.addWidget(self.views[view.name])
+            button = QPushButton(f"{view.key}  {view.name}")
             button.setObjectName("view")
             button.setCheckable(True)
-            button.setToolTip(f"{one.name} (key {one.key})")
-            button.clicked.connect(lambda _=False, name=one.name: self.show_view(name))
+            button.setToolTip(f"{view.name} (key {view.key})")
+            button.clicked.connect(lambda _=False, name=view.name: self.show_view(name))
             group.addButton(button)
             column.addWidget(button)
-            self.buttons[one.name] = button
+            self.buttons[view.name] = button
         column.addStretch(1)
         side = QWidget()
         side.setObjectName("panel")
@@ -116,7 +116,7 @@ class FilmView(QWidget):
     def _look_at(self, letter: str, shot: int) -> None:
         """Go to a shot of a version, in Aim."""
         self.session.choose_version(letter)
-        self.session.go(self.session.analysis.shots[shot].telling_frame)
+        self.session.go(self.session.analysis.shots[shot].poster_frame)
         self.show_view("Aim")
 
     def close_down(self) -> None:
@@ -124,6 +124,6 @@ class FilmView(QWidget):
         for dialog in self.findChildren(QDialog):
             dialog.close()
         self.files.close()
-        for one in VIEWS:
-            one.close(self.views[one.name])
+        for view in VIEWS:
+            view.close(self.views[view.name])
         self.session.close()

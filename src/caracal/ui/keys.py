@@ -83,8 +83,8 @@ class _Keys:
 
     def view(self) -> list[Entry | None]:
         entries: list[Entry | None] = [
-            Entry(one.name, one.key, f"Show {one.name}",
-                  lambda name=one.name: self._open_view(name)) for one in VIEWS]
+            Entry(view.name, view.key, f"Show {view.name}",
+                  lambda name=view.name: self._open_view(name)) for view in VIEWS]
         entries.append(None)
         entries += [Entry(words, key, tip, lambda one=name: self._zone(one))
                     for name, words, key, tip in ZONES]
@@ -215,12 +215,12 @@ class _Keys:
     def _step_shot(self, way: int) -> None:
         session = self._session()
         shots = session.analysis.shots
-        session.go(shots[min(max(0, session.shot + way), len(shots) - 1)].telling_frame)
+        session.go(shots[min(max(0, session.shot + way), len(shots) - 1)].poster_frame)
 
     def _next_flag(self) -> None:
         """To the next cell that is flagged: the versions of a shot first, then later shots."""
         session = self._session()
-        letters = [one.letter for one in session.project.versions]
+        letters = [version.letter for version in session.project.versions]
         cells = [(shot, letter) for shot in range(len(session.analysis.shots))
                  for letter in letters]
         here = cells.index((session.shot, session.letter))

@@ -10,9 +10,9 @@ from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QFileDialog, QLabel, QMainWindow, QMessageBox, QStackedWidget
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.batch.jobs import list_file
+from caracal.core.batch.batch_list import list_file
 from caracal.core.errors import CaracalError
-from caracal.core.framing.shown import Shown
+from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.logs import kept_at
 from caracal.core.paths import path_of
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
@@ -20,12 +20,12 @@ from caracal.core.project.storage import SUFFIX, Document
 from caracal.core.resources import DEMO_FILM
 from caracal.core.work import Progress
 from caracal.ui import menus
-from caracal.ui.analysing import Analysing
-from caracal.ui.batch.working import Working
-from caracal.ui.checking import Checking, Opening
+from caracal.ui.analysis_worker import AnalysisWorker
+from caracal.ui.batch.controller import BatchController
 from caracal.ui.film_view import FilmView
 from caracal.ui.keys import film_menus
 from caracal.ui.menus import Entry
+from caracal.ui.opening_worker import Opening, OpeningWorker
 from caracal.ui.session import Session
 from caracal.ui.start import Start
 from caracal.ui.views import view
@@ -43,13 +43,13 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.settings = settings or QSettings("caracal", "caracal")
         self.film: FilmView | None = None
-        self.working = Working(list_file())  # outlives every film
+        self.working = BatchController(list_file())  # outlives every film
         self.working.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
-        self._checking: Checking | None = None
+        self._checking: OpeningWorker | None = None
         self._asks = True
         self._closed = False  # what was still to come comes too late
-        self.analysing: Analysing | None = None
-        self._ending: set[Analysing] = set()  # those that were told to stop, and are about to
+        self.analysing: AnalysisWorker | None = None
+        self._ending: set[AnalysisWorker] = set()  # those that were told to stop, and are about to
         self._project: tuple[Path, Document] | None = None  # opened with the film being analysed
         self.setWindowTitle("Caracal")
         self.setAcceptDrops(True)
@@ -129,7 +129,7 @@ class MainWindow(QMainWindow):
             self.start.busy(path)
         else:
             self.statusBar().showMessage(f"Looking at {path.name}…")
-        check = Checking(path)
+        check = OpeningWorker(path)
         check.good.connect(self._open_checked)
         check.failed.connect(self._not_opened)
         check.finished.connect(check.deleteLater)
@@ -159,15 +159,17 @@ class MainWindow(QMainWindow):
         if found.film is not None:
             self.open_film(found.film)
         elif found.project is not None:
-            self._analyse(Analysing(path_of(found.project[1].film.path), found.project[1].film))
+            self._analyse(
+                AnalysisWorker(path_of(found.project[1].film.path), found.project[1].film)
+            )
 
     def open_film(self, film: Path) -> None:
         """Analyse ``film`` in the background and show it; a problem is told on the start page."""
         if self.analysing is None or self.film is not None:
             self.close_film()
-            self._analyse(Analysing(film))
+            self._analyse(AnalysisWorker(film))
 
-    def _analyse(self, work: Analysing) -> None:
+    def _analyse(self, work: AnalysisWorker) -> None:
         if self.film is None:
             self.start.busy(work.film)
 
@@ -191,7 +193,7 @@ class MainWindow(QMainWindow):
     def _go_on(self) -> None:
         """Look at the rest of the open film."""
         if self.film is not None and self.analysing is None:
-            self._analyse(Analysing(self.film.session.film))
+            self._analyse(AnalysisWorker(self.film.session.film))
 
     def _progressed(self, progress: Progress) -> None:
         if self.film is None:
@@ -208,7 +210,7 @@ class MainWindow(QMainWindow):
         else:
             self.film.session.grow(analysis)
 
-    def _ready(self, analysis: Analysis, solved: dict[tuple[str, int], Shown]) -> None:
+    def _ready(self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution]) -> None:
         if self._closed:
             return
         if self.film is None:
@@ -218,7 +220,7 @@ class MainWindow(QMainWindow):
             self.film.growing.hide()
             self._welcome(analysis)
 
-    def _show_film(self, analysis: Analysis, solved: dict[tuple[str, int], Shown]) -> None:
+    def _show_film(self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution]) -> None:
         opened, self._project = self._project, None
         try:
             session = Session(analysis, solved, opened[1].project if opened else None)
@@ -314,7 +316,7 @@ class MainWindow(QMainWindow):
         self._refused(f"Stopped at {share:.0%} of the film. What was found is kept; versions can "
                       "be made when all of it was looked at.")
 
-    def _analysis_over(self, work: Analysing) -> None:
+    def _analysis_over(self, work: AnalysisWorker) -> None:
         work.wait()  # it must have ended before it is let go
         self._ending.discard(work)
         if work is self.analysing:
@@ -342,11 +344,11 @@ class MainWindow(QMainWindow):
     def _recent(self) -> list[Path]:
         kept = self.settings.value("recent") or []
         kept = [kept] if isinstance(kept, str) else kept
-        return [Path(one) for one in kept if Path(one).exists()]
+        return [Path(name) for name in kept if Path(name).exists()]
 
     def _remember(self, film: Path) -> None:
-        films = [film, *(one for one in self._recent() if one != film)]
-        self.settings.setValue("recent", [str(one) for one in films[:MOST_RECENT]])
+        films = [film, *(path for path in self._recent() if path != film)]
+        self.settings.setValue("recent", [str(path) for path in films[:MOST_RECENT]])
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -354,7 +356,7 @@ class MainWindow(QMainWindow):
 
     def dropEvent(self, event: QDropEvent) -> None:
         files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        cut_lists = [one for one in files if one.suffix.lower() in CUT_LISTS]
+        cut_lists = [file for file in files if file.suffix.lower() in CUT_LISTS]
         if cut_lists and self.film is not None:
             self.film.files.import_cut_list(cut_lists[0])
         elif len(files) > 1:
@@ -404,7 +406,7 @@ class MainWindow(QMainWindow):
         self.stop_analysis()
         self._end_check()
         self.close_film()
-        for one in (*self._ending, *([self.analysing] if self.analysing else [])):
-            one.wait()
+        for analysis_worker in (*self._ending, *([self.analysing] if self.analysing else [])):
+            analysis_worker.wait()
         self.working.close()
         event.accept()

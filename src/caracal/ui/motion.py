@@ -97,32 +97,32 @@ class MotionDialog(QDialog):
             head = QLabel(title)
             head.setObjectName("head")
             form.addWidget(head, row, 0)
-            for one in settings:
-                name = QLabel(one.name)
-                name.setToolTip(one.tip)
+            for setting in settings:
+                name = QLabel(setting.name)
+                name.setToolTip(setting.tip)
                 form.addWidget(name, row, 1)
-                self.boxes[one.field] = self._box(one)
-                form.addWidget(self.boxes[one.field], row, 2)
-                self._seconds[one.field] = QLabel()
-                self._seconds[one.field].setObjectName("quiet")
-                self._seconds[one.field].setMinimumWidth(60)
-                form.addWidget(self._seconds[one.field], row, 3)
+                self.boxes[setting.field] = self._box(setting)
+                form.addWidget(self.boxes[setting.field], row, 2)
+                self._seconds[setting.field] = QLabel()
+                self._seconds[setting.field].setObjectName("quiet")
+                self._seconds[setting.field].setMinimumWidth(60)
+                form.addWidget(self._seconds[setting.field], row, 3)
                 row += 1
             form.setRowMinimumHeight(row, 8)
             row += 1
         return form
 
-    def _box(self, one: Setting) -> QDoubleSpinBox:
+    def _box(self, setting: Setting) -> QDoubleSpinBox:
         box = QDoubleSpinBox()
-        box.setRange(one.low, one.high)
-        box.setDecimals(one.digits)
-        box.setSuffix(one.unit)
-        box.setSingleStep(0.05 if one.digits else 1)
+        box.setRange(setting.low, setting.high)
+        box.setDecimals(setting.digits)
+        box.setSuffix(setting.unit)
+        box.setSingleStep(0.05 if setting.digits else 1)
         box.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.setKeyboardTracking(False)
-        box.setToolTip(one.tip)
+        box.setToolTip(setting.tip)
         box.setMinimumWidth(150)
-        box.valueChanged.connect(lambda value: self._set(one, value))
+        box.valueChanged.connect(lambda value: self._set(setting, value))
         return box
 
     def _last_row(self) -> QHBoxLayout:
@@ -141,7 +141,7 @@ class MotionDialog(QDialog):
     def sync(self) -> None:
         """Show the limits of the project."""
         motion = self._session.project.motion
-        for one in (one for settings in GROUPS.values() for one in settings):
+        for one in (setting for settings in GROUPS.values() for setting in settings):
             value = getattr(motion, one.field) * one.scale
             box = self.boxes[one.field]
             box.blockSignals(True)
@@ -151,10 +151,14 @@ class MotionDialog(QDialog):
                 self._seconds[one.field].setText(f"{value / self._session.rate:.2f} s")
         self.usual.setEnabled(motion != Motion())
 
-    def _set(self, one: Setting, value: float) -> None:
-        kind = type(getattr(Motion(), one.field))
-        self._take(msgspec.structs.replace(
-            self._session.project.motion, **{one.field: kind(value / one.scale)}), one.field)
+    def _set(self, setting: Setting, value: float) -> None:
+        kind = type(getattr(Motion(), setting.field))
+        self._take(
+            msgspec.structs.replace(
+                self._session.project.motion, **{setting.field: kind(value / setting.scale)}
+            ),
+            setting.field,
+        )
 
     def _take(self, motion: Motion, field: str = "") -> None:
         session = self._session

@@ -98,7 +98,7 @@ class Playing(QObject):
         self._played = following
         film.go(following)
         ahead = (following + self.speed * i for i in range(1, AHEAD + 1))
-        film.preview.prepare(one for one in ahead if 0 <= one < film.analysis.known_to)
+        film.preview.prepare(number for number in ahead if 0 <= number < film.analysis.known_to)
 
     def _play_from(self) -> None:
         """Count the time from the frame that shows."""

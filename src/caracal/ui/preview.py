@@ -109,7 +109,7 @@ class Preview(QObject):
         with self._changed:
             if not places:
                 return
-            self._next = [one for one in wishes if one not in self._kept]
+            self._next = [wish for wish in wishes if wish not in self._kept]
             self._changed.notify()
 
     def _work(self) -> None:
@@ -117,13 +117,13 @@ class Preview(QObject):
             frame = wishes[0].frame
             try:
                 planes = self._reader.planes(frame)
-                made = [(one, _image(one.scene, planes, self._master)) for one in wishes]
+                made = [(wish, _image(wish.scene, planes, self._master)) for wish in wishes]
             except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
                 self._worker.tell(problem)
                 continue  # a damaged proxy shows grey; the next analysis makes it again
             with self._changed:
-                for one, image in made:
-                    self._keep(one, image)
+                for wish, image in made:
+                    self._keep(wish, image)
             self.arrived.emit(frame)
 
     def _wanted(self) -> list[Wish] | None:
@@ -139,9 +139,9 @@ class Preview(QObject):
                 frame = self._next[0].frame
             else:
                 frame = next(iter(self._later)).frame
-            found = dict.fromkeys(one for many in (self._now, self._next, self._later)
-                                  for one in many if one.frame == frame)
-            self._next = [one for one in self._next if one.frame != frame]
+            found = dict.fromkeys(wish for many in (self._now, self._next, self._later)
+                                  for wish in many if wish.frame == frame)
+            self._next = [wish for wish in self._next if wish.frame != frame]
             for one in found:
                 self._now.pop(one, None)
                 self._later.pop(one, None)

@@ -15,7 +15,7 @@ from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import ShotPath, key_at, zoom_at
-from caracal.core.framing.shown import Shown, unsolved
+from caracal.core.framing.shot_solution import ShotSolution, unsolved
 from caracal.core.framing.why import Alternative, name_among
 from caracal.core.geometry import Box
 from caracal.core.project.history import History
@@ -28,7 +28,7 @@ from caracal.core.specs.shelf import all_sheets, sheet_called
 from caracal.ui.hearing import Hearing
 from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
-from caracal.ui.solving import Answer, Key, Question, Solving
+from caracal.ui.solver_worker import Key, SolveRequest, SolveResult, SolverWorker
 from caracal.ui.zones import ZonesLook
 
 GOES_ON = ("goes on", "Still being looked at. Who is in it, and where the window goes, comes when "
@@ -54,12 +54,12 @@ class ShotWords:
 class Session(QObject):
     """One open film. Views listen to its signals and never to each other.
 
-    ``project_changed`` tells of edits, ``shown_changed`` of edits and of what was solved since,
+    ``project_changed`` tells of edits, ``solutions_changed`` of edits and of what was solved since,
     ``grew`` that more is known of a film that is still being looked at.
     """
 
     project_changed = Signal()
-    shown_changed = Signal()
+    solutions_changed = Signal()
     frame_changed = Signal(int)
     version_changed = Signal()
     said = Signal(str)
@@ -67,7 +67,7 @@ class Session(QObject):
     grew = Signal()
 
     def __init__(
-        self, analysis: Analysis, solved: dict[tuple[str, int], Shown],
+        self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution],
         project: Project | None = None,
     ) -> None:
         super().__init__()
@@ -85,18 +85,20 @@ class Session(QObject):
         self.zones = ZonesLook()
         # What is given was solved with the usual limits: a project with its own has none yet.
         given = solved if self.project.motion == Motion() else {}
-        self._shown: dict[Key, Shown] = {
-            (name, shot, ShotChoice()): one for (name, shot), one in given.items()}
-        self._latest: dict[tuple[str, int], Shown] = dict(given)
+        self._shown: dict[Key, ShotSolution] = {
+            (name, shot, ShotChoice()): shot_solution
+            for (name, shot), shot_solution in given.items()
+        }
+        self._latest: dict[tuple[str, int], ShotSolution] = dict(given)
         self._others: dict[Key, tuple[Alternative, ...]] = {}
         self._round = 0
-        self.solving = Solving()
+        self.solving = SolverWorker()
         self.solving.answered.connect(self._answered)
         self.solving.failed.connect(self.said)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.setInterval(SOON_MS)
-        self._soon.timeout.connect(self.shown_changed)
+        self._soon.timeout.connect(self.solutions_changed)
         self._sealing = QTimer(self)
         self._sealing.setSingleShot(True)
         self._sealing.setInterval(SEAL_MS)
@@ -139,13 +141,13 @@ class Session(QObject):
         return self.project != self.saved
 
     def sheet(self, letter: str) -> SpecSheet:
-        name = next(one.sheet for one in self.project.versions if one.letter == letter)
+        name = next(version.sheet for version in self.project.versions if version.letter == letter)
         found = self.sheets.get(name) or sheet_called(name, self.sheets)
         if found is None:
             raise KeyError(name)
         return found
 
-    def shown(self, letter: str, shot: int) -> Shown:
+    def solution(self, letter: str, shot: int) -> ShotSolution:
         """All that is shown of one shot in one version: while it is being solved, what was."""
         key = self._key(letter, shot)
         if self.analysis.goes_on(shot):
@@ -160,7 +162,7 @@ class Session(QObject):
 
     def path(self, letter: str, shot: int) -> ShotPath:
         """The path of one shot in one version."""
-        return self.shown(letter, shot).path
+        return self.solution(letter, shot).path
 
     def _key(self, letter: str, shot: int) -> Key:
         return (self.sheet(letter).name, shot, self.project.choice(letter, shot))
@@ -168,21 +170,21 @@ class Session(QObject):
     def _ask(self, letter: str, key: Key, others: bool = False) -> None:
         if (key, others) in self._failed:
             return
-        drawn = {one.subject: one.lost for one in self.project.drawn}
-        self.solving.ask(Question(key, self._round, self.analysis, self.sheet(letter),
+        drawn = {drawn_box.subject: drawn_box.lost for drawn_box in self.project.drawn}
+        self.solving.ask(SolveRequest(key, self._round, self.analysis, self.sheet(letter),
                                   self.project.motion, drawn, others))
 
-    def _answered(self, answer: Answer) -> None:
+    def _answered(self, answer: SolveResult) -> None:
         self.solving.taken()
         key = answer.question.key
         if answer.question.round != self._round:
             return  # about shots or limits of before
-        if answer.shown is None and answer.others is None:
-            self._failed.add((key, answer.question.others))
-        if answer.shown is not None:
-            self._shown[key] = answer.shown
-        if answer.others is not None:
-            self._others[key] = answer.others
+        if answer.solution is None and answer.alternatives is None:
+            self._failed.add((key, answer.question.with_alternatives))
+        if answer.solution is not None:
+            self._shown[key] = answer.solution
+        if answer.alternatives is not None:
+            self._others[key] = answer.alternatives
         if not self._soon.isActive():
             self._soon.start()
 
@@ -214,12 +216,12 @@ class Session(QObject):
     def key_here(self) -> Keyframe:
         """The keyframe at the playhead in the chosen version, or one that holds its window."""
         keys = self.project.choice(self.letter, self.shot).keyframes
-        return next((one for one in keys if one.frame == self.frame),
+        return next((key for key in keys if key.frame == self.frame),
                     key_at(self.path(self.letter, self.shot), self.frame))
 
     def told(self, letter: str, shot: int) -> ShotWords:
         """What is said of one shot in one version."""
-        one, reasons = self.shown(letter, shot), self.project.accepted_kinds(letter, shot)
+        one, reasons = self.solution(letter, shot), self.project.accepted_kinds(letter, shot)
         return ShotWords(one.lead, one.why,
                          tuple(flag for flag in one.flags if flag.kind not in reasons),
                          tuple(flag for flag in one.flags if flag.kind in reasons), one.left_out)
@@ -246,7 +248,9 @@ class Session(QObject):
 
     def subject_of(self, shot: int, person: int) -> int | None:
         """The subject of ``shot`` that is this person of the film, best score first."""
-        return next((one.id for one in self.subjects(shot) if one.person == person), None)
+        return next(
+            (subject.id for subject in self.subjects(shot) if subject.person == person), None
+        )
 
     def go(self, frame: int) -> None:
         """Show ``frame``, held inside the film."""
@@ -271,12 +275,14 @@ class Session(QObject):
         if analysis.active != before.active:
             self._forget_solved()  # bars were found: every window lies elsewhere
         ended = max(0, len(self.analysis.shots) - 1)
-        self._latest = {key: one for key, one in self._latest.items() if key[1] < ended}
-        self._subjects = {shot: one for shot, one in self._subjects.items() if shot < ended
+        self._latest = {
+            key: shot_solution for key, shot_solution in self._latest.items() if key[1] < ended
+        }
+        self._subjects = {shot: subject for shot, subject in self._subjects.items() if shot < ended
                           and before.tracks_in(shot) == self.analysis.tracks_in(shot)}
         self.go(self.frame)
         self.grew.emit()
-        self.shown_changed.emit()
+        self.solutions_changed.emit()
 
     def still(self, analysis: Analysis, shot: int) -> bool:
         """Whether ``shot`` is the same shot now that it was in ``analysis``."""
@@ -306,15 +312,15 @@ class Session(QObject):
         """Read the spec sheets again; versions whose sheet is gone keep the one they had."""
         sheets, self.broken_sheets = all_sheets()
         self.missing -= set(sheets)
-        used = {base_name(one.sheet) for one in self.project.versions}
-        self.sheets = {name: one for name, one in self.sheets.items() if name in used} | sheets
+        used = {base_name(version.sheet) for version in self.project.versions}
+        self.sheets = {name: sheet for name, sheet in self.sheets.items() if name in used} | sheets
         self._round += 1
         self.solving.forget()
         self._failed.clear()
         for kept in (self._shown, self._others):
             kept.clear()
         self.project_changed.emit()
-        self.shown_changed.emit()
+        self.solutions_changed.emit()
 
     def choose_version(self, letter: str) -> None:
         if letter != self.letter:
@@ -352,11 +358,11 @@ class Session(QObject):
 
     def _announce(self, words: str) -> None:
         self._settle()
-        if self.letter not in [one.letter for one in self.project.versions]:
+        if self.letter not in [version.letter for version in self.project.versions]:
             self.choose_version(self.project.versions[0].letter)
         self.said.emit(words)
         self.project_changed.emit()
-        self.shown_changed.emit()
+        self.solutions_changed.emit()
 
     def _settle(self) -> None:
         """Forget what was worked out for other shots or other limits."""

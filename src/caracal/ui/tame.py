@@ -73,7 +73,7 @@ def is_own(control: QObject, event: QKeyEvent) -> bool:
     """Whether ``control`` does something of its own with a key."""
     key, plain = event.key(), event.modifiers() in PLAIN
     if isinstance(control, TEXT):
-        if any(event.matches(one) for one in STANDARD):
+        if any(event.matches(literal) for literal in STANDARD):
             return True
         typed = plain and bool(event.text()) and event.text().isprintable()
         return typed or key in ERASERS or ((key in ARROWS and not isinstance(
@@ -91,15 +91,15 @@ def is_own(control: QObject, event: QKeyEvent) -> bool:
 def tame(parent: QWidget) -> None:
     """Make every control below ``parent`` wait to be asked."""
     guard = _WheelGuard(parent)
-    for one in parent.findChildren(QWidget):
-        if isinstance(one, QScrollBar):
+    for widget in parent.findChildren(QWidget):
+        if isinstance(widget, QScrollBar):
             continue
-        if isinstance(one, BOXES):
-            one.installEventFilter(guard)
-            one.setFocusPolicy(Qt.FocusPolicy.StrongFocus if isinstance(one, QAbstractSpinBox)
+        if isinstance(widget, BOXES):
+            widget.installEventFilter(guard)
+            widget.setFocusPolicy(Qt.FocusPolicy.StrongFocus if isinstance(widget, QAbstractSpinBox)
                                else Qt.FocusPolicy.TabFocus)
-        elif isinstance(one, QAbstractButton):
-            one.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        elif isinstance(widget, QAbstractButton):
+            widget.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
 
 def focus_first(application: QApplication) -> None:

@@ -12,8 +12,8 @@ from pathlib import Path
 from PySide6.QtWidgets import QWidget
 
 from caracal.ui.aim.view import Aim
+from caracal.ui.batch.controller import BatchController
 from caracal.ui.batch.view import Batch
-from caracal.ui.batch.working import Working
 from caracal.ui.board.view import Board
 from caracal.ui.session import Session
 
@@ -24,7 +24,7 @@ class Place:
 
     session: Session
     folder: Path
-    working: Working
+    working: BatchController
 
 
 @dataclass(frozen=True)

@@ -38,19 +38,19 @@ class ZonesLook:
 def kept_look(settings: QSettings) -> ZonesLook:
     """The look of the last time."""
     look = ZonesLook()
-    for one in fields(ZonesLook):
-        value = settings.value(f"zones/{one.name}")
+    for field in fields(ZonesLook):
+        value = settings.value(f"zones/{field.name}")
         if value is not None:
-            kind = type(getattr(look, one.name))
+            kind = type(getattr(look, field.name))
             made = str(value).lower() == "true" if kind is bool else kind(value)
-            look = replace(look, **{one.name: made})  # type: ignore[arg-type]
+            look = replace(look, **{field.name: made})  # type: ignore[arg-type]
     return look
 
 
 def keep_look(settings: QSettings, look: ZonesLook) -> None:
     """Remember ``look`` for the next time."""
-    for one in fields(ZonesLook):
-        settings.setValue(f"zones/{one.name}", getattr(look, one.name))
+    for field in fields(ZonesLook):
+        settings.setValue(f"zones/{field.name}", getattr(look, field.name))
 
 
 def rect_of(zone: Zone, canvas: QRectF) -> QRectF:
@@ -66,14 +66,14 @@ def paint_zones(p: QPainter, sheet: SpecSheet, canvas: QRectF, look: ZonesLook) 
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
     p.setClipRect(canvas.adjusted(-8, -8, 8, 8))
     if look.covers:
-        for one in sheet.covers:
-            _cover(p, one, rect_of(one, canvas), look)
+        for cover in sheet.covers:
+            _cover(p, cover, rect_of(cover, canvas), look)
     if look.trim and sheet.edge_trim is not None:
         _trim(p, rect_of(sheet.edge_trim, canvas), canvas, look)
     if look.clear:
-        for one in reversed(safe_areas(sheet)):  # the outer one last: no line through its name
-            _outline(p, one.what, rect_of(one, canvas), look, Qt.PenStyle.DashLine,
-                     at_end=one == GRAPHICS_SAFE)
+        for area in reversed(safe_areas(sheet)):  # the outer one last: no line through its name
+            _outline(p, area.what, rect_of(area, canvas), look, Qt.PenStyle.DashLine,
+                     at_end=area == GRAPHICS_SAFE)
     if look.thumbnail and sheet.thumbnail_cut is not None:
         _outline(p, "thumbnail", rect_of(sheet.thumbnail_cut, canvas), look, Qt.PenStyle.DotLine)
     if look.phone and canvas.height() > canvas.width():

@@ -15,20 +15,20 @@ import numpy as np
 from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore, Source, content_key
 from caracal.core.analysis.cuts import CutFinder
+from caracal.core.analysis.detection_pass import DetectionPass
+from caracal.core.analysis.downscale import downscaled, proxy_size
 from caracal.core.analysis.ending import ending
 from caracal.core.analysis.growing import EndedShot, Grow, Growing, Grown, unheard
-from caracal.core.analysis.lettering import WordsRhythm
-from caracal.core.analysis.looking import Looking
 from caracal.core.analysis.model import PEAKS_A_SECOND, Analysis, Boundary, Transition
-from caracal.core.analysis.rhythm import Rhythm
+from caracal.core.analysis.sampling import AdaptiveSampling
 from caracal.core.analysis.setups import thumbnail
-from caracal.core.analysis.small import shrink, small_size
+from caracal.core.analysis.text_detection import TextSampling
 from caracal.core.analysis.unfinished import KeptShot, Unfinished
-from caracal.core.errors import CaracalError, InputError, missing, place_error
+from caracal.core.errors import CaracalError, InputError, missing, storage_error
 from caracal.core.geometry import Box
 from caracal.core.media.decode import frames
-from caracal.core.media.look import Master, look
 from caracal.core.media.planes import Plane, Planes
+from caracal.core.media.probe import Master, probe
 from caracal.core.media.proxy import growing_folder, proxy_settings
 from caracal.core.media.segments import SegmentWriter, join_segments, segment_with
 from caracal.core.media.sound import SoundReader
@@ -53,7 +53,7 @@ def analyse(
     the cache cannot be written, Cancelled when stopped: then the shots that ended are kept, and
     the next time goes on from there.
     """
-    master = look(path)
+    master = probe(path)
     store = AnalysisStore(content_key(path), root)
     kept = store.load_for(path)
     if kept is not None:
@@ -68,7 +68,7 @@ def analyse(
     except OSError as problem:
         if isinstance(problem, CaracalError):
             raise
-        raise place_error(store.folder, problem) from problem
+        raise storage_error(store.folder, problem) from problem
 
 
 def _whole_pass(
@@ -130,21 +130,21 @@ class _Pass:
                  report: Report, grow: Grow, cancel: CancelToken) -> None:
         self._master, self._cancel, self._report, self._grow = master, cancel, report, grow
         self._rate, self._store, self._unfinished = float(master.rate), store, unfinished
-        self._size = small_size(master.width, master.height)
+        self._size = proxy_size(master.width, master.height)
         self._bars, self._growing = BarFinder(), Growing()
         self._untold: list[EndedShot] = []
         kept = unfinished.begin()
         self._edges = [Boundary(0, Transition.START)]  # of the shot at hand, and those after it
-        for one in kept:
-            self._growing.add(one.ended)
-            self._untold.append(one.ended)
-            self._edges = [one.edge]
-            self._bars.restore(*one.bars)
+        for kept_shot in kept:
+            self._growing.add(kept_shot.ended)
+            self._untold.append(kept_shot.ended)
+            self._edges = [kept_shot.edge]
+            self._bars.restore(*kept_shot.bars)
         self._first = self._edges[0].frame
         self._cuts = CutFinder(master.rate, self._edges[0] if kept else None)
         self._thumbnails: dict[int, bytes] = {}
         self._peaks: list[float] = []  # from the tenth of a second of the shot at hand on
-        self._rhythm, self._words_rhythm = Rhythm(self._rate), WordsRhythm(self._rate)
+        self._rhythm, self._words_rhythm = AdaptiveSampling(self._rate), TextSampling(self._rate)
         self._held: tuple[int, Planes, Plane, Plane, bool, bool] | None = None
         self._told_at = -1.0
 
@@ -155,7 +155,7 @@ class _Pass:
         written_from = there[0] if there is not None else 0
         settings = proxy_settings(self._size, master.frame_rate)
         segments = SegmentWriter(folder, settings, written_from)
-        looks = Looking(self._size, (master.width, master.height), self._rate, first)
+        looks = DetectionPass(self._size, (master.width, master.height), self._rate, first)
         writer = _Behind(segments)
         try:
             with SoundReader(master, SOUND_RATE_HZ, 1,
@@ -177,7 +177,7 @@ class _Pass:
         return self._bars.active(self._master.width, self._master.height)
 
     def _watch(
-        self, looks: Looking, proxy: _Behind, sound: SoundReader, written_from: int
+        self, looks: DetectionPass, proxy: _Behind, sound: SoundReader, written_from: int
     ) -> None:
         master, first = self._master, self._first
         rate = master.rate
@@ -185,7 +185,7 @@ class _Pass:
         heard = samples_at(first, rate, SOUND_RATE_HZ)
         begin = max(0, min(written_from, first - round(BEFORE_S * self._rate))) if first else 0
         for number, planes in frames(master, FrameRange(begin, master.frames), self._cancel):
-            small = shrink(planes, self._size)
+            small = downscaled(planes, self._size)
             if number >= written_from:
                 proxy.put(small)
             half, tiny = looks.shrink(small.y)
@@ -227,14 +227,14 @@ class _Pass:
             self._peaks[-1] = max(self._peaks[-1], loud)
 
     def _follow(
-        self, number: int, small: Planes, half: Plane, tiny: Plane, looks: Looking
+        self, number: int, small: Planes, half: Plane, tiny: Plane, looks: DetectionPass
     ) -> None:
         """Hand every frame on to be followed, one late: a jump makes the frame before matter."""
         due, before_too = self._rhythm.at(number, tiny)
         self._hand_on(looks, before_too)
         self._held = (number, small, half, tiny, due, before_too)
 
-    def _hand_on(self, looks: Looking, look_anyway: bool) -> None:
+    def _hand_on(self, looks: DetectionPass, look_anyway: bool) -> None:
         if self._held is None:
             return
         number, small, half, tiny, due, jumped = self._held
@@ -244,7 +244,7 @@ class _Pass:
             self._thumbnails[number] = thumbnail(small.y)
         looks.step(number, tiny, half, small if worth else None, words_too)
 
-    def _close_shots(self, looks: Looking, last: int | None = None) -> None:
+    def _close_shots(self, looks: DetectionPass, last: int | None = None) -> None:
         """Shots whose end is known, and of which all was seen, have ended; ``last``: all have."""
         while len(self._edges) > 1 or last is not None:
             edge, following = self._edges[0], next(iter(self._edges[1:]), None)

@@ -70,12 +70,12 @@ def name_people(tracks: list[Track]) -> list[Track]:
 
     Only subjects whose face was described get one; the body of a face gets it, too.
     """
-    known = [one for one in tracks if one.kind == "face" and one.appearance]
+    known = [track for track in tracks if track.kind == "face" and track.appearance]
     if not known:
         return tracks
     groups = _grouped(known)
-    people = {one.subject: int(group) for one, group in zip(known, groups, strict=True)}
-    return [msgspec.structs.replace(one, person=people.get(one.subject)) for one in tracks]
+    people = {track.subject: int(group) for track, group in zip(known, groups, strict=True)}
+    return [msgspec.structs.replace(track, person=people.get(track.subject)) for track in tracks]
 
 
 def _grouped(known: list[Track]) -> NDArray[np.int_]:
@@ -87,8 +87,8 @@ def _grouped(known: list[Track]) -> NDArray[np.int_]:
 
     # The colour difference of two people is the weighted root mean square of their regions'.
     scale = np.repeat(np.sqrt(np.array(WEIGHTS) / sum(WEIGHTS)), 3)
-    apart = squareform(pdist(np.array([one.appearance for one in known]) * scale))
-    shots, subjects = (np.array([getattr(one, name) for one in known])
+    apart = squareform(pdist(np.array([track.appearance for track in known]) * scale))
+    shots, subjects = (np.array([getattr(track, name) for track in known])
                        for name in ("shot", "subject"))
     beside = (shots[:, None] == shots) & (subjects[:, None] != subjects)
     apart[beside] = APART

@@ -30,7 +30,7 @@ class AttentionMaker:
     def __init__(self) -> None:
         self._last: Map | None = None
 
-    def look(
+    def score(
         self, luma: Plane, moved: tuple[float, float] = (0.0, 0.0), fine: Plane | None = None,
         colour: tuple[Plane, Plane] | None = None,
     ) -> Map:
@@ -83,9 +83,9 @@ def _focus(luma: Plane) -> Map:
 def _colour(u: Plane, v: Plane) -> Map:
     """How far the colour of each part is from the picture's own."""
     columns = (ATTENTION_SHAPE[1], ATTENTION_SHAPE[0])
-    small = [cv2.resize(one, columns, interpolation=cv2.INTER_AREA).astype(np.float32)
-             for one in (u, v)]
-    away = np.hypot(*(one - np.median(one) for one in small))
+    small = [cv2.resize(plane, columns, interpolation=cv2.INTER_AREA).astype(np.float32)
+             for plane in (u, v)]
+    away = np.hypot(*(array - np.median(array) for array in small))
     return np.asarray(np.maximum(away - LEAST_COLOUR, 0.0), np.float32)
 
 

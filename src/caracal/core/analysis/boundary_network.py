@@ -78,7 +78,7 @@ class BoundaryNetwork:
     def forget(self, before: int) -> None:
         """Nothing before this frame will be asked for."""
         oldest = before // self._stride - WINDOW
-        self._answers = [one for one in self._answers if one[0] >= oldest]
+        self._answers = [answer for answer in self._answers if answer[0] >= oldest]
         self._begun = [one for one in self._begun if one[0] >= oldest]
 
     def close(self) -> None:

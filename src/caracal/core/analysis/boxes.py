@@ -71,7 +71,7 @@ def follow_box(
     finally:
         reader.close()
     found = [*reversed(earlier[1:]), *later]
-    boxes = tuple(_in_master(one, scale) for one, _ in found)
+    boxes = tuple(_in_master(box, scale) for box, _ in found)
     sure = tuple(round(confidence, 3) for _, confidence in found)
     return Followed(span.start, boxes, sure, _spans(sure, span.start))
 
@@ -82,7 +82,7 @@ def _in_master(box: Box, scale: float) -> Box:
 
 
 def _spans(sure: tuple[float, ...], start: int) -> tuple[tuple[int, int], ...]:
-    bad = np.array([0, *(one < LOST_BELOW for one in sure), 0], np.int8)
+    bad = np.array([0, *(value < LOST_BELOW for value in sure), 0], np.int8)
     edges = np.flatnonzero(np.diff(bad))
     return tuple((start + int(a), start + int(b))
                  for a, b in zip(edges[::2], edges[1::2], strict=True))

@@ -16,7 +16,7 @@ import msgspec
 from caracal.core.analysis.model import VERSION, Analysis
 from caracal.core.errors import CaracalError
 from caracal.core.folders import cache_root
-from caracal.core.media.gate import opened
+from caracal.core.media.av_errors import opened
 from caracal.core.work import CancelToken
 
 ASK_S = 0.1  # how often it is asked whether the other analysis is over

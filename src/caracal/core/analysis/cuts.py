@@ -93,7 +93,7 @@ class CutFinder:
         """
         groups, self._waiting = overlapping(self._waiting), []
         for group in groups:
-            if max(one.end for one in group) >= before:
+            if max(mix.end for mix in group) >= before:
                 self._waiting += group
                 continue
             for one in grouped(group):
@@ -130,9 +130,9 @@ class CutFinder:
         """The frame before which nothing more can begin, end, or be judged otherwise."""
         certain = min([self._seen - ROUND, self._seen - self._gradual.longest - 1,
                        self._first + self._network.open_from,
-                       *(one.start for one in self._waiting)])
+                       *(mix.start for mix in self._waiting)])
         certain -= LEAD  # the network may see a dissolve begin a little earlier
-        spans = [(one.start - NEAR_MIX, one.end + NEAR_MIX) for one in self._judged_together()]
+        spans = [(mix.start - NEAR_MIX, mix.end + NEAR_MIX) for mix in self._judged_together()]
         while (held := min((start for start, end in spans if start < certain <= end),
                            default=certain)) < certain:
             certain = held
@@ -142,48 +142,55 @@ class CutFinder:
         """The groups of mixes; a fade out lasts until the fade in that belongs to it."""
         mixes = grouped(self._mixes)
         made = []
-        for one in mixes:
-            if one.kind is Kind.OUT:
-                into = next((other for other in mixes if _comes_after(one, other)), None)
-                latest = one.end + self._longest_plain + self._gradual.longest
-                end = latest if into is None else max(one.end, into.end)
-                made.append(msgspec.structs.replace(one, end=end))
+        for mix in mixes:
+            if mix.kind is Kind.OUT:
+                into = next((other for other in mixes if _comes_after(mix, other)), None)
+                latest = mix.end + self._longest_plain + self._gradual.longest
+                end = latest if into is None else max(mix.end, into.end)
+                made.append(msgspec.structs.replace(mix, end=end))
             else:
-                made.append(one)
+                made.append(mix)
         return made
 
     def _decided(self, horizon: int, frames: int | None) -> list[Boundary]:
         """The boundaries before ``horizon``, of a film of ``frames`` frames if all were seen."""
-        mixes = grouped([one for one in self._mixes if one.end < horizon])
-        fades = [one for one in mixes if one.kind in (Kind.OUT, Kind.IN)]
-        wipes = [one for one in mixes if one.kind is Kind.WIPE]
-        dissolves = [one for one in mixes if one.kind is Kind.DISSOLVE and self._mixed(one)
-                     and not any(_overlap(one, other) for other in (*fades, *wipes))]
+        mixes = grouped([mix for mix in self._mixes if mix.end < horizon])
+        fades = [mix for mix in mixes if mix.kind in (Kind.OUT, Kind.IN)]
+        wipes = [mix for mix in mixes if mix.kind is Kind.WIPE]
+        dissolves = [mix for mix in mixes if mix.kind is Kind.DISSOLVE and self._mixed(mix)
+                     and not any(_overlap(mix, other) for other in (*fades, *wipes))]
         plain = through_plain(fades, self._cuts, self._longest_plain)
-        doubtful = [one for one in self._doubtful if one < horizon and self._said_cut(one)
-                    and not any(mix.start - NEAR_MIX <= one <= mix.end + NEAR_MIX
-                                for mix in (*dissolves, *wipes, *fades))]
-        sure = [one for one in self._cuts if one < horizon]
+        doubtful = [
+            number
+            for number in self._doubtful
+            if number < horizon
+            and self._said_cut(number)
+            and not any(
+                mix.start - NEAR_MIX <= number <= mix.end + NEAR_MIX
+                for mix in (*dissolves, *wipes, *fades)
+            )
+        ]
+        sure = [number for number in self._cuts if number < horizon]
         cuts = apart([*sure, *doubtful], self._last_cut, frames)
         self._last_cut = max([self._last_cut, *cuts])
         found = [Boundary(cut, Transition.CUT) for cut in cuts]
-        for one in dissolves:
-            start, end = self._reach(one)
+        for dissolve in dissolves:
+            start, end = self._reach(dissolve)
             found.append(Boundary((start + end) // 2, Transition.DISSOLVE, (start, end)))
-        found += [Boundary((one.start + one.end) // 2, Transition.WIPE, (one.start, one.end))
-                  for one in wipes]
-        found = [one for one in (*found, *plain) if not self._told(one)]
-        self._cuts = [one for one in self._cuts if one >= horizon]
-        self._doubtful = [one for one in self._doubtful if one >= horizon]
-        self._mixes = [one for one in self._mixes if one.end >= horizon]
+        found += [Boundary((wipe.start + wipe.end) // 2, Transition.WIPE, (wipe.start, wipe.end))
+                  for wipe in wipes]
+        found = [boundary for boundary in (*found, *plain) if not self._told(boundary)]
+        self._cuts = [cut for cut in self._cuts if cut >= horizon]
+        self._doubtful = [number for number in self._doubtful if number >= horizon]
+        self._mixes = [mix for mix in self._mixes if mix.end >= horizon]
         self._network.forget(horizon - self._first)
-        return sorted(found, key=lambda one: one.frame)
+        return sorted(found, key=lambda boundary: boundary.frame)
 
-    def _told(self, one: Boundary) -> bool:
+    def _told(self, boundary: Boundary) -> bool:
         """Whether it lies in what was decided before, or is the boundary that was known."""
-        begin = one.span[0] if one.span else one.frame
+        begin = boundary.span[0] if boundary.span else boundary.frame
         if self._known is None:
-            return one.frame <= 0
+            return boundary.frame <= 0
         until = self._known.span[1] if self._known.span else self._known.frame
         return begin < max(until, self._known.frame + SHORTEST_SHOT)
 
@@ -232,8 +239,8 @@ def through_plain(fades: list[Mix], cuts: list[int], longest: int) -> list[Bound
     the frames that may lie between.
     """
     found = []
-    for out in (one for one in fades if one.kind is Kind.OUT):
-        into = next((one for one in fades if _comes_after(out, one)), None)
+    for out in (mix for mix in fades if mix.kind is Kind.OUT):
+        into = next((fade for fade in fades if _comes_after(out, fade)), None)
         if into is None or into.start - out.end > longest:
             continue
         if not any(out.start < cut < into.end for cut in cuts):

@@ -11,7 +11,7 @@ import numpy as np
 import onnxruntime
 from numpy.typing import NDArray
 
-from caracal.core.analysis.small import halved
+from caracal.core.analysis.downscale import halved
 from caracal.core.errors import InstallError
 from caracal.core.geometry import Box
 from caracal.core.resources import model

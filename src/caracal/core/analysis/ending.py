@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 
-from caracal.core.analysis.camera import Camera
+from caracal.core.analysis.detection_pass import FrameDetections, ShotDetections
+from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.growing import EndedShot
-from caracal.core.analysis.lettering import word_tracks
-from caracal.core.analysis.looking import Look, Seen
 from caracal.core.analysis.model import Boundary, FoundShot
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
-from caracal.core.media.look import Master
+from caracal.core.analysis.text_detection import word_tracks
+from caracal.core.media.probe import Master
 
 
 def ending(
-    edge: Boundary, end: int, following: Boundary | None, seen: Seen,
+    edge: Boundary, end: int, following: Boundary | None, seen: ShotDetections,
     thumbnails: dict[int, bytes], master: Master,
 ) -> EndedShot:
     """The shot that begins at ``edge`` and ends before frame ``end``, without its sound.
@@ -25,7 +25,9 @@ def ending(
     """
     steady = _steady_span(edge, end, following)
     looks = [look for look in seen.looks if steady[0] <= look[0] < steady[1]] or seen.looks
-    camera = Camera.over(seen.camera.astype(np.float64), 0, end - edge.frame).since(edge.frame)
+    camera = GlobalMotion.over(seen.camera.astype(np.float64), 0, end - edge.frame).since(
+        edge.frame
+    )
     tracks = follow(looks, edge.frame, end, float(master.rate), (master.width, master.height),
                     camera)
     return EndedShot(_found(edge, end, looks, seen, thumbnails),
@@ -42,7 +44,11 @@ def _steady_span(edge: Boundary, end: int, following: Boundary | None) -> tuple[
 
 
 def _found(
-    edge: Boundary, end: int, looks: list[Look], seen: Seen, thumbnails: dict[int, bytes]
+    edge: Boundary,
+    end: int,
+    looks: list[FrameDetections],
+    seen: ShotDetections,
+    thumbnails: dict[int, bytes],
 ) -> FoundShot:
     total = np.sum(seen.maps[1:] or seen.maps, axis=0) if seen.maps else np.zeros(1)
     shares = total / total.sum() if float(np.sum(total)) > 0 else total
@@ -54,13 +60,16 @@ def _found(
                      thumbnails[near] if near is not None else b"")
 
 
-def _telling(start: int, end: int, looks: list[Look]) -> int:
+def _telling(start: int, end: int, looks: list[FrameDetections]) -> int:
     """The look that shows most: large, sure, near the middle of the shot; else the middle."""
     middle = (start + end) / 2
 
-    def weight(look: Look) -> float:
+    def weight(look: FrameDetections) -> float:
         frame, seen = look
-        shown = sum(one.seen.score * (one.seen.box[2] * one.seen.box[3]) ** 0.5 for one in seen)
+        shown = sum(
+            sighting.seen.score * (sighting.seen.box[2] * sighting.seen.box[3]) ** 0.5
+            for sighting in seen
+        )
         return float(shown * (1.2 - abs(frame - middle) / (end - start)))
 
     best = max(looks, key=weight, default=None)

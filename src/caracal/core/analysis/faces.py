@@ -70,8 +70,8 @@ class FaceDetector:
             for one in self.find(picture[y : y + h, x : x + w], HEAD):
                 fx, fy, fw, fh = one.box
                 found.append(msgspec.structs.replace(one, box=(fx + x, fy + y, fw, fh)))
-        boxes = np.array([one.box for one in found], np.float32).reshape(-1, 4)
-        scores = np.array([one.score for one in found], np.float32)
+        boxes = np.array([detection.box for detection in found], np.float32).reshape(-1, 4)
+        scores = np.array([detection.score for detection in found], np.float32)
         return [found[i] for i in keep_best(boxes, scores, LEAST_SCORE, OVERLAP)]
 
 

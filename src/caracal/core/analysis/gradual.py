@@ -204,15 +204,15 @@ def grouped(mixes: list[Mix]) -> list[Mix]:
     A dissolve is the longest of its group, the better-fitting if equal; a fade is all of it.
     """
     made = [_joined(group, kind) for kind in Kind
-            for group in overlapping([one for one in mixes if one.kind is kind])]
-    return sorted(made, key=lambda one: (one.start, one.end))
+            for group in overlapping([mix for mix in mixes if mix.kind is kind])]
+    return sorted(made, key=lambda mix: (mix.start, mix.end))
 
 
 def overlapping(mixes: list[Mix]) -> list[list[Mix]]:
     """``mixes`` in groups of which none overlaps another, in order."""
     groups: list[list[Mix]] = []
-    for mix in sorted(mixes, key=lambda one: (one.start, one.end)):
-        if groups and mix.start < max(one.end for one in groups[-1]):
+    for mix in sorted(mixes, key=lambda mix: (mix.start, mix.end)):
+        if groups and mix.start < max(group.end for group in groups[-1]):
             groups[-1].append(mix)
         else:
             groups.append([mix])
@@ -220,8 +220,8 @@ def overlapping(mixes: list[Mix]) -> list[list[Mix]]:
 
 
 def _joined(group: list[Mix], kind: Kind) -> Mix:
-    misfit = min(one.misfit for one in group)
+    misfit = min(mix.misfit for mix in group)
     if kind is not Kind.DISSOLVE:
-        return Mix(min(one.start for one in group), max(one.end for one in group), misfit, kind)
-    best = max(group, key=lambda one: (one.clear, one.end - one.start, -one.misfit))
+        return Mix(min(mix.start for mix in group), max(mix.end for mix in group), misfit, kind)
+    best = max(group, key=lambda mix: (mix.clear, mix.end - mix.start, -mix.misfit))
     return Mix(best.start + 1, best.end, misfit, kind, best.clear)

@@ -21,7 +21,7 @@ from caracal.core.analysis.model import (
     Track,
 )
 from caracal.core.geometry import Box
-from caracal.core.media.look import Master
+from caracal.core.media.probe import Master
 
 SEEN_S = 0.5  # from the beginning of a shot that goes on to the picture that stands for it
 
@@ -72,16 +72,16 @@ class Growing:
         self._camera = bytearray()
         self._peaks: list[float] = []
 
-    def add(self, one: EndedShot) -> None:
+    def add(self, ended_shot: EndedShot) -> None:
         """The next shot."""
         index, base = len(self._shots), len(self._tracks)
-        self._shots.append(one.shot)
+        self._shots.append(ended_shot.shot)
         self._tracks += [msgspec.structs.replace(
             track, id=track.id + base, subject=track.subject + base, shot=index)
-            for track in one.tracks]
-        self._words += [msgspec.structs.replace(track, shot=index) for track in one.words]
-        self._camera += one.camera
-        self._peaks += one.peaks
+            for track in ended_shot.tracks]
+        self._words += [msgspec.structs.replace(track, shot=index) for track in ended_shot.words]
+        self._camera += ended_shot.camera
+        self._peaks += ended_shot.peaks
 
     def whole(self, key: str, master: Master, active: Box) -> Analysis:
         """The film, of which every shot was added."""

@@ -7,7 +7,7 @@ from enum import StrEnum
 import msgspec
 
 from caracal.core.geometry import Box
-from caracal.core.media.look import Master
+from caracal.core.media.probe import Master
 
 VERSION = 11  # of the artefact; raise it when the meaning of a field changes
 
@@ -44,7 +44,7 @@ class FoundShot(msgspec.Struct, frozen=True):
     transition_in: Transition
     transition_span: tuple[int, int] | None
     attention: tuple[float, ...]
-    telling_frame: int
+    poster_frame: int = msgspec.field(name="telling_frame")
     thumbnail: bytes = b""
 
     @property
@@ -150,4 +150,4 @@ class Analysis(msgspec.Struct, frozen=True):
 
     def words_in(self, shot: int) -> tuple[Track, ...]:
         """The burnt-in words of shot number ``shot``."""
-        return tuple(one for one in self.words if one.shot == shot)
+        return tuple(word for word in self.words if word.shot == shot)

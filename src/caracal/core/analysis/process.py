@@ -21,7 +21,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.children import command, end_with_parent, environment
 from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
 from caracal.core.logs import keep_log, unforeseen
-from caracal.core.media.look import Master, look
+from caracal.core.media.probe import Master, probe
 from caracal.core.paths import path_of, text_of
 from caracal.core.work import CancelToken, Progress, Report, silent
 
@@ -29,14 +29,14 @@ ASK_S = 0.1  # how often a stop is noticed
 END_S = 5.0  # the process has to leave nothing half-made
 
 
-class Asked(msgspec.Struct, frozen=True):
+class AnalysisRequest(msgspec.Struct, frozen=True):
     """What the process is to read: only what the file is, or all of the film."""
 
     path: str
     only_look: bool = False
 
 
-class Told(msgspec.Struct, frozen=True, omit_defaults=True):
+class AnalysisMessage(msgspec.Struct, frozen=True, omit_defaults=True):
     """One message from the process; ``master`` or ``problem`` is the last, or ``done``."""
 
     progress: Progress | None = None
@@ -52,9 +52,9 @@ class Told(msgspec.Struct, frozen=True, omit_defaults=True):
         return self.progress is None and self.grown is None
 
 
-def look_apart(path: Path) -> Master:
+def probe_apart(path: Path) -> Master:
     """What the file at ``path`` is, read in a process of its own. Raises like :func:`look`."""
-    told = _asked(Asked(text_of(path), only_look=True), silent, CancelToken())
+    told = _asked(AnalysisRequest(text_of(path), only_look=True), silent, CancelToken())
     assert told.master is not None
     return told.master
 
@@ -73,13 +73,13 @@ def analyse_apart(
     kept = analysed_before(path)
     if kept is not None:
         return kept
-    _asked(Asked(text_of(path)), report, cancel, grow)
+    _asked(AnalysisRequest(text_of(path)), report, cancel, grow)
     return analysed_before(path) or analyse(path, report, cancel)
 
 
 def _asked(
-    asked: Asked, report: Report, cancel: CancelToken, grow: Grow = unheard
-) -> Told:
+    asked: AnalysisRequest, report: Report, cancel: CancelToken, grow: Grow = unheard
+) -> AnalysisMessage:
     ours, theirs = Pipe()
     process = subprocess.Popen(
         command("core.analysis.process", str(theirs.fileno())), env=environment(),
@@ -106,7 +106,7 @@ def _asked(
 def _heard(
     line: Connection, process: subprocess.Popen[bytes], report: Report, cancel: CancelToken,
     grow: Grow,
-) -> Told:
+) -> AnalysisMessage:
     """The last message of ``process``; it is told to stop when we are."""
     asked_to_stop = False
     while True:
@@ -115,7 +115,7 @@ def _heard(
             asked_to_stop = True
         if not line.poll(ASK_S):
             continue
-        told = msgspec.msgpack.decode(line.recv_bytes(), type=Told)
+        told = msgspec.msgpack.decode(line.recv_bytes(), type=AnalysisMessage)
         if told.last:
             return told
         if told.progress is not None:
@@ -132,7 +132,7 @@ def _end(process: subprocess.Popen[bytes]) -> None:
         process.wait()
 
 
-def _ended(asked: Asked, code: int) -> InputError:
+def _ended(asked: AnalysisRequest, code: int) -> InputError:
     why = signal.Signals(-code).name if code < 0 else f"code {code}"
     return InputError(f"Reading this film ended the process that did it ({why}).",
                       path_of(asked.path), "It is damaged in an unusual way: export it again.")
@@ -146,27 +146,31 @@ def main() -> int:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
     signal.siginterrupt(signal.SIGTERM, False)  # a read that is cut short looks like damage
-    asked = msgspec.msgpack.decode(line.recv_bytes(), type=Asked)
+    asked = msgspec.msgpack.decode(line.recv_bytes(), type=AnalysisRequest)
 
-    def tell(told: Told) -> None:
+    def tell(told: AnalysisMessage) -> None:
         with suppress(OSError):
             line.send_bytes(msgspec.msgpack.encode(told))
 
     try:
         if asked.only_look:
-            tell(Told(master=look(path_of(asked.path))))
+            tell(AnalysisMessage(master=probe(path_of(asked.path))))
         else:
             from caracal.core.analysis.analyse import analyse  # noqa: PLC0415
 
-            analyse(path_of(asked.path), lambda one: tell(Told(progress=one)), cancel,
-                    grow=lambda one: tell(Told(grown=one)))
-            tell(Told(done=True))
+            analyse(
+                path_of(asked.path),
+                lambda progress: tell(AnalysisMessage(progress=progress)),
+                cancel,
+                grow=lambda grown: tell(AnalysisMessage(grown=grown)),
+            )
+            tell(AnalysisMessage(done=True))
     except Cancelled:
-        tell(Told(stopped=True))
+        tell(AnalysisMessage(stopped=True))
     except CaracalError as problem:
-        tell(Told(problem=problem_of(problem)))
+        tell(AnalysisMessage(problem=problem_of(problem)))
     except Exception as problem:  # noqa: BLE001 - the last handler of this process
-        tell(Told(problem=problem_of(unforeseen(problem))))
+        tell(AnalysisMessage(problem=problem_of(unforeseen(problem))))
     return 0
 
 

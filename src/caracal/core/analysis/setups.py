@@ -36,9 +36,9 @@ def alike(a: bytes, b: bytes) -> bool:
             and _correlation(*rows) >= ALIKE_ACROSS)
 
 
-def _correlation(one: np.ndarray, other: np.ndarray) -> float:
-    size = float(np.linalg.norm(one) * np.linalg.norm(other))
-    return float((one * other).sum()) / size if size > 1e-6 else 0.0
+def _correlation(array: np.ndarray, other: np.ndarray) -> float:
+    size = float(np.linalg.norm(array) * np.linalg.norm(other))
+    return float((array * other).sum()) / size if size > 1e-6 else 0.0
 
 
 def _calmed(part: bytes) -> np.ndarray:
@@ -50,9 +50,9 @@ def similar_shots(analysis: Analysis, shot: int) -> tuple[int, ...]:
     """The other shots of the set-up of ``shot``, in film order."""
     mine, ground = analysis.shots[shot].thumbnail, _ground(analysis, shot)
     return tuple(
-        i for i, one in enumerate(analysis.shots) if i != shot and (
-            alike(mine, one.thumbnail)
-            or same_ground(mine, one.thumbnail, ground & _ground(analysis, i))))
+        i for i, found_shot in enumerate(analysis.shots) if i != shot and (
+            alike(mine, found_shot.thumbnail)
+            or same_ground(mine, found_shot.thumbnail, ground & _ground(analysis, i))))
 
 
 def same_ground(a: bytes, b: bytes, ground: Mask) -> bool:
@@ -74,7 +74,7 @@ def _ground(analysis: Analysis, shot: int) -> Mask:
     free = np.ones((rows, columns), np.bool_)
     across, down = columns / analysis.master.width, rows / analysis.master.height
     for track in analysis.tracks_in(shot):
-        box = track.box_at(analysis.shots[shot].telling_frame)
+        box = track.box_at(analysis.shots[shot].poster_frame)
         if box is not None and group_of(track.kind) in MOVERS:
             x, y, w, h = box
             free[max(0, int(y * down)) : int((y + h) * down) + 1,

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
-from caracal.core.analysis.camera import Camera
+from caracal.core.analysis.detection_pass import FrameDetections
 from caracal.core.analysis.detections import SURE_SCORE, overlap
-from caracal.core.analysis.filling import finished
-from caracal.core.analysis.looking import Look
+from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import Track
-from caracal.core.analysis.tracks import Live, alike, group_of, in_scene, matched
+from caracal.core.analysis.track_interpolation import finished
+from caracal.core.analysis.tracks import LiveTrack, alike, group_of, in_scene, matched
 
 LEAST_SCORE = 0.40  # mean score of a track worth keeping
 OFTEN = 4  # sure looks at an animal: seen so often it is there, however unlike a photograph
@@ -25,8 +25,12 @@ DOUBLE_SHARE = 0.5  # of the shorter track's frames
 
 
 def follow(
-    looks: Sequence[Look], start: int, end: int, rate: float, picture: tuple[float, float],
-    camera: Camera | None = None,
+    looks: Sequence[FrameDetections],
+    start: int,
+    end: int,
+    rate: float,
+    picture: tuple[float, float],
+    camera: GlobalMotion | None = None,
 ) -> list[Track]:
     """Tracks of one shot [start, end) from its looks, ``(frame, detections)`` in order.
 
@@ -37,35 +41,39 @@ def follow(
     """
     frames = [frame for frame, _ in looks]
     live = stitched(matched(looks, rate, camera, picture[0]), rate)
-    kept = [one for one in live if _worth_keeping(one, len(frames))]
-    made = [finished(i, one, frames, (start, end), rate, picture) for i, one in enumerate(kept)]
-    single = without_doubles(made, [one.colour for one in kept])
-    return [msgspec.structs.replace(one, id=i, subject=i) for i, one in enumerate(single)]
+    kept = [live_track for live_track in live if _worth_keeping(live_track, len(frames))]
+    made = [finished(i, track, frames, (start, end), rate, picture) for i, track in enumerate(kept)]
+    single = without_doubles(made, [track.colour for track in kept])
+    return [msgspec.structs.replace(track, id=i, subject=i) for i, track in enumerate(single)]
 
 
-def _worth_keeping(one: Live, looks: int) -> bool:
+def _worth_keeping(track: LiveTrack, looks: int) -> bool:
     least = 1 if looks <= 2 else 2
-    sure = sum(sight.seen.score >= SURE_SCORE for _, sight in one.looks)
-    often = one.group == "animal" and sure >= OFTEN
-    return sure >= least and (one.score >= LEAST_SCORE or often)
+    sure = sum(sight.seen.score >= SURE_SCORE for _, sight in track.looks)
+    often = track.group == "animal" and sure >= OFTEN
+    return sure >= least and (track.score >= LEAST_SCORE or often)
 
 
-def stitched(pieces: list[Live], rate: float) -> list[Live]:
+def stitched(pieces: list[LiveTrack], rate: float) -> list[LiveTrack]:
     """``pieces`` with those joined that one being left behind while it was hidden."""
-    whole: list[Live] = []
-    for piece in sorted(pieces, key=lambda one: (one.looks[0][0], -one.score)):
-        before = [(strayed, i) for i, one in enumerate(whole)
-                  if (strayed := _strayed(one, piece, rate)) is not None]
+    whole: list[LiveTrack] = []
+    for piece in sorted(pieces, key=lambda track: (track.looks[0][0], -track.score)):
+        before = [(strayed, i) for i, live_track in enumerate(whole)
+                  if (strayed := _strayed(live_track, piece, rate)) is not None]
         if not before:
             whole.append(piece)
             continue
         earlier = whole[min(before)[1]]
         earlier.looks = [*earlier.looks, *piece.looks]
-        earlier.frame, earlier.state, earlier.spread = piece.frame, piece.state, piece.spread
+        earlier.frame, earlier.state, earlier.covariance = (
+            piece.frame,
+            piece.state,
+            piece.covariance,
+        )
     return whole
 
 
-def _strayed(earlier: Live, later: Live, rate: float) -> float | None:
+def _strayed(earlier: LiveTrack, later: LiveTrack, rate: float) -> float | None:
     """How far, in heights, ``later`` begins from where ``earlier`` was going; None: another."""
     gap = later.looks[0][0] - earlier.looks[-1][0]
     if earlier.group != later.group or not 0 < gap <= HIDDEN_S * rate:
@@ -82,18 +90,18 @@ def _strayed(earlier: Live, later: Live, rate: float) -> float | None:
     return strayed if strayed <= STRAYED else None
 
 
-def _scene_at(one: Live, look: int) -> np.ndarray:
-    frame, sight = one.looks[look]
-    return in_scene(sight.seen.box, one.camera, frame)
+def _scene_at(track: LiveTrack, look: int) -> np.ndarray:
+    frame, sight = track.looks[look]
+    return in_scene(sight.seen.box, track.camera, frame)
 
 
-def _speed(one: Live) -> np.ndarray:
+def _speed(track: LiveTrack) -> np.ndarray:
     """Pixels a frame over its last few looks, against the scene."""
-    first = max(-4, -len(one.looks))
+    first = max(-4, -len(track.looks))
     if first == -1:
         return np.zeros(2)
-    frames = one.looks[-1][0] - one.looks[first][0]
-    return np.asarray((_scene_at(one, -1)[:2] - _scene_at(one, first)[:2]) / frames)
+    frames = track.looks[-1][0] - track.looks[first][0]
+    return np.asarray((_scene_at(track, -1)[:2] - _scene_at(track, first)[:2]) / frames)
 
 
 def without_doubles(tracks: list[Track], colours: list[tuple[float, ...]]) -> list[Track]:
@@ -110,12 +118,14 @@ def without_doubles(tracks: list[Track], colours: list[tuple[float, ...]]) -> li
     return [tracks[i] for i in sorted(kept)]
 
 
-def _double(one: Track, better: Track) -> bool:
-    if group_of(one.kind) != group_of(better.kind):
+def _double(track: Track, better: Track) -> bool:
+    if group_of(track.kind) != group_of(better.kind):
         return False
-    shared = range(max(one.first_frame, better.first_frame), min(one.end_frame, better.end_frame))
-    if len(shared) < DOUBLE_SHARE * len(one.boxes) or not shared:
+    shared = range(
+        max(track.first_frame, better.first_frame), min(track.end_frame, better.end_frame)
+    )
+    if len(shared) < DOUBLE_SHARE * len(track.boxes) or not shared:
         return False
-    overlaps = [overlap(one.boxes[f - one.first_frame], better.boxes[f - better.first_frame])
+    overlaps = [overlap(track.boxes[f - track.first_frame], better.boxes[f - better.first_frame])
                 for f in shared]
     return float(np.mean(overlaps)) > DOUBLE

@@ -54,9 +54,9 @@ def without_parts(tracks: list[Track]) -> list[Track]:
     one inside the other that carry the same face the one without it goes; so does a small and
     unsure one inside another.
     """
-    faces = [one for one in tracks if one.kind == "face"]
-    owners = {one.subject for one in faces}
-    bodies = [one for one in tracks if one.kind == "person"]
+    faces = [track for track in tracks if track.kind == "face"]
+    owners = {track.subject for track in faces}
+    bodies = [track for track in tracks if track.kind == "person"]
     gone = set()
     for part in bodies:
         if part.id in owners:
@@ -67,7 +67,7 @@ def without_parts(tracks: list[Track]) -> list[Track]:
             same_face = any(face.subject == whole.id and _holds(part, face) for face in faces)
             if same_face or (_area(part) < PART_SIZE * _area(whole) and part.score < SURE_PERSON):
                 gone.add(part.id)
-    return [one for one in tracks if one.id not in gone]
+    return [track for track in tracks if track.id not in gone]
 
 
 def _holds(body: Track, face: Track) -> bool:
@@ -84,16 +84,16 @@ def _area(track: Track) -> float:
     return sum(w * h for _, _, w, h in track.boxes) / len(track.boxes)
 
 
-def _nested(one: Track, other: Track) -> bool:
+def _nested(track: Track, other: Track) -> bool:
     """Whether the smaller of two boxes lies in the larger, through most of the frames of ``one``.
     """
     inside = 0
-    for i, (x, y, w, h) in enumerate(one.boxes):
-        box = other.box_at(one.first_frame + i)
+    for i, (x, y, w, h) in enumerate(track.boxes):
+        box = other.box_at(track.first_frame + i)
         if box is None:
             continue
         across = min(x + w, box[0] + box[2]) - max(x, box[0])
         down = min(y + h, box[1] + box[3]) - max(y, box[1])
         smaller = min(w * h, box[2] * box[3])
         inside += across > 0 and down > 0 and across * down >= NESTED * smaller
-    return inside >= LEAST_SHARED * len(one.boxes)
+    return inside >= LEAST_SHARED * len(track.boxes)

@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
-from caracal.core.analysis.camera import Camera
+from caracal.core.analysis.detection_pass import FrameDetections, Sighting
 from caracal.core.analysis.detections import SURE_SCORE, overlap
-from caracal.core.analysis.looking import Look, Sighting
+from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.geometry import Box
 
 Array = NDArray[np.float64]
@@ -41,7 +41,7 @@ def group_of(kind: str) -> str:
 
 
 @dataclass
-class Live:
+class LiveTrack:
     """A track while it grows: its filter's state and the looks that fed it.
 
     The filter's place is one of the scene: the camera's motion is taken out of every look before,
@@ -50,10 +50,10 @@ class Live:
 
     group: str
     state: Array
-    spread: Array
+    covariance: Array
     frame: int
     looks: list[tuple[int, Sighting]] = field(default_factory=list)
-    camera: Camera = field(default_factory=Camera.still)
+    camera: GlobalMotion = field(default_factory=GlobalMotion.still)
     width: float = np.inf  # of the picture
 
     @property
@@ -96,12 +96,12 @@ class Live:
         step = float(frame - self.frame)
         move = np.eye(8)
         move[:4, 4:] = np.eye(4) * step
-        jolt = (SPEED_NOISE * self.state[3]) ** 2
+        process_noise = (SPEED_NOISE * self.state[3]) ** 2
         noise = np.zeros((8, 8))
-        noise[:4, :4] = np.eye(4) * jolt * step**3 / 3
-        noise[:4, 4:] = noise[4:, :4] = np.eye(4) * jolt * step**2 / 2
-        noise[4:, 4:] = np.eye(4) * jolt * step
-        return move @ self.state, move @ self.spread @ move.T + noise
+        noise[:4, :4] = np.eye(4) * process_noise * step**3 / 3
+        noise[:4, 4:] = noise[4:, :4] = np.eye(4) * process_noise * step**2 / 2
+        noise[4:, 4:] = np.eye(4) * process_noise * step
+        return move @ self.state, move @ self.covariance @ move.T + noise
 
     def flowed(self, frame: int) -> Box | None:
         """Where optical flow carried the last look's box by ``frame``, if it was followed."""
@@ -119,7 +119,7 @@ class Live:
         noise = np.eye(4) * (LOOK_NOISE * box[3]) ** 2
         gain = spread[:, :4] @ np.linalg.inv(spread[:4, :4] + noise)
         self.state = state + gain @ (in_scene(box, self.camera, frame) - state[:4])
-        self.spread = spread - gain @ spread[:4, :]
+        self.covariance = spread - gain @ spread[:4, :]
         self.frame = frame
         self.looks.append((frame, found))
 
@@ -130,7 +130,7 @@ def centre_form(box: Box) -> Array:
     return np.array([x + w / 2, y + h / 2, w, h])
 
 
-def in_scene(box: Box, camera: Camera, frame: int) -> Array:
+def in_scene(box: Box, camera: GlobalMotion, frame: int) -> Array:
     """``box`` of the picture at ``frame`` in centre form, the camera's motion taken out."""
     found = centre_form(box)
     found[:2] -= camera.at(frame)
@@ -138,43 +138,48 @@ def in_scene(box: Box, camera: Camera, frame: int) -> Array:
 
 
 def matched(
-    looks: Sequence[Look], rate: float, camera: Camera | None = None, width: float = np.inf
-) -> list[Live]:
+    looks: Sequence[FrameDetections],
+    rate: float,
+    camera: GlobalMotion | None = None,
+    width: float = np.inf,
+) -> list[LiveTrack]:
     """The tracks of one shot from its looks in order: which detection continues which.
 
     ``width`` is the picture's: who has left it is not found again in it.
     """
-    live: list[Live] = []
+    live: list[LiveTrack] = []
     for frame, found in looks:
-        _match(live, frame, found, rate, camera or Camera.still(), width)
+        _match(live, frame, found, rate, camera or GlobalMotion.still(), width)
     return live
 
 
 def _match(
-    live: list[Live], frame: int, found: list[Sighting], rate: float, camera: Camera,
+    live: list[LiveTrack], frame: int, found: list[Sighting], rate: float, camera: GlobalMotion,
     width: float,
 ) -> None:
     """Sure detections first; then weak ones, which continue tracks and never begin any.
 
     As in Zhang et al. 2022, "ByteTrack: multi-object tracking by associating every detection box".
     """
-    current = [one for one in live if frame - one.frame <= LOST_AFTER_S * rate
-               and not one.has_left(frame)]
-    sure = [one for one in found if one.seen.score >= SURE_SCORE]
-    weak = [one for one in found if one.seen.score < SURE_SCORE]
+    current = [live_track for live_track in live if frame - live_track.frame <= LOST_AFTER_S * rate
+               and not live_track.has_left(frame)]
+    sure = [sighting for sighting in found if sighting.seen.score >= SURE_SCORE]
+    weak = [sighting for sighting in found if sighting.seen.score < SURE_SCORE]
     taken = _assign(current, frame, sure)
-    _assign([one for one in current if one.frame != frame], frame, weak)
-    live += [_begun(frame, one, camera, width) for j, one in enumerate(sure) if j not in taken]
+    _assign([track for track in current if track.frame != frame], frame, weak)
+    live += [
+        _begun(frame, sighting, camera, width) for j, sighting in enumerate(sure) if j not in taken
+    ]
 
 
-def _assign(current: list[Live], frame: int, found: list[Sighting]) -> set[int]:
+def _assign(current: list[LiveTrack], frame: int, found: list[Sighting]) -> set[int]:
     """Give each track the detection that suits all best; the indices of those taken."""
     affinity = np.zeros((len(current), len(found)))
-    for i, one in enumerate(current):
+    for i, track in enumerate(current):
         for j, seen in enumerate(found):
-            if group_of(seen.seen.kind) == one.group:
-                affinity[i, j] = _affinity(one, frame, seen.seen.box) * alike(
-                    one.colour, seen.seen.appearance)
+            if group_of(seen.seen.kind) == track.group:
+                affinity[i, j] = _affinity(track, frame, seen.seen.box) * alike(
+                    track.colour, seen.seen.appearance)
     taken = set()
     for row, column in zip(*linear_sum_assignment(-affinity), strict=True):
         if affinity[row, column] >= LEAST_MATCH:
@@ -183,10 +188,10 @@ def _assign(current: list[Live], frame: int, found: list[Sighting]) -> set[int]:
     return taken
 
 
-def _affinity(one: Live, frame: int, box: Box) -> float:
+def _affinity(track: LiveTrack, frame: int, box: Box) -> float:
     """How well ``box`` continues the track, 0..1: by flow, by the filter, by where it was."""
-    guess, last = one.guess(frame), one.stayed(frame)
-    flowed = one.flowed(frame)
+    guess, last = track.guess(frame), track.stayed(frame)
+    flowed = track.flowed(frame)
     return max(
         overlap(flowed, box) if flowed else 0.0,
         overlap(guess, box), _nearness(guess, box),
@@ -195,12 +200,12 @@ def _affinity(one: Live, frame: int, box: Box) -> float:
     )
 
 
-def _begun(frame: int, seen: Sighting, camera: Camera, width: float) -> Live:
+def _begun(frame: int, seen: Sighting, camera: GlobalMotion, width: float) -> LiveTrack:
     box = seen.seen.box
     state = np.concatenate([in_scene(box, camera, frame), np.zeros(4)])
     height = box[3]
     spread = np.diag([(LOOK_NOISE * height) ** 2] * 4 + [(0.12 * height) ** 2] * 4)
-    return Live(group_of(seen.seen.kind), state, spread, frame, [(frame, seen)], camera, width)
+    return LiveTrack(group_of(seen.seen.kind), state, spread, frame, [(frame, seen)], camera, width)
 
 
 def _within(a: Box, b: Box) -> float:

@@ -48,7 +48,7 @@ class Unfinished:
         try:
             records = _records(self._path.read_bytes())
             if records and msgspec.msgpack.decode(records[0], type=Begun) == begun:
-                kept = [msgspec.msgpack.decode(one, type=KeptShot) for one in records[1:]]
+                kept = [msgspec.msgpack.decode(record, type=KeptShot) for record in records[1:]]
                 self._write([begun, *kept])  # without what was cut off
                 return kept
         except (OSError, msgspec.MsgspecError):
@@ -60,13 +60,13 @@ class Unfinished:
     def _write(self, values: list[Begun | KeptShot]) -> None:
         self._folder.mkdir(parents=True, exist_ok=True)
         part = self._path.with_suffix(".part")
-        part.write_bytes(b"".join(_record(one) for one in values))
+        part.write_bytes(b"".join(_record(value) for value in values))
         part.replace(self._path)
 
-    def keep(self, one: KeptShot) -> None:
+    def keep(self, kept_shot: KeptShot) -> None:
         """Add a shot."""
         with self._path.open("ab") as file:
-            file.write(_record(one))
+            file.write(_record(kept_shot))
 
     def forget(self) -> None:
         """Keep nothing, the pieces of the proxy included."""

@@ -15,9 +15,9 @@ import bagit
 import msgspec
 
 from caracal import __version__
-from caracal.core.batch.jobs import Item, State
+from caracal.core.batch.batch_list import Item, State
 from caracal.core.batch.report import write_report
-from caracal.core.errors import InputError, PlaceError, place_error
+from caracal.core.errors import InputError, StorageError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import path_of
 from caracal.core.reading_text import read_bounded, refuse_nesting
@@ -32,11 +32,11 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
     Raises InputError when nothing is done or ``folder`` holds something, PlaceError when it cannot
     be written.
     """
-    done = [one for one in items if one.state is State.DONE]
+    done = [item for item in items if item.state is State.DONE]
     files = [path_of(made.file) for item in done for made in item.told.made]
     if not files:
         raise InputError("No file is done yet.", remedy="Make the versions first.")
-    gone = next((one for one in files if not one.is_file()), None)
+    gone = next((path for path in files if not path.is_file()), None)
     if gone is not None:
         raise InputError("This file was moved away since it was made.", gone,
                          "Put it back, or make it again.")
@@ -56,9 +56,9 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
         part.rename(folder)
     except OSError as problem:
         shutil.rmtree(part, ignore_errors=True)
-        if isinstance(problem, PlaceError):
+        if isinstance(problem, StorageError):
             raise
-        raise place_error(folder, problem) from problem
+        raise storage_error(folder, problem) from problem
     return folder
 
 
@@ -88,7 +88,7 @@ def opened_bundle(folder: Path) -> list[Path]:
         raise InputError("This folder is no bundle.", folder, "Make one of your files.") from (
             problem)
     movies = (".mp4", ".mov", ".webm", ".mkv")
-    return sorted(one for one in (folder / "data").rglob("*") if one.suffix.lower() in movies)
+    return sorted(path for path in (folder / "data").rglob("*") if path.suffix.lower() in movies)
 
 
 def sheets_in(folder: Path) -> dict[str, str]:
@@ -106,7 +106,7 @@ def sheets_in(folder: Path) -> dict[str, str]:
     except msgspec.MsgspecError as problem:
         raise InputError("This bundle's report is damaged.", report,
                          "Make the bundle again.") from problem
-    return {one.file: one.spec for one in told.files if one.file and one.spec}
+    return {file.file: file.spec for file in told.files if file.file and file.spec}
 
 
 class _ReportFile(msgspec.Struct):

@@ -20,14 +20,14 @@ import msgspec
 
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.encoding.encoder import named
-from caracal.core.encoding.feeding import Control, FileState, Outcome, Watch
+from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome, Watch
 from caracal.core.encoding.proof_pictures import Keeper, Kept
-from caracal.core.encoding.writing import Canvas, SoundTrack, needed_places, written
+from caracal.core.encoding.writing import Canvas, SoundTrack, needed_sources, written
 from caracal.core.errors import CaracalError, InputError, Problem, problem_of
 from caracal.core.file_plan import FilePlan
+from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.gate import opened, reading
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.specs.settings import encoder_settings
 from caracal.core.time import samples_at
@@ -71,9 +71,9 @@ def encode_piece(data: bytes) -> bytes:
 
 
 def _composed(plan: FilePlan) -> Iterator[tuple[int, Canvas]]:
-    needed, place = needed_places(plan), 0
-    for one in plan.timeline.ranges:
-        for _, planes in frames(plan.master, one):
+    needed, place = needed_sources(plan), 0
+    for span in plan.timeline.ranges:
+        for _, planes in frames(plan.master, span):
             if place in needed:
                 yield place, compose_pictures(plan.scenes.scene(place), planes)
             place += 1
@@ -149,11 +149,11 @@ class _Spread:
         if i in self._control.stopped:
             return Outcome(stopped=True)
         tasks, plan = self._tasks[i], self._plans[i]
-        failed = next((one for one in tasks if one.status in FAILED), None)
+        failed = next((task for task in tasks if task.status in FAILED), None)
         if failed is not None:
             return Outcome(problem=_problem(failed))
-        done = sum(b - a for (a, b), one in zip(self._edges[i], tasks, strict=True)
-                   if one.status == "finished")
+        done = sum(b - a for (a, b), task in zip(self._edges[i], tasks, strict=True)
+                   if task.status == "finished")
         spent = time.monotonic() - self._began
         total = plan.timeline.frames
         self._watch(i, FileState("encoding", done, total, 0, done / spent if done else None))
@@ -161,19 +161,19 @@ class _Spread:
             return None
         self._watch(i, FileState("proving", total, total))
         try:
-            pieces = [msgspec.msgpack.decode(one.result(), type=Piece) for one in tasks]
+            pieces = [msgspec.msgpack.decode(task.result(), type=Piece) for task in tasks]
             starts = [a for a, _ in self._edges[i]]
-            joined(plan, [one.movie for one in pieces], starts)
-            return Outcome(made=named(plan, _moved([one.small for one in pieces], starts),
-                                      _moved([one.whole for one in pieces][:1], starts[:1])))
+            joined(plan, [piece.movie for piece in pieces], starts)
+            return Outcome(made=named(plan, _moved([piece.small for piece in pieces], starts),
+                                      _moved([piece.whole for piece in pieces][:1], starts[:1])))
         except CaracalError as problem:
             return Outcome(problem=problem_of(problem))
 
 
 def _moved(kept: list[tuple[Kept, ...]], starts: list[int]) -> list[Kept]:
     """Canvases of pieces, numbered as frames of the file."""
-    return [msgspec.structs.replace(one, frame=one.frame + start)
-            for ones, start in zip(kept, starts, strict=True) for one in ones]
+    return [msgspec.structs.replace(sample, frame=sample.frame + start)
+            for ones, start in zip(kept, starts, strict=True) for sample in ones]
 
 
 def _problem(task: Any) -> Problem:
@@ -201,7 +201,7 @@ def joined(plan: FilePlan, pieces: list[bytes], starts: list[int]) -> None:
                     writer = MovieWriter(plan.part_file, encoder_settings(
                         plan.sheet, plan.rate, plan.sound is not None), stream)
                 for at, packet in enumerate(
-                        one for one in container.demux(stream) if one.size):
+                        packet for packet in container.demux(stream) if packet.size):
                     writer.copy_picture(packet, start)
                     writer.write_sound(sound.until(samples_at(
                         start + at + 1, plan.rate, plan.sheet.sound.rate_hz)))

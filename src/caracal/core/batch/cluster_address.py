@@ -38,7 +38,7 @@ class Cluster(msgspec.Struct, frozen=True):
     @property
     def files(self) -> tuple[Path, ...]:
         """The certificates and the key that were named."""
-        return tuple(Path(one) for one in (self.ca_file, self.cert_file, self.key_file) if one)
+        return tuple(Path(name) for name in (self.ca_file, self.cert_file, self.key_file) if name)
 
     def check(self) -> None:
         """Raise InputError when it cannot be trusted as it is given."""
@@ -50,7 +50,7 @@ class Cluster(msgspec.Struct, frozen=True):
         if not named:
             raise InputError(f"“{self.address}” is no address of a scheduler.",
                              remedy="Write it as tls://machine:8786, or tcp:// on this machine.")
-        gone = next((one for one in self.files if not one.is_file()), None)
+        gone = next((file for file in self.files if not file.is_file()), None)
         if gone is not None:
             raise InputError("There is no such certificate or key.", gone, "Check the name.")
         if self.address.startswith("tls://") and len(self.files) < 3:

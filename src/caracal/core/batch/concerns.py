@@ -12,7 +12,7 @@ import msgspec
 
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
-from caracal.core.media.look import HDR_TRANSFERS, Master
+from caracal.core.media.probe import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, rate_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.sheet import Beyond, RateChange
@@ -53,12 +53,12 @@ def concerns_of(
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
     """
-    seconds = sum(len(one) for one in recipe.ranges_in(master.frames)) / float(master.rate)
+    seconds = sum(len(span) for span in recipe.ranges_in(master.frames)) / float(master.rate)
     found = [*_length(letter, recipe, seconds), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),
              *_sheet(letter, recipe, today)]
-    return tuple(sorted(found, key=lambda one: not one.stops))
+    return tuple(sorted(found, key=lambda concern: not concern.stops))
 
 
 def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...]:
@@ -68,7 +68,7 @@ def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...
         found.append(Concern(ConcernKind.MISSING_MASTER, f"{master.file.name} is not where it was. "
                              "Put it back or beside the project, then open the project again.",
                              True))
-    there = next((one for one in (folder, *folder.parents) if one.exists()), folder)
+    there = next((path for path in (folder, *folder.parents) if path.exists()), folder)
     if not there.is_dir() or not os.access(there, os.W_OK | os.X_OK):
         found.append(Concern(ConcernKind.FOLDER, f"{folder} cannot be written to. Choose another "
                              "folder.", True))
@@ -159,7 +159,7 @@ def _sheet(letter: str, recipe: Recipe, today: date) -> list[Concern]:
 def summary(concerns: Iterable[Concern]) -> str:
     """How many there are, in words."""
     every = list(concerns)
-    stopping = sum(one.stops for one in every)
+    stopping = sum(concern.stops for concern in every)
     if not every:
         return "Nothing stands in the way."
     return f"{len(every)} to look at" + (f", {stopping} in the way." if stopping else ".")

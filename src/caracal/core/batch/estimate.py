@@ -27,7 +27,7 @@ from caracal.core.encoding.evidence import picture_sizes
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import Plane
-from caracal.core.plan import keys_of, rate_of, scene_track
+from caracal.core.plan import idr_frames, rate_of, scene_track
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.specs.settings import CONTAINER_SHARE, encoder_settings
@@ -109,15 +109,15 @@ class _Trial:
             finally:
                 writer.finish()
             sizes = picture_sizes(path)
-        edges = np.cumsum([0, *(one.end - one.start for one in groups)])
+        edges = np.cumsum([0, *(group.end - group.start for group in groups)])
         # By the processors' time, not the clock's: a trial runs beside other work, the batch alone.
         self.spent_s += (time.process_time() - began) / len(os.sched_getaffinity(0))
         self.pictures += len(sizes)
         return [float(np.mean(sizes[a:b])) * 8 / 1000 * float(rate) for a, b in pairwise(edges)]
 
     def _pictures(self, group: _Group) -> Iterator[tuple[Plane, Plane, Plane]]:
-        for one in self._line.part(*group).ranges:
-            for number, planes in frames(self._master, one, self._cancel):
+        for span in self._line.part(*group).ranges:
+            for number, planes in frames(self._master, span, self._cancel):
                 yield compose_pictures(self._scenes.scene(number), planes)
 
 
@@ -127,7 +127,7 @@ def _groups(line: Timeline, cuts: tuple[int, ...], sheet: SpecSheet) -> list[_Gr
     every: NDArray[np.int64] = np.arange(line.joined)
     intra = sheet.video.family.intra
     length = max(1, int((INTRA_GROUP_S if intra else sheet.video.gop_s) * rate))
-    keys = (*keys_of(line.begins(cuts), every, rate), line.joined)
+    keys = (*idr_frames(line.begins(cuts), every, rate), line.joined)
     return [_Group(at, min(at + length, end))
             for start, end in pairwise(keys) for at in range(start, end, length)]
 
@@ -136,7 +136,7 @@ def _spread(groups: list[_Group], count: int) -> list[_Group]:
     """The groups in the middle of ``count`` equal shares of the version; each once."""
     total = groups[-1].end
     middles = [total * (i + 0.5) / count for i in range(count)]
-    return [one for one in groups if any(one.start <= at < one.end for at in middles)]
+    return [group for group in groups if any(group.start <= at < group.end for at in middles)]
 
 
 def _average(
@@ -151,4 +151,4 @@ def _average(
     parts = np.searchsorted(edges, [one.start for one in tried], side="right") - 1
     means = [found[parts == i].mean() if (parts == i).any() else found.mean()
              for i in range(len(edges) - 1)]
-    return float(np.mean([one if target is None else min(one, target) for one in means]))
+    return float(np.mean([mean if target is None else min(mean, target) for mean in means]))

@@ -17,13 +17,13 @@ import msgspec
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
+from caracal.core.batch.batch_list import CLUSTER, BatchList, EncodeJob, Item, JobStatus, State, now
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.jobs import CLUSTER, BatchList, Item, State, Told, Work, now
 from caracal.core.children import end_with_parent
 from caracal.core.convert import check_before, make_files
-from caracal.core.encoding.encoder import Made
-from caracal.core.encoding.feeding import Control, FileState, Outcome
+from caracal.core.encoding.encoder import EncodeResult
+from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome
 from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import Cancelled
 from caracal.core.file_plan import FilePlan
@@ -41,7 +41,7 @@ class Group:
     """Lines of one film, made from one decode."""
 
     def __init__(self, jobs: BatchList, items: list[Item], control: Control) -> None:
-        self._jobs, self._items = jobs, {one.id: one for one in items}
+        self._jobs, self._items = jobs, {item.id: item for item in items}
         self._control = Control(CancelToken(), Pause())
         self._above = control
         self._places = Reservations()
@@ -63,7 +63,7 @@ class Group:
                 if self._jobs.item(number).asked == "stop":
                     self._end(number, State.STOPPED)
                 else:
-                    self._jobs.put(number, State.WAITING, Told())
+                    self._jobs.put(number, State.WAITING, JobStatus())
         except Exception as problem:  # noqa: BLE001 - whatever it is fails these lines, not the list
             for number in self._unended():
                 self._end(number, State.FAILED, problem=unforeseen(problem).sentence())
@@ -72,7 +72,7 @@ class Group:
             watcher.join()
 
     def _unended(self) -> list[int]:
-        return [one for one in self._items if self._jobs.item(one).state.busy]
+        return [item for item in self._items if self._jobs.item(item).state.busy]
 
     def _watch(self) -> None:
         """Carry wishes from the list, and from above, to the work."""
@@ -81,8 +81,8 @@ class Group:
                 if self._above.cancel.cancelled:
                     self._control.cancel.cancel()
                 self._control.pause.set(jobs.paused or self._above.pause.on)
-                mine = [one for one in jobs.items() if one.id in self._items and one.state.busy]
-                asked = {one.id for one in mine if one.asked == "stop"}
+                mine = [item for item in jobs.items() if item.id in self._items and item.state.busy]
+                asked = {item.id for item in mine if item.asked == "stop"}
                 if mine and not self._owner and len(asked) == len(mine):
                     self._control.cancel.cancel()  # nothing is planned yet, and nothing need be
                 for i, owner in enumerate(tuple(self._owner)):
@@ -90,7 +90,7 @@ class Group:
                         self._control.stopped.add(i)
 
     def _make(self) -> None:
-        works = [one.work for one in self._items.values()]
+        works = [item.work for item in self._items.values()]
         analysis = decided(
             analyse(path_of(works[0].master), self._before, self._control.cancel),
             works[0].recipe)
@@ -108,15 +108,15 @@ class Group:
                 make_on_cluster(cluster, self._plans, self._progress, self._control) if cluster
                 else make_files(self._plans, self._progress, self._control))
 
-    def _plan(self, planner: Planner, analysis: Analysis, number: int, work: Work) -> None:
+    def _plan(self, planner: Planner, analysis: Analysis, number: int, work: EncodeJob) -> None:
         folder = path_of(work.folder)
         check_before(analysis, [work.recipe], folder)
         plans = [self._places.taken(plan)
                  for plan in planner.add(number, work.recipe, folder, work.replace)]
         self._plans += plans
         self._owner += [number] * len(plans)
-        self._jobs.tell(number, planned=tuple(one.file for one in plans),
-                        parts=tuple(text_of(one.part_file) for one in plans))
+        self._jobs.tell(number, planned=tuple(file_plan.file for file_plan in plans),
+                        parts=tuple(text_of(plan.part_file) for plan in plans))
 
     def _before(self, progress: Progress) -> None:
         """Progress of what comes before encoding, for all lines."""
@@ -136,43 +136,45 @@ class Group:
         """Take the state of one file; a line with several files tells of all together."""
         self._states[at] = state
         owner = self._owner[at]
-        mine = [i for i, one in enumerate(self._owner) if one == owner]
+        mine = [i for i, number in enumerate(self._owner) if number == owner]
         proving = state.doing == "proving" and len(mine) == 1
         if proving or self._due(owner):
             states = [self._states[i] for i in mine if i in self._states]
             total = sum(self._plans[i].timeline.frames for i in mine)
-            speeds = [one.frames_s for one in states if one.frames_s]
-            whole = FileState(state.doing, sum(one.done for one in states), total,
-                              sum(one.written_bytes for one in states),
+            speeds = [state.frames_s for state in states if state.frames_s]
+            whole = FileState(state.doing, sum(file_state.done for file_state in states), total,
+                              sum(state.written_bytes for state in states),
                               speeds[-1] if speeds else None)
             told = msgspec.structs.replace(self._jobs.item(owner).told, progress=whole)
             self._jobs.put(owner, State.PROVING if proving else State.ENCODING, told)
 
     def _end_all(self, outcomes: list[Outcome]) -> None:
         for number in self._unended():
-            mine = [one for one, owner in zip(outcomes, self._owner, strict=True)
+            mine = [outcome for outcome, owner in zip(outcomes, self._owner, strict=True)
                     if owner == number]
-            made = tuple(one.made for one in mine if one.made is not None)
-            problem = next((one.problem for one in mine if one.problem is not None), None)
+            made = tuple(outcome.made for outcome in mine if outcome.made is not None)
+            problem = next(
+                (outcome.problem for outcome in mine if outcome.problem is not None), None
+            )
             if problem is not None:
                 self._end(number, State.FAILED, made=made, problem=problem.error().sentence())
-            elif any(one.stopped for one in mine):
+            elif any(outcome.stopped for outcome in mine):
                 self._end(number, State.STOPPED, made=made)
-            elif all(one.proof.right for one in made):
+            elif all(result.proof.right for result in made):
                 self._end(number, State.DONE, made=made)
             else:
                 self._end(number, State.FAILED, made=made, problem=_wrong(made))
 
-    def _end(self, number: int, state: State, made: tuple[Made, ...] = (),
+    def _end(self, number: int, state: State, made: tuple[EncodeResult, ...] = (),
              problem: str = "") -> None:
         told = self._jobs.item(number).told
         self._jobs.put(number, state, msgspec.structs.replace(
             told, made=made, problem=problem, ended=now(), progress=None))
 
 
-def _wrong(made: tuple[Made, ...]) -> str:
+def _wrong(made: tuple[EncodeResult, ...]) -> str:
     """What a file that is not proved lacks, in a sentence."""
-    lines = [line for one in made for line in one.proof.lines if not line.right]
+    lines = [line for result in made for line in result.proof.lines if not line.right]
     return (f"Not proved: {lines[0].what} is {lines[0].found}, asked was {lines[0].asked}. "
             "The file is kept as “not proved”.")
 
@@ -182,8 +184,8 @@ def main() -> int:
     end_with_parent()
     keep_log("film")
     control = Control()
-    for one in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(one, lambda *_: control.cancel.cancel())
+    for literal in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(literal, lambda *_: control.cancel.cancel())
     with ExitStack() as stack:
         jobs = stack.enter_context(BatchList(Path(sys.argv[1])))
         items = [jobs.item(int(number)) for number in sys.argv[2:]]

@@ -12,12 +12,12 @@ import msgspec
 import numpy as np
 from PIL import Image
 
-from caracal.core.batch.jobs import Item
-from caracal.core.encoding.encoder import Made
-from caracal.core.errors import CaracalError, place_error
+from caracal.core.batch.batch_list import Item
+from caracal.core.encoding.encoder import EncodeResult
+from caracal.core.errors import CaracalError, storage_error
 from caracal.core.media.decode import frames
-from caracal.core.media.look import Master, look
 from caracal.core.media.planes import to_rgb
+from caracal.core.media.probe import Master, probe
 from caracal.core.paths import path_of
 from caracal.core.time import FrameRange
 
@@ -39,7 +39,7 @@ class Reported(msgspec.Struct, frozen=True):
     film: str
     sheet: str
     state: str
-    made: Made | None
+    made: EncodeResult | None
     strip: str = ""
     problem: str = ""
     spec: str = ""
@@ -54,14 +54,14 @@ def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
         (folder / "strips").mkdir(parents=True, exist_ok=True)
         lines = [line for item in items for line in _lines(item, folder)]
         data = {"format": "caracal report", "version": 1, "written": datetime.now().isoformat(
-            timespec="seconds"), "files": [_data(one) for one in lines]}
+            timespec="seconds"), "files": [_data(reported) for reported in lines]}
         json_file, html_file = folder / "report.json", folder / "report.html"
         json_file.write_bytes(msgspec.json.format(msgspec.json.encode(data), indent=1) + b"\n")
         html_file.write_text(_page(lines, str(data["written"])), encoding="utf-8")
     except OSError as problem:
         if isinstance(problem, CaracalError):
             raise
-        raise place_error(folder, problem) from problem
+        raise storage_error(folder, problem) from problem
     return html_file, json_file
 
 
@@ -88,15 +88,15 @@ def contact_strip(file: Path) -> Image.Image:
 
     Raises InputError when it cannot be read.
     """
-    master = look(file)
+    master = probe(file)
     every = [round((i + 0.5) * master.frames / STRIP_PICTURES) for i in range(STRIP_PICTURES)]
     pictures = [_picture(master, min(at, master.frames - 1)) for at in every]
-    width = sum(one.width for one in pictures) + GAP * (len(pictures) - 1)
+    width = sum(picture.width for picture in pictures) + GAP * (len(pictures) - 1)
     strip = Image.new("RGB", (width, STRIP_HEIGHT), (27, 27, 27))
     at = 0
-    for one in pictures:
-        strip.paste(one, (at, 0))
-        at += one.width + GAP
+    for image in pictures:
+        strip.paste(image, (at, 0))
+        at += image.width + GAP
     return strip
 
 
@@ -107,37 +107,44 @@ def _picture(master: Master, frame: int) -> Image.Image:
     return image.resize((width, STRIP_HEIGHT), Image.Resampling.BILINEAR, reducing_gap=2.0)
 
 
-def _data(one: Reported) -> dict[str, Any]:
-    proof = one.made.proof if one.made else None
+def _data(reported: Reported) -> dict[str, Any]:
+    proof = reported.made.proof if reported.made else None
     return {
-        "film": one.film, "sheet": one.sheet, "state": one.state, "problem": one.problem,
-        "spec": one.spec, "file": path_of(one.made.file).name if one.made else "",
-        "strip": one.strip,
-        "right": bool(proof and proof.right), "sound": one.made.sound_words() if one.made else "",
+        "film": reported.film,
+        "sheet": reported.sheet,
+        "state": reported.state,
+        "problem": reported.problem,
+        "spec": reported.spec,
+        "file": path_of(reported.made.file).name if reported.made else "",
+        "strip": reported.strip,
+        "right": bool(proof and proof.right),
+        "sound": reported.made.sound_words() if reported.made else "",
         "lines": [msgspec.to_builtins(line) for line in proof.lines] if proof else [],
     }
 
 
 def _page(lines: list[Reported], written: str) -> str:
-    right = sum(bool(one.made and one.made.proof.right) for one in lines)
-    body = "".join(_section(one) for one in lines)
+    right = sum(bool(reported.made and reported.made.proof.right) for reported in lines)
+    body = "".join(_section(line) for line in lines)
     return (f'<!doctype html><html lang="en"><meta charset="utf-8"><title>Batch report</title>'
             f"<style>{STYLE}</style><h1>Batch report</h1><p>{escape(written)}: {right} of "
             f"{len(lines)} files proved.</p>{body}</html>\n")
 
 
-def _section(one: Reported) -> str:
-    if one.made is None:
-        return (f"<h2>{escape(one.film)}, {escape(one.sheet)}</h2>"
-                f'<p class="bad">{escape(one.state)}. {escape(one.problem)}</p>')
-    proof = one.made.proof
+def _section(reported: Reported) -> str:
+    if reported.made is None:
+        return (f"<h2>{escape(reported.film)}, {escape(reported.sheet)}</h2>"
+                f'<p class="bad">{escape(reported.state)}. {escape(reported.problem)}</p>')
+    proof = reported.made.proof
     rows = "".join(
         f'<tr><td class="{"good" if line.right else "bad"}">{"right" if line.right else "WRONG"}'
         f"</td><td>{escape(line.what)}</td><td>{escape(line.found)}</td>"
         f"<td>{escape(line.asked)}</td></tr>" for line in proof.lines)
-    picture = f'<img src="{escape(one.strip)}" alt="">' if one.strip else ""
+    picture = f'<img src="{escape(reported.strip)}" alt="">' if reported.strip else ""
     state = "proved" if proof.right else "NOT PROVED"
-    return (f"<h2>{escape(path_of(one.made.file).name)}</h2><p>{escape(one.film)}, "
-            f'{escape(one.sheet)}: <span class="{"good" if proof.right else "bad"}">{state}</span>'
-            f"</p><p>{escape(one.made.sound_words())}</p>{picture}<table><tr><th></th>"
-            f"<th>property</th><th>the file has</th><th>asked</th></tr>{rows}</table>")
+    return (
+        f"<h2>{escape(path_of(reported.made.file).name)}</h2><p>{escape(reported.film)}, "
+        f'{escape(reported.sheet)}: <span class="{"good" if proof.right else "bad"}">{state}</span>'
+        f"</p><p>{escape(reported.made.sound_words())}</p>{picture}<table><tr><th></th>"
+        f"<th>property</th><th>the file has</th><th>asked</th></tr>{rows}</table>"
+    )

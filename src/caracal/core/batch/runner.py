@@ -19,10 +19,18 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.batch.jobs import BatchList, Item, State, Told, Work, now, worked_by_us
+from caracal.core.batch.batch_list import (
+    BatchList,
+    EncodeJob,
+    Item,
+    JobStatus,
+    State,
+    now,
+    worked_by_us,
+)
 from caracal.core.children import command, environment
-from caracal.core.encoding.encoder import Made
-from caracal.core.encoding.feeding import Control
+from caracal.core.encoding.encoder import EncodeResult
+from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled, CaracalError
 from caracal.core.logs import keep_log, kept_at, log, unforeseen
@@ -40,18 +48,26 @@ def recover(jobs: BatchList) -> None:
     for item in jobs.items():
         if not item.state.busy:
             continue
-        made = [_kept(path_of(one), item) for one in item.told.planned]
-        for one in item.told.parts:
+        made = [_kept(path_of(name), item) for name in item.told.planned]
+        for part in item.told.parts:
             with suppress(OSError):
-                path_of(one).unlink(missing_ok=True)
+                path_of(part).unlink(missing_ok=True)
         if made and all(made):
-            jobs.put(item.id, State.DONE, msgspec.structs.replace(
-                item.told, made=tuple(one for one in made if one), ended=now(), progress=None))
+            jobs.put(
+                item.id,
+                State.DONE,
+                msgspec.structs.replace(
+                    item.told,
+                    made=tuple(result for result in made if result),
+                    ended=now(),
+                    progress=None,
+                ),
+            )
         else:
-            jobs.put(item.id, State.WAITING, Told())
+            jobs.put(item.id, State.WAITING, JobStatus())
 
 
-def _kept(path: Path, item: Item) -> Made | None:
+def _kept(path: Path, item: Item) -> EncodeResult | None:
     """A file that got its name just before its line could be written."""
     if not path.is_file() or path.stat().st_mtime < item.told.began - 1:
         return None
@@ -59,7 +75,7 @@ def _kept(path: Path, item: Item) -> Made | None:
         proof = prove(path, item.work.recipe.sheet)
     except CaracalError:
         return None
-    return Made(str(path), proof) if proof.right else None
+    return EncodeResult(str(path), proof) if proof.right else None
 
 
 def run_list(
@@ -83,8 +99,8 @@ def work_off(
     with BatchList(path) as first:
         recover(first)
     workers = [_Worker(path, control, say, stay) for _ in range(max(1, jobs))]
-    for one in workers:
-        one.start()
+    for worker in workers:
+        worker.start()
     for one in workers:
         one.join()
     for one in workers:
@@ -120,7 +136,7 @@ class _Worker(threading.Thread):
 
     def _make(self, jobs: BatchList, items: list[Item]) -> None:
         """Let a process make ``items``; whatever becomes of it, none of them stays in work."""
-        numbers = [one.id for one in items]
+        numbers = [item.id for item in items]
         process = subprocess.Popen(
             command("core.batch.film", str(self._path), *map(str, numbers)), env=environment(),
             stdin=subprocess.DEVNULL, stderr=subprocess.PIPE)
@@ -131,7 +147,7 @@ class _Worker(threading.Thread):
             if item.state.busy:
                 _clear(item)
                 if stopped:
-                    jobs.put(number, State.WAITING, Told())
+                    jobs.put(number, State.WAITING, JobStatus())
                     continue
                 jobs.put(number, State.FAILED, msgspec.structs.replace(
                     item.told, problem=_crashed(item, code, words), ended=now(), progress=None))
@@ -167,9 +183,9 @@ def _read(process: subprocess.Popen[bytes], told: list[bytes]) -> None:
 
 def _clear(item: Item) -> None:
     """Remove what a process left half-made when it ended by itself."""
-    for one in item.told.parts:
+    for part in item.told.parts:
         with suppress(OSError):
-            path_of(one).unlink(missing_ok=True)
+            path_of(part).unlink(missing_ok=True)
 
 
 def _crashed(item: Item, code: int, words: str) -> str:
@@ -184,17 +200,17 @@ def _crashed(item: Item, code: int, words: str) -> str:
 def _taken(jobs: BatchList) -> list[Item]:
     """The first line that waits, and all that can be made with it; they are ours now."""
     with TAKING:
-        waiting = [one for one in jobs.items() if one.state is State.WAITING]
+        waiting = [item for item in jobs.items() if item.state is State.WAITING]
         if not waiting:
             return []
         film = _film(waiting[0].work)
-        together = [one for one in waiting if _film(one.work) == film]
+        together = [item for item in waiting if _film(item.work) == film]
         for one in together:
-            jobs.put(one.id, State.ENCODING, Told(began=now()))
+            jobs.put(one.id, State.ENCODING, JobStatus(began=now()))
         return together
 
 
-def _film(work: Work) -> tuple[object, ...]:
+def _film(work: EncodeJob) -> tuple[object, ...]:
     recipe = work.recipe
     return (work.master, recipe.starts, recipe.drawn, recipe.sound)
 
@@ -205,7 +221,7 @@ def main() -> int:
     control, parent = Control(), os.getppid()
     signal.signal(signal.SIGTERM, lambda *_: control.cancel.cancel())
     signal.signal(signal.SIGINT, lambda *_: control.cancel.cancel())
-    arguments = [one for one in sys.argv[1:] if one != STAY]
+    arguments = [name for name in sys.argv[1:] if name != STAY]
 
     def left_alone() -> None:
         while os.getppid() == parent:

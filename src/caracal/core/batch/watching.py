@@ -6,8 +6,8 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.analysis.process import look_apart
-from caracal.core.batch.jobs import BatchList, State, Work
+from caracal.core.analysis.process import probe_apart
+from caracal.core.batch.batch_list import BatchList, EncodeJob, State
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.paths import same_file, text_of
 from caracal.core.project.recipe import Recipe
@@ -48,8 +48,8 @@ def check_watched(folder: Path, out: Path, has_sheets: bool) -> None:
 def watch(jobs: BatchList, folder: Path, out: Path, sheets: tuple[str, ...]) -> None:
     """Begin to watch ``folder``. Raises InputError when it cannot be, or a sheet is not known."""
     check_watched(folder, out, bool(sheets))
-    for one in sheets:
-        find_sheet(one)
+    for sheet in sheets:
+        find_sheet(sheet)
     before = watched(jobs)
     same = before is not None and before.folder == text_of(folder)
     begun = Watched(text_of(folder), text_of(out), sheets)
@@ -89,11 +89,11 @@ def look_for_more(jobs: BatchList) -> list[str]:
         if not size or one.sizes.get(key) != size or key in known or key in refused:
             continue
         try:
-            look_apart(files[key])
+            probe_apart(files[key])
         except CaracalError as problem:
             refused[key] = problem.sentence()
             continue
-        jobs.add(Work(key, one.out, Recipe(find_sheet(sheet))) for sheet in one.sheets)
+        jobs.add(EncodeJob(key, one.out, Recipe(find_sheet(sheet))) for sheet in one.sheets)
         added.append(key)
     now = msgspec.structs.replace(one, sizes=sizes, added=(*one.added, *added), refused=refused)
     if now != watched(jobs):

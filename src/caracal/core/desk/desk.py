@@ -15,7 +15,7 @@ import msgspec
 
 from caracal.core.batch.bundle import opened_bundle, sheets_in
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import InputError, place_error
+from caracal.core.errors import InputError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import inside
 from caracal.core.reading_text import read_bounded, refuse_nesting
@@ -73,10 +73,10 @@ class Desk:
             raise InputError(f"This bundle holds no movie for {sheet.title}.", bundle,
                              "Name another spec sheet, or a file with --file.")
         wrong = _wrong(post)
-        answers = tuple(_answer(one, sheet, wrong) for one in movies)
-        if all(one.accepted for one in answers):
+        answers = tuple(_answer(movy, sheet, wrong) for movy in movies)
+        if all(answer.accepted for answer in answers):
             with self._changing() as entries:
-                entries += [self._take(one, sheet, post) for one in movies]
+                entries += [self._take(path, sheet, post) for path in movies]
         return answers
 
     def _take(self, movie: Path, sheet: SpecSheet, post: Post) -> Entry:
@@ -97,17 +97,17 @@ class Desk:
         except msgspec.MsgspecError as problem:
             raise InputError("The desk's schedule is damaged.", self._schedule,
                              "Move it away; a new one is begun.") from problem
-        return tuple(sorted(entries, key=lambda one: (one.post.date, one.received)))
+        return tuple(sorted(entries, key=lambda entry: (entry.post.date, entry.received)))
 
     def due(self, moment: datetime) -> tuple[Entry, ...]:
         """What should be out by ``moment``."""
-        return tuple(one for one in self.entries()
-                     if not one.post.date or datetime.fromisoformat(one.post.date) <= moment)
+        return tuple(entry for entry in self.entries()
+                     if not entry.post.date or datetime.fromisoformat(entry.post.date) <= moment)
 
     def withdraw(self, number: str) -> Entry:
         """Take an entry and its file out of the outbox. Raises InputError when there is none."""
         with self._changing() as entries:
-            found = next((one for one in entries if one.id == number), None)
+            found = next((entry for entry in entries if entry.id == number), None)
             if found is None:
                 raise InputError(f"The outbox has no entry “{number}”.",
                                  remedy="Look at caracal desk list.")
@@ -132,7 +132,7 @@ class Desk:
                     os.fsync(file.fileno())
                 part.replace(self._schedule)
         except OSError as problem:
-            raise place_error(self.folder, problem) from problem
+            raise storage_error(self.folder, problem) from problem
 
 
 def _asked_for(
@@ -142,14 +142,14 @@ def _asked_for(
 
     A bundle that does not say what its files were made for is delivered whole.
     """
-    unknown = next((name for name in names if all(one.name != name for one in movies)), None)
+    unknown = next((name for name in names if all(path.name != name for path in movies)), None)
     if unknown is not None:
         raise InputError(f"This bundle has no file “{unknown}”.",
-                         remedy=f"It has: {', '.join(one.name for one in movies)}.")
+                         remedy=f"It has: {', '.join(movy.name for movy in movies)}.")
     if names:
-        return [one for one in movies if one.name in names]
-    return [one for one in movies
-            if base_name(made_for.get(one.name, sheet.name)) == base_name(sheet.name)]
+        return [movy for movy in movies if movy.name in names]
+    return [movy for movy in movies
+            if base_name(made_for.get(movy.name, sheet.name)) == base_name(sheet.name)]
 
 
 def _answer(movie: Path, sheet: SpecSheet, wrong: tuple[str, ...]) -> Answer:
@@ -170,7 +170,7 @@ def _wrong(post: Post) -> tuple[str, ...]:
             found.append(f"{what}: {length} characters, asked at most {most}")
     if len(post.tags) > TAGS_MOST:
         found.append(f"tags: {len(post.tags)}, asked at most {TAGS_MOST}")
-    odd = [one for one in post.tags if not one.replace("_", "").isalnum()]
+    odd = [tag for tag in post.tags if not tag.replace("_", "").isalnum()]
     if odd:
         found.append(f"tags: “{odd[0]}”, asked letters and digits")
     try:

@@ -20,15 +20,15 @@ import msgspec
 import numpy as np
 
 from caracal.core.children import end_with_parent
+from caracal.core.encoding.frame_pool import FramePoolShape, SharedFramePool
 from caracal.core.encoding.proof import Expected, Proof, prove
 from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
-from caracal.core.encoding.ring import Ring, RingShape
-from caracal.core.encoding.writing import Canvas, needed_places, written
-from caracal.core.errors import CaracalError, Problem, place_error, problem_of
+from caracal.core.encoding.writing import Canvas, needed_sources, written
+from caracal.core.errors import CaracalError, Problem, problem_of, storage_error
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.hearing import Heard, envelope, heard
-from caracal.core.media.look import look
+from caracal.core.media.probe import probe
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.sound.finished_sound import SoundPlan
@@ -39,15 +39,15 @@ TELL_S = 0.2
 NICE = 5  # whoever works in the window meanwhile goes first
 
 
-class Order(msgspec.Struct, frozen=True):
+class EncodeOrder(msgspec.Struct, frozen=True):
     """What the process is to make. ``turn`` 1 of two passes leaves only the encoder's notes."""
 
     plan: FilePlan
-    ring: RingShape
-    turn: int = 0
+    ring: FramePoolShape
+    pass_number: int = 0
 
 
-class Made(msgspec.Struct, frozen=True):
+class EncodeResult(msgspec.Struct, frozen=True):
     """One finished file and its proof; ``wanted`` is the number of the version it belongs to.
 
     ``sound`` is what was done to its sound, with its loudness before and after.
@@ -64,20 +64,20 @@ class Made(msgspec.Struct, frozen=True):
         if plan is None or plan.before is None or plan.after is None or plan.before.silent:
             return ""
         limited = ", limited" if plan.limit_dbtp is not None else ""
-        peaks = (one.true_peak_dbtp for one in (plan.before, plan.after))
+        peaks = (loudness.true_peak_dbtp for loudness in (plan.before, plan.after))
         return (f"Sound {plan.before.lufs:.1f} to {plan.after.lufs:.1f} LUFS, peak "
-                f"{' to '.join(f'{one:.1f}' for one in peaks)} dBTP{limited}")
+                f"{' to '.join(f'{peak:.1f}' for peak in peaks)} dBTP{limited}")
 
 
-class Told(msgspec.Struct, frozen=True, omit_defaults=True):
+class EncoderMessage(msgspec.Struct, frozen=True, omit_defaults=True):
     """One message from the process: a slot it needs no longer, how far it is, or how it ended."""
 
     released: int | None = None
     done: int | None = None
     written_bytes: int = 0
     proving: bool = False
-    made: Made | None = None
-    noted: bool = False  # the first of two passes is over
+    made: EncodeResult | None = None
+    first_pass_done: bool = False  # the first of two passes is over
     problem: Problem | None = None
 
 
@@ -85,7 +85,7 @@ class _Gone(Exception):  # noqa: N818 - the other side went away, nothing is wro
     pass
 
 
-class _Line:
+class _Channel:
     """The connection to the process that decodes."""
 
     def __init__(self, connection: Connection) -> None:
@@ -100,9 +100,9 @@ class _Line:
         """How far it is, a few times a second."""
         if time.monotonic() - self._last > TELL_S:
             self._last = time.monotonic()
-            self.tell(Told(done=done, written_bytes=_size(self._file)))
+            self.tell(EncoderMessage(done=done, written_bytes=_size(self._file)))
 
-    def tell(self, told: Told) -> None:
+    def tell(self, told: EncoderMessage) -> None:
         try:
             self._connection.send_bytes(msgspec.msgpack.encode(told))
         except OSError as problem:
@@ -116,23 +116,23 @@ class _Line:
 
 
 def _composed(
-    order: Order, ring: Ring, line: _Line, needed: set[int]
+    order: EncodeOrder, ring: SharedFramePool, line: _Channel, needed: set[int]
 ) -> Iterator[tuple[int, Canvas]]:
     """(place, canvas) for each of ``needed`` places among the joined frames, as they come."""
     plan = order.plan
     for place in range(plan.timeline.joined):
         slot = msgspec.msgpack.decode(line.take(), type=int)
         if place not in needed:
-            line.tell(Told(released=slot))
+            line.tell(EncoderMessage(released=slot))
             continue
         made = _own(compose_pictures(plan.scenes.scene(place), ring.get(slot)))
-        line.tell(Told(released=slot))
+        line.tell(EncoderMessage(released=slot))
         yield place, made
 
 
 def _own(canvas: Canvas) -> Canvas:
     """``canvas`` in memory of its own: where nothing is scaled it is a part of the slot."""
-    y, u, v = (one if one.flags.owndata else one.copy() for one in canvas)
+    y, u, v = (canva if canva.flags.owndata else canva.copy() for canva in canvas)
     return y, u, v
 
 
@@ -143,7 +143,7 @@ def _size(path: Path) -> int:
         return 0
 
 
-def named(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> Made:
+def named(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> EncodeResult:
     """Prove the file and give it its name; an unproved one is named as such.
 
     ``small`` and ``whole`` are canvases that were kept while it was written (see Keeper).
@@ -157,14 +157,14 @@ def named(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> Made:
         final = final.with_name(f"not proved {final.name}")
     final = _put(part, final, plan.replace and proof.right, plan.master.file)
     proof = msgspec.structs.replace(proof, file=text_of(final))
-    return Made(text_of(final), proof, plan.wanted, plan.sound)
+    return EncodeResult(text_of(final), proof, plan.wanted, plan.sound)
 
 
 def _expected(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> Expected:
     """What was meant, and how the file compares with it and with the master."""
     part, rate = plan.part_file, plan.rate
     pictures = likenesses(part, small, rate)
-    loss = [one.luma for one in likenesses(part, whole, rate)]
+    loss = [likeness.luma for likeness in likenesses(part, whole, rate)]
     sound = _heard(plan) if plan.sound is not None and plan.master.sound else None
     return Expected(plan.timeline.frames, plan.timeline.rate, plan.sound is not None,
                     sound is None or sound.sounding == 0, tuple(pictures),
@@ -174,13 +174,13 @@ def _expected(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> E
 def _heard(plan: FilePlan) -> Heard | None:
     """The file's sound beside its master's, each decoded by itself."""
     master, source = plan.master, plan.master.heard
-    made = look(plan.part_file)
+    made = probe(plan.part_file)
     if source is None or made.heard is None:
         return None
     rate = master.rate
-    meant = [envelope(master.file, source.index, one.start / float(rate),
-                      one.end_exclusive / float(rate), master.start_s)
-             for one in plan.timeline.ranges]
+    meant = [envelope(master.file, source.index, span.start / float(rate),
+                      span.end_exclusive / float(rate), master.start_s)
+             for span in plan.timeline.ranges]
     found = envelope(plan.part_file, made.heard.index, 0.0, plan.timeline.seconds, made.start_s)
     gain = amplitude(plan.sound.gain_db) if plan.sound is not None else 1.0
     return heard(np.concatenate(meant), found, gain)
@@ -210,17 +210,17 @@ def _put(part: Path, final: Path, replace: bool, master: Path) -> Path:
         part.unlink()
         return path
     except OSError as problem:
-        raise place_error(final, problem) from problem
+        raise storage_error(final, problem) from problem
 
 
-def _work(order: Order, ring: Ring, line: _Line) -> None:
+def _work(order: EncodeOrder, ring: SharedFramePool, line: _Channel) -> None:
     plan = order.plan
     writer = MovieWriter(plan.part_file, encoder_settings(
-        plan.sheet, plan.rate, plan.sound is not None, order.turn, plan.part_file))
+        plan.sheet, plan.rate, plan.sound is not None, order.pass_number, plan.part_file))
     done, keeper = False, Keeper(plan)
     line.watch(plan.part_file)
     try:
-        for done_frames in written(plan, _composed(order, ring, line, needed_places(plan)), writer,
+        for done_frames in written(plan, _composed(order, ring, line, needed_sources(plan)), writer,
                                    see=keeper.see):
             line.tell_now_and_then(done_frames)
         writer.finish()
@@ -229,11 +229,13 @@ def _work(order: Order, ring: Ring, line: _Line) -> None:
         if not done:
             with suppress(CaracalError):
                 writer.abandon()
-    if order.turn == 1:
-        line.tell(Told(noted=True))
+    if order.pass_number == 1:
+        line.tell(EncoderMessage(first_pass_done=True))
         return
-    line.tell(Told(done=plan.timeline.frames, written_bytes=_size(plan.part_file), proving=True))
-    line.tell(Told(made=named(plan, keeper.small, keeper.whole)))
+    line.tell(
+        EncoderMessage(done=plan.timeline.frames, written_bytes=_size(plan.part_file), proving=True)
+    )
+    line.tell(EncoderMessage(made=named(plan, keeper.small, keeper.whole)))
 
 
 def main() -> int:
@@ -241,19 +243,19 @@ def main() -> int:
     end_with_parent()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     os.nice(NICE)
-    line = _Line(Connection(int(sys.argv[1])))
+    line = _Channel(Connection(int(sys.argv[1])))
     try:
-        order = msgspec.msgpack.decode(line.take(), type=Order)
+        order = msgspec.msgpack.decode(line.take(), type=EncodeOrder)
     except _Gone:
         return 0
-    ring = Ring(order.ring, int(sys.argv[2]))
+    ring = SharedFramePool(order.ring, int(sys.argv[2]))
     try:
         _work(order, ring, line)
     except _Gone:
         order.plan.part_file.unlink(missing_ok=True)
     except CaracalError as problem:
         with suppress(_Gone):
-            line.tell(Told(problem=problem_of(problem)))
+            line.tell(EncoderMessage(problem=problem_of(problem)))
     return 0
 
 

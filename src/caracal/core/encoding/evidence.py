@@ -12,9 +12,9 @@ import numpy as np
 from av.container import InputContainer
 
 from caracal.core.errors import InputError
-from caracal.core.media.gate import opened, reading
-from caracal.core.media.look import MATROSKA, Colour, Master, SoundStream, look
+from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.picture_clock import picture_stream
+from caracal.core.media.probe import MATROSKA, Colour, Master, SoundStream, probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.sound.loudness import Loudness, Meter
 from caracal.core.time import rate_text, samples_at
@@ -67,7 +67,7 @@ class Evidence(msgspec.Struct, frozen=True):
 
 def gather(path: Path) -> Evidence:
     """Read every packet of ``path``. Raises InputError when it is not a readable movie."""
-    master = look(path)
+    master = probe(path)
     with reading(path), opened(path) as container:
         video, audio = _packets(container, master)
     if not video:
@@ -151,7 +151,7 @@ def picture_sizes(path: Path) -> list[int]:
 
     Raises InputError when ``path`` is not a readable movie.
     """
-    master = look(path)
+    master = probe(path)
     with reading(path), opened(path) as container:
         video, _ = _packets(container, master)
     return [one.size for one in sorted(video, key=lambda one: one.time)]
@@ -172,7 +172,7 @@ def _packets(
     video: list[_Packet] = []
     audio: list[_Packet] = []
     chosen = [container.streams[master.picture_index],
-              *(container.streams[one.index] for one in master.sound[:1])]
+              *(container.streams[stream.index] for stream in master.sound[:1])]
     closed = CLOSED.get(master.codec)
     for packet in container.demux(chosen):
         if packet.pts is None or not packet.size or packet.is_discard:

@@ -122,7 +122,7 @@ def _shown(expected: Expected | None) -> list[Line]:
     """Whether the file shows what was composed."""
     if expected is None or not expected.pictures:
         return []
-    worst = min(expected.pictures, key=lambda one: (one.right, one.luma))
+    worst = min(expected.pictures, key=lambda picture: (picture.right, picture.luma))
     found = (f"{len(expected.pictures)} frames alike, {worst.luma:.2f} at the least" if worst.right
              else f"frame {worst.frame} stands still" if worst.frozen
              else f"frame {worst.frame} is another picture ({worst.luma:.2f})")

@@ -22,7 +22,7 @@ from av.video.reformatter import Interpolation
 
 from caracal.core.encoding.writing import Canvas
 from caracal.core.file_plan import FilePlan
-from caracal.core.media.gate import opened, reading
+from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.picture_clock import picture_stream
 from caracal.core.media.planes import Plane, fill_frame, new_frame, view
 
@@ -84,13 +84,13 @@ class Likeness(msgspec.Struct, frozen=True):
 def looked_at(plan: FilePlan) -> tuple[set[int], set[int]]:
     """(frames of the file to keep small, those to keep whole)."""
     count = len(plan.sources()[0])
-    starts = sorted({0, *plan.keys})
+    starts = sorted({0, *plan.idr_frames})
     shots = list(zip(starts, [*starts[1:], count], strict=True))
     every = max(1, -(-len(shots) // MOST_BEGINNINGS))
     small = {count - 1}
     for first, end in shots[::every]:
         small |= {first, min(first + SOON, end - 1)}
-    longest = sorted(shots, key=lambda one: one[0] - one[1])[:MOST_MIDDLES]
+    longest = sorted(shots, key=lambda shot: shot[0] - shot[1])[:MOST_MIDDLES]
     small |= {(first + end) // 2 for first, end in longest}
     whole = {first for first, _ in shots[:: max(1, len(shots) // MOST_WHOLE)][:MOST_WHOLE]}
     return small, whole
@@ -130,8 +130,8 @@ def likenesses(path: Path, kept: Iterable[Kept], rate: Fraction) -> list[Likenes
     A frame that the file does not have is not like at all. Raises InputError when the file cannot
     be read.
     """
-    wanted = sorted(kept, key=lambda one: one.frame)
-    found = {one.frame: Likeness(one.frame, 0.0, 0.0) for one in wanted}
+    wanted = sorted(kept, key=lambda sample: sample.frame)
+    found = {sample.frame: Likeness(sample.frame, 0.0, 0.0) for sample in wanted}
     meant_before: Plane | None = None
     seen_before: Plane | None = None
     with reading(path):
@@ -145,7 +145,7 @@ def likenesses(path: Path, kept: Iterable[Kept], rate: Fraction) -> list[Likenes
                 float(np.abs(was.astype(np.int16) - seen).mean()),
                 _movement(was, meant_before), _movement(seen, seen_before))
             meant_before, seen_before = was, seen
-    return [found[one.frame] for one in wanted]
+    return [found[sample.frame] for sample in wanted]
 
 
 def _decoded(
@@ -157,10 +157,10 @@ def _decoded(
         if stream is None or not wanted:
             return
         frames = _Numbered(container, stream, rate)
-        for one in wanted:
-            frame = frames.at(one.frame)
+        for sample in wanted:
+            frame = frames.at(sample.frame)
             if frame is not None:
-                yield one, frame
+                yield sample, frame
 
 
 class _Numbered:
@@ -191,22 +191,22 @@ class _Numbered:
         return self._frame if self._number == number else None
 
 
-def _movement(one: Plane, other: Plane | None) -> float:
+def _movement(plane: Plane, other: Plane | None) -> float:
     """By how many levels the block of two planes differs that differs most; 0 without another."""
-    if other is None or one.shape != other.shape:
+    if other is None or plane.shape != other.shape:
         return 0.0
-    size = (max(1, one.shape[1] // BLOCK), max(1, one.shape[0] // BLOCK))
+    size = (max(1, plane.shape[1] // BLOCK), max(1, plane.shape[0] // BLOCK))
     blocks = [cv2.resize(each, size, interpolation=cv2.INTER_AREA).astype(np.int16)
-              for each in (one, other)]
+              for each in (plane, other)]
     return float(np.abs(blocks[0] - blocks[1]).max())
 
 
-def _frame_of(one: Kept) -> av.VideoFrame:
-    width, height = one.size
+def _frame_of(sample: Kept) -> av.VideoFrame:
+    width, height = sample.size
     meant = new_frame(width, height)
     shapes = ((height, width), (height // 2, width // 2), (height // 2, width // 2))
     y, u, v = (np.frombuffer(data, np.uint8).reshape(shape)
-               for data, shape in zip((one.y, one.u, one.v), shapes, strict=True))
+               for data, shape in zip((sample.y, sample.u, sample.v), shapes, strict=True))
     fill_frame(meant, (y, u, v))
     return meant
 

@@ -18,7 +18,7 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.errors import InputError, place_error
+from caracal.core.errors import InputError, storage_error
 from caracal.core.file_names import free_path
 from caracal.core.file_plan import FilePlan
 from caracal.core.paths import path_of, refuse_inputs, text_of
@@ -63,7 +63,7 @@ class Reservations:
         except OSError as problem:
             if isinstance(problem, InputError):
                 raise
-            raise place_error(wanted.parent, problem) from problem
+            raise storage_error(wanted.parent, problem) from problem
         return plan
 
     def _final(self, plan: FilePlan, wanted: Path) -> Path:

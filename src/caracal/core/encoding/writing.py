@@ -23,10 +23,10 @@ def unseen(frame: int, canvas: Canvas) -> None:
     """Nobody looks at the frames."""
 
 
-def needed_places(plan: FilePlan) -> set[int]:
+def needed_sources(plan: FilePlan) -> set[int]:
     """The places among the joined frames that the file shows anything of."""
-    places, shares = plan.sources()
-    return set(places.tolist()) | set((places[shares > 0] + 1).tolist())
+    source_indices, blend_weights = plan.sources()
+    return set(source_indices.tolist()) | set((source_indices[blend_weights > 0] + 1).tolist())
 
 
 def written(
@@ -38,15 +38,17 @@ def written(
     ``see`` is shown the number and the planes of each frame, as they go to the encoder.
     ``composed`` gives (place, canvas) for the needed places in order, and is used up.
     """
-    places, shares = plan.sources()
+    source_indices, blend_weights = plan.sources()
     sound = SoundTrack(plan) if with_sound else None
     kept: dict[int, Canvas] = {}
-    keys = frozenset(plan.keys)
-    for k, (place, share) in enumerate(zip(places.tolist(), shares.tolist(), strict=True)):
+    keys = frozenset(plan.idr_frames)
+    for k, (place, share) in enumerate(
+        zip(source_indices.tolist(), blend_weights.tolist(), strict=True)
+    ):
         wanted = place + (share > 0)
         while wanted not in kept:
             at, canvas = next(composed)
-            kept = {one: kept[one] for one in kept if one >= place} | {at: canvas}
+            kept = {number: kept[number] for number in kept if number >= place} | {at: canvas}
         canvas = _mixed(kept[place], kept[wanted], share)
         see(k, canvas)
         writer.write_picture(canvas, k in keys)
@@ -57,12 +59,12 @@ def written(
         pass  # the last pictures may not be shown: their slots are given back all the same
 
 
-def _mixed(one: Canvas, other: Canvas, share: float) -> Canvas:
+def _mixed(canvas: Canvas, other: Canvas, share: float) -> Canvas:
     """``one`` with ``share`` of ``other`` in it."""
     if not share:
-        return one
+        return canvas
     y, u, v = (np.asarray(cv2.addWeighted(a, 1 - share, b, share, 0), np.uint8)
-               for a, b in zip(one, other, strict=True))
+               for a, b in zip(canvas, other, strict=True))
     return y, u, v
 
 

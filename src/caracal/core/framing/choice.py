@@ -13,7 +13,7 @@ from caracal.core.framing.motion import Manner
 Array = NDArray[np.float64]
 
 
-class Joint(StrEnum):
+class Interpolation(StrEnum):
     """How the window goes from one keyframe to the next."""
 
     EASED = "eased"
@@ -24,13 +24,13 @@ class Joint(StrEnum):
 class Keyframe(msgspec.Struct, frozen=True):
     """A hand-set window at a frame: its middle in master pixels, and its zoom.
 
-    ``zoom`` None leaves the shot's zoom. ``joint`` is the way to the next keyframe.
+    ``zoom`` None leaves the shot's zoom. ``interpolation`` is the way to the next keyframe.
     """
 
     frame: int
     centre: tuple[float, float]
     zoom: float | None = None
-    joint: Joint = Joint.EASED
+    interpolation: Interpolation = msgspec.field(default=Interpolation.EASED, name="joint")
 
 
 class Swap(msgspec.Struct, frozen=True):
@@ -88,26 +88,30 @@ class ShotChoice(msgspec.Struct, frozen=True):
         return self != ShotChoice()
 
 
-def through_keys(keys: tuple[Keyframe, ...], values: Array, start: int, count: int) -> Array:
+def interpolate_keyframes(
+    keys: tuple[Keyframe, ...], values: Array, start: int, count: int
+) -> Array:
     """``values`` (keys, m) carried from key to key by their joints, held before and after.
 
     Returns (count, m) for frames from ``start``; ``keys`` are in order of their frames.
     """
-    at = np.array([one.frame for one in keys], np.float64)
+    at = np.array([key.frame for key in keys], np.float64)
     wanted = np.clip(np.arange(start, start + count, dtype=np.float64), at[0], at[-1])
     before = np.clip(np.searchsorted(at, wanted, side="right") - 1, 0, len(at) - 1)
     after = np.minimum(before + 1, len(at) - 1)
     share = (wanted - at[before]) / np.maximum(at[after] - at[before], 1)
-    joints = np.array([list(Joint).index(one.joint) for one in keys])[before]
+    joints = np.array([list(Interpolation).index(keyframe.interpolation) for keyframe in keys])[
+        before
+    ]
     shaped = np.choose(joints, [share * share * (3 - 2 * share), share, np.zeros_like(share)])
     return np.asarray(values[before] + (values[after] - values[before]) * shaped[:, None])
 
 
 def zooms(choice: ShotChoice, start: int, count: int) -> Array:
     """The zoom (count,) at each frame from ``start``; 1 where the choice leaves it open."""
-    keys = tuple(sorted(choice.keyframes, key=lambda one: one.frame))
+    keys = tuple(sorted(choice.keyframes, key=lambda keyframe: keyframe.frame))
     base = choice.zoom or 1.0
-    if all(one.zoom is None for one in keys):
+    if all(key.zoom is None for key in keys):
         return np.full(count, base)
-    values = np.array([[base if one.zoom is None else one.zoom] for one in keys])
-    return through_keys(keys, values, start, count)[:, 0]
+    values = np.array([[base if key.zoom is None else key.zoom] for key in keys])
+    return interpolate_keyframes(keys, values, start, count)[:, 0]

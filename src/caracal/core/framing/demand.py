@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
-from caracal.core.analysis.camera import Camera
+from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import FoundShot, Track
 from caracal.core.framing.lead import Subject
 from caracal.core.geometry import Box
@@ -121,9 +121,9 @@ def joined(demands: list[Demand]) -> Demand:
     """The demands of parts that follow each other, as one."""
     made: dict[str, Array | Keep] = {}
     for name in Demand.__dataclass_fields__:
-        parts = [getattr(one, name) for one in demands]
+        parts = [getattr(demand, name) for demand in demands]
         if isinstance(parts[0], Keep):
-            made[name] = Keep(*(np.concatenate([getattr(one, side) for one in parts])
+            made[name] = Keep(*(np.concatenate([getattr(part, side) for part in parts])
                                 for side in Keep.__dataclass_fields__))
         else:
             made[name] = np.concatenate(parts)
@@ -132,7 +132,7 @@ def joined(demands: list[Demand]) -> Demand:
 
 def demand_along(
     axis: int, shot: FoundShot, lead: Subject, others: tuple[Subject, ...], sizes: Array,
-    clear: tuple[float, float] = WHOLE_WINDOW, camera: Camera | None = None,
+    clear: tuple[float, float] = WHOLE_WINDOW, camera: GlobalMotion | None = None,
 ) -> Demand:
     """The demand along ``axis`` (0 across, 1 down) for windows about ``sizes`` (n,) pixels long.
 
@@ -149,7 +149,7 @@ def demand_along(
     core = np.where(np.isnan(bare), core, _shortened(core, MOST_FACE * sizes, MOST_FACE * sizes))
     group = body
     if whole:
-        group = _with_company(body, [extents(shot, one.box_at, axis) for one in others], sizes)
+        group = _with_company(body, [extents(shot, other.box_at, axis) for other in others], sizes)
     middle = core.mean(axis=1)
     want = allowed(group, sizes, BODY_MARGIN) if whole else Keep.nothing(shot.frames)
     fits = (group[:, 1] - group[:, 0]) <= sizes
@@ -160,7 +160,7 @@ def demand_along(
         centre = np.where(np.isnan(middle), np.nan, place)
     share = np.full(shot.frames, 0.5 - EYES_AT - 0.05 if axis == 1 and lead.face else 0.0)
     if axis == 0:
-        share = share + _look_room(middle, sizes, shot, lead, camera or Camera.still())
+        share = share + _look_room(middle, sizes, shot, lead, camera or GlobalMotion.still())
     heart = _shortened(np.where(np.isnan(bare), _middles(body), bare), sizes, HEART * sizes)
     return Demand(allowed(core, sizes, 0.0), want, _in_part(core, sizes, clear), centre, share,
                   body, Keep.nothing(shot.frames), heart, np.full(shot.frames, np.nan))
@@ -200,17 +200,17 @@ def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Ar
     """
     held = np.full((shot.frames, 2), np.nan)
     shares = np.zeros((shot.frames, 2))
-    for one in words:
-        rows = slice(max(0, one.first_frame - shot.start),
-                     max(0, min(one.end_frame, shot.end) - shot.start))
+    for word in words:
+        rows = slice(max(0, word.first_frame - shot.start),
+                     max(0, min(word.end_frame, shot.end) - shot.start))
         if rows.stop <= rows.start:
             continue
-        low = min(box[axis] for box in one.boxes)
-        high = max(box[axis] + box[axis + 2] for box in one.boxes)
+        low = min(box[axis] for box in word.boxes)
+        high = max(box[axis] + box[axis + 2] for box in word.boxes)
         room = (max(_most(fence[0][rows]), _most(must[rows, 0]), _most(held[rows, 0])),
                 min(_least(fence[1][rows]), _least(must[rows, 1]), _least(held[rows, 1])))
         half, margin = float(sizes[rows].max()) / 2, WORDS_MARGIN * float(sizes[rows].max())
-        if one.kind == "face":  # ears and hair belong to it
+        if word.kind == "face":  # ears and hair belong to it
             low, high = low - FACE_SIDE * (high - low), high + FACE_SIDE * (high - low)
         inside = (high + margin - half, low - margin + half), (0.5, 0.5)
         before, after = ((-np.inf, low - half), (0.0, -0.5)), ((high + half, np.inf), (-0.5, 0.0))
@@ -283,7 +283,7 @@ def allowed(extent: Array, sizes: Array, margin: float) -> Keep:
 
 
 def _look_room(
-    middle: Array, sizes: Array, shot: FoundShot, lead: Subject, camera: Camera
+    middle: Array, sizes: Array, shot: FoundShot, lead: Subject, camera: GlobalMotion
 ) -> Array:
     """How far (n,) the window sits ahead of its lead, a share of it: room to go or look into.
 

@@ -98,12 +98,12 @@ def flags_of(
     if grown > motion.enlarged_past + ROUNDING:
         made.append(Flag(FlagKind.ENLARGED, f"Pixels are blown up {grown:.2f} times.",
                          path.start, path.end, WEIGHTS[FlagKind.ENLARGED]))
-    return tuple(sorted(made, key=lambda one: (-one.severity, list(FlagKind).index(one.kind))))
+    return tuple(sorted(made, key=lambda flag: (-flag.severity, list(FlagKind).index(flag.kind))))
 
 
 def hearts(analysis: Analysis, shot: int, path: ShotPath) -> Hearts:
     """For each frame of ``path`` the lead and what must be seen of it, or None."""
-    everyone = {one.id: one for one in subjects(analysis, shot)}
+    everyone = {subject.id: subject for subject in subjects(analysis, shot)}
     found: Hearts = []
     for frame in range(path.start, path.end):
         number = path.lead_at(frame)
@@ -180,9 +180,9 @@ def _shared(a: Box, b: Box) -> float:
 def _words_cut(analysis: Analysis, shot: int, path: ShotPath) -> Flags:
     """The frames in which an edge of the window crosses a line of words."""
     bad = np.zeros(len(path.windows), np.bool_)
-    for one in analysis.words_in(shot):
-        for frame in range(max(one.first_frame, path.start), min(one.end_frame, path.end)):
-            box = one.boxes[frame - one.first_frame]
+    for word in analysis.words_in(shot):
+        for frame in range(max(word.first_frame, path.start), min(word.end_frame, path.end)):
+            box = word.boxes[frame - word.first_frame]
             shown = _shared(_window(path.windows[frame - path.start]), box) / (box[2] * box[3])
             bad[frame - path.start] |= WORDS_CUT < shown < 1 - WORDS_CUT
     return bad

@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from caracal.core.analysis.camera import Camera
+from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import Analysis, FoundShot, Track
 from caracal.core.analysis.tracks import group_of
 from caracal.core.framing.choice import ShotChoice
@@ -100,7 +100,7 @@ def subjects(analysis: Analysis, shot: int) -> tuple[Subject, ...]:
                    default=None)
     made = [_scored(number, body, face, found, analysis, sharpest)
             for number, body, face in beings]
-    return tuple(sorted(made, key=lambda one: (-one.score, one.id)))
+    return tuple(sorted(made, key=lambda subject: (-subject.score, subject.id)))
 
 
 def _length(track: Track) -> int:
@@ -108,8 +108,8 @@ def _length(track: Track) -> int:
 
 
 def _sharpness(body: Track | None, face: Track | None) -> float | None:
-    return next((one.sharpness for one in (body, face)
-                 if one is not None and one.sharpness is not None), None)
+    return next((track.sharpness for track in (body, face)
+                 if track is not None and track.sharpness is not None), None)
 
 
 def _scored(
@@ -127,7 +127,9 @@ def _scored(
         "centre": float(1 - away),
         "duration": len(boxes) / shot.frames,
         "face": min(1.0, len(face.boxes) / shot.frames) if face else 0.0,
-        "motion": _motion(boxes, Camera.of_shot(analysis, main.first_frame, main.end_frame), width),
+        "motion": _motion(
+            boxes, GlobalMotion.of_shot(analysis, main.first_frame, main.end_frame), width
+        ),
         "speech": face.speech if face else 0.0,
         "focus": sharp / sharpest if sharp is not None and sharpest else 1.0,
     }
@@ -148,7 +150,7 @@ def _leaves(track: Track, shot: FoundShot, width: int) -> bool:
     return x <= EDGE * width or x + w >= (1 - EDGE) * width
 
 
-def _motion(boxes: np.ndarray, camera: Camera, width: int) -> float:
+def _motion(boxes: np.ndarray, camera: GlobalMotion, width: int) -> float:
     """How much it moves in the scene, 0..1; ``boxes`` (n, 4) are from its first frame on."""
     places = boxes[:, 0] + boxes[:, 2] / 2
     places = places - camera.over_frames(camera.start, len(places))[:, 0]
@@ -169,34 +171,34 @@ def choose_lead(
     """
     everyone = subjects(analysis, shot)
     if chosen is not None:
-        return next((one for one in everyone if one.id == chosen), None)
-    fit = [one for one in everyone
-           if one.id not in ignored and _may_lead(one, analysis, shot)]
+        return next((subject for subject in everyone if subject.id == chosen), None)
+    fit = [subject for subject in everyone
+           if subject.id not in ignored and _may_lead(subject, analysis, shot)]
     for groups in (("person", "face"), ("animal",)):
-        beings = [one for one in fit if group_of(one.main.kind) in groups]
+        beings = [subject for subject in fit if group_of(subject.main.kind) in groups]
         if beings:
             return beings[0]
-    people = [one for one in everyone
-              if one.id not in ignored and _is_there(one, analysis, ALONE_PERSON)]
+    people = [subject for subject in everyone
+              if subject.id not in ignored and _is_there(subject, analysis, ALONE_PERSON)]
     if people:  # a wide view: of somebody who is alone in it, else of the whole
         return people[0] if len(people) == 1 and people[0].main.score >= SURE_ALONE else None
     return _leading_thing(fit)
 
 
-def _is_there(one: Subject, analysis: Analysis, least: float) -> bool:
+def _is_there(subject: Subject, analysis: Analysis, least: float) -> bool:
     """Whether it is a person as tall as ``least`` of the picture who stays a while."""
-    return (group_of(one.main.kind) in ("person", "face")
-            and one.parts["duration"] >= LEAST_STAY["person"]
-            and _height(one) >= least * analysis.master.height)
+    return (group_of(subject.main.kind) in ("person", "face")
+            and subject.parts["duration"] >= LEAST_STAY["person"]
+            and _height(subject) >= least * analysis.master.height)
 
 
-def _height(one: Subject) -> float:
-    return float(np.median([box[3] for box in one.main.boxes]))
+def _height(subject: Subject) -> float:
+    return float(np.median([box[3] for box in subject.main.boxes]))
 
 
 def _leading_thing(things: list[Subject]) -> Subject | None:
     """The one thing that moves by itself, else the only one if it fills the shot's middle."""
-    moving = [one for one in things if one.parts["motion"] >= LEADS_MOVING]
+    moving = [thing for thing in things if thing.parts["motion"] >= LEADS_MOVING]
     if len(moving) == 1:
         return moving[0]
     if len(things) != 1:
@@ -206,16 +208,16 @@ def _leading_thing(things: list[Subject]) -> Subject | None:
     return things[0] if parts["centre"] >= centre and parts["size"] >= size else None
 
 
-def _may_lead(one: Subject, analysis: Analysis, shot: int) -> bool:
-    group = group_of(one.main.kind)
-    if one.parts["duration"] < LEAST_STAY[group]:
+def _may_lead(subject: Subject, analysis: Analysis, shot: int) -> bool:
+    group = group_of(subject.main.kind)
+    if subject.parts["duration"] < LEAST_STAY[group]:
         return False
-    tall = _height(one) / analysis.master.height
-    if one.main.kind == "box":
+    tall = _height(subject) / analysis.master.height
+    if subject.main.kind == "box":
         return False  # a drawn box leads where a person says so
     if group == "thing":
-        return tall >= SMALL_THING and one.main.score >= SURE
-    if one.face is not None and one.body is None:
+        return tall >= SMALL_THING and subject.main.score >= SURE
+    if subject.face is not None and subject.body is None:
         return tall >= SMALL_PERSON / 4
     return tall >= SMALL_PERSON
 
@@ -224,12 +226,12 @@ def company(
     analysis: Analysis, shot: int, lead: Subject, choice: ShotChoice = NOTHING_CHOSEN
 ) -> tuple[Subject, ...]:
     """Others worth keeping beside the lead when they fit: the chosen second, then by score."""
-    everyone = [one for one in subjects(analysis, shot)
-                if one.id != lead.id and one.id not in choice.ignored]
-    second = [one for one in everyone if one.id == choice.second]
+    everyone = [subject for subject in subjects(analysis, shot)
+                if subject.id != lead.id and subject.id not in choice.ignored]
+    second = [subject for subject in everyone if subject.id == choice.second]
     return (*second, *(
-        one for one in everyone
-        if one.id != choice.second and one.score >= COMPANY_SCORE * lead.score
-        and group_of(one.main.kind) in ("person", "face", "animal")
-        and _may_lead(one, analysis, shot)
+        subject for subject in everyone
+        if subject.id != choice.second and subject.score >= COMPANY_SCORE * lead.score
+        and group_of(subject.main.kind) in ("person", "face", "animal")
+        and _may_lead(subject, analysis, shot)
     ))

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 
 from caracal.core.framing.demand import Demand, Keep, allowed
+from caracal.core.framing.minimum_dwell import SEEN_TURN, turns, with_minimum_dwell
 from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
 from caracal.core.framing.reach import most_kept
-from caracal.core.framing.rests import SEEN_TURN, rested, turns
 from caracal.core.framing.solver import Channel, Problem, Soft
 
 Array = NDArray[np.float64]
@@ -180,8 +180,8 @@ def _stands(demand: Demand, fence: Fence, motion: Motion) -> bool:
 
 def _better(demand: Demand, fence: Fence) -> list[tuple[float, float]]:
     """What a still window may consider beyond the lead: whole words, then the clear area."""
-    return [_common(_inside(one, fence)) for one in (demand.words, demand.clear)
-            if one.asked.any()]
+    return [_common(_inside(keep, fence)) for keep in (demand.words, demand.clear)
+            if keep.asked.any()]
 
 
 def _narrowed(
@@ -234,7 +234,7 @@ def _solved(
     limits = limits_for(manner, fence.size, motion, len(fence.sizes))
     channel = Channel(fence.low, fence.high, limits, pins)
     problem = Problem(len(fence.sizes), (channel,), asked_along(demand, fence, limits, motion))
-    places = rested(problem, motion.least_rest_frames, fence.turn_frames,
+    places = with_minimum_dwell(problem, motion.least_rest_frames, fence.turn_frames,
                     lambda found: _lost(demand, found[0], fence)).places[0]
     return np.asarray(np.clip(places, fence.low, fence.high))
 

@@ -9,18 +9,18 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.camera import Camera
+from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import Analysis, FoundShot, Track
 from caracal.core.framing.attention import best_place
+from caracal.core.framing.auto_zoom import Room, auto_zoom
 from caracal.core.framing.choice import (
     PLAIN,
     Finish,
     Keyframe,
     ShotChoice,
-    through_keys,
+    interpolate_keyframes,
     zooms,
 )
-from caracal.core.framing.closer import Room, come_closer
 from caracal.core.framing.demand import (
     WHOLE_WINDOW,
     Demand,
@@ -106,23 +106,23 @@ def shot_path(
     for start, end, here in _pieces(found, choice):
         piece = msgspec.structs.replace(found, start=start, end=end)
         parts.append(_Part(analysis, shot, piece, frame, here, motion).path())
-    punches = tuple((max(one.frame, found.start), min(one.end_exclusive, found.end))
-                    for one in choice.punches)
+    punches = tuple((max(punch.frame, found.start), min(punch.end_exclusive, found.end))
+                    for punch in choice.punches)
     return parts[0] if len(parts) == 1 else _joined(parts, punches)
 
 
 def _pieces(found: FoundShot, choice: ShotChoice) -> list[tuple[int, int, ShotChoice]]:
     """(start, end, choice) of the parts of a shot between its jumps."""
-    swaps = sorted(choice.swaps, key=lambda one: one.frame)
-    edges = {one.frame for one in swaps}
-    edges |= {at for one in choice.punches for at in (one.frame, one.end_exclusive)}
+    swaps = sorted(choice.swaps, key=lambda swap: swap.frame)
+    edges = {swap.frame for swap in swaps}
+    edges |= {at for punch in choice.punches for at in (punch.frame, punch.end_exclusive)}
     inside = sorted(at for at in edges if found.start < at < found.end)
     made = []
     for start, end in pairwise([found.start, *inside, found.end]):
-        lead = next((one.lead for one in reversed(swaps) if one.frame <= start), choice.lead)
+        lead = next((swap.lead for swap in reversed(swaps) if swap.frame <= start), choice.lead)
         here = msgspec.structs.replace(choice, lead=lead, swaps=(), punches=())
-        punch = next((one for one in reversed(choice.punches)
-                      if one.frame <= start < one.end_exclusive), None)
+        punch = next((punch for punch in reversed(choice.punches)
+                      if punch.frame <= start < punch.end_exclusive), None)
         if punch is not None:
             here = msgspec.structs.replace(
                 here, zoom=punch.zoom, manner=Manner.BY_HAND,
@@ -154,7 +154,7 @@ class _Part:
         self._analysis, self._shot, self._found = analysis, shot, found
         self._choice, self._motion = choice, motion
         self._frame = frame.turned(choice.finish.quarter_turns)
-        self._keys = tuple(sorted(choice.keyframes, key=lambda one: one.frame))
+        self._keys = tuple(sorted(choice.keyframes, key=lambda keyframe: keyframe.frame))
         lean = choice.finish.straighten
         whole = np.array(window_size(self._frame.shape, analysis.active, 1.0, lean))
         self._sizes = whole[None, :] / zooms(choice, found.start, found.frames)[:, None]
@@ -194,7 +194,7 @@ class _Part:
             height = np.diff(extents(self._found, lead.body.box_at, 1), axis=1)[:, 0]
             near = None
             if not np.isnan(height).all():
-                near = come_closer(demands, self._room, moves, height, self._motion)
+                near = auto_zoom(demands, self._room, moves, height, self._motion)
             windows = windows if near is None else self._windows(near.middles, near.sizes)
         closer = float((self._sizes[:, 0] / windows[:, 2]).max())
         return ShotPath(start, windows, manner, leads, shown, axis, closer, finish,
@@ -206,7 +206,7 @@ class _Part:
             demands = [self._no_demand(i) for i in (0, 1)]
         else:
             others = company(self._analysis, self._shot, lead, self._choice)
-            camera = Camera.of_shot(self._analysis, self._found.start, self._found.end)
+            camera = GlobalMotion.of_shot(self._analysis, self._found.start, self._found.end)
             demands = [
                 demand_along(i, self._found, lead, others, self._sizes[:, i],
                              self._frame.clear[i] if self._frame.clear else WHOLE_WINDOW,
@@ -214,11 +214,11 @@ class _Part:
                 for i in (0, 1)
             ]
         made = []
-        for i, one in enumerate(demands):
+        for i, demand in enumerate(demands):
             fence = self._room.fence(i)
-            held = words_demand(self._found, words, i, fence.sizes, one.must.places(fence.sizes),
+            held = words_demand(self._found, words, i, fence.sizes, demand.must.places(fence.sizes),
                                 (fence.low, fence.high))
-            made.append(replace(one, words=held, after=self._after(i, lead)))
+            made.append(replace(demand, words=held, after=self._after(i, lead)))
         return made[0], made[1]
 
     def _after(self, axis: int, lead: Subject | None) -> Array:
@@ -244,12 +244,12 @@ class _Part:
     def _still_faces(self, lead: Subject | None) -> list[Track]:
         """Faces of others that stay where they are: like words, an edge should not cut them."""
         found = []
-        for one in self._analysis.tracks_in(self._shot):
-            if one.kind == "face" and (lead is None or one.subject != lead.id):
-                boxes = np.array(one.boxes)
+        for track in self._analysis.tracks_in(self._shot):
+            if track.kind == "face" and (lead is None or track.subject != lead.id):
+                boxes = np.array(track.boxes)
                 drift = float(np.ptp(boxes[:, 0] + boxes[:, 2] / 2))
                 if drift < STILL_FACE * float(np.median(boxes[:, 2])):
-                    found.append(one)
+                    found.append(track)
         return found
 
     def _no_demand(self, axis: int) -> Demand:
@@ -261,19 +261,24 @@ class _Part:
 
     def _move(self, axis: int, demand: Demand) -> Move:
         manner = self._choice.manner
-        pins = {one.frame - self._found.start: one.centre[axis] for one in self._keys
-                if self._found.start <= one.frame < self._found.end}
+        pins = {key.frame - self._found.start: key.centre[axis] for key in self._keys
+                if self._found.start <= key.frame < self._found.end}
         return move_along(demand, self._room.fence(axis),
                           Manner.AUTO if manner is Manner.BY_HAND else manner, self._motion, pins)
 
     def _by_hand(self) -> Array:
-        centres = np.array([one.centre for one in self._keys], np.float64)
+        centres = np.array([key.centre for key in self._keys], np.float64)
         return self._windows(
-            through_keys(self._keys, centres, self._found.start, self._found.frames), self._sizes)
+            interpolate_keyframes(self._keys, centres, self._found.start, self._found.frames),
+            self._sizes,
+        )
 
     def _windows(self, middles: Array, sizes: Array) -> Array:
         """Windows (n, 4) round ``middles`` (n, 2), kept inside the active picture."""
-        active, half = np.array(self._analysis.active), sizes * np.array(self._room.spread) / 2
+        active, half = (
+            np.array(self._analysis.active),
+            sizes * np.array(self._room.rotated_extent) / 2,
+        )
         held = np.clip(middles, active[:2] + half, active[:2] + active[2:] - half)
         return np.hstack([held - sizes / 2, sizes])
 

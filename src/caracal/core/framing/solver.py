@@ -106,8 +106,8 @@ class Problem:
     @property
     def basis(self) -> Basis:
         """The finest basis that any channel asks for, fine enough to meet all pins."""
-        knot = min(one.limits.knot_frames for one in self.channels)
-        gaps = [b - a for one in self.channels for a, b in pairwise(sorted(one.pins))]
+        knot = min(channel.limits.knot_frames for channel in self.channels)
+        gaps = [b - a for channel in self.channels for a, b in pairwise(sorted(channel.pins))]
         return basis(self.frames, max(1, min([knot, *gaps])))
 
 
@@ -142,32 +142,32 @@ def best(problem: Problem) -> Solution:
         return solve(problem)
     except NoPathError:
         free = tuple(
-            replace(one, limits=replace(one.limits, speed=np.inf, acceleration=np.inf))
-            for one in problem.channels)
+            replace(channel, limits=replace(channel.limits, speed=np.inf, acceleration=np.inf))
+            for channel in problem.channels)
     try:
         return solve(replace(problem, channels=free))
     except NoPathError:
         wide = np.full(problem.frames, np.inf)
         return solve(replace(problem, channels=tuple(
-            replace(one, low=-wide, high=wide,
-                    pins={at: float(np.clip(place, one.low[at], one.high[at]))
-                          for at, place in one.pins.items()}) for one in free)))
+            replace(channel, low=-wide, high=wide,
+                    pins={at: float(np.clip(place, channel.low[at], channel.high[at]))
+                          for at, place in channel.pins.items()}) for channel in free)))
 
 
 def solve(problem: Problem) -> Solution:
     """The path of least cost. Raises NoPathError if the limits leave none."""
     frames, knot = np.arange(problem.frames), problem.basis.knot
-    on = [one.asked & (frames % (one.every or FIRST_KNOTS * knot) == 0) for one in problem.softs]
+    on = [soft.asked & (frames % (soft.every or FIRST_KNOTS * knot) == 0) for soft in problem.softs]
     for _ in range(MOST_ROUNDS):
         found = _solved(problem, on)
-        more = [(one.missed(found.places) > MISSED) & (one.every is None)
-                for one in problem.softs]
+        more = [(soft.missed(found.places) > MISSED) & (soft.every is None)
+                for soft in problem.softs]
         new = [extra & ~have for extra, have in zip(more, on, strict=True)]
         if not any(extra.any() for extra in new):
             return found
         on = [have | extra for have, extra in zip(on, new, strict=True)]
-    return _solved(problem, [have if one.every else one.asked
-                             for one, have in zip(problem.softs, on, strict=True)])
+    return _solved(problem, [have if soft.every else soft.asked
+                             for soft, have in zip(problem.softs, on, strict=True)])
 
 
 def _solved(problem: Problem, on: list[Flags]) -> Solution:
@@ -208,8 +208,8 @@ def _build(problem: Problem, on: list[Flags]) -> _Program:
               for one in _calm(problem, number)]
     blocks += [_asked(problem, soft, rows) for soft, rows in zip(problem.softs, on, strict=True)
                if rows.any()]
-    low = np.concatenate([places.over(one.low) for one in problem.channels])
-    high = np.concatenate([places.under(one.high) for one in problem.channels])
+    low = np.concatenate([places.over(channel.low) for channel in problem.channels])
+    high = np.concatenate([places.under(channel.high) for channel in problem.channels])
     crossed = low > high  # a fence that closes within a knot: the final clip sees to it
     low[crossed] = high[crossed] = (low[crossed] + high[crossed]) / 2
     return _assemble(blocks, _fixed(problem), low, high)

@@ -22,23 +22,23 @@ SHORTEST_S = 1.0  # between two jumps: quicker ones are restless
 def left_out(analysis: Analysis, shot: int, path: ShotPath) -> tuple[Subject, ...]:
     """The lead and those of about its worth whose faces the window leaves out; none if all fit."""
     everyone = subjects(analysis, shot)
-    lead = next((one for one in everyone if one.id == path.lead), None)
+    lead = next((subject for subject in everyone if subject.id == path.lead), None)
     if lead is None or lead.face is None:
         return ()
-    outside = [one for one in everyone if one.face is not None and one.id != lead.id
-               and one.score >= COMPANY_SCORE * lead.score and not _shown(one, path)]
+    outside = [subject for subject in everyone if subject.face is not None and subject.id != lead.id
+               and subject.score >= COMPANY_SCORE * lead.score and not _shown(subject, path)]
     return (lead, *outside) if outside else ()
 
 
-def _shown(one: Subject, path: ShotPath) -> bool:
+def _shown(subject: Subject, path: ShotPath) -> bool:
     """Whether the middle of the face is in the window in half of its frames."""
-    assert one.face is not None
+    assert subject.face is not None
     inside = 0
-    for i, box in enumerate(one.face.boxes):
-        row = path.windows[min(max(one.face.first_frame + i - path.start, 0),
+    for i, box in enumerate(subject.face.boxes):
+        row = path.windows[min(max(subject.face.first_frame + i - path.start, 0),
                                len(path.windows) - 1)]
         inside += bool(row[0] <= box[0] + box[2] / 2 <= row[0] + row[2])
-    return inside * 2 >= len(one.face.boxes)
+    return inside * 2 >= len(subject.face.boxes)
 
 
 def proposed_swaps(

@@ -71,7 +71,7 @@ def kept_share(analysis: Analysis, shot: int, path: ShotPath, heart: bool = Fals
 
     With ``heart`` only its face is asked for, where it has one.
     """
-    everyone = {one.id: one for one in subjects(analysis, shot)}
+    everyone = {subject.id: subject for subject in subjects(analysis, shot)}
     found = msgspec.structs.replace(analysis.shots[shot], start=path.start, end=path.end)
     good = np.ones(found.frames, np.bool_)
     asked = np.zeros(found.frames, np.bool_)
@@ -104,11 +104,11 @@ def lead_name(analysis: Analysis, shot: int, lead: int | None) -> str:
 
 def name_among(everyone: tuple[Subject, ...], lead: int) -> str:
     """The same, where everybody in the shot is known already."""
-    found = next((one for one in everyone if one.id == lead), None)
+    found = next((subject for subject in everyone if subject.id == lead), None)
     if found is None:
         return "no lead"
-    same = sorted((one for one in everyone if one.kind == found.kind),
-                  key=lambda one: one.main.boxes[0][0])
+    same = sorted((subject for subject in everyone if subject.kind == found.kind),
+                  key=lambda subject: subject.main.boxes[0][0])
     return found.kind if len(same) == 1 else f"{found.kind} {same.index(found) + 1}"
 
 
@@ -125,7 +125,7 @@ def _why(analysis: Analysis, shot: int, path: ShotPath) -> str:
     if path.manner is Manner.BY_HAND:
         return "Follows your keyframes."
     if len(path.leads) > 1:
-        others = [lead_name(analysis, shot, one) for _, one in path.leads[1:]]
+        others = [lead_name(analysis, shot, number) for _, number in path.leads[1:]]
         return f"Jumps from {name} to {', then '.join(others)}: both do not fit."
     if path.lead is None:
         return "Nobody leads: rests on the most telling part."

@@ -33,7 +33,7 @@ def open_channels(stream: AudioStream) -> tuple[str, ...]:
     context = stream.codec_context
     layout = context.layout
     _KEPT.append(layout)
-    names = tuple(one.name for one in layout.channels)
+    names = tuple(channel.name for channel in layout.channels)
     if context.name.startswith("pcm_"):
         context.layout = f"{len(names)}C"  # counted, of no order: nothing to be freed twice
     return named(names)
@@ -41,7 +41,7 @@ def open_channels(stream: AudioStream) -> tuple[str, ...]:
 
 def named(names: tuple[str, ...]) -> tuple[str, ...]:
     """``names`` with a meaning for every channel that has none."""
-    if all(one == UNNAMED for one in names):
+    if all(name == UNNAMED for name in names):
         return USUAL.get(len(names), tuple("FL" if i % 2 == 0 else "FR"
                                            for i in range(len(names))))
-    return tuple("FC" if one == UNNAMED else one for one in names)
+    return tuple("FC" if name == UNNAMED else name for name in names)

@@ -38,5 +38,5 @@ def downmix(channels: tuple[str, ...], wanted: int) -> Matrix:
     if len(channels) == 1:
         return np.ones((1, wanted), np.float32)
     if wanted == 1:
-        return np.array([[TO_MONO.get(one, UNKNOWN[0])] for one in channels], np.float32)
-    return np.array([TO_STEREO.get(one, UNKNOWN) for one in channels], np.float32)
+        return np.array([[TO_MONO.get(name, UNKNOWN[0])] for name in channels], np.float32)
+    return np.array([TO_STEREO.get(channel, UNKNOWN) for channel in channels], np.float32)

@@ -14,8 +14,8 @@ from av.video.frame import PictureType
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
+from caracal.core.media.av_errors import address, writing
 from caracal.core.media.channels import LAYOUTS
-from caracal.core.media.gate import address, writing
 from caracal.core.media.planes import Plane, fill_frame, new_frame
 
 BT709_TAGS = {"color_primaries": 1, "color_trc": 1, "colorspace": 1, "color_range": 1}

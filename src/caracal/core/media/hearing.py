@@ -16,8 +16,8 @@ import numpy as np
 from av.audio.stream import AudioStream
 from numpy.typing import NDArray
 
+from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.channels import open_channels
-from caracal.core.media.gate import opened, reading
 
 STEP_S = 0.02  # of an envelope
 WINDOW_STEPS = 25  # half a second
@@ -79,8 +79,8 @@ def _gather(peaks: Envelope, frames: Iterable[av.AudioFrame], from_s: float) -> 
         if frame.pts is not None and frame.time_base is not None:
             at = float(frame.pts * frame.time_base)
             begins = at if begins is None else begins
-        loud = [np.abs(one.to_ndarray()).reshape(-1, now[1]).max(axis=1)
-                for one in resampler.resample(frame)]
+        loud = [np.abs(chunk.to_ndarray()).reshape(-1, now[1]).max(axis=1)
+                for chunk in resampler.resample(frame)]
         for one in loud:
             if at is not None and at + len(one) / now[2] > from_s:
                 _put(peaks, one, at - from_s, now[2])
@@ -119,9 +119,9 @@ def _late(master: Envelope, file: Envelope) -> float:
     return best * STEP_S if fits[best] > fits[0] + CLEARLY else 0.0
 
 
-def _fit(one: NDArray[np.float64], other: NDArray[np.float64], by: int) -> float:
+def _fit(n_d_array: NDArray[np.float64], other: NDArray[np.float64], by: int) -> float:
     """Correlation of ``one`` with ``other`` taken ``by`` steps later."""
-    a = one[max(0, -by) : len(one) - max(0, by)]
+    a = n_d_array[max(0, -by) : len(n_d_array) - max(0, by)]
     b = other[max(0, by) : len(other) - max(0, -by)]
     a, b = a - a.mean(), b - b.mean()
     scale = float(np.sqrt((a * a).sum() * (b * b).sum()))

@@ -90,7 +90,7 @@ class MixedDown:
                 yield from self._resampler.resample(None)
             self._resampler, self._form = av.AudioResampler("flt", None, self._rate), form
             if form[1] != len(self._names):
-                self._names = named(tuple(one.name for one in frame.layout.channels))
+                self._names = named(tuple(channel.name for channel in frame.layout.channels))
             self._mix = downmix(self._names, self._channels)
         assert self._resampler is not None
         yield from self._resampler.resample(frame)

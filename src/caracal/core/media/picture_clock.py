@@ -71,10 +71,10 @@ class Straightener:
 def picture_stream(container: InputContainer) -> VideoStream | None:
     """The stream that holds the film: neither cover art nor a thumbnail; None when there is none.
     """
-    films = [one for one in container.streams.video
-             if not one.disposition & av.stream.Disposition.attached_pic]
+    films = [video_stream for video_stream in container.streams.video
+             if not video_stream.disposition & av.stream.Disposition.attached_pic]
     best = container.streams.best("video")
-    return next((one for one in films if best is not None and one.index == best.index),
+    return next((film for film in films if best is not None and film.index == best.index),
                 films[0] if films else None)
 
 
@@ -140,7 +140,7 @@ class _Reader:
     def result(self, first: int) -> PictureTimes:
         """All that was read; ``first`` pictures of it in a row from the beginning."""
         clock = Straightener(self._container in JOINED_CONTAINERS, self._step)
-        times = [clock.at(one) for one in self._in_order(self._found[:first])]
+        times = [clock.at(fraction) for fraction in self._in_order(self._found[:first])]
         last = max(times, default=Fraction(0))
         last = max([last, *(shown for _, shown, _ in self._found[first:])])
         lasts = max(self._found, key=lambda one: one[1])[2] if self._found else Fraction(0)
@@ -165,10 +165,10 @@ class _Reader:
 
 def _shown(packets: Iterable[Packet]) -> Iterator[Packet]:
     """Packets that hold something and are not decoded in vain."""
-    return (one for one in packets if one.size and not one.is_discard)
+    return (packet for packet in packets if packet.size and not packet.is_discard)
 
 
 def steady_step(times: tuple[Fraction, ...]) -> tuple[float, np.ndarray]:
     """The usual seconds between neighbouring ``times``, and all of them (n - 1,)."""
-    steps = np.diff(np.array([float(one) for one in times]))
+    steps = np.diff(np.array([float(time) for time in times]))
     return float(np.median(steps)), steps

@@ -12,8 +12,8 @@ from av.container import InputContainer
 from numpy.typing import NDArray
 
 from caracal.core.errors import InputError
+from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.encode import EncoderSettings
-from caracal.core.media.gate import opened, reading
 from caracal.core.media.planes import Planes, planes_of, to_rgb
 from caracal.core.media.segments import segment_with
 

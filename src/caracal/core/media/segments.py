@@ -10,8 +10,8 @@ from contextlib import suppress
 from fractions import Fraction
 from pathlib import Path
 
+from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.encode import EncoderSettings, MovieWriter
-from caracal.core.media.gate import opened, reading
 from caracal.core.media.planes import Plane
 
 FIRST_S, LONGEST_S = 0.4, 2.0  # a segment is as long as all before it, between these
@@ -71,13 +71,13 @@ class SegmentWriter:
 
 def segments(folder: Path) -> list[tuple[int, Path]]:
     """The closed segments in ``folder`` with their first frames, in order."""
-    found = [(int(one.stem), one) for one in folder.glob("*.mp4") if one.stem.isdigit()]
+    found = [(int(path.stem), path) for path in folder.glob("*.mp4") if path.stem.isdigit()]
     return sorted(found)
 
 
 def segment_with(folder: Path, frame: int) -> tuple[int, Path] | None:
     """The closed segment that may hold ``frame``, with its first frame."""
-    return max((one for one in segments(folder) if one[0] <= frame), default=None)
+    return max((segment for segment in segments(folder) if segment[0] <= frame), default=None)
 
 
 def join_segments(folder: Path, path: Path, settings: EncoderSettings) -> None:

@@ -12,9 +12,9 @@ from av.audio.stream import AudioStream
 from av.stream import Discard
 from numpy.typing import NDArray
 
-from caracal.core.media.gate import opened, reading
-from caracal.core.media.look import Master
+from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.mixed_down import MixedDown
+from caracal.core.media.probe import Master
 
 Samples = NDArray[np.float32]
 MOST_EARLY = 500  # pieces without a time that are held until one has
@@ -87,7 +87,7 @@ class SoundReader:
                 early.append(samples)
                 continue
             if skip is None:
-                skip = self._first - (at or 0) + sum(len(one) for one in early)
+                skip = self._first - (at or 0) + sum(len(samples) for samples in early)
                 yield from self._silence(-skip)
                 skip = max(0, skip)
             for one in (*early, samples):

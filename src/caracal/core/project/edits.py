@@ -34,7 +34,7 @@ def with_cast(project: Project, cast: Cast) -> Project:
     kept = [one for one in project.casts if one.shot != cast.shot]
     if cast.decides:
         kept.append(cast)
-    return msgspec.structs.replace(project, casts=tuple(sorted(kept, key=lambda one: one.shot)))
+    return msgspec.structs.replace(project, casts=tuple(sorted(kept, key=lambda cast: cast.shot)))
 
 
 def with_lead(project: Project, shot: int, lead: int | None) -> Project:
@@ -42,15 +42,16 @@ def with_lead(project: Project, shot: int, lead: int | None) -> Project:
     before = project.cast(shot)
     return with_cast(project, msgspec.structs.replace(
         before, lead=lead, second=None if before.second == lead else before.second,
-        ignored=tuple(one for one in before.ignored if one != lead)))
+        ignored=tuple(number for number in before.ignored if number != lead)))
 
 
 def with_lead_in_film(project: Project, analysis: Analysis, person: int) -> tuple[Project, int]:
     """``person`` (of the whole film) leads wherever it is seen; also in how many shots that is."""
     made, count = project, 0
     for shot in range(len(analysis.shots)):
-        subject = next((one.subject for one in analysis.tracks_in(shot) if one.person == person),
-                       None)
+        subject = next(
+            (track.subject for track in analysis.tracks_in(shot) if track.person == person), None
+        )
         if subject is not None:
             made, count = with_lead(made, shot, subject), count + 1
     return made, count
@@ -61,13 +62,13 @@ def with_second(project: Project, shot: int, second: int | None) -> Project:
     before = project.cast(shot)
     return with_cast(project, msgspec.structs.replace(
         before, second=second, lead=None if before.lead == second else before.lead,
-        ignored=tuple(one for one in before.ignored if one != second)))
+        ignored=tuple(number for number in before.ignored if number != second)))
 
 
 def with_ignored(project: Project, shot: int, subject: int, ignore: bool = True) -> Project:
     """``subject`` is never followed in ``shot``, or may be again."""
     before = project.cast(shot)
-    others = tuple(one for one in before.ignored if one != subject)
+    others = tuple(number for number in before.ignored if number != subject)
     return with_cast(project, msgspec.structs.replace(
         before, ignored=tuple(sorted((*others, subject))) if ignore else others,
         lead=None if ignore and before.lead == subject else before.lead,
@@ -79,20 +80,20 @@ def with_version(project: Project, sheet: str) -> Project:
 
     Nothing is analysed anew; who leads is decided for the shot and holds in it, too.
     """
-    taken = {one.letter for one in project.versions}
-    letter = next((one for one in LETTERS if one not in taken), None)
+    taken = {version.letter for version in project.versions}
+    letter = next((name for name in LETTERS if name not in taken), None)
     if letter is None:
         raise InputError(f"A film has at most {len(LETTERS)} versions.",
                          remedy="Remove one that is not needed.")
     return msgspec.structs.replace(project, versions=tuple(sorted(
-        (*project.versions, Version(letter, sheet)), key=lambda one: one.letter)))
+        (*project.versions, Version(letter, sheet)), key=lambda version: version.letter)))
 
 
 def changed_version(project: Project, letter: str, **changes: object) -> Project:
     """Version ``letter`` with another sheet, name or ranges; its framing decisions stay."""
     return msgspec.structs.replace(project, versions=tuple(
-        msgspec.structs.replace(one, **changes) if one.letter == letter else one
-        for one in project.versions))
+        msgspec.structs.replace(version, **changes) if version.letter == letter else version
+        for version in project.versions))
 
 
 def with_range(project: Project, letter: str, span: FrameRange) -> Project:
@@ -107,9 +108,13 @@ def without_version(project: Project, letter: str) -> Project:
     if len(project.versions) < 2:
         raise InputError("One version must stay.", remedy="Add another before this one goes.")
     return msgspec.structs.replace(
-        project, versions=tuple(one for one in project.versions if one.letter != letter),
-        decisions=tuple(one for one in project.decisions if one.letter != letter),
-        accepted=tuple(one for one in project.accepted if one.letter != letter))
+        project,
+        versions=tuple(version for version in project.versions if version.letter != letter),
+        decisions=tuple(decision for decision in project.decisions if decision.letter != letter),
+        accepted=tuple(
+            acceptance for acceptance in project.accepted if acceptance.letter != letter
+        ),
+    )
 
 
 def with_choice(project: Project, letter: str, shot: int, choice: ShotChoice) -> Project:
@@ -118,14 +123,20 @@ def with_choice(project: Project, letter: str, shot: int, choice: ShotChoice) ->
     Nothing is decided for a version that is not there: the next of its letter would be born with
     it.
     """
-    if all(one.letter != letter for one in project.versions):
+    if all(version.letter != letter for version in project.versions):
         return project
-    kept = [one for one in project.decisions if (one.letter, one.shot) != (letter, shot)]
+    kept = [
+        decision
+        for decision in project.decisions
+        if (decision.letter, decision.shot) != (letter, shot)
+    ]
     plain = msgspec.structs.replace(choice, lead=None, second=None, ignored=())
     if plain.touched:
         kept.append(Decision(letter, shot, plain))
     return msgspec.structs.replace(
-        project, decisions=tuple(sorted(kept, key=lambda one: (one.letter, one.shot))))
+        project,
+        decisions=tuple(sorted(kept, key=lambda decision: (decision.letter, decision.shot))),
+    )
 
 
 def _changed(project: Project, letter: str, shot: int, **changes: object) -> Project:
@@ -141,8 +152,8 @@ def with_manner(project: Project, letter: str, shot: int, manner: Manner) -> Pro
 def with_keyframe(project: Project, letter: str, shot: int, key: Keyframe) -> Project:
     """A window set by hand at a frame; a shot that had none becomes by hand."""
     before = project.choice(letter, shot)
-    keys = [one for one in before.keyframes if one.frame != key.frame]
-    ordered = tuple(sorted([*keys, key], key=lambda one: one.frame))
+    keys = [keyframe for keyframe in before.keyframes if keyframe.frame != key.frame]
+    ordered = tuple(sorted([*keys, key], key=lambda keyframe: keyframe.frame))
     manner = before.manner if before.keyframes else Manner.BY_HAND
     return _changed(project, letter, shot, manner=manner, keyframes=ordered)
 
@@ -150,7 +161,7 @@ def with_keyframe(project: Project, letter: str, shot: int, key: Keyframe) -> Pr
 def without_keyframe(project: Project, letter: str, shot: int, frame: int) -> Project:
     """The keyframe at ``frame`` forgotten; without any the shot is automatic again."""
     before = project.choice(letter, shot)
-    keys = tuple(one for one in before.keyframes if one.frame != frame)
+    keys = tuple(keyframe for keyframe in before.keyframes if keyframe.frame != frame)
     by_hand = before.manner is Manner.BY_HAND and not keys
     return _changed(project, letter, shot, keyframes=keys,
                     manner=Manner.AUTO if by_hand else before.manner)
@@ -162,11 +173,11 @@ def moved_keyframe(project: Project, letter: str, shot: int, frame: int, key: Ke
     Where another keyframe stands it comes to stand beside it, on the side it came from.
     """
     before = project.choice(letter, shot)
-    keys = [one for one in before.keyframes if one.frame != frame]
-    taken, back = {one.frame for one in keys}, 1 if frame > key.frame else -1
+    keys = [keyframe for keyframe in before.keyframes if keyframe.frame != frame]
+    taken, back = {key.frame for key in keys}, 1 if frame > key.frame else -1
     while key.frame in taken:
         key = msgspec.structs.replace(key, frame=key.frame + back)
-    ordered = tuple(sorted([*keys, key], key=lambda one: one.frame))
+    ordered = tuple(sorted([*keys, key], key=lambda keyframe: keyframe.frame))
     return _changed(project, letter, shot, keyframes=ordered)
 
 
@@ -191,21 +202,21 @@ def with_punch(project: Project, letter: str, shot: int, punch: Punch) -> Projec
     """A punch-in; one that runs at its first frame ends there."""
     kept = without_punch_at(project, letter, shot, punch.frame).choice(letter, shot).punches
     later = [one for one in kept if one.frame > punch.frame]
-    end = min([punch.end_exclusive, *(one.frame for one in later)])
+    end = min([punch.end_exclusive, *(punch.frame for punch in later)])
     held = msgspec.structs.replace(
         punch, end_exclusive=end, zoom=round(min(max(punch.zoom, 1.0), MOST_ZOOM), 3))
-    punches = sorted((*kept, held), key=lambda one: one.frame)
+    punches = sorted((*kept, held), key=lambda punch: punch.frame)
     return _changed(project, letter, shot, punches=tuple(punches))
 
 
 def without_punch_at(project: Project, letter: str, shot: int, frame: int) -> Project:
     """The punch-in that runs at ``frame`` ends there: back out."""
     made = []
-    for one in project.choice(letter, shot).punches:
-        if not one.frame <= frame < one.end_exclusive:
-            made.append(one)
-        elif one.frame < frame:
-            made.append(msgspec.structs.replace(one, end_exclusive=frame))
+    for punch in project.choice(letter, shot).punches:
+        if not punch.frame <= frame < punch.end_exclusive:
+            made.append(punch)
+        elif punch.frame < frame:
+            made.append(msgspec.structs.replace(punch, end_exclusive=frame))
     return _changed(project, letter, shot, punches=tuple(made))
 
 
@@ -217,17 +228,26 @@ def with_swap_at(project: Project, letter: str, shot: int, swap: Swap) -> Projec
 
 def with_swaps(project: Project, letter: str, shot: int, swaps: Iterable[Swap]) -> Project:
     """The window of ``shot`` jumps to other subjects at the frames of ``swaps``."""
-    ordered = tuple(sorted(swaps, key=lambda one: one.frame))
+    ordered = tuple(sorted(swaps, key=lambda swap: swap.frame))
     return _changed(project, letter, shot, swaps=ordered)
 
 
 def with_accepted(project: Project, letter: str, shot: int, kind: str, reason: str) -> Project:
     """The flag ``kind`` of ``shot`` accepted for ``reason``."""
-    kept = [one for one in project.accepted if (one.letter, one.shot, one.kind)
-            != (letter, shot, kind)]
+    kept = [
+        accepted
+        for accepted in project.accepted
+        if (accepted.letter, accepted.shot, accepted.kind) != (letter, shot, kind)
+    ]
     kept.append(Accepted(letter, shot, kind, reason))
     return msgspec.structs.replace(
-        project, accepted=tuple(sorted(kept, key=lambda one: (one.letter, one.shot, one.kind))))
+        project,
+        accepted=tuple(
+            sorted(
+                kept, key=lambda acceptance: (acceptance.letter, acceptance.shot, acceptance.kind)
+            )
+        ),
+    )
 
 
 def with_drawn(project: Project, shot: int, followed: Followed) -> Project:
@@ -241,7 +261,11 @@ def with_drawn(project: Project, shot: int, followed: Followed) -> Project:
 
 def automatic_again(project: Project, letter: str, shot: int) -> Project:
     """Everything decided for ``shot`` forgotten: its cast everywhere, the rest in ``letter``."""
-    accepted = tuple(one for one in project.accepted if (one.letter, one.shot) != (letter, shot))
+    accepted = tuple(
+        acceptance
+        for acceptance in project.accepted
+        if (acceptance.letter, acceptance.shot) != (letter, shot)
+    )
     plain = with_choice(with_cast(project, Cast(shot)), letter, shot, ShotChoice())
     return msgspec.structs.replace(plain, accepted=accepted)
 

@@ -102,7 +102,7 @@ class Project(msgspec.Struct, frozen=True):
 
     def version(self, letter: str) -> Version:
         """The version of that letter."""
-        return next(one for one in self.versions if one.letter == letter)
+        return next(version for version in self.versions if version.letter == letter)
 
     def ranges_of(self, letter: str) -> tuple[FrameRange, ...]:
         """What the version shows of the film."""
@@ -110,26 +110,26 @@ class Project(msgspec.Struct, frozen=True):
 
     def cast(self, shot: int) -> Cast:
         """Who matters in ``shot``."""
-        return next((one for one in self.casts if one.shot == shot), Cast(shot))
+        return next((cast for cast in self.casts if cast.shot == shot), Cast(shot))
 
     def choice(self, letter: str, shot: int) -> ShotChoice:
         """What holds for ``shot`` in version ``letter``; automatic where nothing was decided."""
         cast = self.cast(shot)
-        base = next((one.choice for one in self.decisions
-                     if one.letter == letter and one.shot == shot), ShotChoice())
+        base = next((decision.choice for decision in self.decisions
+                     if decision.letter == letter and decision.shot == shot), ShotChoice())
         return msgspec.structs.replace(
             base, lead=cast.lead, second=cast.second, ignored=cast.ignored)
 
     def choices_for(self, letter: str) -> dict[int, ShotChoice]:
         """All touched shots of version ``letter``."""
-        shots = {one.shot for one in self.casts}
-        shots |= {one.shot for one in self.decisions if one.letter == letter}
+        shots = {cast.shot for cast in self.casts}
+        shots |= {decision.shot for decision in self.decisions if decision.letter == letter}
         return {shot: self.choice(letter, shot) for shot in sorted(shots)}
 
     def accepted_kinds(self, letter: str, shot: int) -> dict[str, str]:
         """The accepted kinds of flags of ``shot`` in version ``letter`` with their reasons."""
-        return {one.kind: one.reason for one in self.accepted
-                if (one.letter, one.shot) == (letter, shot)}
+        return {acceptance.kind: acceptance.reason for acceptance in self.accepted
+                if (acceptance.letter, acceptance.shot) == (letter, shot)}
 
 
 def first_project(frames: int) -> Project:

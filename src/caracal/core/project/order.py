@@ -30,7 +30,7 @@ def arranged(
     project: Project, shots: int, order: Order, only: Filter, flags: FlagsOf
 ) -> tuple[int, ...]:
     """Numbers of the shots to show, in order; ``flags`` of a version's letter and a shot."""
-    letters = [one.letter for one in project.versions]
+    letters = [version.letter for version in project.versions]
     kept = [shot for shot in range(shots) if only is Filter.ALL
             or (only is Filter.FLAGGED and any(flags(letter, shot) for letter in letters))
             or (only is Filter.TOUCHED

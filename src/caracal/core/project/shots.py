@@ -14,7 +14,7 @@ from caracal.core.analysis.model import Analysis, FoundShot, Track, Transition
 from caracal.core.analysis.tracks import group_of
 from caracal.core.errors import InputError
 from caracal.core.framing.motion import Manner
-from caracal.core.media.look import with_sound
+from caracal.core.media.probe import with_sound
 from caracal.core.project.model import (
     Accepted,
     Cast,
@@ -37,7 +37,7 @@ def starts_of(analysis: Analysis, project: Project) -> tuple[ShotStart, ...]:
 
 
 def _found_starts(analysis: Analysis) -> tuple[ShotStart, ...]:
-    return tuple(ShotStart(one.start, one.transition_in) for one in analysis.shots)
+    return tuple(ShotStart(shot.start, shot.transition_in) for shot in analysis.shots)
 
 
 def _with_found(analysis: Analysis, starts: tuple[ShotStart, ...]) -> tuple[ShotStart, ...]:
@@ -45,9 +45,12 @@ def _with_found(analysis: Analysis, starts: tuple[ShotStart, ...]) -> tuple[Shot
     after = starts[-1].found_after if starts else None
     if after is not None:
         last = msgspec.structs.replace(starts[-1], found_after=None)
-        starts = (*starts[:-1], last,
-                  *(one for one in _found_starts(analysis) if one.frame > after))
-    return tuple(one for one in starts if one.frame < analysis.known_to)
+        starts = (
+            *starts[:-1],
+            last,
+            *(shot_start for shot_start in _found_starts(analysis) if shot_start.frame > after),
+        )
+    return tuple(start for start in starts if start.frame < analysis.known_to)
 
 
 def with_starts(analysis: Analysis, project: Project, starts: Iterable[ShotStart]) -> Project:
@@ -56,23 +59,23 @@ def with_starts(analysis: Analysis, project: Project, starts: Iterable[ShotStart
     While the film is being looked at the shots that are still to be found follow. Raises
     InputError when a shot would be empty or lie outside the film.
     """
-    ordered = tuple(sorted(starts, key=lambda one: one.frame))
-    frames = [one.frame for one in ordered]
+    ordered = tuple(sorted(starts, key=lambda start: start.frame))
+    frames = [shot_start.frame for shot_start in ordered]
     last = analysis.known_to
     if not frames or frames[0] != 0 or len(set(frames)) < len(frames) or frames[-1] >= last:
         raise InputError("These shots do not cover the film.",
                          remedy=f"Shots begin at frame 0 and before frame {last}.")
-    old = [one.frame for one in starts_of(analysis, project)]
+    old = [start.frame for start in starts_of(analysis, project)]
     came_from = [int(np.searchsorted(old, frame, side="right")) - 1 for frame in frames]
     ends = [*frames[1:], last]
     casts, decisions, accepted = [], [], []
     for shot, source in enumerate(came_from):
-        casts += [msgspec.structs.replace(one, shot=shot)
-                  for one in project.casts if one.shot == source]
-        decisions += [_inside(one, shot, frames[shot], ends[shot])
-                      for one in project.decisions if one.shot == source]
-        accepted += [msgspec.structs.replace(one, shot=shot)
-                     for one in project.accepted if one.shot == source]
+        casts += [msgspec.structs.replace(cast, shot=shot)
+                  for cast in project.casts if cast.shot == source]
+        decisions += [_inside(decision, shot, frames[shot], ends[shot])
+                      for decision in project.decisions if decision.shot == source]
+        accepted += [msgspec.structs.replace(acceptance, shot=shot)
+                     for acceptance in project.accepted if acceptance.shot == source]
     if ordered == _found_starts(analysis):
         ordered = ()
     elif not analysis.whole:
@@ -84,21 +87,21 @@ def with_starts(analysis: Analysis, project: Project, starts: Iterable[ShotStart
 
 
 def _ordered(items: list[T]) -> tuple[T, ...]:
-    return tuple(sorted(items, key=lambda one: (getattr(one, "letter", ""), one.shot)))
+    return tuple(sorted(items, key=lambda item: (getattr(item, "letter", ""), item.shot)))
 
 
-def _inside(one: Decision, shot: int, start: int, end: int) -> Decision:
+def _inside(decision: Decision, shot: int, start: int, end: int) -> Decision:
     """A decision with only those keyframes, swaps and punch-ins that lie in its new shot."""
-    choice = one.choice
+    choice = decision.choice
     keys = tuple(key for key in choice.keyframes if start <= key.frame < end)
     lost = choice.manner is Manner.BY_HAND and not keys
-    return Decision(one.letter, shot, msgspec.structs.replace(
+    return Decision(decision.letter, shot, msgspec.structs.replace(
         choice, keyframes=keys, manner=Manner.AUTO if lost else choice.manner,
         swaps=tuple(swap for swap in choice.swaps if start < swap.frame < end),
-        punches=tuple(msgspec.structs.replace(one, frame=max(one.frame, start),
-                                              end_exclusive=min(one.end_exclusive, end))
-                      for one in choice.punches
-                      if one.frame < end and one.end_exclusive > start)))
+        punches=tuple(msgspec.structs.replace(punch, frame=max(punch.frame, start),
+                                              end_exclusive=min(punch.end_exclusive, end))
+                      for punch in choice.punches
+                      if punch.frame < end and punch.end_exclusive > start)))
 
 
 def split_at(analysis: Analysis, project: Project, frame: int) -> Project:
@@ -107,7 +110,7 @@ def split_at(analysis: Analysis, project: Project, frame: int) -> Project:
     Raises InputError where a shot begins already.
     """
     starts = starts_of(analysis, project)
-    if any(one.frame == frame for one in starts):
+    if any(start.frame == frame for start in starts):
         raise InputError("A shot begins here already.", remedy="Go to a frame inside the shot.")
     return with_starts(analysis, project, [*starts, ShotStart(frame)])
 
@@ -134,14 +137,17 @@ def as_decided(
     master = with_sound(analysis.master, sound) if analysis.master.sound else analysis.master
     analysis = msgspec.structs.replace(analysis, master=master)
     frames = analysis.known_to
-    drawn = tuple(msgspec.structs.replace(one, boxes=one.boxes[: frames - one.first_frame])
-                  for one in drawn if one.first_frame < frames)
+    drawn = tuple(
+        msgspec.structs.replace(drawn_box, boxes=drawn_box.boxes[: frames - drawn_box.first_frame])
+        for drawn_box in drawn
+        if drawn_box.first_frame < frames
+    )
     if drawn:
-        first = max((one.id for one in analysis.tracks), default=-1) + 1
+        first = max((track.id for track in analysis.tracks), default=-1) + 1
         tracks = tuple(
-            Track(first + i, "box", analysis.shot_at(one.first_frame), one.subject, 1.0,
-                  one.first_frame, one.boxes)
-            for i, one in enumerate(drawn))
+            Track(first + i, "box", analysis.shot_at(drawn_box.first_frame), drawn_box.subject, 1.0,
+                  drawn_box.first_frame, drawn_box.boxes)
+            for i, drawn_box in enumerate(drawn))
         analysis = msgspec.structs.replace(analysis, tracks=(*analysis.tracks, *tracks))
     return reshot(analysis, starts)
 
@@ -159,9 +165,11 @@ def reshot(analysis: Analysis, starts: tuple[ShotStart, ...]) -> Analysis:
     starts = _with_found(analysis, starts)
     if not starts:
         return analysis
-    edges = [*(one.frame for one in starts), analysis.known_to]
+    edges = [*(start.frame for start in starts), analysis.known_to]
     spans = list(pairwise(edges))
-    shots = [_shot(analysis, one, span) for one, span in zip(starts, spans, strict=True)]
+    shots = [
+        _shot(analysis, shot_start, span) for shot_start, span in zip(starts, spans, strict=True)
+    ]
     tracks, words = _Cutter(spans), _Cutter(spans)
     return msgspec.structs.replace(
         analysis, shots=tuple(shots), tracks=tracks.cut(analysis.tracks, joins=True),
@@ -169,15 +177,21 @@ def reshot(analysis: Analysis, starts: tuple[ShotStart, ...]) -> Analysis:
 
 
 def _shot(analysis: Analysis, start: ShotStart, span: tuple[int, int]) -> FoundShot:
-    parts = [one for one in analysis.shots if one.start < span[1] and one.end > span[0]]
+    parts = [shot for shot in analysis.shots if shot.start < span[1] and shot.end > span[0]]
     if len(parts) == 1 and (parts[0].start, parts[0].end) == span:
         return msgspec.structs.replace(parts[0], transition_in=start.transition)
-    shared = [min(one.end, span[1]) - max(one.start, span[0]) for one in parts]
-    maps = [np.asarray(one.attention) for one in parts]
-    even = all(one.shape == maps[0].shape for one in maps)
+    shared = [min(part.end, span[1]) - max(part.start, span[0]) for part in parts]
+    maps = [np.asarray(part.attention) for part in parts]
+    even = all(n_d_array.shape == maps[0].shape for n_d_array in maps)
     attention = np.average(maps, axis=0, weights=shared) if even else maps[0]
-    telling = next((one.telling_frame for one in parts if span[0] <= one.telling_frame < span[1]),
-                   sum(span) // 2)
+    telling = next(
+        (
+            found_shot.poster_frame
+            for found_shot in parts
+            if span[0] <= found_shot.poster_frame < span[1]
+        ),
+        sum(span) // 2,
+    )
     transition_span = parts[0].transition_span if parts[0].start == span[0] else None
     kind = start.transition if span[0] else Transition.START
     picture = max(zip(shared, parts, strict=True), key=lambda pair: pair[0])[1].thumbnail
@@ -196,12 +210,12 @@ class _Cutter:
         for shot, (start, end) in enumerate(self._spans):
             here = [
                 msgspec.structs.replace(
-                    one, shot=shot, first_frame=max(one.first_frame, start),
-                    boxes=one.boxes[max(0, start - one.first_frame) : end - one.first_frame])
-                for one in tracks if one.first_frame < end and one.end_frame > start
+                    track, shot=shot, first_frame=max(track.first_frame, start),
+                    boxes=track.boxes[max(0, start - track.first_frame) : end - track.first_frame])
+                for track in tracks if track.first_frame < end and track.end_frame > start
             ]
             made += _meeting(here) if joins else here
-        return tuple(msgspec.structs.replace(one, id=i) for i, one in enumerate(made))
+        return tuple(msgspec.structs.replace(track, id=i) for i, track in enumerate(made))
 
 
 def _meeting(tracks: list[Track]) -> list[Track]:
@@ -221,5 +235,5 @@ def _meeting(tracks: list[Track]) -> list[Track]:
         gap = (first.boxes[-1],) * (one.first_frame - first.end_frame)
         made[before] = msgspec.structs.replace(first, boxes=(*first.boxes, *gap, *one.boxes))
         renamed[one.subject] = first.subject
-    return [msgspec.structs.replace(one, subject=renamed.get(one.subject, one.subject))
-            for one in made]
+    return [msgspec.structs.replace(track, subject=renamed.get(track.subject, track.subject))
+            for track in made]

@@ -16,7 +16,7 @@ import msgspec
 
 from caracal.core.analysis.cache import content_key, old_content_key
 from caracal.core.analysis.model import Analysis
-from caracal.core.errors import InputError, place_error
+from caracal.core.errors import InputError, storage_error
 from caracal.core.folders import state_root
 from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
@@ -103,7 +103,7 @@ def write_document(path: Path, one: Document) -> None:
     except OSError as problem:
         with suppress(OSError):
             part.unlink(missing_ok=True)
-        raise place_error(path.parent, problem) from problem
+        raise storage_error(path.parent, problem) from problem
 
 
 def read_document(path: Path) -> Document:
@@ -174,7 +174,7 @@ def find_film(film: FilmReference, project_file: Path) -> Path | None:
         return there
     folder = project_file.parent
     named = [folder / there.name, *sorted(folder.glob(f"*/{there.name}"))]
-    others = sorted(one for one in folder.glob("*") if one.is_file())[:MOST_SEARCHED]
+    others = sorted(path for path in folder.glob("*") if path.is_file())[:MOST_SEARCHED]
     for one in (*named, *others):
         if one.is_file() and _same_content(one, film.content_key):
             return one

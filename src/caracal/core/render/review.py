@@ -36,8 +36,8 @@ class Overlay:
     def over(self, canvas: Canvas) -> Canvas:
         """``canvas`` under the overlay."""
         shares = (self.luma_share, self.chroma_share, self.chroma_share)
-        y, u, v = (np.rint(one + (mine - one) * share).astype(np.uint8)
-                   for one, mine, share in zip(canvas, self.planes, shares, strict=True))
+        y, u, v = (np.rint(canva + (mine - canva) * share).astype(np.uint8)
+                   for canva, mine, share in zip(canvas, self.planes, shares, strict=True))
         return y, u, v
 
 

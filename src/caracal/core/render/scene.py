@@ -57,7 +57,7 @@ class Scene(msgspec.Struct, frozen=True):
             return msgspec.structs.replace(
                 layer, window=(x * across, y * down, w * across, h * down))
 
-        return msgspec.structs.replace(self, layers=tuple(seen(one) for one in self.layers))
+        return msgspec.structs.replace(self, layers=tuple(seen(layer) for layer in self.layers))
 
 
 class SceneTrack(msgspec.Struct, frozen=True):

@@ -7,7 +7,7 @@ from collections.abc import Generator
 import msgspec
 import numpy as np
 
-from caracal.core.media.look import Master
+from caracal.core.media.probe import Master
 from caracal.core.media.sound import Samples
 from caracal.core.sound.limiter import Limiter
 from caracal.core.sound.loudness import Loudness, Meter, amplitude
@@ -40,13 +40,13 @@ def finished(
     """The samples (n, channels) of ``mix`` from ``start`` on as ``plan`` finishes them; see mixed.
     """
     gain = amplitude(plan.gain_db)
-    louder = ((one * gain).astype(np.float32) for one in mixed(mix, start, chunk))
+    louder = ((samples * gain).astype(np.float32) for samples in mixed(mix, start, chunk))
     if plan.limit_dbtp is None:
         yield from louder
         return
     limiter = Limiter(plan.limit_dbtp, mix.rate_hz, mix.channels)
-    for one in louder:
-        yield limiter.push(one)
+    for array in louder:
+        yield limiter.push(array)
     yield limiter.finish()
 
 

@@ -13,7 +13,7 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 
-from caracal.core.media.look import Master
+from caracal.core.media.probe import Master
 from caracal.core.media.sound import Samples, SoundReader
 from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.sheet import Sound
@@ -71,12 +71,12 @@ def mix_of_film(
 ) -> SoundMix:
     """The sound of the film in its own time, silent outside ``ranges``."""
     clips, fade = [], _joint(rate_hz)
-    for one in ranges:
+    for span in ranges:
         first, end = (samples_at(at, master.rate, rate_hz)
-                      for at in (one.start, one.end_exclusive))
+                      for at in (span.start, span.end_exclusive))
         clips.append(SoundClip(master, first, first, end - first,
-                               fade_in=fade if one.start else 0,
-                               fade_out=fade if one.end_exclusive < master.frames else 0))
+                               fade_in=fade if span.start else 0,
+                               fade_out=fade if span.end_exclusive < master.frames else 0))
     return SoundMix(tuple(clips), rate_hz, channels,
                     samples_at(master.frames, master.rate, rate_hz))
 
@@ -94,13 +94,23 @@ def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[S
     if start >= mix.length:
         return
     size = chunk or round(CHUNK_S * mix.rate_hz)
-    edges = sorted({start, mix.length, *(
-        place for one in mix.clips for place in (one.at, one.end) if start < place < mix.length)})
+    edges = sorted(
+        {
+            start,
+            mix.length,
+            *(
+                place
+                for clip in mix.clips
+                for place in (clip.at, clip.end)
+                if start < place < mix.length
+            ),
+        }
+    )
     readers: dict[int, SoundReader] = {}  # by the numbers of their clips
     with ExitStack() as stack:
         for begin, end in pairwise(edges):
-            sounding = [(i, one) for i, one in enumerate(mix.clips)
-                        if one.at <= begin and one.end >= end]
+            sounding = [(i, clip) for i, clip in enumerate(mix.clips)
+                        if clip.at <= begin and clip.end >= end]
             for i, one in sounding:
                 if i not in readers:
                     first = one.first + begin - one.at
@@ -108,8 +118,8 @@ def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[S
                         SoundReader(one.source, mix.rate_hz, mix.channels, first))
             for at in range(begin, end, size):
                 count = min(size, end - at)
-                yield _sum([_at_level(readers[i].take(count), one, at - one.at)
-                            for i, one in sounding], count, mix.channels)
+                yield _sum([_at_level(readers[i].take(count), sound_clip, at - sound_clip.at)
+                            for i, sound_clip in sounding], count, mix.channels)
 
 
 def _sum(parts: list[Samples], count: int, channels: int) -> Samples:

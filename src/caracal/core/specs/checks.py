@@ -32,9 +32,9 @@ def problems(sheet: SpecSheet) -> tuple[str, ...]:
 def _numbers(data: Any, name: str) -> list[str]:
     """A sentence for each number that is none, or beyond all that is ever asked for."""
     if isinstance(data, dict):
-        return [one for key, value in data.items() for one in _numbers(value, key)]
+        return [number for key, value in data.items() for number in _numbers(value, key)]
     if isinstance(data, list | tuple):
-        return [one for value in data for one in _numbers(value, name)]
+        return [number for value in data for number in _numbers(value, name)]
     if isinstance(data, bool) or not isinstance(data, int | float):
         return []
     return [] if abs(data) <= MOST_NUMBER else [f"{name} cannot be {data}."]
@@ -82,10 +82,10 @@ def _canvas(sheet: SpecSheet) -> list[str]:
                      "kept for pairs of pixels.")
     if max(width, height) > 8192:
         found.append(f"The canvas {width}x{height} is larger than 8192.")
-    zones = [*sheet.covers, *(one for one in (sheet.clear, sheet.thumbnail_cut,
-                                              sheet.edge_trim) if one)]
-    return found + [f"The zone “{one.what}” reaches beyond the canvas: its sides are shares, 0 to "
-                    "1." for one in zones if not _inside(one)]
+    zones = [*sheet.covers, *(zone for zone in (sheet.clear, sheet.thumbnail_cut,
+                                              sheet.edge_trim) if zone)]
+    return found + [f"The zone “{zone.what}” reaches beyond the canvas: its sides are shares, 0 to "
+                    "1." for zone in zones if not _inside(zone)]
 
 
 def _inside(zone: Zone) -> bool:
@@ -135,12 +135,12 @@ def _bits(sheet: SpecSheet) -> list[str]:
         return [f"A quality of {video.quality:g} is none; 0 to 63 are."]
     rates = (video.bitrate_kbps, video.largest_kbps, video.buffer_kb)
     if video.family.intra:
-        asked = any(one is not None for one in rates)
+        asked = any(number is not None for number in rates)
         return [f"{video.family.title} takes the bits it needs: leave the bitrates out."] if (
             asked) else []
-    if None in rates or min(one or 0 for one in rates) <= 0:
+    if None in rates or min(rate or 0 for rate in rates) <= 0:
         return [f"{video.family.title} needs a bitrate, a largest bitrate and a buffer."]
-    target, largest, buffer = (one or 0 for one in rates)
+    target, largest, buffer = (rate or 0 for rate in rates)
     found = []
     if max(target, video.quick_kbps or 0) > largest:
         found.append(f"The bitrate {max(target, video.quick_kbps or 0)} kb/s is above the largest, "
@@ -164,6 +164,6 @@ def _times(sheet: SpecSheet) -> list[str]:
         found.append("Frame rates go from the least to the most, between 1 and 120.")
     if not 0 < sheet.video.gop_s <= 60:
         found.append("A GOP lasts more than 0 s, and 60 s at the most.")
-    if any(not sheet.rates.least <= one <= sheet.rates.most for one in sheet.rates.only):
+    if any(not sheet.rates.least <= value <= sheet.rates.most for value in sheet.rates.only):
         found.append("The only rates lie between the least and the most.")
     return found

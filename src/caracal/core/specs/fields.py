@@ -61,9 +61,9 @@ def _zone(data: dict[str, Any]) -> str:
             f"{zone.top:.0%} to {zone.top + zone.height:.0%} down")
 
 
-def differences(one: SpecSheet, other: SpecSheet) -> list[tuple[str, str, str]]:
+def differences(sheet: SpecSheet, other: SpecSheet) -> list[tuple[str, str, str]]:
     """(field, value in ``one``, value in ``other``) for every field that differs."""
-    mine, theirs = flat(one), flat(other)
+    mine, theirs = flat(sheet), flat(other)
     return [(field, mine.get(field, "none"), theirs.get(field, "none"))
             for field in dict.fromkeys([*mine, *theirs])
             if field not in IGNORED and mine.get(field) != theirs.get(field)]

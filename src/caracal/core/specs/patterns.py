@@ -15,7 +15,7 @@ def check_pattern(pattern: str) -> None:
     if len(pattern) > MOST_PATTERN:
         raise InputError(f"A pattern of names has {MOST_PATTERN} characters at the most.",
                          remedy="Shorten it.")
-    if any(one in pattern for one in "/\\") or any(ord(one) < 32 for one in pattern):
+    if any(name in pattern for name in "/\\") or any(ord(name) < 32 for name in pattern):
         raise InputError(f"The pattern “{pattern}” has a character that no name can have.",
                          remedy="A pattern names files, not folders: leave / and \\ out.")
     try:
@@ -27,7 +27,7 @@ def check_pattern(pattern: str) -> None:
     if any(form or turned for _, _, form, turned in parsed):
         raise InputError(f"The pattern “{pattern}” has more than a name in its braces.",
                          remedy="Write fields as {film}, without a form.")
-    unknown = [one for one in used if one not in FIELDS]
+    unknown = [name for name in used if name not in FIELDS]
     if unknown:
         raise InputError(f"A name has no field {{{unknown[0]}}}.",
                          remedy=f"There are: {', '.join(FIELDS)}.")

@@ -83,7 +83,7 @@ class Rates(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     def take(self, rate: Fraction) -> bool:
         """Whether ``rate`` is one of them; 23.976 counts as 24."""
         return self.least - CLOSE <= float(rate) <= self.most + CLOSE and (
-            not self.only or any(abs(float(rate) - one) < CLOSE for one in self.only))
+            not self.only or any(abs(float(rate) - value) < CLOSE for value in self.only))
 
     def nearest(self, rate: Fraction) -> Fraction:
         """The rate to bring ``rate`` to: itself, an even part or multiple, else the nearest.
@@ -92,10 +92,19 @@ class Rates(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         """
         if self.take(rate):
             return rate
-        even = [one for n in range(2, MOST_PARTS) for one in (rate / n, rate * n) if self.take(one)]
-        named = [Fraction(one).limit_denominator(1001) for one in self.only or (self.most,)]
-        others = [one for one in (*named, *(() if self.only else STANDARD_RATES)) if self.take(one)]
-        return min(even or others or [rate], key=lambda one: abs(one - rate))
+        even = [
+            fraction
+            for n in range(2, MOST_PARTS)
+            for fraction in (rate / n, rate * n)
+            if self.take(fraction)
+        ]
+        named = [Fraction(value).limit_denominator(1001) for value in self.only or (self.most,)]
+        others = [
+            fraction
+            for fraction in (*named, *(() if self.only else STANDARD_RATES))
+            if self.take(fraction)
+        ]
+        return min(even or others or [rate], key=lambda fraction: abs(fraction - rate))
 
 
 class Video(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
@@ -231,7 +240,7 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         """The rates it takes, in words."""
         rates = self.rates
         if rates.only:
-            return " or ".join(f"{one:g}" for one in rates.only)
+            return " or ".join(f"{value:g}" for value in rates.only)
         return f"{rates.least:g} to {rates.most:g}"
 
     def days_since_checked(self, today: date) -> int | None:

@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 import tomli_w
 
-from caracal.core.errors import CaracalError, InputError, place_error
+from caracal.core.errors import CaracalError, InputError, storage_error
 from caracal.core.folders import config_root
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
@@ -91,7 +91,7 @@ def write_sheet(sheet: SpecSheet, path: Path) -> None:
         part.replace(path)
     except OSError as problem:
         part.unlink(missing_ok=True)
-        raise place_error(path.parent, problem) from problem
+        raise storage_error(path.parent, problem) from problem
 
 
 def keep_sheet(sheet: SpecSheet) -> Path:
@@ -132,7 +132,7 @@ def remove_own(name: str) -> None:
         try:
             path.unlink()
         except OSError as problem:
-            raise place_error(path, problem) from problem
+            raise storage_error(path, problem) from problem
 
 
 def shipped_sheets() -> dict[str, SpecSheet]:

@@ -26,7 +26,7 @@ class Canvases(QWidget):
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
         self.setToolTip("Click a canvas to work on that version.")
-        for signal in (session.shown_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.update)
         session.zones_changed.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
@@ -38,8 +38,8 @@ class Canvases(QWidget):
         return True
 
     def heightForWidth(self, width: int) -> int:
-        canvases = [self._session.sheet(one.letter).canvas
-                    for one in self._session.project.versions]
+        canvases = [self._session.sheet(version.letter).canvas
+                    for version in self._session.project.versions]
         across = width - GAP * (len(canvases) - 1)
         return HEAD + round(across / sum(w for w, _ in canvases) * max(h for _, h in canvases))
 
@@ -48,8 +48,8 @@ class Canvases(QWidget):
 
     def rects(self) -> list[QRectF]:
         """Where each version's canvas lies: one scale for all, so sizes compare truly."""
-        canvases = [self._session.sheet(one.letter).canvas
-                    for one in self._session.project.versions]
+        canvases = [self._session.sheet(version.letter).canvas
+                    for version in self._session.project.versions]
         across = self.width() - GAP * (len(canvases) - 1)
         scale = min(across / sum(w for w, _ in canvases),
                     (self.height() - HEAD) / max(h for _, h in canvases))

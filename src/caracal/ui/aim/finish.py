@@ -45,7 +45,7 @@ class FinishButton(QPushButton):
         action.setDefaultWidget(self._panel())
         menu.addAction(action)
         self.setMenu(menu)
-        for signal in (session.shown_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.sync)
         session.frame_changed.connect(lambda _: self.sync())
         self.sync()

@@ -68,7 +68,7 @@ class Numbers(QWidget):
                 row.addWidget(label)
             row.addWidget(box)
         row.addWidget(self.free)
-        for signal in (session.shown_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.sync)
         session.frame_changed.connect(lambda _: self.sync())
         self.sync()
@@ -109,10 +109,10 @@ class Numbers(QWidget):
             self._words.setText(f"Accepted ({words.accepted[0].kind}): {reason}")
         else:
             others = session.alternatives(session.letter, session.shot)
-            said = "Rejected: " + ", ".join(one.sentence() for one in others) if others else ""
+            said = "Rejected: " + ", ".join(other.sentence() for other in others) if others else ""
             if not said and outside and not swaps:
-                names = " and ".join(session.lead_name(session.shot, one.id)
-                                     for one in outside)
+                names = " and ".join(session.lead_name(session.shot, subject.id)
+                                     for subject in outside)
                 said = f"{names.capitalize()} cannot fit beside the lead."
             self._words.setText(said)
         self._show_numbers()

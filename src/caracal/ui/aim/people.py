@@ -51,7 +51,7 @@ class People(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setMinimumHeight(ROW_HIGH * 2)
-        for signal in (session.shown_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.sync)
         session.frame_changed.connect(lambda _: self.sync())
         self.sync()
@@ -81,8 +81,8 @@ class People(QScrollArea):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
         column.addWidget(self._head(bool(everyone)))
-        for one in everyone:
-            column.addWidget(self._row(one, lead))
+        for subject in everyone:
+            column.addWidget(self._row(subject, lead))
         column.addStretch(1)
         self.setWidget(inside)
 
@@ -110,7 +110,7 @@ class People(QScrollArea):
         row.addWidget(who, 1)
         return head
 
-    def _row(self, one: Subject, lead: int | None) -> QWidget:
+    def _row(self, subject: Subject, lead: int | None) -> QWidget:
         session = self._session
         line = QWidget()
         line.setFixedHeight(ROW_HIGH)
@@ -118,25 +118,25 @@ class People(QScrollArea):
         row.setContentsMargins(0, 0, 4, 0)
         row.setSpacing(4)
         name = Elided()
-        name.setText(session.lead_name(session.shot, one.id).capitalize())
+        name.setText(session.lead_name(session.shot, subject.id).capitalize())
         name.setFixedWidth(NAME_WIDE)
         name.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
-        name.setObjectName("head" if one.id == lead else "")
-        self._names[one.id] = name
+        name.setObjectName("head" if subject.id == lead else "")
+        self._names[subject.id] = name
         row.addWidget(name)
-        row.addWidget(_Bars(one))
+        row.addWidget(_Bars(subject))
         row.addStretch(1)
-        buttons = {role: self._button(role, one.id) for role in ROLES}
+        buttons = {role: self._button(role, subject.id) for role in ROLES}
         cast = session.project.cast(session.shot)
-        buttons["Lead"].setChecked(one.id == lead)
-        buttons["Second"].setChecked(one.id == cast.second)
-        buttons["Ignore"].setChecked(one.id in cast.ignored)
-        buttons["Here"] = self._here_button(one)
-        if one.person is not None:
-            buttons["Film"] = self._film_button(one)
+        buttons["Lead"].setChecked(subject.id == lead)
+        buttons["Second"].setChecked(subject.id == cast.second)
+        buttons["Ignore"].setChecked(subject.id in cast.ignored)
+        buttons["Here"] = self._here_button(subject)
+        if subject.person is not None:
+            buttons["Film"] = self._film_button(subject)
         for button in buttons.values():
             row.addWidget(button)
-        self.rows[one.id] = buttons
+        self.rows[subject.id] = buttons
         return line
 
     def _button(self, role: str, subject: int) -> QPushButton:
@@ -147,25 +147,25 @@ class People(QScrollArea):
         button.clicked.connect(lambda on: self._choose(role, subject, on))
         return button
 
-    def _here_button(self, one: Subject) -> QPushButton:
+    def _here_button(self, subject: Subject) -> QPushButton:
         button = QPushButton("Here")
         button.setObjectName("slim")
         button.setToolTip("From this frame on the window keeps it: a swap, a clean jump")
-        button.clicked.connect(lambda: self.swap_asked.emit(one.id))
+        button.clicked.connect(lambda: self.swap_asked.emit(subject.id))
         return button
 
-    def _film_button(self, one: Subject) -> QPushButton:
+    def _film_button(self, subject: Subject) -> QPushButton:
         button = QPushButton("Film")
         button.setObjectName("slim")
         button.setToolTip("This person leads in every shot of the film where they are seen")
-        button.clicked.connect(lambda: self._lead_in_film(one))
+        button.clicked.connect(lambda: self._lead_in_film(subject))
         return button
 
-    def _lead_in_film(self, one: Subject) -> None:
+    def _lead_in_film(self, subject: Subject) -> None:
         session = self._session
-        if one.person is None:
+        if subject.person is None:
             return
-        project, count = with_lead_in_film(session.project, session.analysis, one.person)
+        project, count = with_lead_in_film(session.project, session.analysis, subject.person)
         session.edit(project, f"The same person leads in {count} shots.")
 
     def _choose(self, role: str, subject: int, on: bool) -> None:
@@ -185,12 +185,12 @@ class People(QScrollArea):
 class _Bars(QWidget):
     """The parts of one subject's score as small bars, with the whole as a number."""
 
-    def __init__(self, one: Subject) -> None:
+    def __init__(self, subject: Subject) -> None:
         super().__init__()
-        self._one = one
+        self._one = subject
         self.setFixedSize(BARS_WIDE, ROW_HIGH)
-        parts = ", ".join(f"{name} {value:.2f}" for name, value in one.parts.items())
-        self.setToolTip(f"Score {one.score:.2f}: {parts}, all 0 to 1")
+        parts = ", ".join(f"{name} {value:.2f}" for name, value in subject.parts.items())
+        self.setToolTip(f"Score {subject.score:.2f}: {parts}, all 0 to 1")
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

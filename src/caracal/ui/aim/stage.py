@@ -51,7 +51,7 @@ class Stage(QWidget):
         self.setToolTip("Click a subject to make it lead; with Ctrl, from this frame on. Drag the "
                         "lit window to set a keyframe. Wheel to zoom the window; Ctrl and wheel to "
                         "zoom from here on. Shift and click to punch in, and again to come back.")
-        for signal in (session.shown_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
         self._waits = False  # for a picture that another stands for
@@ -78,10 +78,10 @@ class Stage(QWidget):
     def _subject_at(self, point: QPointF) -> Subject | None:
         """The smallest subject under a point of the widget."""
         inside = []
-        for one in self._session.subjects(self._session.shot):
-            box = one.box_at(self._session.frame)
+        for subject in self._session.subjects(self._session.shot):
+            box = subject.box_at(self._session.frame)
             if box is not None and self.place_of(box).contains(point):
-                inside.append((box[2] * box[3], one.id, one))
+                inside.append((box[2] * box[3], subject.id, subject))
         return min(inside, key=lambda item: item[:2])[2] if inside else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -268,7 +268,7 @@ class Stage(QWidget):
             p.drawRect(rect)
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
         badge = QRectF(rect.right() - 24, rect.bottom() - 22 - 21 * index, 20, 18)
-        while any(badge.intersects(one) for one in self._badges):
+        while any(badge.intersects(rect) for rect in self._badges):
             badge.translate(-22, 0)
         self._badges.append(badge)
         letter_badge(p, badge.left(), badge.top(), letter, index)

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from caracal.core.framing.choice import Joint, Keyframe
+from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath, key_at
 from caracal.core.framing.why import Alternative
 from caracal.core.project.edits import moved_keyframe, with_keyframe, without_keyframe
@@ -40,7 +40,7 @@ class PathStrip(QWidget):
         self.setToolTip("Click or drag to go. Double-click to set a keyframe; drag a diamond to "
                         "move it in time and place; right-click: eased, straight or hold; Delete "
                         "removes it.")
-        for signal in (session.shown_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
 
@@ -78,7 +78,7 @@ class PathStrip(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.RightButton:
-            self._next_joint(event.position())
+            self._next_way(event.position())
             return
         near = [key for key in self._keys()
                 if (self.point_of(key) - event.position()).manhattanLength() <= REACH]
@@ -91,16 +91,16 @@ class PathStrip(QWidget):
             self._session.go(self._frame(event.position().x()))
         self.update()
 
-    def _next_joint(self, point: QPointF) -> None:
+    def _next_way(self, point: QPointF) -> None:
         """The keyframe under ``point`` goes on to the next in another way."""
         session = self._session
         for key in self._keys():
             if (self.point_of(key) - point).manhattanLength() <= REACH:
-                joints = list(Joint)
-                joint = joints[(joints.index(key.joint) + 1) % len(joints)]
-                changed = msgspec.structs.replace(key, joint=joint)
+                ways = list(Interpolation)
+                way = ways[(ways.index(key.interpolation) + 1) % len(ways)]
+                changed = msgspec.structs.replace(key, interpolation=way)
                 session.edit(moved_keyframe(session.project, session.letter, session.shot,
-                                            key.frame, changed), f"Keyframe goes on {joint}.")
+                                            key.frame, changed), f"Keyframe goes on {way}.")
                 return
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -176,7 +176,9 @@ class PathStrip(QWidget):
         self._legend(p, path, bool(others))
 
     def _index(self) -> int:
-        return [one.letter for one in self._session.project.versions].index(self._session.letter)
+        return [version.letter for version in self._session.project.versions].index(
+            self._session.letter
+        )
 
     def _line(self, path: ShotPath, values: np.ndarray, frames: np.ndarray) -> list[QPointF]:
         """Points of ``values`` (places in the master) at ``frames`` counted from the first."""
@@ -215,7 +217,7 @@ class PathStrip(QWidget):
         for key in self._keys():
             p.setPen(QPen(QColor(theme.GROUND), 1))
             p.setBrush(QColor(theme.ACCENT if key.frame == self._chosen else theme.WORDS))
-            p.drawPolygon(_handle(self.point_of(key), key.joint))
+            p.drawPolygon(_handle(self.point_of(key), key.interpolation))
 
     def _legend(self, p: QPainter, path: ShotPath, others: bool) -> None:
         """What is drawn, above the fence; which side of the picture is up, inside it."""
@@ -251,11 +253,11 @@ class PathStrip(QWidget):
         return x + wide
 
 
-def _handle(at: QPointF, joint: Joint) -> QPolygonF:
+def _handle(at: QPointF, way: Interpolation) -> QPolygonF:
     """A diamond for eased, a triangle for straight, a square for hold."""
-    if joint is Joint.EASED:
+    if way is Interpolation.EASED:
         return _diamond(at)
-    if joint is Joint.STRAIGHT:
+    if way is Interpolation.STRAIGHT:
         return QPolygonF([at + QPointF(-6, -7), at + QPointF(7, 0), at + QPointF(-6, 7)])
     return QPolygonF([at + QPointF(-6, -6), at + QPointF(6, -6), at + QPointF(6, 6),
                       at + QPointF(-6, 6)])

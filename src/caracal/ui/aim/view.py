@@ -18,12 +18,12 @@ from caracal.core.project.edits import (
     with_swaps,
     without_punch_at,
 )
+from caracal.ui.aim.box_track_worker import BoxTrackWorker, Drawn
 from caracal.ui.aim.canvases import Canvases
 from caracal.ui.aim.finish import FinishButton
-from caracal.ui.aim.following import Drawn, Following
 from caracal.ui.aim.numbers import Numbers
 from caracal.ui.aim.people import People
-from caracal.ui.aim.speakers import Asked, Proposed, Speakers
+from caracal.ui.aim.speaker_swap_worker import Asked, Proposed, SpeakerSwapWorker
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
 from caracal.ui.elided import Elided
@@ -51,7 +51,7 @@ class Aim(QWidget):
         self.people, self.numbers = People(session), Numbers(session)
         self.finish = FinishButton(session)
         self.strip = PathStrip(session)
-        self._work: Speakers | Following | None = None
+        self._work: SpeakerSwapWorker | BoxTrackWorker | None = None
         self.numbers.swaps_asked.connect(self.propose_swaps)
         self._about = Elided()
         self._about.setObjectName("quiet")
@@ -75,7 +75,7 @@ class Aim(QWidget):
         self.automatic.setToolTip("Forget everything decided for this shot")
         self.automatic.clicked.connect(self._forget)
         self._lay_out()
-        for signal in (session.shown_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.sync)
         session.frame_changed.connect(lambda _: self.sync())
         self.sync()
@@ -144,8 +144,8 @@ class Aim(QWidget):
     def _punch_here(self) -> Punch | None:
         session = self._session
         choice = session.project.choice(session.letter, session.shot)
-        return next((one for one in choice.punches
-                     if one.frame <= session.frame < one.end_exclusive), None)
+        return next((punch for punch in choice.punches
+                     if punch.frame <= session.frame < punch.end_exclusive), None)
 
     def _punched(self, point: tuple[float, float], box: Box | None) -> None:
         """A place was chosen: a click comes closer round it, a drawn box is filled."""
@@ -183,7 +183,7 @@ class Aim(QWidget):
         if not people:
             session.said.emit("Everybody who counts is in the window here: nothing to swap.")
             return
-        work = Speakers(Asked(session.analysis, session.letter, session.shot, people))
+        work = SpeakerSwapWorker(Asked(session.analysis, session.letter, session.shot, people))
         work.proposed.connect(self._swapped)
         self._begin(work, "Looking who speaks…")
 
@@ -205,7 +205,7 @@ class Aim(QWidget):
         session = self._session
         if box is None:
             return
-        work = Following(Drawn(session.analysis, session.shot, session.frame, box))
+        work = BoxTrackWorker(Drawn(session.analysis, session.shot, session.frame, box))
         work.followed.connect(self._followed)
         self._begin(work, "Following your box through the shot…")
 
@@ -218,7 +218,7 @@ class Aim(QWidget):
         session.edit(with_drawn(session.project, drawn.shot, found),
                      f"Your box leads shot {drawn.shot + 1}.{words}")
 
-    def _begin(self, work: Speakers | Following, words: str) -> None:
+    def _begin(self, work: SpeakerSwapWorker | BoxTrackWorker, words: str) -> None:
         """Start ``work`` unless something runs already; its words go where all words go."""
         if self._work is not None:
             self._session.said.emit("One moment: the last look at this film is not done yet.")

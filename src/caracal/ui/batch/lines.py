@@ -9,11 +9,11 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from caracal.core.batch.jobs import BatchList, Item, State
+from caracal.core.batch.batch_list import BatchList, Item, State
 from caracal.core.paths import path_of
 from caracal.core.time import short_time
 from caracal.ui import theme
-from caracal.ui.batch.working import Working
+from caracal.ui.batch.controller import BatchController
 from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 
 HEADS = ("State", "Film", "Version", "Expected", "So far", "Speed", "Left")
@@ -51,7 +51,7 @@ class Lines(QWidget):
 
     chosen_changed = Signal()
 
-    def __init__(self, working: Working) -> None:
+    def __init__(self, working: BatchController) -> None:
         super().__init__()
         self._working = working
         self._rows = Rows(HEADS)
@@ -77,7 +77,7 @@ class Lines(QWidget):
             button = QPushButton(action)
             button.setObjectName("slim")
             button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, one=action: self.do(one))
+            button.clicked.connect(lambda _=False, line_action=action: self.do(line_action))
             row.addWidget(button)
             self.buttons[action] = button
         column = QVBoxLayout(self)
@@ -95,10 +95,10 @@ class Lines(QWidget):
         for one in items:
             if one.id not in self._made or self._made[one.id][0] is not one:
                 self._made[one.id] = (one, _row(one))
-        self._rows.show(tuple(self._made[one.id][1] for one in items))
-        ended = sum(one.state.ended for one in items)
-        left = [one.told.progress.left_s for one in items
-                if one.state.busy and one.told.progress and one.told.progress.left_s]
+        self._rows.show(tuple(self._made[item.id][1] for item in items))
+        ended = sum(item.state.ended for item in items)
+        left = [item.told.progress.left_s for item in items
+                if item.state.busy and item.told.progress and item.told.progress.left_s]
         words = f"Batch list: {ended} of {len(items)} over" if items else (
             "Batch list: empty. Tick versions above and make them.")
         if working.jobs.paused:
@@ -120,17 +120,17 @@ class Lines(QWidget):
 
     def _possible(self) -> dict[LineAction, bool]:
         chosen, items = self.chosen(), self._working.items
-        states = {one.state for one in chosen}
-        busy = any(one.state.busy for one in items)
+        states = {item.state for item in chosen}
+        busy = any(item.state.busy for item in items)
         return {
             LineAction.GO_ON: self._working.waiting > 0 and not self._working.running,
             LineAction.PAUSE: busy or self._working.jobs.paused or self._working.running,
-            LineAction.STOP: any(one.busy or one is State.WAITING for one in states),
+            LineAction.STOP: any(state.busy or state is State.WAITING for state in states),
             LineAction.RETRY: bool(states & {State.FAILED, State.STOPPED}),
             LineAction.UP: len(chosen) == 1,
             LineAction.DOWN: len(chosen) == 1,
-            LineAction.FORGET: any(not one.busy for one in states),
-            LineAction.CLEAR: any(one.state is State.DONE for one in items),
+            LineAction.FORGET: any(not state.busy for state in states),
+            LineAction.CLEAR: any(item.state is State.DONE for item in items),
         }
 
     def chosen(self) -> list[Item]:
@@ -143,7 +143,7 @@ class Lines(QWidget):
         self.chosen_changed.emit()
 
     def _on_chosen(self, do: Callable[[BatchList, list[int]], None]) -> None:
-        numbers = [one.id for one in self.chosen()]
+        numbers = [item.id for item in self.chosen()]
         self._working.do(lambda jobs: do(jobs, numbers))
 
     def _retry(self) -> None:
@@ -159,7 +159,7 @@ class Lines(QWidget):
     def _move(self, by: int) -> None:
         (item,) = self.chosen()
         self._working.do(lambda jobs: jobs.move(item.id, by))
-        row = [one.id for one in self._working.items].index(item.id)
+        row = [item.id for item in self._working.items].index(item.id)
         self.table.selectRow(row)
 
 
@@ -170,7 +170,9 @@ def _row(item: Item) -> Row:
         item.state.busy and progress) else str(item.state)
     if item.asked:
         state = "stopping"
-    size = sum(Path(one.file).stat().st_size for one in told.made if Path(one.file).is_file())
+    size = sum(
+        Path(result.file).stat().st_size for result in told.made if Path(result.file).is_file()
+    )
     so_far = progress.written_bytes if progress else size
     speed = f"{progress.frames_s:.0f} fps" if progress and progress.frames_s else ""
     left = short_time(progress.left_s) if progress and progress.left_s is not None else ""

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QHeaderView, QLabel, QVBoxLayout, QWidget
 
-from caracal.core.batch.jobs import Item
+from caracal.core.batch.batch_list import Item
 from caracal.core.paths import path_of
 from caracal.ui import theme
 from caracal.ui.tables import Cell, Row, Rows, table
@@ -51,11 +51,11 @@ class Proofs(QWidget):
         if item == self._item and item is not None:
             return
         self._item = item
-        made = [] if item is None else sorted(item.told.made, key=lambda one: one.proof.right)
+        made = [] if item is None else sorted(item.told.made, key=lambda result: result.proof.right)
         self._made = made
         self.files.blockSignals(True)
         self.files.clear()
-        self.files.addItems([Path(one.file).name for one in made])
+        self.files.addItems([Path(encode_result.file).name for encode_result in made])
         self.files.blockSignals(False)
         self.files.setVisible(len(made) > 1)
         self.table.setVisible(bool(made))
@@ -74,7 +74,7 @@ class Proofs(QWidget):
         self.sound.setText(made.sound_words())
         self.sound.setVisible(bool(made.sound_words()))
         rows: list[Row] = []
-        for line in sorted(made.proof.lines, key=lambda one: one.right):
+        for line in sorted(made.proof.lines, key=lambda line: line.right):
             colour = theme.GOOD if line.right else theme.BAD
             rows.append((Cell("✓" if line.right else "✗ wrong", colour), Cell(line.what),
                          Cell(line.found), Cell(line.asked)))

@@ -21,11 +21,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.batch.batch_list import EncodeJob
 from caracal.core.batch.concerns import Concern, ConcernKind, concerns_of, places, summary
+from caracal.core.batch.encode_jobs import jobs_of
 from caracal.core.batch.estimate import Estimate
-from caracal.core.batch.jobs import Work
 from caracal.core.batch.trial import TrialOrder
-from caracal.core.batch.works import works_of
 from caracal.core.errors import CaracalError
 from caracal.core.paths import text_of
 from caracal.core.project.edits import (
@@ -41,8 +41,8 @@ from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import own_folder
 from caracal.core.time import FrameRange, short_time
 from caracal.ui import theme
-from caracal.ui.batch.fitting import Fitting
-from caracal.ui.batch.trying import Trial, Trying
+from caracal.ui.batch.duration_fit import DurationFitWorker
+from caracal.ui.batch.trial_worker import Trial, TrialWorker
 from caracal.ui.session import Session
 from caracal.ui.sheets.differences import Differences
 from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
@@ -69,7 +69,7 @@ class Versions(QWidget):
         self._rows.typed = self._typed
         self.table = table(self._rows, 3)
         self.list = QListWidget()
-        self._trying, self._fitting = Trying(), Fitting(self)
+        self._trying, self._fitting = TrialWorker(), DurationFitWorker(self)
         self._trying.answered.connect(self._tried)
         self._fitting.fitted.connect(self._fitted)
         self._soon = QTimer(self)
@@ -78,7 +78,7 @@ class Versions(QWidget):
         self._soon.timeout.connect(self._try)
         self._build()
         session.project_changed.connect(self._sync_if_seen)
-        session.shown_changed.connect(self._sync_if_seen)
+        session.solutions_changed.connect(self._sync_if_seen)
         self._fitting.failed.connect(session.said)
         self.list.itemActivated.connect(self._jump)
         self.list.itemClicked.connect(self._jump)
@@ -162,7 +162,7 @@ class Versions(QWidget):
         """The two lists of sheets, when there are others than before."""
         sheets = self._session.sheets.values()
         for box, head in ((self.add, "Add version…"), (self.give, "Give to…")):
-            words = [head, *(one.headline for one in sheets)]
+            words = [head, *(sheet.headline for sheet in sheets)]
             if [box.itemText(i) for i in range(box.count())] != words:
                 box.clear()
                 box.addItems(words)
@@ -171,11 +171,15 @@ class Versions(QWidget):
 
     def wanted_letters(self) -> list[str]:
         """The ticked versions."""
-        return [one.letter for one in self._session.project.versions if one.letter not in self._off]
+        return [
+            version.letter
+            for version in self._session.project.versions
+            if version.letter not in self._off
+        ]
 
-    def works(self) -> list[Work]:
+    def works(self) -> list[EncodeJob]:
         """The ticked versions as lines for the list. Raises InputError when a sheet is gone."""
-        return works_of(self._session.film, self._session.project, self._session.sheets,
+        return jobs_of(self._session.film, self._session.project, self._session.sheets,
                         self.folder, self.wanted_letters(), self.replace, self.review)
 
     def sync(self) -> None:
@@ -183,20 +187,22 @@ class Versions(QWidget):
         self._fill_sheets()
         project = self._session.project
         self.concerns = self._all_concerns()
-        self._rows.show(tuple(self._row(one.letter) for one in project.versions))
+        self._rows.show(tuple(self._row(version.letter) for version in project.versions))
         self._summary.setText(summary(self.concerns))
         self.total.setText(self._total())
         with QSignalBlocker(self.list):
             self.list.clear()
-            for one in self.concerns:
-                words = f"{one.letter}   {one.sentence}" if one.letter else one.sentence
+            for concern in self.concerns:
+                words = (
+                    f"{concern.letter}   {concern.sentence}" if concern.letter else concern.sentence
+                )
                 item = QListWidgetItem(words)
-                if one.stops:
+                if concern.stops:
                     item.setForeground(QColor(theme.BAD))
-                item.setData(Qt.ItemDataRole.UserRole, one)
+                item.setData(Qt.ItemDataRole.UserRole, concern)
                 self.list.addItem(item)
         self._sync_buttons()
-        if self.isVisible() and any(self._untried(one.letter) for one in project.versions):
+        if self.isVisible() and any(self._untried(version.letter) for version in project.versions):
             self._soon.start()
 
     def _sync_buttons(self) -> None:
@@ -225,19 +231,19 @@ class Versions(QWidget):
                                  date.today(), self.replace)
             needed += self.expected_mb(letter)
         every += places(session.analysis.master, self.folder, needed)
-        return tuple(sorted(every, key=lambda one: not one.stops))
+        return tuple(sorted(every, key=lambda concern: not concern.stops))
 
     def _shots(self, letter: str) -> list[int]:
         """The shots that the version shows any of."""
         return [i for i, shot in enumerate(self._session.analysis.shots)
-                if any(one.start < shot.end and shot.start < one.end_exclusive
-                       for one in self._session.project.ranges_of(letter))]
+                if any(span.start < shot.end and shot.start < span.end_exclusive
+                       for span in self._session.project.ranges_of(letter))]
 
     def _recipe(self, letter: str) -> Recipe:
         return recipe_of(self._session.project, letter, self._session.sheet(letter), self.review)
 
     def _seconds(self, letter: str) -> float:
-        frames = sum(len(one) for one in self._session.project.ranges_of(letter))
+        frames = sum(len(span) for span in self._session.project.ranges_of(letter))
         return frames / self._session.rate
 
     def expected_mb(self, letter: str) -> float:
@@ -255,8 +261,8 @@ class Versions(QWidget):
     def _row(self, letter: str) -> Row:
         session = self._session
         version, sheet = session.project.version(letter), session.sheet(letter)
-        mine = [one for one in self.concerns if one.letter == letter]
-        stops = any(one.stops for one in mine)
+        mine = [concern for concern in self.concerns if concern.letter == letter]
+        stops = any(concern.stops for concern in mine)
         found = self._expected.get(self._key(letter))
         time = f", {short_time(found.seconds)}" if isinstance(found, Estimate) else ""
         how = "from a trial on its own pictures" if time else "by the spec sheet's bitrates"
@@ -274,8 +280,8 @@ class Versions(QWidget):
     def _total(self) -> str:
         """The size and time of all that is ticked."""
         letters = self.wanted_letters()
-        found = [self._expected.get(self._key(one)) for one in letters]
-        times = [one.seconds for one in found if isinstance(one, Estimate)]
+        found = [self._expected.get(self._key(letter)) for letter in letters]
+        times = [estimate.seconds for estimate in found if isinstance(estimate, Estimate)]
         time = f", {short_time(sum(times))}" if times and len(times) == len(letters) else ""
         size = sum(map(self.expected_mb, letters))
         return f"{len(letters)} ticked: {size:.0f} MB{time}"
@@ -374,12 +380,12 @@ class Versions(QWidget):
         session = self._session
         if not session.film.is_file():
             return
-        letters = [one for one in self.wanted_letters() if self._untried(one) and not any(
-            each.stops and each.letter in ("", one) for each in self.concerns)]
-        first = [one for one in letters if self._key(one) not in self._expected]
-        rest = [one for one in letters if one not in first]  # their answers get better
-        self._trying.ask([self._trial(one, False) for one in first]
-                         + [self._trial(one, True) for one in rest])
+        letters = [letter for letter in self.wanted_letters() if self._untried(letter) and not any(
+            each.stops and each.letter in ("", letter) for each in self.concerns)]
+        first = [letter for letter in letters if self._key(letter) not in self._expected]
+        rest = [letter for letter in letters if letter not in first]  # their answers get better
+        self._trying.ask([self._trial(name, False) for name in first]
+                         + [self._trial(name, True) for name in rest])
 
     def _trial(self, letter: str, thorough: bool) -> Trial:
         return Trial(self._key(letter), TrialOrder(

@@ -19,18 +19,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.batch.batch_list import CLUSTER, State
 from caracal.core.batch.bundle import make_bundle
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.jobs import CLUSTER, State
 from caracal.core.batch.report import write_report
 from caracal.core.batch.watching import unwatch, watch, watched
 from caracal.core.errors import CaracalError
 from caracal.ui.batch.cluster_dialog import ClusterDialog
-from caracal.ui.batch.handing_over import HandingOver
+from caracal.ui.batch.controller import BatchController
+from caracal.ui.batch.hand_over_worker import HandOverWorker
 from caracal.ui.batch.lines import Lines
 from caracal.ui.batch.proofs import Proofs
 from caracal.ui.batch.versions import Versions
-from caracal.ui.batch.working import Working
 from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
@@ -38,14 +38,14 @@ from caracal.ui.session import Session
 class Batch(QWidget):
     """Above what will be made, below what is being made, and its proof."""
 
-    def __init__(self, session: Session, folder: Path, working: Working) -> None:
+    def __init__(self, session: Session, folder: Path, working: BatchController) -> None:
         super().__init__()
         self._session = session
         self.working = working
         self.versions = Versions(session, folder)
         self.lines, self.proofs = Lines(self.working), Proofs()
         self._added: set[int] = set()
-        self.handing = HandingOver(self)
+        self.handing = HandOverWorker(self)
         self.handing.said.connect(session.said)
         self._build()
         self.working.said.connect(session.said)
@@ -83,9 +83,9 @@ class Batch(QWidget):
         top.setSpacing(8)
         top.addWidget(QLabel("Folder"))
         top.addWidget(self._where, 1)
-        for one in (choose, self.replace, self.review, self.watch, self.hand_over,
+        for button in (choose, self.replace, self.review, self.watch, self.hand_over,
                     self.start_button):
-            top.addWidget(one)
+            top.addWidget(button)
         lower = QSplitter()
         lower.addWidget(self.lines)
         lower.addWidget(self.proofs)
@@ -135,7 +135,7 @@ class Batch(QWidget):
 
     def _changed(self) -> None:
         chosen = self.lines.chosen()
-        mine = [one for one in self.working.items if one.id in self._added]
+        mine = [item for item in self.working.items if item.id in self._added]
         self.proofs.show_item(chosen[0] if chosen else (mine or [None])[0])  # type: ignore[list-item]
 
     def start(self) -> None:
@@ -145,35 +145,35 @@ class Batch(QWidget):
             self._session.said.emit("Tick at least one version.")
             return
         self.versions.sync()
-        stopping = [one for one in self.versions.concerns if one.stops]
+        stopping = [concern for concern in self.versions.concerns if concern.stops]
         if stopping:
             self._session.said.emit(stopping[0].sentence)
             return
         try:
-            works = [msgspec.structs.replace(one, expected_mb=self.versions.expected_mb(letter))
-                     for one, letter in zip(self.versions.works(), letters, strict=True)]
+            works = [msgspec.structs.replace(work, expected_mb=self.versions.expected_mb(letter))
+                     for work, letter in zip(self.versions.works(), letters, strict=True)]
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
             return
         self.versions.pause_trials()
-        before = {one.id for one in self.working.items}
+        before = {item.id for item in self.working.items}
         self.working.add(works)
-        self._added = {one.id for one in self.working.items} - before
-        rows = [i for i, one in enumerate(self.working.items) if one.id in self._added]
+        self._added = {item.id for item in self.working.items} - before
+        rows = [i for i, item in enumerate(self.working.items) if item.id in self._added]
         self.lines.table.selectRow(rows[0])
 
     def stop(self) -> None:
         """Stop everything that waits or is made."""
-        numbers = [one.id for one in self.working.items if not one.state.ended]
+        numbers = [item.id for item in self.working.items if not item.state.ended]
         self.working.do(lambda jobs: jobs.stop(numbers))
 
     def added(self) -> list[State]:
         """The states of the lines that were added last."""
-        return [one.state for one in self.working.items if one.id in self._added]
+        return [item.state for item in self.working.items if item.id in self._added]
 
     def _over(self) -> None:
         self._changed()
-        states = [one.state for one in self.working.items]
+        states = [item.state for item in self.working.items]
         done, failed = states.count(State.DONE), states.count(State.FAILED)
         self._session.said.emit(f"The batch is over: {done} done, {failed} failed.")
 
@@ -228,7 +228,7 @@ class Batch(QWidget):
     def watch_folder(self, folder: Path) -> None:
         """Watch ``folder`` with the ticked versions' sheets."""
         project = self._session.project
-        names = tuple(project.version(one).sheet for one in self.versions.wanted_letters())
+        names = tuple(project.version(letter).sheet for letter in self.versions.wanted_letters())
         try:
             watch(self.working.jobs, folder, self.folder, names)
         except CaracalError as problem:

@@ -32,7 +32,7 @@ class BoardBar(QWidget):
         self._session = session
         self._cells: tuple[Cell, ...] = ()
         self.order, self.only = QComboBox(), QComboBox()
-        self.order.addItems([one.value.capitalize() for one in Order])
+        self.order.addItems([order.value.capitalize() for order in Order])
         self.only.addItems([one.value.capitalize() for one in Filter])
         self.order.setToolTip("How the rows are sorted")
         self.only.setToolTip("Which rows are shown")
@@ -40,11 +40,11 @@ class BoardBar(QWidget):
             box.currentIndexChanged.connect(lambda _: self.arranged.emit())
         self._count = QLabel()
         self.manner, self.zoom = QComboBox(), QComboBox()
-        self.manner.addItems(["Manner…", *(one.value.capitalize() for one in Manner
-                                           if one is not Manner.BY_HAND)])
+        self.manner.addItems(["Manner…", *(manner.value.capitalize() for manner in Manner
+                                           if manner is not Manner.BY_HAND)])
         self.manner.setToolTip("Set the manner of all selected cells")
         self.manner.activated.connect(self._set_manner)
-        self.zoom.addItems(["Zoom…", "Free", *(f"{one:.2f} ×" for one in ZOOMS)])
+        self.zoom.addItems(["Zoom…", "Free", *(f"{value:.2f} ×" for value in ZOOMS)])
         self.zoom.setToolTip("Set the zoom of all selected cells; free: the window may come closer "
                              "by itself")
         self.zoom.activated.connect(self._set_zoom)
@@ -57,7 +57,7 @@ class BoardBar(QWidget):
         self.reset = self._button("Automatic", "Forget everything decided for the selected cells",
                                   self._reset)
         self._lay_out()
-        session.shown_changed.connect(self.sync)
+        session.solutions_changed.connect(self.sync)
         self.select(())
 
     @staticmethod
@@ -81,8 +81,8 @@ class BoardBar(QWidget):
         row.addStretch(1)
         self._actions = (self._count, self.similar, self.manner, self.zoom, self.lead, self.copy,
                          self.reset)
-        for one in self._actions:
-            row.addWidget(one)
+        for action in self._actions:
+            row.addWidget(action)
 
     @property
     def how(self) -> tuple[Order, Filter]:
@@ -96,10 +96,10 @@ class BoardBar(QWidget):
 
     def sync(self) -> None:
         """Show what fits the selection; cells of versions that are gone belong to it no more."""
-        letters = {one.letter for one in self._session.project.versions}
-        self._cells = tuple(one for one in self._cells if one[0] in letters)
-        for one in self._actions:
-            one.setVisible(bool(self._cells))
+        letters = {version.letter for version in self._session.project.versions}
+        self._cells = tuple(cell for cell in self._cells if cell[0] in letters)
+        for action in self._actions:
+            action.setVisible(bool(self._cells))
         self.hint.setVisible(not self._cells)
         self._count.setText(f"{len(self._cells)} cell{'s' if len(self._cells) > 1 else ''}")
         many = len(self._cells) > 1
@@ -110,7 +110,7 @@ class BoardBar(QWidget):
         self.manner.setCurrentIndex(0)
         if index < 1:
             return
-        manner = [one for one in Manner if one is not Manner.BY_HAND][index - 1]
+        manner = [manner for manner in Manner if manner is not Manner.BY_HAND][index - 1]
         project = self._session.project
         for letter, shot in self._cells:
             project = with_manner(project, letter, shot, manner)

@@ -50,7 +50,7 @@ class Grid(QAbstractScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.viewport().setMouseTracking(True)
         self.setMouseTracking(True)
-        session.shown_changed.connect(self._changed)
+        session.solutions_changed.connect(self._changed)
         session.version_changed.connect(self.viewport().update)
         session.zones_changed.connect(self.viewport().update)
         session.frame_changed.connect(self._follow)
@@ -59,8 +59,8 @@ class Grid(QAbstractScrollArea):
 
     def _arrived(self, frame: int) -> None:
         """A picture that any row in sight waits for."""
-        shots = [self._session.analysis.shots[one] for one in self._in_sight()]
-        if self._hover is not None or any(one.start <= frame < one.end for one in shots):
+        shots = [self._session.analysis.shots[number] for number in self._in_sight()]
+        if self._hover is not None or any(shot.start <= frame < shot.end for shot in shots):
             self.viewport().update()
 
     def _in_sight(self) -> tuple[int, ...]:
@@ -79,8 +79,8 @@ class Grid(QAbstractScrollArea):
         session, count = self._session, len(self._session.analysis.shots)
         self._rows = arranged(session.project, count, *self._how, session.flags)
         self._row_of = {shot: row for row, shot in enumerate(self._rows)}
-        shown, letters = set(self._rows), {one.letter for one in session.project.versions}
-        self._select(tuple(one for one in self._cells if one[1] in shown and one[0] in letters))
+        shown, letters = set(self._rows), {version.letter for version in session.project.versions}
+        self._select(tuple(cell for cell in self._cells if cell[1] in shown and cell[0] in letters))
         self._measure()
         self.viewport().update()
 
@@ -91,7 +91,10 @@ class Grid(QAbstractScrollArea):
 
     def _ratios(self) -> list[float]:
         versions = self._session.project.versions
-        return [16 / 9, *(float(self._session.sheet(one.letter).shape.ratio) for one in versions)]
+        return [
+            16 / 9,
+            *(float(self._session.sheet(version.letter).shape.ratio) for version in versions),
+        ]
 
     def _high(self) -> float:
         """Height of the pictures."""
@@ -114,9 +117,9 @@ class Grid(QAbstractScrollArea):
         at, found = float(GAP + ABOUT_WIDE), []
         spare = int((self.viewport().width() - at - sum(wide)) / (len(ratios) + 1))
         step = min(max(GAP, spare), 4 * GAP)
-        for one in wide:
-            found.append((at, one))
-            at += one + step
+        for value in wide:
+            found.append((at, value))
+            at += value + step
         return high, found
 
     def cell_rect(self, shot: int, column: int) -> QRectF:
@@ -178,7 +181,7 @@ class Grid(QAbstractScrollArea):
             self._session.choose_version(letter)
         else:
             self._select(())
-        self._session.go(self._session.analysis.shots[shot].telling_frame)
+        self._session.go(self._session.analysis.shots[shot].poster_frame)
         self.viewport().update()
 
     def _pick(self, cell: Cell, keys: Qt.KeyboardModifier) -> None:
@@ -192,22 +195,22 @@ class Grid(QAbstractScrollArea):
             self._select((cell,))
 
     def _between(self, first: Cell, last: Cell) -> tuple[Cell, ...]:
-        letters = [one.letter for one in self._session.project.versions]
+        letters = [version.letter for version in self._session.project.versions]
         columns = sorted((letters.index(first[0]), letters.index(last[0])))
         rows = sorted((self._rows.index(first[1]), self._rows.index(last[1])))
         cells = [(letter, shot) for shot in self._rows[rows[0] : rows[1] + 1]
                  for letter in letters[columns[0] : columns[1] + 1]]
-        return (first, *(one for one in cells if one != first))
+        return (first, *(cell for cell in cells if cell != first))
 
     def select(self, cells: tuple[Cell, ...]) -> None:
         """Select those of ``cells`` that are shown."""
-        self._select(tuple(one for one in cells if one[1] in self._rows))
+        self._select(tuple(cell for cell in cells if cell[1] in self._rows))
         self.viewport().update()
 
     def select_all(self) -> None:
         """Every cell that is shown."""
-        self._select(tuple((one.letter, shot) for shot in self._rows
-                           for one in self._session.project.versions))
+        self._select(tuple((version.letter, shot) for shot in self._rows
+                           for version in self._session.project.versions))
         self.viewport().update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

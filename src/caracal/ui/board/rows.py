@@ -53,8 +53,8 @@ class _Same:
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, _Same) and len(self.cells) == len(other.cells) and all(
-            one[0] is two[0] and one[1:] == two[1:]
-            for one, two in zip(self.cells, other.cells, strict=True))
+            cell[0] is two[0] and cell[1:] == two[1:]
+            for cell, two in zip(self.cells, other.cells, strict=True))
 
     __hash__ = None  # type: ignore[assignment]
 
@@ -116,14 +116,14 @@ class KeptRows:
             self._cells[shot] = _Same(tuple(
                 (session.path(letter, shot), session.flags(letter, shot),
                  session.project.choice(letter, shot).touched)
-                for letter in (one.letter for one in session.project.versions)))
+                for letter in (version.letter for version in session.project.versions)))
         return (self._cells[shot], row.chosen, session.zones, shot == session.shot,
                 session.letter, self._pictures(row, scale), row.width, row.rects[0].height(), scale)
 
     def _pictures(self, row: Row, scale: float) -> tuple[Same, ...]:
         """The pictures of a row that rests, as far as they are there."""
-        session, at = self._session, self._session.analysis.shots[row.shot].telling_frame
-        letters = ("", *(one.letter for one in session.project.versions))
+        session, at = self._session, self._session.analysis.shots[row.shot].poster_frame
+        letters = ("", *(version.letter for version in session.project.versions))
         return tuple(Same(session.preview.get(letter, at, canvas_of(rect, scale)))
                      for letter, rect in zip(letters, row.rects, strict=True))
 
@@ -136,7 +136,7 @@ def paint_row(p: QPainter, session: Session, row: Row) -> None:
         p.fillRect(band, QColor("#272727"))
         p.fillRect(QRectF(0, band.top(), 3, band.height()), QColor(theme.ACCENT))
     _about(p, session, shot, QRectF(GAP, master.top(), ABOUT_WIDE - GAP, master.height()))
-    frame = found.telling_frame if row.frame is None else row.frame
+    frame = found.poster_frame if row.frame is None else row.frame
     paint_picture(p, session, "", frame, master)
     if row.frame is not None:
         x = master.left() + (row.frame - found.start) / found.frames * master.width()

@@ -19,16 +19,16 @@ from caracal.ui.tables import Cell, Rows, table
 class Differences(QDialog):
     """Accepted when the person goes on; ``action`` None only shows."""
 
-    def __init__(self, one: SpecSheet, other: SpecSheet, parent: QWidget,
+    def __init__(self, sheet: SpecSheet, other: SpecSheet, parent: QWidget,
                  action: str | None = None) -> None:
         super().__init__(parent)
         self.setWindowTitle("Compare spec sheets")
         self.setObjectName("ground")
-        found = differences(one, other)
-        head = QLabel(f"{len(found)} differences between {one.title} and {other.title}."
-                      if found else f"{one.title} and {other.title} ask for the same.")
+        found = differences(sheet, other)
+        head = QLabel(f"{len(found)} differences between {sheet.title} and {other.title}."
+                      if found else f"{sheet.title} and {other.title} ask for the same.")
         head.setObjectName("head")
-        rows = Rows(("", one.title, other.title))
+        rows = Rows(("", sheet.title, other.title))
         rows.show(tuple((Cell(field.replace("_", " ").replace(".", ", ")), Cell(mine),
                          Cell(theirs)) for field, mine, theirs in found))
         shown = table(rows, 2, 26)

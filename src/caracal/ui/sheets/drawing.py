@@ -135,7 +135,7 @@ class Drawing(QWidget):
 
 def zones_in(sheet: SpecSheet) -> list[tuple[tuple[str, int], Zone]]:
     """All zones of a sheet with their places in it."""
-    found = [(("covers", i), one) for i, one in enumerate(sheet.covers)]
+    found = [(("covers", i), cover) for i, cover in enumerate(sheet.covers)]
     for field in ("clear", "thumbnail_cut", "edge_trim"):
         one = getattr(sheet, field)
         if one is not None:

@@ -65,9 +65,9 @@ GROUPS: dict[str, tuple[Field, ...]] = {
     "Picture": (
         Field("video.codec", "Codec", "How pictures are encoded", "choice", choices=_of(*VIDEO)),
         Field("video.profile", "Profile", "What a player must know", "choice",
-              choices=lambda one: tuple(one.video.family.profiles)),
+              choices=lambda sheet: tuple(sheet.video.family.profiles)),
         Field("video.pixel_format", "Pixels", "Bits and colour samples", "choice",
-              choices=lambda one: one.video.family.pixel_formats),
+              choices=lambda sheet: sheet.video.family.pixel_formats),
         Field("video.bitrate_kbps", "Bitrate", "To aim at", "maybe whole", "kb/s"),
         Field("video.quick_kbps", "Above 30 fps", "The bitrate to aim at there; none: the same",
               "maybe whole", "kb/s"),
@@ -166,7 +166,7 @@ class Form(QWidget):
             elif isinstance(made, QComboBox):
                 assert field.choices is not None and self.sheet is not None
                 made.clear()
-                made.addItems([str(one) for one in field.choices(self.sheet)])
+                made.addItems([str(choice) for choice in field.choices(self.sheet)])
                 made.setCurrentText(str(value))
             elif isinstance(made, QLineEdit):
                 made.setText(_written(value))
@@ -211,11 +211,11 @@ def _read(field: Field, text: str) -> Any:
     if field.kind.endswith("number"):
         return float(text)
     if field.kind == "numbers":
-        made = tuple(float(one) for one in text.replace("×", " ").replace(",", " ").split())
+        made = tuple(float(name) for name in text.replace("×", " ").replace(",", " ").split())
         if field.name == "canvas":
             if len(made) != 2:
                 raise InputError("A canvas has a width and a height.", remedy="Write two numbers.")
-            return tuple(int(one) for one in made)
+            return tuple(int(value) for value in made)
         return made
     return text
 

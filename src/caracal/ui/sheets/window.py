@@ -142,9 +142,9 @@ class SheetWindow(QDialog):
     def _fill(self) -> None:
         self._own = own_names()
         self.choose.clear()
-        for name, one in self.sheets.items():
+        for name, sheet in self.sheets.items():
             star = "★ " if name in self._own else ""
-            self.choose.addItem(f"{star}{one.headline}", name)
+            self.choose.addItem(f"{star}{sheet.headline}", name)
         self.choose.setCurrentIndex(self.choose.findData(self._kept.name))
         self._show()
 

@@ -35,7 +35,7 @@ class Proposed:
     swaps: tuple[Swap, ...]
 
 
-class Speakers(Worker):
+class SpeakerSwapWorker(Worker):
     """Looks at the mouths of one shot; ``proposed`` carries the request it answers."""
 
     proposed = Signal(object)
@@ -48,9 +48,9 @@ class Speakers(Worker):
     def work(self) -> None:
         asked = self._asked
         shot = asked.analysis.shots[asked.shot]
-        faces = [one.face for one in asked.people if one.face is not None]
+        faces = [subject.face for subject in asked.people if subject.face is not None]
         activity = mouth_activity(AnalysisStore(asked.analysis.content_key).proxy,
                                   asked.analysis, faces, shot.start, shot.end, self.token)
         first, swaps = proposed_swaps(asked.analysis, asked.shot,
-                                      [one.id for one in asked.people], activity)
+                                      [person.id for person in asked.people], activity)
         self.proposed.emit(Proposed(asked, first, swaps))

@@ -13,14 +13,14 @@ from caracal.core.analysis.process import analyse_apart
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
-from caracal.core.framing.shown import Shown, shown
+from caracal.core.framing.shot_solution import ShotSolution, solve_shot
 from caracal.core.project.model import FIRST_SHEETS
 from caracal.core.project.storage import FilmReference
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.work import CancelToken, Progress
 from caracal.ui.worker import Worker
 
-Solved = dict[tuple[str, int], Shown]
+Solved = dict[tuple[str, int], ShotSolution]
 
 
 _last: dict[object, Solved] = {}  # a film that is closed and opened again is there at once
@@ -32,8 +32,11 @@ def first_solved(analysis: Analysis) -> Solved:
     key = (analysis.content_key, analysis.version, *sheets)
     if key not in _last:
         _last.clear()
-        _last[key] = {(sheet.name, shot): shown(analysis, shot, sheet, ShotChoice(), Motion(), {})
-                      for sheet in sheets for shot in range(len(analysis.shots))}
+        _last[key] = {
+            (sheet.name, shot): solve_shot(analysis, shot, sheet, ShotChoice(), Motion(), {})
+            for sheet in sheets
+            for shot in range(len(analysis.shots))
+        }
     return _last[key]
 
 
@@ -46,7 +49,7 @@ def reopened(film: FilmReference) -> tuple[Analysis, Solved]:
     return kept, first_solved(kept)
 
 
-class Analysing(Worker):
+class AnalysisWorker(Worker):
     """Analyses ``film``; one of the three results is emitted.
 
     A film that was analysed before comes with its first paths solved. Of any other what is known
@@ -77,7 +80,7 @@ class Analysing(Worker):
         self.progressed.emit(progress)
 
     def _grow(self, grown: Grown) -> None:
-        for one in grown.ended:
-            self._growing.add(one)
+        for ended_shot in grown.ended:
+            self._growing.add(ended_shot)
         self._looked_on = True
         self.grew.emit(self._growing.so_far(grown))

@@ -10,7 +10,7 @@ from PySide6.QtCore import QObject, Signal
 from caracal.ui.worker import Worker
 
 
-class HandingOver(Worker):
+class HandOverWorker(Worker):
     """Does one piece of work at a time and says how it ended."""
 
     said = Signal(str)

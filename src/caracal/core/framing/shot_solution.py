@@ -21,7 +21,7 @@ Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead 
 
 
 @dataclass(frozen=True)
-class Shown:
+class ShotSolution:
     """A shot's path, its lead's name, the reason of the path, and all its flags.
 
     ``left_out`` is the lead and those of its worth that the window cannot show, too.
@@ -34,21 +34,21 @@ class Shown:
     left_out: tuple[Subject, ...]
 
 
-def shown(
+def solve_shot(
     analysis: Analysis, shot: int, sheet: SpecSheet, choice: ShotChoice, motion: Motion,
     drawn: dict[int, Lost],
-) -> Shown:
+) -> ShotSolution:
     """Solve shot number ``shot`` for ``sheet`` under ``choice``; ``drawn`` by subject id."""
     path = shot_path(analysis, shot, sheet.frame, choice, motion)
     lost = drawn.get(path.lead, ()) if path.lead is not None else ()
-    return Shown(path, lead_name(analysis, shot, path.lead), why(analysis, shot, path),
+    return ShotSolution(path, lead_name(analysis, shot, path.lead), why(analysis, shot, path),
                  flags_of(analysis, shot, path, sheet, motion, lost),
                  left_out(analysis, shot, path))
 
 
 def unsolved(
     analysis: Analysis, shot: int, frame: FramingSpec, lead: str = "", why_so: str = "Being solved…"
-) -> Shown:
+) -> ShotSolution:
     """What to show until a shot is solved, and why so: a still window in the middle."""
     found, active = analysis.shots[shot], analysis.active
     w, h = window_size(frame.shape, active)
@@ -56,4 +56,4 @@ def unsolved(
     axis = 0 if active[2] - w >= active[3] - h else 1
     path = ShotPath(found.start, np.tile(window, (found.frames, 1)), Manner.LOCKED,
                     ((found.start, None),), None, axis)
-    return Shown(path, lead, why_so, (), ())
+    return ShotSolution(path, lead, why_so, (), ())

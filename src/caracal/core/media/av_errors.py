@@ -12,7 +12,7 @@ import av.logging
 import cv2
 from av.container import InputContainer
 
-from caracal.core.errors import CaracalError, InputError, missing, place_error, reason_of
+from caracal.core.errors import CaracalError, InputError, missing, reason_of, storage_error
 
 # None, not a level: with a level set the library's threads call into Python for every message, and
 # closing a file that is still being decoded waits for them for ever.
@@ -69,4 +69,4 @@ def writing(path: Path) -> Iterator[None]:
     except CaracalError:
         raise
     except (av.error.FFmpegError, OSError) as problem:
-        raise place_error(path, problem) from problem
+        raise storage_error(path, problem) from problem

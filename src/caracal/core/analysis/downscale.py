@@ -10,7 +10,7 @@ from caracal.core.media.planes import Plane, Planes
 LONG_SIDE = 960  # sharp enough to judge a framing on; halving 1080p to it is nearly free
 
 
-def small_size(width: int, height: int) -> tuple[int, int]:
+def proxy_size(width: int, height: int) -> tuple[int, int]:
     """Even (width, height) with the master's shape whose long side is at most LONG_SIDE."""
     scale = min(1.0, LONG_SIDE / max(width, height))
     return max(2, round(width * scale / 2) * 2), max(2, round(height * scale / 2) * 2)
@@ -27,7 +27,7 @@ def halved(picture: Plane, wanted: tuple[int, int]) -> Plane:
     return picture
 
 
-def shrink(planes: Planes, size: tuple[int, int]) -> Planes:
+def downscaled(planes: Planes, size: tuple[int, int]) -> Planes:
     """``planes`` scaled to ``size`` (width, height) with square pixels, by area averaging."""
     width, height = size
     half = (width // 2, height // 2)

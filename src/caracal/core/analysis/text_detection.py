@@ -52,7 +52,7 @@ def model_path() -> Path:
     return files[0]
 
 
-class WordsRhythm:
+class TextSampling:
     """Which of the looked-at frames are looked at for words, too."""
 
     def __init__(self, rate: float) -> None:
@@ -112,8 +112,8 @@ def word_tracks(
     made: list[Track] = []
     for group in groups:
         first, end = edges[group[0][0]], edges[group[-1][0] + 2]
-        box = max((one for _, one in group), key=lambda one: one.box[2]).box
-        score = sum(one.score for _, one in group) / len(group)
+        box = max((detection for _, detection in group), key=lambda detection: detection.box[2]).box
+        score = sum(detection.score for _, detection in group) / len(group)
         held = (round(box[0], 1), round(box[1], 1), round(box[2], 1), round(box[3], 1))
         made.append(Track(len(made), "words", shot, len(made), round(score, 4), first,
                           (held,) * (end - first)))

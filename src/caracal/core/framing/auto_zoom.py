@@ -14,8 +14,8 @@ from numpy.typing import NDArray
 
 from caracal.core.framing.demand import Demand, Keep
 from caracal.core.framing.manners import Fence, Move, best_still, for_strides, misses
+from caracal.core.framing.minimum_dwell import with_minimum_dwell
 from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
-from caracal.core.framing.rests import rested
 from caracal.core.framing.solver import Channel, Hard, Problem, Soft
 from caracal.core.geometry import Box
 
@@ -37,14 +37,14 @@ class Room:
 
     active: Box
     sizes: Array
-    spread: tuple[float, float]
+    rotated_extent: tuple[float, float]
     closest: float
     turn_frames: int = 0
 
     def fence(self, axis: int, share: float = 1.0) -> Fence:
         """The fence along ``axis`` of windows ``share`` as large as the widest."""
         sizes = self.sizes[:, axis] * share
-        half = sizes * self.spread[axis] / 2
+        half = sizes * self.rotated_extent[axis] / 2
         start, length = self.active[axis], self.active[axis + 2]
         return Fence(start + half, start + length - half, sizes, self.turn_frames)
 
@@ -57,7 +57,7 @@ class Window:
     sizes: Array
 
 
-def come_closer(
+def auto_zoom(
     demands: tuple[Demand, Demand], room: Room, moves: tuple[Move, Move], height: Array,
     motion: Motion,
 ) -> Window | None:
@@ -105,10 +105,10 @@ def _still(
             continue
         fences = [room.fence(i, share) for i in (0, 1)]
         found = [best_still(demands[i], fences[i], motion) for i in (0, 1)]
-        if not all(one.serves for one in found):
+        if not all(still.serves for still in found):
             return None
         frames = len(room.sizes)
-        places = [np.full(frames, one.at) for one in found]
+        places = [np.full(frames, still.at) for still in found]
         clear = max(_missed(demands[i].clear, places[i], fences[i]) for i in (0, 1))
         if (covered and clear <= MET_CLEAR) or (wanted is not None and not covered):
             return Window(np.stack(places, 1), room.sizes * share)
@@ -140,10 +140,10 @@ def _moving(
         softs.append(Soft({2: np.ones(frames)}, np.full(frames, np.nan), target, 3 * price))
     hards = []
     for i in (0, 1):
-        half = room.spread[i] * per_width[i] / 2
+        half = room.rotated_extent[i] * per_width[i] / 2
         start, end = room.active[i], room.active[i] + room.active[i + 2]
         hards += [Hard({i: 1.0, 2: -half}, start, np.inf), Hard({i: 1.0, 2: half}, -np.inf, end)]
-    places = rested(Problem(frames, channels, tuple(softs), tuple(hards)),
+    places = with_minimum_dwell(Problem(frames, channels, tuple(softs), tuple(hards)),
                     motion.least_rest_frames, room.turn_frames).places
     share = np.clip(places[2] / widest, least, 1.0)
     window = Window(places[:2].T, room.sizes * share[:, None])
@@ -180,7 +180,7 @@ def _worth_it(
     clear = 0.0
     for i in (0, 1):
         wide = room.fence(i)
-        half = window.sizes[:, i] * room.spread[i] / 2
+        half = window.sizes[:, i] * room.rotated_extent[i] / 2
         start, length = room.active[i], room.active[i + 2]
         near = Fence(start + half, start + length - half, window.sizes[:, i])
         places = np.clip(window.middles[:, i], near.low, near.high)

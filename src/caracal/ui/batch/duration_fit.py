@@ -11,7 +11,7 @@ from caracal.core.work import CancelToken
 from caracal.ui.worker import Worker
 
 
-class Fitting(Worker):
+class DurationFitWorker(Worker):
     """Shortens ranges to a limit, at the last pause that fits."""
 
     fitted = Signal(str, object)  # a version's letter and its new ranges

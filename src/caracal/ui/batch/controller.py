@@ -12,7 +12,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
-from caracal.core.batch.jobs import BatchList, Item, State, Work, worked_by_us
+from caracal.core.batch.batch_list import BatchList, EncodeJob, Item, State, worked_by_us
 from caracal.core.batch.runner import STAY, recover
 from caracal.core.batch.watching import look_for_more
 from caracal.core.children import command, environment
@@ -25,7 +25,7 @@ END_S = 15.0  # a batch that is stopped has to end within this time
 NOT_OURS = 3  # exit code: another process works off the list
 
 
-class Working(QObject):
+class BatchController(QObject):
     """Tells of every change of the list. Lives as long as the window."""
 
     changed = Signal()
@@ -40,7 +40,7 @@ class Working(QObject):
         # A file that was just finished in a crash is proved again: that takes its time.
         self._mending = Worker(lambda: _mended(path))
         self._go_then = False
-        if any(one.state.busy for one in self.jobs.items()):
+        if any(item.state.busy for item in self.jobs.items()):
             self._mending.start()
         self._process: subprocess.Popen[bytes] | None = None
         self._looking = Worker(self._look)
@@ -58,7 +58,7 @@ class Working(QObject):
 
     @property
     def waiting(self) -> int:
-        return sum(one.state is State.WAITING for one in self.items)
+        return sum(item.state is State.WAITING for item in self.items)
 
     def _poll(self) -> None:
         self._polls += 1
@@ -95,7 +95,7 @@ class Working(QObject):
         self.items = self.jobs.items()
         self.changed.emit()
 
-    def add(self, works: Iterable[Work]) -> None:
+    def add(self, works: Iterable[EncodeJob]) -> None:
         """Put lines at the end and work the list off."""
         self.jobs.add(works)
         self.renew()

@@ -28,7 +28,7 @@ PAIR = 8  # bytes of the two float32 kept for a frame
 LEAST_PLACES = 12  # fewer say nothing about the camera
 
 
-def camera_move(field: Field, tiny: Plane, people: Sequence[Box]) -> tuple[float, float]:
+def global_move(field: Field, tiny: Plane, people: Sequence[Box]) -> tuple[float, float]:
     """How far the background moved from the frame before, (dx, dy) in tiny pixels.
 
     ``field`` (h, w, 2) is the flow, ``tiny`` (h, w) the picture it leads to, ``people`` are boxes
@@ -46,19 +46,19 @@ def camera_move(field: Field, tiny: Plane, people: Sequence[Box]) -> tuple[float
 
 
 @dataclass(frozen=True)
-class Camera:
+class GlobalMotion:
     """Where the scene has gone in the picture, (frames, 2) in master pixels, from ``start`` on."""
 
     start: int
     gone: Array
 
     @classmethod
-    def still(cls) -> Camera:
+    def still(cls) -> GlobalMotion:
         """A camera that does not move."""
         return cls(0, np.zeros((1, 2)))
 
     @classmethod
-    def over(cls, moves: Array, start: int, end: int) -> Camera:
+    def over(cls, moves: Array, start: int, end: int) -> GlobalMotion:
         """The camera over a shot [start, end); ``moves`` (n, 2) are those of the whole film.
 
         The move to the first frame is one over the cut, and no move of the camera.
@@ -70,16 +70,16 @@ class Camera:
         return cls(start, np.cumsum(part, axis=0))
 
     @classmethod
-    def of_shot(cls, analysis: Analysis, start: int, end: int) -> Camera:
+    def of_shot(cls, analysis: Analysis, start: int, end: int) -> GlobalMotion:
         """The camera of an analysed film over [start, end)."""
         known = len(analysis.camera) // PAIR
         first, last = min(start, known), min(end, known)
         moves = np.frombuffer(analysis.camera, np.float32, 2 * (last - first), PAIR * first)
         return cls.over(moves.reshape(-1, 2).astype(np.float64), 0, last - first).since(start)
 
-    def since(self, start: int) -> Camera:
+    def since(self, start: int) -> GlobalMotion:
         """The same motion, counted from frame ``start``."""
-        return Camera(start, self.gone)
+        return GlobalMotion(start, self.gone)
 
     def over_frames(self, start: int, count: int) -> Array:
         """How far (count, 2) the scene has gone in the frames from ``start`` on."""

@@ -22,7 +22,7 @@ FIRST_DEMANDS = 2  # of a problem: what must be kept, and what should
 MORE_MISSES = 0.01  # share of the frames that holding still may lose of those
 
 
-def rested(
+def with_minimum_dwell(
     problem: Problem, least_rest_frames: int, turn_frames: int = 0,
     missed: Callable[[Array], float] | None = None,
 ) -> Solution:
@@ -57,15 +57,17 @@ def _changed(
     frames: int,
 ) -> Problem | None:
     """``problem`` with channels as ``change`` makes them for this solution; None if they stay."""
-    channels = tuple(change(one, points, problem.basis.knot, frames)
-                     for one, points in zip(problem.channels, found.points, strict=True))
-    same = all(one is before for one, before in zip(channels, problem.channels, strict=True))
+    channels = tuple(change(channel, points, problem.basis.knot, frames)
+                     for channel, points in zip(problem.channels, found.points, strict=True))
+    same = all(
+        channel is before for channel, before in zip(channels, problem.channels, strict=True)
+    )
     return None if same else replace(problem, channels=channels)
 
 
 def _missed(softs: tuple[Soft, ...], places: Array) -> float:
     """Share of the frames in which one of the first demands is missed by a pixel or more."""
-    missed = [one.missed(places) > 1.0 for one in softs[:FIRST_DEMANDS]]
+    missed = [soft.missed(places) > 1.0 for soft in softs[:FIRST_DEMANDS]]
     return float(np.logical_or.reduce(missed).mean()) if missed else 0.0
 
 
@@ -115,5 +117,5 @@ def _held(channel: Channel, points: Array, knot: int, within: int) -> Channel:
     if channel.pins:
         return channel  # a person decides
     spans = turns(points, knot, SEEN_TURN * channel.limits.speed, within)
-    new = [one for one in spans if one not in channel.holds]
+    new = [span for span in spans if span not in channel.holds]
     return replace(channel, holds=(*channel.holds, *new)) if new else channel

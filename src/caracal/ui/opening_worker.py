@@ -8,7 +8,7 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 
 from caracal.core.analysis.analyse import analysed_before, kept_analysis
-from caracal.core.analysis.process import look_apart
+from caracal.core.analysis.process import probe_apart
 from caracal.core.errors import InputError
 from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
 from caracal.ui.worker import Worker
@@ -51,10 +51,10 @@ def opening(path: Path) -> Opening:
 
 def _check(film: Path) -> None:
     if analysed_before(film) is None:
-        look_apart(film)
+        probe_apart(film)
 
 
-class Checking(Worker):
+class OpeningWorker(Worker):
     """Looks at ``path`` in a thread; one of the two results is emitted."""
 
     good = Signal(object)

@@ -1,7 +1,7 @@
-"""Paths and flags solved in a process of its own: ``python -m caracal.core.framing.answering N``.
+"""Solving shots in a process of its own: ``python -P -m caracal.core.framing.solver_process``.
 
 The solver is Python for the most part; in a thread it would take turns with the interface's.
-N is the number of an open connection. Questions and answers are pickled; an analysis is sent once.
+Its argument is the number of an open connection. Questions and answers are pickled; an analysis is sent once.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from caracal.core.errors import CaracalError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import shot_path
-from caracal.core.framing.shown import Lost, Shown, shown
+from caracal.core.framing.shot_solution import Lost, ShotSolution, solve_shot
 from caracal.core.framing.why import Alternative, alternatives
 from caracal.core.specs.sheet import SpecSheet
 
@@ -29,7 +29,7 @@ TRIES = 2  # a process that ends by itself is started again once
 
 
 @dataclass(frozen=True)
-class Question:
+class SolveRequest:
     """What to solve; ``round`` tells answers about shots or limits of before from those of now.
 
     ``others`` asks for the rejected manners as well as what is shown. ``analysis`` is None on its
@@ -42,31 +42,33 @@ class Question:
     sheet: SpecSheet
     motion: Motion
     drawn: dict[int, Lost]
-    others: bool = False
+    with_alternatives: bool = False
 
 
 @dataclass(frozen=True)
-class Answer:
+class SolveResult:
     """What is shown, or the rejected manners; None where it was not asked for."""
 
-    question: Question
-    shown: Shown | None = None
-    others: tuple[Alternative, ...] | None = None
+    question: SolveRequest
+    solution: ShotSolution | None = None
+    alternatives: tuple[Alternative, ...] | None = None
 
 
-Solved = Shown | tuple[Alternative, ...]
+Solved = ShotSolution | tuple[Alternative, ...]
 
 
-def solved(one: Question, analysis: Analysis) -> Solved:
+def solved(solve_request: SolveRequest, analysis: Analysis) -> Solved:
     """What is asked for by ``one`` about ``analysis``."""
-    _, shot, choice = one.key
-    if not one.others:
-        return shown(analysis, shot, one.sheet, choice, one.motion, one.drawn)
+    _, shot, choice = solve_request.key
+    if not solve_request.with_alternatives:
+        return solve_shot(
+            analysis, shot, solve_request.sheet, choice, solve_request.motion, solve_request.drawn
+        )
     return alternatives(analysis, shot, choice, lambda asked: shot_path(
-        analysis, shot, one.sheet.frame, asked, one.motion))
+        analysis, shot, solve_request.sheet.frame, asked, solve_request.motion))
 
 
-class Answerer:
+class SolverProcess:
     """Asks the process, starting it when it is needed. For any thread, one question at a time."""
 
     def __init__(self) -> None:
@@ -75,7 +77,7 @@ class Answerer:
         self._line: Connection | None = None
         self._known: Analysis | None = None  # the analysis that the process has
 
-    def answer(self, question: Question) -> Answer:
+    def answer(self, question: SolveRequest) -> SolveResult:
         """The answer. Raises CaracalError when it cannot be had."""
         with self._lock:
             for _ in range(TRIES):
@@ -89,11 +91,11 @@ class Answerer:
                                    "Save the project and start Caracal again.")
         if isinstance(found, str):
             raise CaracalError(found, None, "Undo the last step, or report this sentence.")
-        if isinstance(found, Shown):
-            return Answer(question, shown=found)
-        return Answer(question, others=found)
+        if isinstance(found, ShotSolution):
+            return SolveResult(question, solution=found)
+        return SolveResult(question, alternatives=found)
 
-    def _asked(self, question: Question) -> Solved | str:
+    def _asked(self, question: SolveRequest) -> Solved | str:
         line = self._line or self._started()
         news = None if question.analysis is self._known else question.analysis
         line.send(replace(question, analysis=news))
@@ -105,7 +107,7 @@ class Answerer:
         ours, theirs = Pipe()
         with theirs:
             self._process = subprocess.Popen(
-                command("core.framing.answering", str(theirs.fileno())),
+                command("core.framing.solver_process", str(theirs.fileno())),
                 env=environment(), pass_fds=[theirs.fileno()])
         self._line = ours
         return ours
@@ -131,14 +133,14 @@ def main() -> int:
     line, analysis = Connection(int(sys.argv[1])), None
     while True:
         try:
-            question: Question = line.recv()
+            question: SolveRequest = line.recv()
             analysis = question.analysis or analysis
             line.send(_told(question, analysis))
         except (EOFError, OSError):
             return 0
 
 
-def _told(question: Question, analysis: Analysis | None) -> Solved | str:
+def _told(question: SolveRequest, analysis: Analysis | None) -> Solved | str:
     """What is asked for, or why it cannot be had."""
     try:
         if analysis is None:

@@ -8,28 +8,28 @@ from functools import cache
 
 from PySide6.QtCore import Signal
 
-from caracal.core.framing.answering import Answer, Answerer, Key, Question
+from caracal.core.framing.solver_process import Key, SolveRequest, SolveResult, SolverProcess
 from caracal.ui.worker import Worker
 
-__all__ = ["Answer", "Key", "Question", "Solving"]
+__all__ = ["Key", "SolveRequest", "SolveResult", "SolverWorker"]
 
 
 @cache
-def _answerer() -> Answerer:
+def _answerer() -> SolverProcess:
     """One process for all films that are opened one after the other: starting it takes a second."""
-    made = Answerer()
+    made = SolverProcess()
     atexit.register(made.close)
     return made
 
 
-class Solving(Worker):
+class SolverWorker(Worker):
     """Answers the newest question first: it is what somebody looks at."""
 
     answered = Signal(object)
 
     def __init__(self) -> None:
         super().__init__()
-        self._waiting: dict[tuple[Key, bool], Question] = {}
+        self._waiting: dict[tuple[Key, bool], SolveRequest] = {}
         self._wake = threading.Condition()
         self._over = False
         self._open = 0  # questions whose answer was not taken yet
@@ -39,12 +39,12 @@ class Solving(Worker):
         """Whether any answer is still to come."""
         return self._open > 0
 
-    def ask(self, question: Question) -> None:
+    def ask(self, question: SolveRequest) -> None:
         """Answer this soon; asking again moves it to the front."""
         with self._wake:
-            if self._waiting.pop((question.key, question.others), None) is None:
+            if self._waiting.pop((question.key, question.with_alternatives), None) is None:
                 self._open += 1
-            self._waiting[question.key, question.others] = question
+            self._waiting[question.key, question.with_alternatives] = question
             self._wake.notify()
         if not self.isRunning():
             self.start()
@@ -65,10 +65,10 @@ class Solving(Worker):
                 answer = _answerer().answer(question)
             except Exception as problem:  # noqa: BLE001 - told, and the next one is answered
                 self.tell(problem)
-                answer = Answer(question)
+                answer = SolveResult(question)
             self.answered.emit(answer)
 
-    def _next(self) -> Question | None:
+    def _next(self) -> SolveRequest | None:
         with self._wake:
             while not self._waiting and not self._over:
                 self._wake.wait()

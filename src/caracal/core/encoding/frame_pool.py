@@ -16,7 +16,7 @@ import numpy as np
 from caracal.core.media.planes import Plane, Planes
 
 
-class RingShape(msgspec.Struct, frozen=True):
+class FramePoolShape(msgspec.Struct, frozen=True):
     """What every slot holds: planes of one size, siting and pixel aspect."""
 
     width: int
@@ -36,15 +36,15 @@ class RingShape(msgspec.Struct, frozen=True):
         return self.width * self.height + 2 * self.half[0] * self.half[1]
 
 
-def shape_of(planes: Planes, slots: int) -> RingShape:
+def shape_of(planes: Planes, slots: int) -> FramePoolShape:
     """The shape of a ring for pictures like ``planes``."""
-    return RingShape(planes.width, planes.height, planes.siting, planes.pixel_aspect, slots)
+    return FramePoolShape(planes.width, planes.height, planes.siting, planes.pixel_aspect, slots)
 
 
-class Ring:
+class SharedFramePool:
     """``slots`` pictures in shared memory. Pass ``fd`` to another process to share it."""
 
-    def __init__(self, shape: RingShape, fd: int | None = None) -> None:
+    def __init__(self, shape: FramePoolShape, fd: int | None = None) -> None:
         self.shape = shape
         self.fd = os.memfd_create("caracal pictures") if fd is None else fd
         if fd is None:

@@ -24,7 +24,7 @@ class Drawn:
     box: Box
 
 
-class Following(Worker):
+class BoxTrackWorker(Worker):
     """Follows one box; ``followed`` carries the request and its answer."""
 
     followed = Signal(object, object)

@@ -22,7 +22,7 @@ class Trial(NamedTuple):
     order: TrialOrder
 
 
-class Trying(Worker):
+class TrialWorker(Worker):
     """Tries one version after the other; asking again drops what was asked before."""
 
     answered = Signal(object, object)  # the key, an Estimate or the sentence why there is none

@@ -19,7 +19,6 @@ from numpy.typing import NDArray
 
 from caracal.core.analysis.appearance import body_colour, describe
 from caracal.core.analysis.attention import AttentionMaker, Map
-from caracal.core.analysis.camera import camera_move
 from caracal.core.analysis.detections import (
     SURE_SCORE,
     Detection,
@@ -30,9 +29,10 @@ from caracal.core.analysis.detections import (
 from caracal.core.analysis.faces import MOST_HEADS, FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
 from caracal.core.analysis.focus import sharpness
-from caracal.core.analysis.lettering import WordsDetector
+from caracal.core.analysis.global_motion import global_move
 from caracal.core.analysis.mouths import face_part, mouth_change
 from caracal.core.analysis.objects import LARGE_INPUT, ObjectDetector
+from caracal.core.analysis.text_detection import WordsDetector
 from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane, Planes, to_rgb
 
@@ -61,24 +61,24 @@ class Sighting:
     mouth: Drift = field(default_factory=lambda: NOWHERE[:, 0])
 
 
-Look = tuple[int, list[Sighting]]
+FrameDetections = tuple[int, list[Sighting]]
 
 
 @dataclass(frozen=True)
-class Seen:
+class ShotDetections:
     """What was seen in a span of frames, boxes in master pixels.
 
     Looks and looks for words are in order, with their frames. ``maps`` are of attention, one for
     each look. ``camera`` (n, 2) is how far the background moved to each frame, float32.
     """
 
-    looks: list[Look]
+    looks: list[FrameDetections]
     words: list[tuple[int, list[Detection]]]
     maps: list[Map]
     camera: NDArray[np.float32]
 
 
-class Looker:
+class Detectors:
     """The detectors on one picture: things first, then faces where people are, then words."""
 
     def __init__(self) -> None:
@@ -97,30 +97,30 @@ class Looker:
         things = self._things(picture, closely)
         luma = np.ascontiguousarray(picture[:, :, 1])
         things = [msgspec.structs.replace(
-            one, sharpness=sharpness(luma, one.box),
-            appearance=body_colour(picture, one.box) if one.kind == "person" else ())
-            for one in things]
-        people = [one.box for one in things if one.kind == "person"]
+            thing, sharpness=sharpness(luma, thing.box),
+            appearance=body_colour(picture, thing.box) if thing.kind == "person" else ())
+            for thing in things]
+        people = [thing.box for thing in things if thing.kind == "person"]
         words = self._words.find(picture) if words_too else []
         crowd = len(people) > MOST_HEADS and max(box[3] for box in people) < (
             NO_FACES * picture.shape[0])  # in a wide view of many no face can be seen
-        faces = [msgspec.structs.replace(one, appearance=describe(picture, one.box))
-                 for one in ([] if crowd else self._faces.find_near(picture, people))]
+        faces = [msgspec.structs.replace(detection, appearance=describe(picture, detection.box))
+                 for detection in ([] if crowd else self._faces.find_near(picture, people))]
         return [*faces, *things, *words]
 
     def _things(self, picture: Picture, closely: bool) -> list[Detection]:
         found = self._objects.find(picture)
-        large = any(one.kind == "person" and one.score >= SURE_SCORE
-                    and one.box[3] >= LARGE_PERSON * picture.shape[0] for one in found)
+        large = any(detection.kind == "person" and detection.score >= SURE_SCORE
+                    and detection.box[3] >= LARGE_PERSON * picture.shape[0] for detection in found)
         if large or not closely:
             return found
         near = self._objects.find(picture, LARGE_INPUT)
-        return near + [one for one in found if not any(
-            one.kind == other.kind and overlap(one.box, other.box) > SAME_THING
+        return near + [detection for detection in found if not any(
+            detection.kind == other.kind and overlap(detection.box, other.box) > SAME_THING
             for other in near)]
 
 
-class Looking:
+class DetectionPass:
     """Give it every frame in order, and now and then a picture to look at."""
 
     def __init__(
@@ -137,7 +137,7 @@ class Looking:
         self._first = first
         self._closely, self._looked_closely = CLOSELY_S * rate, -1e9
         self._pool = ThreadPoolExecutor(DETECTOR_THREADS, thread_name_prefix="look")
-        self._looker = self._pool.submit(Looker)  # beside the first pictures' decode
+        self._looker = self._pool.submit(Detectors)  # beside the first pictures' decode
         self._room = threading.Semaphore(WAITING_LOOKS)
         self._steps: queue.Queue[_Step | None] = queue.Queue()
         self._looks: list[tuple[int, list[_Carried]]] = []
@@ -191,21 +191,23 @@ class Looking:
         if self._problem is not None:
             raise self._problem
 
-    def take(self, start: int, end: int) -> Seen:
+    def take(self, start: int, end: int) -> ShotDetections:
         """All that was seen in the frames [start, end), which are ready; it is kept no longer."""
         looks = [(frame, [one.sighting(self._tiny, end - 1 - frame) for one in carried])
                  for frame, carried in list(self._looks) if start <= frame < end]
-        words = [one for one in list(self._words) if start <= one[0] < end]
+        words = [word for word in list(self._words) if start <= word[0] < end]
         maps = [seen for frame, seen in list(self._maps) if start <= frame < end]
         moves = np.array(self._camera[start - self._first : end - self._first], np.float32)
         for kept in (self._looks, self._words, self._maps):
             del kept[: sum(frame < end for frame, _ in kept)]
-        return Seen(looks, words, maps, moves.reshape(-1, 2))
+        return ShotDetections(looks, words, maps, moves.reshape(-1, 2))
 
-    def _in_master(self, one: Detection) -> Detection:
-        x, y, w, h = one.box
+    def _in_master(self, detection: Detection) -> Detection:
+        x, y, w, h = detection.box
         across, down = self._scale
-        return Detection(one.kind, one.score, (x * across, y * down, w * across, h * down))
+        return Detection(
+            detection.kind, detection.score, (x * across, y * down, w * across, h * down)
+        )
 
     def close(self) -> None:
         """Stop all threads; nothing more is found."""
@@ -227,16 +229,24 @@ class Looking:
                 for one in carried:
                     one.move(box_move(field, one.box))
                     one.watch_mouth(step.half, step.tiny.shape[1])
-                self._camera_moved(camera_move(field, step.tiny, [one.box for one in carried]))
+                self._camera_moved(global_move(field, step.tiny, [one.box for one in carried]))
                 if step.found is not None:
-                    self._maps.append((step.number, self._attention.look(
+                    self._maps.append((step.number, self._attention.score(
                         step.tiny, self._since_map, step.half, step.colour)))
                     self._since_map = (0.0, 0.0)
                     found = step.found.result()
                     if step.words_too:
-                        self._words.append((step.number, [
-                            self._in_master(one) for one in found if one.kind == "words"]))
-                    things = [one for one in found if one.kind != "words"]
+                        self._words.append(
+                            (
+                                step.number,
+                                [
+                                    self._in_master(detection)
+                                    for detection in found
+                                    if detection.kind == "words"
+                                ],
+                            )
+                        )
+                    things = [detection for detection in found if detection.kind != "words"]
                     carried = self._looked(step.number, things, carried)
             except Exception as problem:  # noqa: BLE001 - raised again by all(), traceback and all
                 self._problem = problem
@@ -248,7 +258,7 @@ class Looking:
     def _looked(
         self, number: int, found: list[Detection], carried: list[_Carried]
     ) -> list[_Carried]:
-        seen = [_Carried.begun(one, self._scale, self._tiny) for one in found]
+        seen = [_Carried.begun(detection, self._scale, self._tiny) for detection in found]
         self._looks.append((number, seen))
         kept = [
             one for one in carried if len(one.path) < self._longest

@@ -18,9 +18,9 @@ from typing import Any
 
 import msgspec
 
-from caracal.core.encoding.encoder import Made
-from caracal.core.encoding.feeding import FileState
-from caracal.core.errors import CaracalError, InputError, PlaceError, place_error
+from caracal.core.encoding.encoder import EncodeResult
+from caracal.core.encoding.frame_dispatch import FileState
+from caracal.core.errors import CaracalError, InputError, StorageError, storage_error
 from caracal.core.folders import state_root
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.patterns import check_pattern
@@ -60,7 +60,7 @@ class State(StrEnum):
         return self in (State.DONE, State.FAILED, State.STOPPED)
 
 
-class Work(msgspec.Struct, frozen=True):
+class EncodeJob(msgspec.Struct, frozen=True):
     """One version of one film to make; everything that was decided when it was added.
 
     ``replace``: a file of its name is replaced, not numbered.
@@ -74,14 +74,14 @@ class Work(msgspec.Struct, frozen=True):
     expected_s: float = 0.0
 
 
-class Told(msgspec.Struct, frozen=True):
+class JobStatus(msgspec.Struct, frozen=True):
     """What is known of an item: how far, its files, what went wrong, since when (s since 1970).
 
     ``planned`` are the names its files will have, ``parts`` those they have while they are made.
     """
 
     progress: FileState | None = None
-    made: tuple[Made, ...] = ()
+    made: tuple[EncodeResult, ...] = ()
     problem: str = ""
     planned: tuple[str, ...] = ()
     parts: tuple[str, ...] = ()
@@ -94,8 +94,8 @@ class Item(msgspec.Struct, frozen=True):
 
     id: int
     state: State
-    work: Work
-    told: Told
+    work: EncodeJob
+    told: JobStatus
     asked: str = ""
 
 
@@ -116,7 +116,7 @@ class BatchList:
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError as problem:
-            raise place_error(path.parent, problem) from problem
+            raise storage_error(path.parent, problem) from problem
         with self._told():
             self._base = sqlite3.connect(path, timeout=WAIT_S, isolation_level=None)
             try:
@@ -186,7 +186,7 @@ class BatchList:
         """The whole list in its order; lines that did not change are the same objects as before."""
         rows = self._rows("SELECT id, state, told, asked FROM item ORDER BY place, id")
         found = [self._known(*row) for row in rows]
-        self._seen = {one.id: self._seen[one.id] for one in found}
+        self._seen = {item.id: self._seen[item.id] for item in found}
         return tuple(found)
 
     def _known(self, number: int, state: str, told: bytes, asked: str) -> Item:
@@ -206,17 +206,28 @@ class BatchList:
             raise InputError("This line of the batch list is gone.", remedy="Look at the list.")
         return _item(rows[0])
 
-    def add(self, works: Iterable[Work]) -> list[int]:
+    def add(self, works: Iterable[EncodeJob]) -> list[int]:
         """Put ``works`` at the end, all or none; their numbers."""
         works = list(works)
         for work in works:
             check_pattern(work.recipe.sheet.file.names)
         with self._change() as base:
             last = base.execute("SELECT coalesce(max(place), 0) FROM item").fetchone()[0]
-            return [int(base.execute(
-                "INSERT INTO item (place, state, work, told) VALUES (?, ?, ?, ?)",
-                (last + i + 1, State.WAITING, msgspec.msgpack.encode(work),
-                 msgspec.msgpack.encode(Told()))).lastrowid or 0) for i, work in enumerate(works)]
+            return [
+                int(
+                    base.execute(
+                        "INSERT INTO item (place, state, work, told) VALUES (?, ?, ?, ?)",
+                        (
+                            last + i + 1,
+                            State.WAITING,
+                            msgspec.msgpack.encode(work),
+                            msgspec.msgpack.encode(JobStatus()),
+                        ),
+                    ).lastrowid
+                    or 0
+                )
+                for i, work in enumerate(works)
+            ]
 
     def move(self, number: int, by: int) -> None:
         """Move a line up (negative) or down."""
@@ -250,14 +261,14 @@ class BatchList:
         """Let lines that failed or were stopped wait again."""
         self._execute_many(
             f"UPDATE item SET state = '{State.WAITING}', asked = '', told = X'"
-            f"{msgspec.msgpack.encode(Told()).hex()}' WHERE id = ? AND state IN "
+            f"{msgspec.msgpack.encode(JobStatus()).hex()}' WHERE id = ? AND state IN "
             f"('{State.FAILED}', '{State.STOPPED}')", numbers)
 
     def _execute_many(self, words: str, numbers: Iterable[int]) -> None:
         with self._change() as base:
-            base.executemany(words, [(one,) for one in numbers])
+            base.executemany(words, [(number,) for number in numbers])
 
-    def put(self, number: int, state: State, told: Told) -> None:
+    def put(self, number: int, state: State, told: JobStatus) -> None:
         """Set where a line is and what is known of it."""
         with self._change() as base:
             asked = ", asked = ''" if not state.busy else ""
@@ -309,38 +320,38 @@ def _with_recipe(work: bytes) -> bytes:
 def _item(row: tuple[Any, ...]) -> Item:
     number, state, work, told, asked = row
     try:
-        return _read(number, state, msgspec.msgpack.decode(work, type=Work), told, asked)
+        return _read(number, state, msgspec.msgpack.decode(work, type=EncodeJob), told, asked)
     except (msgspec.MsgspecError, TypeError):
         return _unreadable(number)
 
 
-def _read(number: int, state: str, work: Work, told: bytes, asked: str) -> Item:
+def _read(number: int, state: str, work: EncodeJob, told: bytes, asked: str) -> Item:
     """A line whose state and progress are decoded; one that cannot be read has failed."""
     try:
-        return Item(number, State(state), work, msgspec.msgpack.decode(told, type=Told),
+        return Item(number, State(state), work, msgspec.msgpack.decode(told, type=JobStatus),
                     str(asked))
     except (msgspec.MsgspecError, ValueError, TypeError):
-        return Item(number, State.FAILED, work, Told(problem=UNREADABLE))
+        return Item(number, State.FAILED, work, JobStatus(problem=UNREADABLE))
 
 
 def _unreadable(number: int) -> Item:
     """What is shown of a line of which nothing can be read."""
     sheet = next(iter(shipped_sheets().values()))
     sheet = msgspec.structs.replace(sheet, name="unreadable", title="Unreadable")
-    return Item(number, State.FAILED, Work(f"line {number}", "", Recipe(sheet)),
-                Told(problem=UNREADABLE))
+    return Item(number, State.FAILED, EncodeJob(f"line {number}", "", Recipe(sheet)),
+                JobStatus(problem=UNREADABLE))
 
 
 def _list_error(path: Path, problem: sqlite3.DatabaseError) -> CaracalError:
     """What a failure of the database means for a person."""
     words = str(problem)
     if "full" in words:
-        return place_error(path.parent, OSError(28, words))
+        return storage_error(path.parent, OSError(28, words))
     if "locked" in words or "busy" in words:
-        return PlaceError("Another program holds the batch list and does not let go.", path,
+        return StorageError("Another program holds the batch list and does not let go.", path,
                           "Close it, then try again.")
     if isinstance(problem, sqlite3.OperationalError) and "malformed" not in words:
-        return place_error(path, OSError(13, words))
+        return storage_error(path, OSError(13, words))
     return InputError("This batch list is damaged.", path, "Move it away; a new one is begun.")
 
 
@@ -352,7 +363,7 @@ def worked_by_us(path: Path) -> Iterator[bool]:
         try:
             file = os.open(lock, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW, 0o666)
         except OSError as problem:
-            raise place_error(path.parent, problem) from problem
+            raise storage_error(path.parent, problem) from problem
         try:
             fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except OSError:

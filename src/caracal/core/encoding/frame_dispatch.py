@@ -16,13 +16,13 @@ from multiprocessing.connection import Connection, wait
 import msgspec
 
 from caracal.core.children import command, environment
-from caracal.core.encoding.encoder import Made, Order, Told
-from caracal.core.encoding.ring import Ring, RingShape, shape_of
+from caracal.core.encoding.encoder import EncodeOrder, EncodeResult, EncoderMessage
+from caracal.core.encoding.frame_pool import FramePoolShape, SharedFramePool, shape_of
 from caracal.core.errors import Problem
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.decode import frames
-from caracal.core.media.look import Master
 from caracal.core.media.planes import Planes
+from caracal.core.media.probe import Master
 from caracal.core.time import FrameRange
 from caracal.core.timeline import timeline
 from caracal.core.work import CancelToken, Pause
@@ -51,10 +51,10 @@ class FileState(msgspec.Struct, frozen=True):
 class Outcome(msgspec.Struct, frozen=True):
     """How a file ended: made, refused with a problem, stopped, or its encoder crashed (neither)."""
 
-    made: Made | None = None
+    made: EncodeResult | None = None
     problem: Problem | None = None
     stopped: bool = False
-    noted: bool = False
+    first_pass_done: bool = False
 
     @property
     def crashed(self) -> bool:
@@ -77,7 +77,7 @@ class _Encoder:
         self._began = 0.0
         self.first = plan.timeline.ranges[0].start
 
-    def start(self, shape: RingShape, ring: Ring) -> None:
+    def start(self, shape: FramePoolShape, ring: SharedFramePool) -> None:
         """Start the process and tell it what to make."""
         mine, other = Pipe()
         self._process = subprocess.Popen(
@@ -85,7 +85,7 @@ class _Encoder:
             pass_fds=(other.fileno(), ring.fd), env=environment(), stdin=subprocess.DEVNULL)
         other.close()
         self.connection, self._began = mine, time.monotonic()
-        self._send(msgspec.msgpack.encode(Order(self.plan, shape, self.turn)))
+        self._send(msgspec.msgpack.encode(EncodeOrder(self.plan, shape, self.turn)))
 
     @property
     def started(self) -> bool:
@@ -95,7 +95,7 @@ class _Encoder:
     def wants(self, frame: int) -> bool:
         """Whether it needs this frame of the master."""
         return self.outcome is None and any(
-            one.start <= frame < one.end_exclusive for one in self.plan.timeline.ranges)
+            span.start <= frame < span.end_exclusive for span in self.plan.timeline.ranges)
 
     def give(self, slot: int) -> None:
         """Tell it of the next picture."""
@@ -111,7 +111,7 @@ class _Encoder:
         """Take one message, or notice that it is gone."""
         assert self.connection is not None
         try:
-            told = msgspec.msgpack.decode(self.connection.recv_bytes(), type=Told)
+            told = msgspec.msgpack.decode(self.connection.recv_bytes(), type=EncoderMessage)
         except (EOFError, OSError):
             self._end(Outcome())
             return
@@ -121,8 +121,8 @@ class _Encoder:
             self._tell("proving" if told.proving else "encoding", told.done, told.written_bytes)
         elif told.made is not None:
             self._end(Outcome(made=told.made))
-        elif told.noted:
-            self._end(Outcome(noted=True))
+        elif told.first_pass_done:
+            self._end(Outcome(first_pass_done=True))
         elif told.problem is not None:
             self._end(Outcome(problem=told.problem))
 
@@ -163,7 +163,7 @@ class Control:
         self.stopped: set[int] = set()
 
 
-def feed(
+def dispatch_frames(
     plans: dict[int, FilePlan], turns: dict[int, int], watch: Watch, control: Control
 ) -> dict[int, Outcome]:
     """Make all files from one decode of their master; how each ended, by its number.
@@ -177,24 +177,24 @@ def feed(
     encoders = [_Encoder(i, plan, turns[i], watch) for i, plan in plans.items()]
     try:
         first = next(iter(plans.values()))
-        _Feeder(encoders, control).run(first.master, _union(plans.values()))
-        return {one.number: one.outcome or Outcome() for one in encoders}
+        _Dispatcher(encoders, control).run(first.master, _union(plans.values()))
+        return {encoder.number: encoder.outcome or Outcome() for encoder in encoders}
     finally:
-        for one in encoders:
-            one.close()
+        for encoder in encoders:
+            encoder.close()
 
 
 def _union(plans: Iterable[FilePlan]) -> tuple[FrameRange, ...]:
     every = list(plans)
-    return timeline((one for plan in every for one in plan.timeline.ranges),
+    return timeline((span for plan in every for span in plan.timeline.ranges),
                     every[0].master.rate).ranges
 
 
-class _Feeder:
+class _Dispatcher:
     def __init__(self, encoders: list[_Encoder], control: Control) -> None:
         self._encoders, self._control = encoders, control
         self._free = list(range(SLOTS))
-        self._ring: Ring | None = None
+        self._ring: SharedFramePool | None = None
 
     def run(self, master: Master, ranges: tuple[FrameRange, ...]) -> None:
         try:
@@ -209,24 +209,24 @@ class _Feeder:
                 self._ring.close()
 
     def _needed(self) -> bool:
-        return any(one.outcome is None for one in self._encoders)
+        return any(encoder.outcome is None for encoder in self._encoders)
 
     def _give(self, number: int, planes: Planes) -> None:
         """Put one picture into a free slot and tell those who need it."""
         if self._ring is None:
-            self._ring = Ring(shape_of(planes, SLOTS))
+            self._ring = SharedFramePool(shape_of(planes, SLOTS))
         for one in self._encoders:
             if not one.started and one.outcome is None and one.first - number <= START_AHEAD:
                 one.start(self._ring.shape, self._ring)
         self._listen(0)
         while not self._free or self._control.pause.on:
             self._listen(ASK_S)
-        takers = [one for one in self._encoders if one.wants(number)]
+        takers = [encoder for encoder in self._encoders if encoder.wants(number)]
         if takers:
             slot = self._free.pop()
             self._ring.put(slot, planes)
-            for one in takers:
-                one.give(slot)
+            for taker in takers:
+                taker.give(slot)
 
     def _listen(self, timeout_s: float) -> None:
         """Hear what the encoders tell; free the slots that nobody needs any more."""
@@ -234,18 +234,22 @@ class _Feeder:
         for one in self._encoders:
             if one.number in self._control.stopped and one.outcome is None:
                 one.stop()
-        by_line = {one.connection: one for one in self._encoders if one.connection is not None}
+        by_line = {
+            encoder.connection: encoder
+            for encoder in self._encoders
+            if encoder.connection is not None
+        }
         if by_line:
             for ready in wait(list(by_line), timeout_s):
                 by_line[ready].hear()  # type: ignore[index]
         elif timeout_s:
             time.sleep(timeout_s)
-        held = set().union(*(one.slots for one in self._encoders))
+        held = set().union(*(encoder.slots for encoder in self._encoders))
         self._free = [slot for slot in range(SLOTS) if slot not in held]
 
 
 def _decoded(
     master: Master, ranges: tuple[FrameRange, ...], cancel: CancelToken
 ) -> Iterator[tuple[int, Planes]]:
-    for one in ranges:
-        yield from frames(master, one, cancel)
+    for span in ranges:
+        yield from frames(master, span, cancel)

@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import uniform_filter1d
 
-from caracal.core.analysis.looking import Drift
+from caracal.core.analysis.detection_pass import Drift
 from caracal.core.analysis.model import Track
-from caracal.core.analysis.tracks import Array, Live, centre_form
+from caracal.core.analysis.tracks import Array, LiveTrack, centre_form
 from caracal.core.geometry import Box
 
 STEADY_S = 0.3  # followed this long before a crossing counts as steady
@@ -28,12 +28,12 @@ LEAVES_WITHIN = 0.75  # of its width from the picture's edge: farther in it was 
 
 
 def finished(
-    number: int, one: Live, frames: list[int], shot: tuple[int, int], rate: float,
+    number: int, track: LiveTrack, frames: list[int], shot: tuple[int, int], rate: float,
     picture: tuple[float, float],
 ) -> Track:
     """The track of ``one`` in ``shot`` [start, end), which was looked at in ``frames``."""
-    at = np.array([frame for frame, _ in one.looks])
-    boxes = np.array([centre_form(sight.seen.box) for _, sight in one.looks])
+    at = np.array([frame for frame, _ in track.looks])
+    boxes = np.array([centre_form(sight.seen.box) for _, sight in track.looks])
     smooth = _calmed(at, boxes)
     first, last = int(at[0]), int(at[-1])
     # Seen at the shot's first look: it was there since the cut. Otherwise it came in between.
@@ -43,10 +43,10 @@ def finished(
     if last - first >= STEADY_S * rate:
         begin, close = _carried_on(at, smooth, (begin, close), shot, picture[0], rate,
                                    _looks_around(frames, first, last))
-    if begin == first and one.group in BEINGS and len(at) > 1:
+    if begin == first and track.group in BEINGS and len(at) > 1:
         begin = max(shot[0], first - _unseen_before(at, smooth, rate, picture[0]))
     drift = _edge_drift(at, smooth, rate)
-    drifted = _as_it_went(one.looks[-1][1].drift[: max(0, shot[1] - 1 - last)], drift[1],
+    drifted = _as_it_went(track.looks[-1][1].drift[: max(0, shot[1] - 1 - last)], drift[1],
                           float(smooth[-1, 2]))
     if close > seen_until:  # it leaves as steadily as it came: flow lags at the picture's edge
         drifted = drifted[:0]
@@ -56,7 +56,7 @@ def finished(
     inside = np.clip(wanted, first, last)
     if len(at) > 1:
         values = PchipInterpolator(at, smooth, axis=0)(inside)
-        _bend_by_flow(values, begin, at, smooth, [sight.drift for _, sight in one.looks])
+        _bend_by_flow(values, begin, at, smooth, [sight.drift for _, sight in track.looks])
         # Beyond its first look it is carried sideways only: people do not rise or sink.
         values[:, 0] += np.minimum(wanted - first, 0) * drift[0][0]
         if not len(drifted):
@@ -66,30 +66,30 @@ def finished(
     if len(drifted):  # as the flow went, and then held where it was lost
         after = np.minimum(np.arange(close - last - 1), len(drifted) - 1)
         values[last + 1 - begin :, :2] = smooth[-1, :2] + drifted[after]
-    kind = Counter(sight.seen.kind for _, sight in one.looks).most_common(1)[0][0]
-    score = one.score
+    kind = Counter(sight.seen.kind for _, sight in track.looks).most_common(1)[0][0]
+    score = track.score
     seen = _in_picture(values, picture[0])
     begin, values = begin + seen.start, values[seen]
     cut = tuple(_cut(row, picture) for row in values)
-    described = [sight.seen.appearance for _, sight in one.looks if sight.seen.appearance]
+    described = [sight.seen.appearance for _, sight in track.looks if sight.seen.appearance]
     appearance = tuple(float(v) for v in np.median(described, axis=0)) if described else ()
-    gaze = tuple((frame, sight.seen.gaze) for frame, sight in one.looks
+    gaze = tuple((frame, sight.seen.gaze) for frame, sight in track.looks
                  if sight.seen.gaze is not None)
     return Track(number, kind, 0, number, round(score, 4), begin, cut, appearance, None, gaze,
-                 _speech(one), _sharpness(one))
+                 _speech(track), _sharpness(track))
 
 
-def _sharpness(one: Live) -> float | None:
+def _sharpness(track: LiveTrack) -> float | None:
     """The median of what its looks say; None where they say nothing."""
-    seen = [sight.seen.sharpness for _, sight in one.looks if sight.seen.sharpness is not None]
+    seen = [sight.seen.sharpness for _, sight in track.looks if sight.seen.sharpness is not None]
     return round(float(np.median(seen)), 3) if seen else None
 
 
-def _speech(one: Live) -> float:
+def _speech(track: LiveTrack) -> float:
     """The share of the followed frames in which the mouth moves, 0..1."""
-    ends = [*(frame for frame, _ in one.looks[1:]), None]
+    ends = [*(frame for frame, _ in track.looks[1:]), None]
     moved = [sight.mouth[: end - frame if end is not None else None]
-             for (frame, sight), end in zip(one.looks, ends, strict=True)]
+             for (frame, sight), end in zip(track.looks, ends, strict=True)]
     every = np.concatenate(moved)
     if not len(every):
         return 0.0
@@ -120,8 +120,8 @@ def _bend_by_flow(
 
 def _looks_around(frames: list[int], first: int, last: int) -> tuple[int, int]:
     """The looks before ``first`` and after ``last``; those themselves where there are none."""
-    before = max((one for one in frames if one < first), default=first)
-    return before, min((one for one in frames if one > last), default=last)
+    before = max((frame for frame in frames if frame < first), default=first)
+    return before, min((number for number in frames if number > last), default=last)
 
 
 def _carried_on(

@@ -1,4 +1,4 @@
-"""The papers that come with the film: captions (SRT) and cut list (CMX 3600 EDL)."""
+"""The sidecars that come with the film: captions (SRT) and cut list (CMX 3600 EDL)."""
 
 from __future__ import annotations
 

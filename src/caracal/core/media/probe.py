@@ -23,8 +23,8 @@ from caracal.core.limits import (
     MOST_PIXELS,
     MOST_SIDE,
 )
+from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.channels import open_channels
-from caracal.core.media.gate import opened, reading
 from caracal.core.media.picture_clock import (
     JOINED_CONTAINERS,
     PictureTimes,
@@ -121,7 +121,7 @@ class Master(msgspec.Struct, frozen=True):
         return self.sound[self.sound_number] if self.sound else None
 
 
-def look(path: Path) -> Master:
+def probe(path: Path) -> Master:
     """Open ``path`` and describe it.
 
     Raises InputError when it is missing, unreadable, cut off, or holds no moving picture.
@@ -294,14 +294,14 @@ def _sounds(path: Path, container: InputContainer) -> tuple[SoundStream, ...]:
     """Every sound stream that can be read. Raises InputError when there is sound and none can."""
     streams = container.streams.audio
     found = []
-    for one in streams:
-        context = one.codec_context
+    for stream in streams:
+        context = stream.codec_context
         if context is None or not context.sample_rate:
             continue
-        names = open_channels(one)
+        names = open_channels(stream)
         if 0 < len(names) <= MOST_CHANNELS:
             found.append(SoundStream(context.codec.canonical_name, context.sample_rate,
-                                     len(names), _layout_words(names), one.index))
+                                     len(names), _layout_words(names), stream.index))
     if streams and not found:
         raise InputError("This film's sound is of a kind that cannot be read.", path,
                          "Export it with AAC or PCM sound.")

@@ -24,7 +24,7 @@ LIGHT_EVERY = 10  # frames between two measures of how bright it is
 LIT = 150.0  # luma of the highlights above black below which motion counts for more
 
 
-class Rhythm:
+class AdaptiveSampling:
     """Give it every frame in order; it says which are worth a look by the detectors."""
 
     def __init__(self, rate: float) -> None:
