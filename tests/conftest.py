@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ.setdefault("OMP_NUM_THREADS", "1")  # three processes test on two cores: many of them wait
+os.environ.setdefault("OMP_NUM_THREADS", "1")  # three processes test on two cores
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import hypothesis

@@ -1,7 +1,8 @@
 """Solving shots in a process of its own: ``python -P -m caracal.core.framing.solver_process``.
 
 The solver is Python for the most part; in a thread it would take turns with the interface's.
-Its argument is the number of an open connection. Questions and answers are pickled; an analysis is sent once.
+Its argument is the number of an open connection. Requests and results are pickled; an analysis is
+sent once.
 """
 
 from __future__ import annotations
