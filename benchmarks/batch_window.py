@@ -12,7 +12,8 @@ import time
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from caracal.core.batch.batch_list import BatchList, EncodeJob, JobStatus, State
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import EncodeJob, JobStatus, State
 from caracal.core.convert import Recipe
 from caracal.core.encoding.frame_dispatch import FileState
 from caracal.core.resources import DEMO_FILM

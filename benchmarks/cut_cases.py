@@ -16,7 +16,8 @@ import numpy as np
 from caracal.core.analysis.cuts import CutFinder
 from caracal.core.analysis.model import Transition
 from caracal.core.media.planes import Planes
-from stress import f1, planes_of_bgr, world
+from stress import planes_of_bgr, world
+from stress_judge import f1
 
 SIZE = (640, 360)
 Pictures = list[np.ndarray]

@@ -21,7 +21,8 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.analysis.analyse import analyse
-from caracal.core.batch.batch_list import BatchList, EncodeJob, State
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import EncodeJob, State
 from caracal.core.children import command, environment
 from caracal.core.convert import Recipe
 from caracal.core.encoding.proof import prove

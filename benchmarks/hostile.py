@@ -28,10 +28,8 @@ from caracal.cli import entry
 from caracal.core.children import command, environment
 from caracal.core.errors import CaracalError
 from caracal.core.project.cutlist import read_cut_list
+from hostile_case import FRAMES, Case, Place
 from hostile_inputs import (
-    FRAMES,
-    Case,
-    Place,
     cut_lists,
     damaged_films,
     desks,

@@ -31,7 +31,7 @@ def imports() -> Rooms:
 
 def _room(module: str) -> str:
     parts = module.split(".")[1:]
-    if not parts or parts[0] == "__main__":
+    if not parts or parts == ["core"] or parts[0] == "__main__":
         return ""
     return ".".join(parts[:2]) if parts[0] == "core" else parts[0]
 

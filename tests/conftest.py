@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-os.environ.setdefault("OMP_NUM_THREADS", "1")  # three processes test on two cores
+os.environ.setdefault("OMP_NUM_THREADS", "1")  # two processes test on two cores
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 import hypothesis
@@ -89,7 +89,7 @@ def settled(session: Any) -> Any:
     loop, timer, quiet = QEventLoop(), QTimer(), []
 
     def look() -> None:
-        idle = not session.solving.busy and not session._soon.isActive()
+        idle = not session.solving.busy
         quiet.append(idle)
         if quiet[-2:] == [True, True]:
             loop.quit()

@@ -11,7 +11,9 @@ import pytest
 
 from caracal.cli.batch import LIST_NAME
 from caracal.cli.main import main
-from caracal.core.batch.batch_list import BatchList, State, worked_by_us
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import State
+from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, own_folder, write_sheet
 from conftest import write_film

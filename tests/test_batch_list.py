@@ -14,7 +14,9 @@ import pytest
 
 from caracal.core.analysis.analyse import kept_analysis
 from caracal.core.analysis.cache import content_key
-from caracal.core.batch.batch_list import BatchList, EncodeJob, JobStatus, State, worked_by_us
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import EncodeJob, JobStatus, State
+from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.runner import recover, run_list
 from caracal.core.batch.watching import look_for_more, unwatch, watch, watched
 from caracal.core.convert import Recipe

@@ -5,7 +5,8 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialogButtonBox
 
-from caracal.core.batch.batch_list import BatchList, EncodeJob, JobStatus, State
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import EncodeJob, JobStatus, State
 from caracal.core.convert import Recipe
 from caracal.core.project.edits import with_version
 from caracal.core.resources import DEMO_FILM
@@ -142,9 +143,9 @@ def test_versions_have_names_ranges_and_other_destinations(batch, window, qtbot)
     model.setData(model.index(0, 2), "Teaser", Qt.ItemDataRole.EditRole)
     assert session.project.version("A").name == "Teaser"
     versions.table.selectRow(0)
-    versions._take_range()
+    versions._edits.take_range()
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(200, 300)), "Range.")
-    versions._join_range()
+    versions._edits.join_range()
     assert session.project.version("A").ranges == (FrameRange(0, 84), FrameRange(200, 300))
     assert texts(versions.table, 0)[4] == "0:07 in 2"
     titles = [versions.give.itemText(i) for i in range(versions.give.count())]
@@ -192,7 +193,7 @@ def test_a_trial_tells_size_and_time(batch, window, qtbot):
     assert versions.total.text().startswith("3 ticked: ")
     versions.table.model().setData(versions.table.model().index(2, 0),
                                    Qt.CheckState.Unchecked.value, Qt.ItemDataRole.CheckStateRole)
-    total = sum(map(versions.expected_mb, "AB"))
+    total = sum(map(versions.expectations.size_mb, "AB"))
     assert f"2 ticked: {total:.0f} MB" in versions.total.text()
 
 
@@ -215,7 +216,7 @@ def test_an_own_sheet_that_is_broken_stops_nothing(window, qtbot, cache):
     try:
         window.film.session.renew_sheets()
         assert "mine" in window.film.session.sheets
-        assert any("odd.toml" in sheet for sheet in window.film.session.broken_sheets)
+        assert any("odd.toml" in sheet for sheet in window.film.session.shelf.broken)
     finally:
         for path in own.glob("*.toml"):
             path.unlink()

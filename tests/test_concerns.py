@@ -9,7 +9,8 @@ import pytest
 
 from caracal.core.batch.concerns import ConcernKind, concerns_of, places, summary
 from caracal.core.framing.flags import Flag, FlagKind
-from caracal.core.media.probe import Colour, probe
+from caracal.core.media.master import Colour
+from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates

@@ -8,10 +8,10 @@ import pytest
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.attention import AttentionMaker
-from caracal.core.analysis.detection_pass import Sighting
 from caracal.core.analysis.detections import Detection
 from caracal.core.analysis.focus import sharpness
 from caracal.core.analysis.model import Track
+from caracal.core.analysis.sighting import Sighting
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
 from caracal.core.analysis.track_interpolation import _as_it_went

@@ -5,7 +5,8 @@ from pathlib import Path
 
 import pytest
 
-from caracal.core.batch.batch_list import BatchList, State
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import State
 from caracal.core.framing.motion import Manner
 from caracal.core.project.storage import VERSION, read_document
 from caracal.core.time import FrameRange

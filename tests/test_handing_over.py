@@ -11,8 +11,9 @@ import pytest
 from PIL import Image
 
 from caracal.cli.main import main
-from caracal.core.batch.batch_list import BatchList, EncodeJob
+from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.bundle import make_bundle, opened_bundle
+from caracal.core.batch.job import EncodeJob
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import run_list
 from caracal.core.convert import Recipe

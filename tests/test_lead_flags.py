@@ -20,7 +20,7 @@ from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.why import lead_name, why
 from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.media.probe import Colour, Master
+from caracal.core.media.master import Colour, Master
 from caracal.core.specs.shelf import find_sheet
 
 FRAMES = 50

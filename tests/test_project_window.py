@@ -7,6 +7,7 @@ from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import with_keyframe, with_manner
 from caracal.core.project.storage import autosave_path, document, read_document, write_document
 from caracal.ui.main_window import DEMO_FILM, MainWindow
+from caracal.ui.recent import recent
 from conftest import open_window, solved
 
 LEFT, CTRL, SHIFT = (Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier,
@@ -33,12 +34,12 @@ def test_saved_work_opens_again(window, qtbot, tmp_path):
     assert "(unsaved)" in window.windowTitle()
     window.film.files.save_to(path)
     assert "(unsaved)" not in window.windowTitle()
-    window.open_project(path)
+    window.open_any(path)
     qtbot.waitUntil(lambda: window.film is not None and window.film.session is not session,
                     timeout=30_000)
     qtbot.waitUntil(lambda: window.analysing is None, timeout=10_000)
     assert window.film.session.project.choice("B", 3).manner is Manner.CHASE
-    assert window.film.session.file == path and window._recent()[0] == path
+    assert window.film.session.file == path and recent(window.settings)[0] == path
 
 
 def test_unsaved_work_comes_back_after_a_crash(window, qtbot, qapp, tmp_path):
@@ -72,17 +73,17 @@ def test_a_project_without_its_film_is_usable_but_for_encoding(qtbot, qapp, demo
     write_document(path, msgspec.structs.replace(one, film=gone))
     window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
     qtbot.addWidget(window)
-    window.open_project(path)
+    window.open_any(path)
     qtbot.waitUntil(lambda: window.film is not None and window.analysing is None, timeout=30_000)
     assert window.film.session.project.choice("A", 2).manner is Manner.GLIDE
     unknown = msgspec.structs.replace(gone, content_key="0" * 32)
     write_document(path, msgspec.structs.replace(one, film=unknown))
     film = window.film
-    window.open_project(path)  # what cannot be opened closes nothing
+    window.open_any(path)  # what cannot be opened closes nothing
     qtbot.waitUntil(lambda: "not where it was" in window.statusBar().currentMessage())
     assert window.film is film
     window.close_film()
-    window.open_project(path)
+    window.open_any(path)
     qtbot.waitUntil(lambda: "not where it was" in window.start.problem.text())
     window.close()
 
@@ -161,7 +162,7 @@ def test_a_project_with_its_own_limits_is_solved_with_them(window, qtbot, truth,
     runner = _shot(truth, "runner")
     expected = solved(session, "A", runner).windows
     window.film.files.save_to(path)
-    window.open_project(path)
+    window.open_any(path)
     qtbot.waitUntil(lambda: window.film is not None and window.analysing is None, timeout=30_000)
     again = solved(window.film.session, "A", runner).windows
     assert (again == expected).all()

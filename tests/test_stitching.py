@@ -4,10 +4,10 @@ import cv2
 import numpy as np
 import pytest
 
-from caracal.core.analysis.detection_pass import Sighting
 from caracal.core.analysis.detections import SURE_SCORE, Detection, brightened
 from caracal.core.analysis.model import Track
 from caracal.core.analysis.sampling import LEAST_S, MOST_S, AdaptiveSampling
+from caracal.core.analysis.sighting import Sighting
 from caracal.core.analysis.stitching import follow, without_doubles
 from caracal.core.analysis.tracks import alike
 

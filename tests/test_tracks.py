@@ -2,8 +2,8 @@
 
 import numpy as np
 
-from caracal.core.analysis.detection_pass import Sighting
 from caracal.core.analysis.detections import Detection, overlap
+from caracal.core.analysis.sighting import Sighting
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces
 

@@ -5,7 +5,8 @@ import os
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.batch.batch_list import BatchList, JobStatus, State
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import JobStatus, State
 from caracal.core.batch.watching import check_watched, look_for_more, watch, watched
 from caracal.core.errors import InputError
 from conftest import write_film

@@ -10,6 +10,7 @@ from PySide6.QtCore import QPoint, QSettings, Qt
 from caracal.ui.layer import Layer
 from caracal.ui.main_window import DEMO_FILM, MainWindow
 from caracal.ui.picture_paint import canvas_of
+from caracal.ui.recent import recent
 from conftest import settled, solved
 
 
@@ -202,5 +203,5 @@ def test_a_range_too_short_is_said_before_start(window, qtbot):
 def test_view_folder_and_recent_are_remembered(window, qtbot, demo):
     window.film.show_view("Aim")
     window.close_film()
-    assert window.settings.value("view") == "Aim" and window._recent() == [DEMO_FILM]
+    assert window.settings.value("view") == "Aim" and recent(window.settings) == [DEMO_FILM]
     assert window.film is None and window.isVisible()

@@ -12,10 +12,12 @@ from pathlib import Path
 import msgspec
 import watchfiles
 
-from caracal.core.batch.batch_list import CLUSTER, BatchList, EncodeJob, Item, State, worked_by_us
+from caracal.core.batch.batch_list import CLUSTER, BatchList
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.encode_jobs import jobs_of_file
+from caracal.core.batch.job import EncodeJob, Item, State
+from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import work_off
 from caracal.core.batch.watching import check_watched, look_for_more, watch

@@ -8,7 +8,8 @@ from typing import Any
 
 from caracal.cli.telling import print_json
 from caracal.core.errors import InputError
-from caracal.core.media.probe import Master, probe
+from caracal.core.media.master import Master
+from caracal.core.media.probe import probe
 from caracal.core.resources import DEMO_FILM
 from caracal.core.time import timecode
 

@@ -15,7 +15,8 @@ from caracal.core.encoding.proof import Proof, prove
 from caracal.core.errors import InputError
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.media.probe import Master, probe, with_sound
+from caracal.core.media.master import Master, with_sound
+from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode, timecode

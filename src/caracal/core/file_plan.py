@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 from caracal.core.paths import path_of
 from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan

@@ -17,7 +17,7 @@ from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.framing.choice import PLAIN, ShotChoice
 from caracal.core.framing.path import shot_path
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
 from caracal.core.project.recipe import Recipe

@@ -54,7 +54,7 @@ class ProjectFiles(QObject):
         except (CaracalError, OSError):
             return  # from a newer Caracal: left where it is
         if project != session.project:
-            session.stand_in(project)
+            session.shelf.stand_in(project.versions)
             session.edit(project, "Your unsaved work is back; undo leaves it out.")
 
     def keep(self) -> None:

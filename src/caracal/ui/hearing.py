@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.sound.mix import mix_of_film
 from caracal.core.sound.speaker import CHANNELS, RATE_HZ, PlayedSound

@@ -2,38 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QFileDialog, QLabel, QMainWindow, QMessageBox, QStackedWidget
+from PySide6.QtWidgets import QLabel, QMainWindow, QStackedWidget
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.batch_list import list_file
 from caracal.core.errors import CaracalError
 from caracal.core.framing.shot_solution import ShotSolution
-from caracal.core.logs import kept_at
 from caracal.core.paths import path_of
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
-from caracal.core.project.storage import SUFFIX, Document
+from caracal.core.project.storage import Document
 from caracal.core.resources import DEMO_FILM
 from caracal.core.work import Progress
-from caracal.ui import menus
+from caracal.ui import film_words, menus, questions
+from caracal.ui.analysis_controller import AnalysisController
 from caracal.ui.analysis_worker import AnalysisWorker
 from caracal.ui.batch.controller import BatchController
+from caracal.ui.film_menu import film_menu
 from caracal.ui.film_view import FilmView
 from caracal.ui.keys import film_menus
-from caracal.ui.menus import Entry
 from caracal.ui.opening_worker import Opening, OpeningWorker
+from caracal.ui.recent import recent, remember
 from caracal.ui.session import Session
 from caracal.ui.start import Start
 from caracal.ui.views import view
 from caracal.ui.zones import kept_look
 
 WELCOME = "Open a film or a project, or drop one here."
-MOST_RECENT = 6
-MOVIES = "Movies (*.mp4 *.mov *.mkv *.mxf *.webm *.avi *.m4v *.ts)"
 
 
 class MainWindow(QMainWindow):
@@ -48,19 +47,25 @@ class MainWindow(QMainWindow):
         self._checking: OpeningWorker | None = None
         self._asks = True
         self._closed = False  # what was still to come comes too late
-        self.analysing: AnalysisWorker | None = None
-        self._ending: set[AnalysisWorker] = set()  # those that were told to stop, and are about to
+        self._analyses = AnalysisController(self)
+        self._analyses.progressed.connect(self._progressed)
+        self._analyses.grew.connect(self._grew)
+        self._analyses.ready.connect(self._ready)
+        self._analyses.failed.connect(self._refused)
+        self._analyses.stopped.connect(self._stopped)
+        self.may_take_over = partial(questions.may_take_over, self)
+        self.what_of_batch = partial(questions.what_of_batch, self)
         self._project: tuple[Path, Document] | None = None  # opened with the film being analysed
         self.setWindowTitle("Caracal")
         self.setAcceptDrops(True)
         self.setObjectName("ground")
         self.resize(1280, 800)
-        self.start = Start(self._recent())
+        self.start = Start(recent(self.settings))
         self._pages = QStackedWidget()
         self._pages.addWidget(self.start)
         self.setCentralWidget(self._pages)
         self.actions_by_name = menus.fill(
-            self, {"&Film": self._film_menu(), **film_menus(self._open, self.settings)})
+            self, {"&Film": film_menu(self), **film_menus(self.opened, self.settings)})
         self._enable(False)
         self.start.open_asked.connect(self.ask_film)
         self.start.demo_asked.connect(lambda: self.open_film(DEMO_FILM))
@@ -74,29 +79,8 @@ class MainWindow(QMainWindow):
         self.statusBar().addPermanentWidget(self.hint)
         self.statusBar().showMessage(WELCOME)
 
-    def _film_menu(self) -> list[Entry | None]:
-        return [
-            Entry("Open film or project…", "Ctrl+O", "Open a finished master, or saved work",
-                  self.ask_film, film=False),
-            Entry("Open the demo film", "Ctrl+D", "Kiln Day at Marram Quay",
-                  lambda: self.open_film(DEMO_FILM), film=False),
-            None,
-            Entry("Save project", "Ctrl+S", "Save everything decided about this film",
-                  lambda: self._open().files.save()),
-            Entry("Save project as…", "Ctrl+Shift+S", "Save in another place",
-                  lambda: self._open().files.save_as()),
-            Entry("Import cut list…", "Ctrl+I", "Take the shots from an EDL or OpenTimelineIO file",
-                  lambda: self._open().files.ask_cut_list()),
-            None,
-            Entry("Close film", "Ctrl+W", "Back to the start page", self.close_film),
-            Entry("Where the log is", "", "What went wrong and was not foreseen is kept there",
-                  lambda: self.statusBar().showMessage(f"The log is {kept_at()}.", 20_000),
-                  film=False),
-            Entry("Quit", "Ctrl+Q", "Leave Caracal; unsaved work comes back next time", self.close,
-                  film=False),
-        ]
-
-    def _open(self) -> FilmView:
+    def opened(self) -> FilmView:
+        """The film that is open; asked for only while one is."""
         assert self.film is not None
         return self.film
 
@@ -106,13 +90,9 @@ class MainWindow(QMainWindow):
 
     def ask_film(self) -> None:
         """Let the person choose a film or a project."""
-        folder = str(self.settings.value("folder", str(Path.home())))
-        chosen, _ = QFileDialog.getOpenFileName(
-            self, "Open a film or a project", folder,
-            f"{MOVIES};;Caracal projects (*{SUFFIX});;All files (*)")
-        if chosen:
-            self.settings.setValue("folder", str(Path(chosen).parent))
-            self.open_any(Path(chosen))
+        chosen = questions.which_film(self, self.settings)
+        if chosen is not None:
+            self.open_any(chosen)
 
     def open_any(self, path: Path) -> None:
         """Open a project or a film, whichever ``path`` is.
@@ -122,8 +102,7 @@ class MainWindow(QMainWindow):
         busy = self._checking.path if self._checking else (
             self.analysing.film if self.analysing and self.film is None else None)
         if busy is not None:
-            self.statusBar().showMessage(f"{busy.name} is being looked at. Stop that first "
-                                         f"(Escape), then open {path.name}.", 8000)
+            self.statusBar().showMessage(film_words.busy(busy, path), 8000)
             return
         if self.film is None:
             self.start.busy(path)
@@ -135,8 +114,6 @@ class MainWindow(QMainWindow):
         check.finished.connect(check.deleteLater)
         self._checking = check
         check.start()
-
-    open_project = open_any
 
     def _not_opened(self, sentence: str) -> None:
         self._end_check()
@@ -172,23 +149,16 @@ class MainWindow(QMainWindow):
     def _analyse(self, work: AnalysisWorker) -> None:
         if self.film is None:
             self.start.busy(work.film)
+        self._analyses.start(work)
 
-        def mine(run: Callable[..., None]) -> Callable[..., None]:
-            return lambda *news: run(*news) if work is self.analysing else None
-
-        work.progressed.connect(mine(self._progressed))
-        work.grew.connect(mine(self._grew))
-        work.ready.connect(mine(self._ready))
-        work.failed.connect(mine(self._refused))
-        work.stopped.connect(mine(self._stopped))
-        work.finished.connect(lambda: self._analysis_over(work))
-        self.analysing = work
-        work.start()
+    @property
+    def analysing(self) -> AnalysisWorker | None:
+        """The analysis that runs."""
+        return self._analyses.current
 
     def stop_analysis(self) -> None:
         """Ask the running analysis to stop."""
-        if self.analysing is not None:
-            self.analysing.token.cancel()
+        self._analyses.stop()
 
     def _go_on(self) -> None:
         """Look at the rest of the open film."""
@@ -218,20 +188,16 @@ class MainWindow(QMainWindow):
         else:
             self.film.session.grow(analysis)
             self.film.growing.hide()
-            self._welcome(analysis)
+            self._welcome()
 
     def _show_film(self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution]) -> None:
         opened, self._project = self._project, None
         try:
-            session = Session(analysis, solved, opened[1].project if opened else None)
-            session.show_zones(kept_look(self.settings))
-            session.playing.loud = bool(self.settings.value("sound", True, type=bool))
-            session.playing.as_made = bool(self.settings.value("hear file", True, type=bool))
+            session = self._session(analysis, solved, opened)
         except CaracalError as problem:
             self.stop_analysis()
             self._refused(problem.sentence())
             return
-        session.file = opened[0] if opened else None
         folder = Path(str(self.settings.value("out", str(Path.home() / "Caracal"))))
         self.film = FilmView(session, folder, self.working)
         session.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
@@ -244,60 +210,39 @@ class MainWindow(QMainWindow):
         last = str(self.settings.value("view", "Board"))
         self.film.show_view(last if last in self.film.views else "Board")
         self._enable(True)
-        self._remember(opened[0] if opened else analysis.master.file)
-        self._welcome(analysis)
+        remember(self.settings, opened[0] if opened else analysis.master.file)
+        self._welcome()
         if not self.film.files.ours:
-            self._ask_whose()
+            self._ask_whose(self.film)
         self.film.files.recover()
         self._name()
         self.start.idle()
 
-    def _ask_whose(self) -> None:
-        """Another window has this film open: only look, or take the work over."""
-        if self.film is None:
-            return
+    def _session(
+        self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution],
+        opened: tuple[Path, Document] | None,
+    ) -> Session:
+        """A session on ``analysis`` and what was ``opened`` with it, as it was left."""
+        session = Session(analysis, solved, opened[1].project if opened else None)
+        session.show_zones(kept_look(self.settings))
+        session.playing.loud = bool(self.settings.value("sound", True, type=bool))
+        session.playing.as_made = bool(self.settings.value("hear file", True, type=bool))
+        session.file = opened[0] if opened else None
+        return session
+
+    def _ask_whose(self, film: FilmView) -> None:
+        """Another window has ``film`` open: only look, or take the work over."""
         if self.may_take_over():
-            self.film.files.take_over()
+            film.files.take_over()
         else:
-            self.film.session.read_only = "another window has this film"
+            film.session.read_only = "another window has this film"
 
-    def may_take_over(self) -> bool:
-        """Ask whether this window is to keep the work on a film that another has open."""
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "This film is open",
-                          "Another window of Caracal has this film open.", parent=self)
-        box.setInformativeText("Only look: what is changed here is kept aside.\n"
-                               "Take over: the other window only looks from then on.")
-        look = box.addButton("Only look", QMessageBox.ButtonRole.RejectRole)
-        box.addButton("Take over", QMessageBox.ButtonRole.AcceptRole)
-        box.setDefaultButton(look)
-        box.exec()
-        return box.clickedButton() is not look
-
-    def _welcome(self, analysis: Analysis) -> None:
-        notices = " ".join(analysis.master.notices)
-        if not analysis.master.file.is_file():
-            notices = (f"{analysis.master.file.name} is not where it was: everything but encoding "
-                       "works. Put it beside the project and open the project again.")
-        assert self.film is not None
-        session = self.film.session
-        if session.missing:
-            notices += (f" Gone: the spec sheet {', '.join(sorted(session.missing))}; its versions "
-                        "stay, and can be given to another in Batch.")
-        if session.broken_sheets:
-            notices += f" {session.broken_sheets[0]}"
-        count = len(session.analysis.shots)
-        shots = f"{count} {'shot' if count == 1 else 'shots'}. " if analysis.whole else ""
-        self.statusBar().showMessage(f"{shots}{notices}")
+    def _welcome(self) -> None:
+        if self.film is not None:
+            self.statusBar().showMessage(film_words.welcome(self.film.session))
 
     def _name(self) -> None:
-        if self.film is None:
-            self.setWindowTitle("Caracal")
-            return
-        session = self.film.session
-        name = session.file.name if session.file else session.film.name
-        state = " (only looking)" if session.read_only else (
-            " (unsaved)" if session.unsaved else "")
-        self.setWindowTitle(f"{name}{state} - Caracal")
+        self.setWindowTitle(film_words.title(self.film.session) if self.film else "Caracal")
 
     def _refused(self, sentence: str) -> None:
         if self.film is not None:
@@ -311,26 +256,14 @@ class MainWindow(QMainWindow):
         if self.film is None:
             self._refused("Stopped before the analysis was done.")
             return
-        analysis = self.film.session.found
-        share = analysis.known_to / analysis.master.frames
-        self._refused(f"Stopped at {share:.0%} of the film. What was found is kept; versions can "
-                      "be made when all of it was looked at.")
-
-    def _analysis_over(self, work: AnalysisWorker) -> None:
-        work.wait()  # it must have ended before it is let go
-        self._ending.discard(work)
-        if work is self.analysing:
-            self.analysing = None
+        self._refused(film_words.stopped(self.film.session))
 
     def close_film(self) -> None:
         """Back to the start page."""
         if self.film is None:
             return
         film, self.film = self.film, None
-        if self.analysing is not None:  # what it found is kept
-            self.stop_analysis()
-            self._ending.add(self.analysing)
-            self.analysing = None
+        self._analyses.leave()
         self.settings.setValue("view", film.view)
         self.settings.setValue("out", str(film.batch.folder))
         film.close_down()
@@ -340,15 +273,6 @@ class MainWindow(QMainWindow):
         self.hint.clear()
         self.statusBar().showMessage(WELCOME)
         self._name()
-
-    def _recent(self) -> list[Path]:
-        kept = self.settings.value("recent") or []
-        kept = [kept] if isinstance(kept, str) else kept
-        return [Path(name) for name in kept if Path(name).exists()]
-
-    def _remember(self, film: Path) -> None:
-        films = [film, *(path for path in self._recent() if path != film)]
-        self.settings.setValue("recent", [str(path) for path in films[:MOST_RECENT]])
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -360,8 +284,7 @@ class MainWindow(QMainWindow):
         if cut_lists and self.film is not None:
             self.film.files.import_cut_list(cut_lists[0])
         elif len(files) > 1:
-            self.statusBar().showMessage(f"{len(files)} files were dropped, and one film is open "
-                                         "at a time. Drop one; Batch can watch a folder.", 12_000)
+            self.statusBar().showMessage(film_words.many_dropped(len(files)), 12_000)
         elif files:
             self.open_any(files[0])
 
@@ -371,20 +294,6 @@ class MainWindow(QMainWindow):
                 self.stop_analysis()
             else:
                 self.film.aim.end_modes()
-
-    def what_of_batch(self) -> str:
-        """Ask what becomes of a batch that runs: "go on", "stop", or "stay" in the window."""
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "A batch is running",
-                          "Versions are still being made.", parent=self)
-        box.setInformativeText("They can go on without the window; open Caracal again to see how "
-                               "far they are. When stopped, they wait for the next time.")
-        answers: dict[object, str] = {
-            box.addButton("Go on in the background", QMessageBox.ButtonRole.AcceptRole): "go on",
-            box.addButton("Stop the batch", QMessageBox.ButtonRole.DestructiveRole): "stop",
-            box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole): "stay",
-        }
-        box.exec()
-        return answers.get(box.clickedButton(), "stay")
 
     def end(self) -> None:
         """Close without a question: a batch goes on, unsaved work is kept."""
@@ -406,7 +315,6 @@ class MainWindow(QMainWindow):
         self.stop_analysis()
         self._end_check()
         self.close_film()
-        for analysis_worker in (*self._ending, *([self.analysing] if self.analysing else [])):
-            analysis_worker.wait()
+        self._analyses.close()
         self.working.close()
         event.accept()

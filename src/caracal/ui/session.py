@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
@@ -10,12 +9,12 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis
-from caracal.core.framing.choice import Keyframe, ShotChoice
+from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import ShotPath, key_at, zoom_at
-from caracal.core.framing.shot_solution import ShotSolution, unsolved
+from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative, name_among
 from caracal.core.geometry import Box
 from caracal.core.project.history import History
@@ -23,32 +22,19 @@ from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
 from caracal.core.render.scene import Canvas, PictureLayer, Scene
 from caracal.core.sound.speaker import PlayedSound
-from caracal.core.specs.sheet import SpecSheet, base_name
-from caracal.core.specs.shelf import all_sheets, sheet_called
+from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.hearing import Hearing
 from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
-from caracal.ui.solver_worker import Key, SolveRequest, SolveResult, SolverWorker
+from caracal.ui.sheets_at_hand import SheetsAtHand
+from caracal.ui.shot_words import ShotWords, shot_words
+from caracal.ui.solutions import Solutions
+from caracal.ui.solver_worker import Key
 from caracal.ui.zones import ZonesLook
 
 GOES_ON = ("goes on", "Still being looked at. Who is in it, and where the window goes, comes when "
            "it has ended.")
 SEAL_MS = 800  # after the last turn of a wheel, or the last key, a gesture is over
-SOON_MS = 15  # answers that come together are shown together
-
-
-@dataclass(frozen=True)
-class ShotWords:
-    """A shot's lead, the reason of its path, its flags, and those a person accepted.
-
-    ``left_out`` is the lead and those of its worth that the window cannot show, too.
-    """
-
-    lead: str
-    why: str
-    flags: tuple[Flag, ...]
-    accepted: tuple[Flag, ...]
-    left_out: tuple[Subject, ...]
 
 
 class Session(QObject):
@@ -73,37 +59,24 @@ class Session(QObject):
         super().__init__()
         self.found = analysis
         self.analysis = analysis
-        self.missing: set[str] = set()  # names of spec sheets that are gone
-        self._read_sheets()
+        self.shelf = SheetsAtHand()
         self.read_only = ""  # why, when this window only looks
         self.history = History([project or first_project(analysis.master.frames)])
         self.file: Path | None = None  # where the project was saved
-        self.stand_in()
+        self.shelf.stand_in(self.project.versions)
         self.saved = self.project
         self.frame = 0
         self.letter = "A"
         self.zones = ZonesLook()
         # What is given was solved with the usual limits: a project with its own has none yet.
         given = solved if self.project.motion == Motion() else {}
-        self._shown: dict[Key, ShotSolution] = {
-            (name, shot, ShotChoice()): shot_solution
-            for (name, shot), shot_solution in given.items()
-        }
-        self._latest: dict[tuple[str, int], ShotSolution] = dict(given)
-        self._others: dict[Key, tuple[Alternative, ...]] = {}
-        self._round = 0
-        self.solving = SolverWorker()
-        self.solving.answered.connect(self._answered)
+        self.solving = Solutions(self, given)
+        self.solving.changed.connect(self.solutions_changed)
         self.solving.failed.connect(self.said)
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(SOON_MS)
-        self._soon.timeout.connect(self.solutions_changed)
         self._sealing = QTimer(self)
         self._sealing.setSingleShot(True)
         self._sealing.setInterval(SEAL_MS)
         self._sealing.timeout.connect(self.history.seal)
-        self._failed: set[tuple[Key, bool]] = set()  # what could not be solved is not asked again
         self._subjects: dict[int, tuple[Subject, ...]] = {}
         self._settled = self.project
         self._settle()
@@ -137,28 +110,22 @@ class Session(QObject):
         return self.playing.speed
 
     @property
+    def sheets(self) -> dict[str, SpecSheet]:
+        return self.shelf.sheets
+
+    @property
     def unsaved(self) -> bool:
         return self.project != self.saved
 
     def sheet(self, letter: str) -> SpecSheet:
-        name = next(version.sheet for version in self.project.versions if version.letter == letter)
-        found = self.sheets.get(name) or sheet_called(name, self.sheets)
-        if found is None:
-            raise KeyError(name)
-        return found
+        return self.shelf.called(self.project.version(letter).sheet)
 
     def solution(self, letter: str, shot: int) -> ShotSolution:
         """All that is shown of one shot in one version: while it is being solved, what was."""
-        key = self._key(letter, shot)
         if self.analysis.goes_on(shot):
             return unsolved(self.analysis, shot, self.sheet(letter).frame, *GOES_ON)
-        if key not in self._shown:
-            self._ask(letter, key)
-            if key[:2] not in self._latest:
-                self._latest[key[:2]] = unsolved(self.analysis, shot, self.sheet(letter).frame)
-            return self._latest[key[:2]]
-        self._latest[key[:2]] = self._shown[key]
-        return self._shown[key]
+        return self.solving.solution(self._key(letter, shot), self.analysis, self.sheet(letter),
+                                     self.project.motion, self._drawn())
 
     def path(self, letter: str, shot: int) -> ShotPath:
         """The path of one shot in one version."""
@@ -167,26 +134,8 @@ class Session(QObject):
     def _key(self, letter: str, shot: int) -> Key:
         return (self.sheet(letter).name, shot, self.project.choice(letter, shot))
 
-    def _ask(self, letter: str, key: Key, others: bool = False) -> None:
-        if (key, others) in self._failed:
-            return
-        drawn = {drawn_box.subject: drawn_box.lost for drawn_box in self.project.drawn}
-        self.solving.ask(SolveRequest(key, self._round, self.analysis, self.sheet(letter),
-                                  self.project.motion, drawn, others))
-
-    def _answered(self, answer: SolveResult) -> None:
-        self.solving.taken()
-        key = answer.question.key
-        if answer.question.round != self._round:
-            return  # about shots or limits of before
-        if answer.solution is None and answer.alternatives is None:
-            self._failed.add((key, answer.question.with_alternatives))
-        if answer.solution is not None:
-            self._shown[key] = answer.solution
-        if answer.alternatives is not None:
-            self._others[key] = answer.alternatives
-        if not self._soon.isActive():
-            self._soon.start()
+    def _drawn(self) -> dict[int, Lost]:
+        return {box.subject: box.lost for box in self.project.drawn}
 
     def window(self, letter: str, frame: int) -> Box:
         """The window of a version at a frame, in master pixels."""
@@ -221,21 +170,19 @@ class Session(QObject):
 
     def told(self, letter: str, shot: int) -> ShotWords:
         """What is said of one shot in one version."""
-        one, reasons = self.solution(letter, shot), self.project.accepted_kinds(letter, shot)
-        return ShotWords(one.lead, one.why,
-                         tuple(flag for flag in one.flags if flag.kind not in reasons),
-                         tuple(flag for flag in one.flags if flag.kind in reasons), one.left_out)
+        return shot_words(self.solution(letter, shot), self.project.accepted_kinds(letter, shot))
 
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
         return self.told(letter, shot).flags
 
     def alternatives(self, letter: str, shot: int) -> tuple[Alternative, ...]:
         """The other manners of one shot with what they would cost; none while they are solved."""
+        if self.analysis.goes_on(shot):
+            return ()
         name, _, choice = self._key(letter, shot)
         key = (name, shot, msgspec.structs.replace(choice, keyframes=()))
-        if key not in self._others and not self.analysis.goes_on(shot):
-            self._ask(letter, key, others=True)
-        return self._others.get(key, ())
+        return self.solving.alternatives(key, self.analysis, self.sheet(letter),
+                                         self.project.motion, self._drawn())
 
     def subjects(self, shot: int) -> tuple[Subject, ...]:
         if shot not in self._subjects:
@@ -275,9 +222,7 @@ class Session(QObject):
         if analysis.active != before.active:
             self._forget_solved()  # bars were found: every window lies elsewhere
         ended = max(0, len(self.analysis.shots) - 1)
-        self._latest = {
-            key: shot_solution for key, shot_solution in self._latest.items() if key[1] < ended
-        }
+        self.solving.forget_shots(ended)
         self._subjects = {shot: subject for shot, subject in self._subjects.items() if shot < ended
                           and before.tracks_in(shot) == self.analysis.tracks_in(shot)}
         self.go(self.frame)
@@ -289,36 +234,10 @@ class Session(QObject):
         now = self.analysis.shots
         return shot < len(now) and now[shot] == analysis.shots[shot]
 
-    def _read_sheets(self) -> None:
-        self.sheets, self.broken_sheets = all_sheets()
-
-    def stand_in(self, project: Project | None = None) -> None:
-        """Give versions (of ``project``, or ours) whose spec sheet is gone one that stands for it.
-
-        Nothing can be made by it, and everything else works.
-        """
-        for version in (project or self.project).versions:
-            if sheet_called(version.sheet, self.sheets) is None:
-                base = base_name(version.sheet)
-                self.missing.add(base)
-                like = next(iter(self.sheets.values()))
-                self.sheets[base] = msgspec.structs.replace(
-                    like, name=base, title=f"{base}, which is gone", as_made=False)
-                if version.sheet != base:  # one for a canvas of its own
-                    self.sheets[version.sheet] = msgspec.structs.replace(
-                        self.sheets[base], name=version.sheet)
-
     def renew_sheets(self) -> None:
-        """Read the spec sheets again; versions whose sheet is gone keep the one they had."""
-        sheets, self.broken_sheets = all_sheets()
-        self.missing -= set(sheets)
-        used = {base_name(version.sheet) for version in self.project.versions}
-        self.sheets = {name: sheet for name, sheet in self.sheets.items() if name in used} | sheets
-        self._round += 1
+        """Read the spec sheets again."""
+        self.shelf.renew(self.project.versions)
         self.solving.forget()
-        self._failed.clear()
-        for kept in (self._shown, self._others):
-            kept.clear()
         self.project_changed.emit()
         self.solutions_changed.emit()
 
@@ -375,15 +294,12 @@ class Session(QObject):
         elif now.motion == before.motion:
             return
         if now.starts != before.starts:
-            self._latest.clear()  # these were other shots
+            self.solving.forget_shots()
         self._forget_solved()
 
     def _forget_solved(self) -> None:
-        self._round += 1
         self.solving.forget()
-        self._failed.clear()
-        for kept in (self._shown, self._others, self._subjects):
-            kept.clear()
+        self._subjects.clear()
 
     def play(self, speed: int) -> None:
         """Play at ``speed`` times the film's rate, backwards if negative; 0 stops."""
@@ -391,6 +307,5 @@ class Session(QObject):
 
     def close(self) -> None:
         self.playing.close()
-        self._soon.stop()
         self.solving.close()
         self.preview.close()

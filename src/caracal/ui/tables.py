@@ -136,4 +136,4 @@ def table(rows: Rows, wide: int, row_height: int = 28, many: bool = False) -> QT
 
 def chosen_rows(view: QTableView) -> list[int]:
     """The numbers of the selected rows, in order."""
-    return sorted({selectedRow.row() for selectedRow in view.selectionModel().selectedRows()})
+    return sorted({index.row() for index in view.selectionModel().selectedRows()})

@@ -27,8 +27,9 @@ from caracal.core.analysis.unfinished import KeptShot, Unfinished
 from caracal.core.errors import CaracalError, InputError, missing, storage_error
 from caracal.core.geometry import Box
 from caracal.core.media.decode import frames
+from caracal.core.media.master import Master
 from caracal.core.media.planes import Plane, Planes
-from caracal.core.media.probe import Master, probe
+from caracal.core.media.probe import probe
 from caracal.core.media.proxy import growing_folder, proxy_settings
 from caracal.core.media.segments import SegmentWriter, join_segments, segment_with
 from caracal.core.media.sound import SoundReader

@@ -15,7 +15,6 @@ from dataclasses import dataclass, field
 import cv2
 import msgspec
 import numpy as np
-from numpy.typing import NDArray
 
 from caracal.core.analysis.appearance import body_colour, describe
 from caracal.core.analysis.attention import AttentionMaker, Map
@@ -32,6 +31,7 @@ from caracal.core.analysis.focus import sharpness
 from caracal.core.analysis.global_motion import global_move
 from caracal.core.analysis.mouths import face_part, mouth_change
 from caracal.core.analysis.objects import LARGE_INPUT, ObjectDetector
+from caracal.core.analysis.sighting import ShotDetections, Sighting
 from caracal.core.analysis.text_detection import WordsDetector
 from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane, Planes, to_rgb
@@ -43,39 +43,6 @@ LARGE_PERSON = 0.25  # of the picture's height: smaller people are looked for mo
 NO_FACES = 0.25  # of the picture's height: of people smaller than that faces are a few pixels
 CLOSELY_S = 2.0  # between two closer looks
 SAME_THING = 0.3  # overlap above which a new look replaces what was carried
-
-Drift = NDArray[np.float32]
-NOWHERE: Drift = np.zeros((0, 2), np.float32)
-
-
-@dataclass(frozen=True)
-class Sighting:
-    """One thing seen in one look, box in master pixels, and where flow carried it.
-
-    ``drift`` (n, 2): how far the box's middle had moved 1..n frames after the look, in master
-    pixels. ``mouth`` (n,): how much a face's mouth changed more than its brow in those frames.
-    """
-
-    seen: Detection
-    drift: Drift = field(default_factory=lambda: NOWHERE)
-    mouth: Drift = field(default_factory=lambda: NOWHERE[:, 0])
-
-
-FrameDetections = tuple[int, list[Sighting]]
-
-
-@dataclass(frozen=True)
-class ShotDetections:
-    """What was seen in a span of frames, boxes in master pixels.
-
-    Looks and looks for words are in order, with their frames. ``maps`` are of attention, one for
-    each look. ``camera`` (n, 2) is how far the background moved to each frame, float32.
-    """
-
-    looks: list[FrameDetections]
-    words: list[tuple[int, list[Detection]]]
-    maps: list[Map]
-    camera: NDArray[np.float32]
 
 
 class Detectors:

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from caracal.core.analysis.detection_pass import FrameDetections, ShotDetections
 from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.growing import EndedShot
 from caracal.core.analysis.model import Boundary, FoundShot
+from caracal.core.analysis.sighting import FrameDetections, ShotDetections
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
 from caracal.core.analysis.text_detection import word_tracks
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 
 
 def ending(

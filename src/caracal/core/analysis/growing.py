@@ -21,7 +21,7 @@ from caracal.core.analysis.model import (
     Track,
 )
 from caracal.core.geometry import Box
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 
 SEEN_S = 0.5  # from the beginning of a shot that goes on to the picture that stands for it
 

@@ -7,7 +7,7 @@ from enum import StrEnum
 import msgspec
 
 from caracal.core.geometry import Box
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 
 VERSION = 11  # of the artefact; raise it when the meaning of a field changes
 

@@ -21,7 +21,8 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.children import command, end_with_parent, environment
 from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
 from caracal.core.logs import keep_log, unforeseen
-from caracal.core.media.probe import Master, probe
+from caracal.core.media.master import Master
+from caracal.core.media.probe import probe
 from caracal.core.paths import path_of, text_of
 from caracal.core.work import CancelToken, Progress, Report, silent
 

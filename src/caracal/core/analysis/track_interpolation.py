@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import uniform_filter1d
 
-from caracal.core.analysis.detection_pass import Drift
 from caracal.core.analysis.model import Track
+from caracal.core.analysis.sighting import Drift
 from caracal.core.analysis.tracks import Array, LiveTrack, centre_form
 from caracal.core.geometry import Box
 

@@ -14,9 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
-from caracal.core.analysis.detection_pass import FrameDetections, Sighting
 from caracal.core.analysis.detections import SURE_SCORE, overlap
 from caracal.core.analysis.global_motion import GlobalMotion
+from caracal.core.analysis.sighting import FrameDetections, Sighting
 from caracal.core.geometry import Box
 
 Array = NDArray[np.float64]

@@ -6,20 +6,16 @@ change. The window, the command line and the process that works it off all read 
 
 from __future__ import annotations
 
-import fcntl
-import os
 import sqlite3
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
-from enum import StrEnum
 from pathlib import Path
 from typing import Any
 
 import msgspec
 
-from caracal.core.encoding.encoder import EncodeResult
-from caracal.core.encoding.frame_dispatch import FileState
+from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
 from caracal.core.errors import CaracalError, InputError, StorageError, storage_error
 from caracal.core.folders import state_root
 from caracal.core.project.recipe import Recipe
@@ -37,66 +33,6 @@ SELECTED = "SELECT id, state, work, told, asked FROM item"
 CLUSTER = "cluster"  # the setting of the list that names a Dask scheduler
 VERSION = 3  # of the list (PRAGMA user_version); 0 is 1, which did not say
 WAIT_S = 10.0  # for another process that is writing
-
-
-class State(StrEnum):
-    """Where an item of the list is."""
-
-    WAITING = "waiting"
-    ENCODING = "encoding"
-    PROVING = "proving"
-    DONE = "done"
-    FAILED = "failed"
-    STOPPED = "stopped"
-
-    @property
-    def busy(self) -> bool:
-        """Whether it is worked on."""
-        return self in (State.ENCODING, State.PROVING)
-
-    @property
-    def ended(self) -> bool:
-        """Whether nothing more happens to it by itself."""
-        return self in (State.DONE, State.FAILED, State.STOPPED)
-
-
-class EncodeJob(msgspec.Struct, frozen=True):
-    """One version of one film to make; everything that was decided when it was added.
-
-    ``replace``: a file of its name is replaced, not numbered.
-    """
-
-    master: str
-    folder: str
-    recipe: Recipe
-    replace: bool = False
-    expected_mb: float = 0.0
-    expected_s: float = 0.0
-
-
-class JobStatus(msgspec.Struct, frozen=True):
-    """What is known of an item: how far, its files, what went wrong, since when (s since 1970).
-
-    ``planned`` are the names its files will have, ``parts`` those they have while they are made.
-    """
-
-    progress: FileState | None = None
-    made: tuple[EncodeResult, ...] = ()
-    problem: str = ""
-    planned: tuple[str, ...] = ()
-    parts: tuple[str, ...] = ()
-    began: float = 0.0
-    ended: float = 0.0
-
-
-class Item(msgspec.Struct, frozen=True):
-    """A line of the list."""
-
-    id: int
-    state: State
-    work: EncodeJob
-    told: JobStatus
-    asked: str = ""
 
 
 def list_file() -> Path:
@@ -353,37 +289,6 @@ def _list_error(path: Path, problem: sqlite3.DatabaseError) -> CaracalError:
     if isinstance(problem, sqlite3.OperationalError) and "malformed" not in words:
         return storage_error(path, OSError(13, words))
     return InputError("This batch list is damaged.", path, "Move it away; a new one is begun.")
-
-
-@contextmanager
-def worked_by_us(path: Path) -> Iterator[bool]:
-    """Whether this process may work off the list in ``path``: one process at a time does."""
-    lock = path.with_name(f"{path.name}.lock")
-    while True:
-        try:
-            file = os.open(lock, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW, 0o666)
-        except OSError as problem:
-            raise storage_error(path.parent, problem) from problem
-        try:
-            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:
-            os.close(file)
-            yield False
-            return
-        if _is_at(file, lock):
-            break
-        os.close(file)  # whoever had it removed it meanwhile: another one counts now
-    try:
-        yield True
-    finally:
-        os.close(file)
-
-
-def _is_at(file: int, path: Path) -> bool:
-    try:
-        return os.path.samestat(os.fstat(file), path.stat())
-    except OSError:
-        return False
 
 
 def now() -> float:

@@ -15,7 +15,7 @@ import bagit
 import msgspec
 
 from caracal import __version__
-from caracal.core.batch.batch_list import Item, State
+from caracal.core.batch.job import Item, State
 from caracal.core.batch.report import write_report
 from caracal.core.errors import InputError, StorageError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES

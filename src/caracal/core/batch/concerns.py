@@ -12,7 +12,7 @@ import msgspec
 
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
-from caracal.core.media.probe import HDR_TRANSFERS, Master
+from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, rate_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.sheet import Beyond, RateChange

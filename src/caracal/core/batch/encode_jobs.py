@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from pathlib import Path
 
-from caracal.core.batch.batch_list import EncodeJob
+from caracal.core.batch.job import EncodeJob
 from caracal.core.errors import InputError
 from caracal.core.paths import text_of
 from caracal.core.project.model import Project

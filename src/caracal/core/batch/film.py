@@ -17,9 +17,10 @@ import msgspec
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
-from caracal.core.batch.batch_list import CLUSTER, BatchList, EncodeJob, Item, JobStatus, State, now
+from caracal.core.batch.batch_list import CLUSTER, BatchList, now
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
+from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
 from caracal.core.children import end_with_parent
 from caracal.core.convert import check_before, make_files
 from caracal.core.encoding.encoder import EncodeResult

@@ -12,12 +12,13 @@ import msgspec
 import numpy as np
 from PIL import Image
 
-from caracal.core.batch.batch_list import Item
+from caracal.core.batch.job import Item
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.errors import CaracalError, storage_error
 from caracal.core.media.decode import frames
+from caracal.core.media.master import Master
 from caracal.core.media.planes import to_rgb
-from caracal.core.media.probe import Master, probe
+from caracal.core.media.probe import probe
 from caracal.core.paths import path_of
 from caracal.core.time import FrameRange
 

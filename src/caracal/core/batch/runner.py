@@ -19,15 +19,9 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.batch.batch_list import (
-    BatchList,
-    EncodeJob,
-    Item,
-    JobStatus,
-    State,
-    now,
-    worked_by_us,
-)
+from caracal.core.batch.batch_list import BatchList, now
+from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
+from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.children import command, environment
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import Control

@@ -7,7 +7,8 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.analysis.process import probe_apart
-from caracal.core.batch.batch_list import BatchList, EncodeJob, State
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import EncodeJob, State
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.paths import same_file, text_of
 from caracal.core.project.recipe import Recipe

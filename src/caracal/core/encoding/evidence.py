@@ -13,8 +13,9 @@ from av.container import InputContainer
 
 from caracal.core.errors import InputError
 from caracal.core.media.av_errors import opened, reading
+from caracal.core.media.master import Colour, Master, SoundStream
 from caracal.core.media.picture_clock import picture_stream
-from caracal.core.media.probe import MATROSKA, Colour, Master, SoundStream, probe
+from caracal.core.media.probe import MATROSKA, probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.sound.loudness import Loudness, Meter
 from caracal.core.time import rate_text, samples_at

@@ -21,8 +21,8 @@ from caracal.core.encoding.frame_pool import FramePoolShape, SharedFramePool, sh
 from caracal.core.errors import Problem
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.decode import frames
+from caracal.core.media.master import Master
 from caracal.core.media.planes import Planes
-from caracal.core.media.probe import Master
 from caracal.core.time import FrameRange
 from caracal.core.timeline import timeline
 from caracal.core.work import CancelToken, Pause

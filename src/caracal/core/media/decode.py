@@ -15,15 +15,10 @@ from av.video.reformatter import ColorRange, Colorspace
 from caracal.core.errors import InputError
 from caracal.core.limits import LONGEST_STILL_S
 from caracal.core.media.av_errors import opened, reading
+from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.media.picture_clock import UNTIMED_CONTAINERS, Straightener
 from caracal.core.media.planes import Planes, mirrored, planes_of, turned
-from caracal.core.media.probe import (
-    CUT_OFF_S,
-    HDR_TRANSFERS,
-    MATRIX_BT709,
-    MATRIX_UNKNOWN,
-    Master,
-)
+from caracal.core.media.probe import CUT_OFF_S, MATRIX_BT709, MATRIX_UNKNOWN
 from caracal.core.media.tonemap import table_text
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken

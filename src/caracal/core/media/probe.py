@@ -25,6 +25,7 @@ from caracal.core.limits import (
 )
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.channels import open_channels
+from caracal.core.media.master import Colour, Master, SoundStream, _notices
 from caracal.core.media.picture_clock import (
     JOINED_CONTAINERS,
     PictureTimes,
@@ -32,93 +33,17 @@ from caracal.core.media.picture_clock import (
     read_times,
     steady_step,
 )
-from caracal.core.paths import path_of, text_of
+from caracal.core.paths import text_of
 from caracal.core.time import nearest_standard_rate, rate_text
 
 FIRST_PACKETS = 500  # tried before it is said that nothing can be decoded
 SAID_SHARE = 0.02  # how far the rate that a container names may be from its pictures' own
-KNOWN_CHANNELS = 8  # beyond, channels have no usual meaning
 MATROSKA = "matroska,webm"
 STEADY_SHARE = 0.01  # this many odd intervals are rounding, more are a variable rate
 CUT_OFF_S = 1.0  # a file whose last picture comes this much too early is cut off
-HDR_TRANSFERS = {16: "PQ", 18: "HLG"}  # ITU-T H.273 transfer characteristics
 MATRIX_BT709 = 1  # ITU-T H.273 matrix coefficients
 MATRIX_UNKNOWN = 2
 FULL_RANGE = 2  # AVCOL_RANGE_JPEG
-
-
-class SoundStream(msgspec.Struct, frozen=True):
-    """One sound stream of a file. ``index`` is its place among all streams."""
-
-    codec: str
-    rate_hz: int
-    channels: int
-    layout: str
-    index: int = 0
-
-
-class Colour(msgspec.Struct, frozen=True):
-    """Colour tags as numbers of ITU-T H.273; 2 means unknown."""
-
-    primaries: int
-    transfer: int
-    matrix: int
-    full_range: bool
-
-
-class Master(msgspec.Struct, frozen=True):
-    """What a movie file is. ``width`` x ``height`` is the upright picture with square pixels.
-
-    ``frame_rate`` is the exact constant rate that frames are counted in; a file of variable rate
-    is conformed to the nearest standard rate. ``start_s`` is the time of the first picture.
-    ``rotation_degrees`` and ``mirrored`` (left and right changed, before it is turned) are what is
-    undone. ``joined``: its clock begins anew somewhere. ``sound_number`` is which of ``sound`` is
-    heard. ``brand`` is what the container calls itself.
-    """
-
-    path: str
-    container: str
-    codec: str
-    profile: str
-    level: int
-    stored_width: int
-    stored_height: int
-    pixel_aspect: str
-    rotation_degrees: int
-    width: int
-    height: int
-    frame_rate: str
-    variable_rate: bool
-    frames: int
-    start_s: float
-    duration_s: float
-    pixel_format: str
-    bit_depth: int
-    interlaced: bool
-    colour: Colour
-    bitrate_kbps: float
-    sound: tuple[SoundStream, ...]
-    notices: tuple[str, ...]
-    mirrored: bool = False
-    joined: bool = False
-    picture_index: int = 0
-    sound_number: int = 0
-    brand: str = ""
-
-    @property
-    def rate(self) -> Fraction:
-        """``frame_rate`` as a number."""
-        return Fraction(self.frame_rate)
-
-    @property
-    def file(self) -> Path:
-        """``path`` as a path."""
-        return path_of(self.path)
-
-    @property
-    def heard(self) -> SoundStream | None:
-        """The sound stream that is used."""
-        return self.sound[self.sound_number] if self.sound else None
 
 
 def probe(path: Path) -> Master:
@@ -142,16 +67,6 @@ def probe(path: Path) -> Master:
             stream = picture_stream(container)
             assert stream is not None
             return _describe(path, container, stream, turn)
-
-
-def with_sound(master: Master, number: int) -> Master:
-    """``master`` heard by its sound stream ``number``, counted from 0. Raises InputError."""
-    if number == master.sound_number:
-        return master
-    if not 0 <= number < len(master.sound):
-        raise InputError(f"There is no sound {number + 1}; the film has {len(master.sound)}.",
-                         master.file, "Choose another number.")
-    return msgspec.structs.replace(master, sound_number=number)
 
 
 def _describe(
@@ -334,32 +249,3 @@ def _bit_depth(stream: VideoStream) -> int:
     return max((component.bits for component in form.components), default=8) if form else 8
 
 
-def _notices(master: Master) -> tuple[str, ...]:
-    """What a person should know about this master, a sentence each."""
-    said = []
-    if not master.sound:
-        said.append("No sound: versions get none unless a spec sheet needs a silent track.")
-    if master.variable_rate:
-        said.append(f"Variable frame rate: conformed to a constant {float(master.rate):.3f} fps.")
-    if master.mirrored:
-        said.append("Stored mirrored: left and right are put right.")
-    if len(master.sound) > 1:
-        said.append(f"{len(master.sound)} sounds: sound {master.sound_number + 1} is used, "
-                    f"{master.sound[master.sound_number].layout}; another can be chosen.")
-    if master.heard is not None and master.heard.channels > KNOWN_CHANNELS:
-        said.append(f"{master.heard.channels} channels of sound: mixed as pairs, left and right "
-                    "in turn.")
-    if master.joined:
-        said.append("Its clock begins anew within the file: pictures are taken as they follow.")
-    if master.rotation_degrees:
-        said.append(f"Stored sideways: turned by {master.rotation_degrees} degrees.")
-    if Fraction(master.pixel_aspect) != 1:
-        said.append("Pixels are not square: widened to their true shape.")
-    if master.interlaced:
-        said.append("Interlaced: every frame is deinterlaced.")
-    if master.colour.transfer in HDR_TRANSFERS:
-        said.append(f"High dynamic range ({HDR_TRANSFERS[master.colour.transfer]}): tone-mapped "
-                    "to BT.709.")
-    if min(master.width, master.height) < 720:
-        said.append("Low resolution: versions will be enlarged.")
-    return tuple(said)

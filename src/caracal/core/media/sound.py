@@ -13,8 +13,8 @@ from av.stream import Discard
 from numpy.typing import NDArray
 
 from caracal.core.media.av_errors import opened, reading
+from caracal.core.media.master import Master
 from caracal.core.media.mixed_down import MixedDown
-from caracal.core.media.probe import Master
 
 Samples = NDArray[np.float32]
 MOST_EARLY = 500  # pieces without a time that are held until one has

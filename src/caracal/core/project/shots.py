@@ -14,7 +14,7 @@ from caracal.core.analysis.model import Analysis, FoundShot, Track, Transition
 from caracal.core.analysis.tracks import group_of
 from caracal.core.errors import InputError
 from caracal.core.framing.motion import Manner
-from caracal.core.media.probe import with_sound
+from caracal.core.media.master import with_sound
 from caracal.core.project.model import (
     Accepted,
     Cast,

@@ -7,7 +7,7 @@ from collections.abc import Generator
 import msgspec
 import numpy as np
 
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples
 from caracal.core.sound.limiter import Limiter
 from caracal.core.sound.loudness import Loudness, Meter, amplitude

@@ -13,7 +13,7 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 
-from caracal.core.media.probe import Master
+from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples, SoundReader
 from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.sheet import Sound

@@ -12,7 +12,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 
-from caracal.core.batch.batch_list import BatchList, EncodeJob, Item, State, worked_by_us
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import EncodeJob, Item, State
+from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.runner import STAY, recover
 from caracal.core.batch.watching import look_for_more
 from caracal.core.children import command, environment

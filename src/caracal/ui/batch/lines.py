@@ -9,7 +9,8 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from caracal.core.batch.batch_list import BatchList, Item, State
+from caracal.core.batch.batch_list import BatchList
+from caracal.core.batch.job import Item, State
 from caracal.core.paths import path_of
 from caracal.core.time import short_time
 from caracal.ui import theme

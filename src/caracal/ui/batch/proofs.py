@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QHeaderView, QLabel, QVBoxLayout, QWidget
 
-from caracal.core.batch.batch_list import Item
+from caracal.core.batch.job import Item
 from caracal.core.paths import path_of
 from caracal.ui import theme
 from caracal.ui.tables import Cell, Row, Rows, table

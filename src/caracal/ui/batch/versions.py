@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-import msgspec
-from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor, QShowEvent
 from PySide6.QtWidgets import (
     QComboBox,
@@ -21,34 +19,22 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.batch.batch_list import EncodeJob
 from caracal.core.batch.concerns import Concern, ConcernKind, concerns_of, places, summary
 from caracal.core.batch.encode_jobs import jobs_of
-from caracal.core.batch.estimate import Estimate
-from caracal.core.batch.trial import TrialOrder
-from caracal.core.errors import CaracalError
-from caracal.core.paths import text_of
-from caracal.core.project.edits import (
-    changed_version,
-    with_range,
-    with_version,
-    without_version,
-)
-from caracal.core.project.model import Project
+from caracal.core.batch.job import EncodeJob
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import own_folder
-from caracal.core.time import FrameRange, short_time
+from caracal.core.time import short_time
 from caracal.ui import theme
 from caracal.ui.batch.duration_fit import DurationFitWorker
-from caracal.ui.batch.trial_worker import Trial, TrialWorker
+from caracal.ui.batch.expectations import Expectations
+from caracal.ui.batch.version_edits import VersionEdits
 from caracal.ui.session import Session
 from caracal.ui.sheets.differences import Differences
 from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 
 HEADS = ("", "Version", "Name", "Spec sheet", "Length", "Expected", "Notes")
-SETTLE_MS = 700  # after the last change, before trials begin
 
 
 class Versions(QWidget):
@@ -62,20 +48,18 @@ class Versions(QWidget):
         self._session, self.folder = session, folder
         self.replace = self.review = False
         self._off: set[str] = set()
-        self._expected: dict[object, Estimate | str] = {}
         self.concerns: tuple[Concern, ...] = ()
         self._rows = Rows(HEADS)
         self._rows.ticked = self._ticked
         self._rows.typed = self._typed
         self.table = table(self._rows, 3)
         self.list = QListWidget()
-        self._trying, self._fitting = TrialWorker(), DurationFitWorker(self)
-        self._trying.answered.connect(self._tried)
-        self._fitting.fitted.connect(self._fitted)
-        self._soon = QTimer(self)
-        self._soon.setSingleShot(True)
-        self._soon.setInterval(SETTLE_MS)
-        self._soon.timeout.connect(self._try)
+        self._edits = VersionEdits(session, self._chosen)
+        self.expectations = Expectations(self, session, self._recipe)
+        self.expectations.changed.connect(self.sync)
+        self.expectations.due.connect(self._try)
+        self._fitting = DurationFitWorker(self)
+        self._fitting.fitted.connect(self._edits.end_at)
         self._build()
         session.project_changed.connect(self._sync_if_seen)
         session.solutions_changed.connect(self._sync_if_seen)
@@ -97,9 +81,9 @@ class Versions(QWidget):
         self.range.setToolTip("Which part of the film the chosen version shows")
         menu = QMenu(self.range)
         for words, tip, do in (
-            ("Take in to out", "Only what lies between I and O", self._take_range),
-            ("Join in to out", "Also what lies between I and O", self._join_range),
-            ("What the film line shows", "No range of its own", self._no_range),
+            ("Take in to out", "Only what lies between I and O", self._edits.take_range),
+            ("Join in to out", "Also what lies between I and O", self._edits.join_range),
+            ("What the film line shows", "No range of its own", self._edits.no_range),
         ):
             menu.addAction(words, do).setToolTip(tip)
         self.range.setMenu(menu)
@@ -113,7 +97,10 @@ class Versions(QWidget):
         self.remove = QPushButton("Remove")
         self.remove.setToolTip("The chosen version and what was decided for it; undo brings it "
                                "back")
-        self.remove.clicked.connect(self._remove)
+        self.remove.clicked.connect(self._edits.remove)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
         row = QHBoxLayout()
         row.setSpacing(6)
         head = QLabel("This film's versions")
@@ -189,7 +176,7 @@ class Versions(QWidget):
         self.concerns = self._all_concerns()
         self._rows.show(tuple(self._row(version.letter) for version in project.versions))
         self._summary.setText(summary(self.concerns))
-        self.total.setText(self._total())
+        self.total.setText(self.expectations.total(self.wanted_letters()))
         with QSignalBlocker(self.list):
             self.list.clear()
             for concern in self.concerns:
@@ -202,8 +189,9 @@ class Versions(QWidget):
                 item.setData(Qt.ItemDataRole.UserRole, concern)
                 self.list.addItem(item)
         self._sync_buttons()
-        if self.isVisible() and any(self._untried(version.letter) for version in project.versions):
-            self._soon.start()
+        untried = self.expectations.untried
+        if self.isVisible() and any(untried(version.letter) for version in project.versions):
+            self.expectations.begin_soon()
 
     def _sync_buttons(self) -> None:
         letter = self._chosen()
@@ -222,14 +210,14 @@ class Versions(QWidget):
             flags = {shot: session.flags(letter, shot)
                      for shot in self._shots(letter)}
             base = base_name(session.project.version(letter).sheet)
-            if base in session.missing:
+            if base in session.shelf.missing:
                 every.append(Concern(
                     ConcernKind.SHEET_GONE, f"The spec sheet “{base}” is gone. Give version "
                     f"{letter} to another, or put it back into {own_folder()}.", True, letter))
                 continue
             every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,
                                  date.today(), self.replace)
-            needed += self.expected_mb(letter)
+            needed += self.expectations.size_mb(letter)
         every += places(session.analysis.master, self.folder, needed)
         return tuple(sorted(every, key=lambda concern: not concern.stops))
 
@@ -246,25 +234,13 @@ class Versions(QWidget):
         frames = sum(len(span) for span in self._session.project.ranges_of(letter))
         return frames / self._session.rate
 
-    def expected_mb(self, letter: str) -> float:
-        """The size of a version, as well as it is known."""
-        found = self._expected.get(self._key(letter))
-        if isinstance(found, Estimate):
-            return found.size_mb
-        return estimated_mb(self._session.sheet(letter), self._seconds(letter),
-                            bool(self._session.analysis.master.sound),
-                            self._session.analysis.master.rate)
-
-    def _key(self, letter: str) -> object:
-        return msgspec.structs.replace(self._recipe(letter), label="").digest
-
     def _row(self, letter: str) -> Row:
         session = self._session
         version, sheet = session.project.version(letter), session.sheet(letter)
         mine = [concern for concern in self.concerns if concern.letter == letter]
         stops = any(concern.stops for concern in mine)
-        found = self._expected.get(self._key(letter))
-        time = f", {short_time(found.seconds)}" if isinstance(found, Estimate) else ""
+        found = self.expectations.estimate(letter)
+        time = f", {short_time(found.seconds)}" if found is not None else ""
         how = "from a trial on its own pictures" if time else "by the spec sheet's bitrates"
         notes = "in the way" if stops else f"{len(mine)} to look at" if mine else "ready"
         return (
@@ -274,17 +250,8 @@ class Versions(QWidget):
             Cell(sheet.title, tip=f"{sheet.video.family.title} and {sheet.sound.family.title} in "
                  f"{sheet.file.container}"),
             Cell(f"{short_time(self._seconds(letter))}{self._of_ranges(letter)}"),
-            Cell(f"{self.expected_mb(letter):.0f} MB{time}", tip=f"Expected {how}"),
+            Cell(f"{self.expectations.size_mb(letter):.0f} MB{time}", tip=f"Expected {how}"),
             Cell(notes, theme.BAD if stops else theme.QUIET if mine else theme.GOOD))
-
-    def _total(self) -> str:
-        """The size and time of all that is ticked."""
-        letters = self.wanted_letters()
-        found = [self._expected.get(self._key(letter)) for letter in letters]
-        times = [estimate.seconds for estimate in found if isinstance(estimate, Estimate)]
-        time = f", {short_time(sum(times))}" if times and len(times) == len(letters) else ""
-        size = sum(map(self.expected_mb, letters))
-        return f"{len(letters)} ticked: {size:.0f} MB{time}"
 
     def _of_ranges(self, letter: str) -> str:
         count = len(self._session.project.version(letter).ranges)
@@ -305,14 +272,12 @@ class Versions(QWidget):
 
     def _typed(self, row: int, column: int, text: str) -> None:
         letter = self._session.project.versions[row].letter
-        self._edit(lambda project: changed_version(project, letter, name=text.strip()),
-                   f"Version {letter} named.")
+        self._edits.name(letter, text.strip())
 
     def _add(self, index: int) -> None:
         self.add.setCurrentIndex(0)
         if index > 0:
-            sheet = self._listed(index)
-            self._edit(lambda project: with_version(project, sheet.name), f"{sheet.title} added.")
+            self._edits.add(self._listed(index))
 
     def _listed(self, index: int) -> SpecSheet:
         """The sheet of a row of the two lists; one that takes any canvas gets the chosen one's."""
@@ -325,29 +290,8 @@ class Versions(QWidget):
             letter, then = self._chosen(), self._listed(index)
             now = self._session.sheet(letter)
             dialog = Differences(now, then, self, f"Give version {letter} to {then.title}")
-            dialog.accepted.connect(lambda: self._edit(
-                lambda project: changed_version(project, letter, sheet=then.name),
-                f"Version {letter} is made for {then.title} now."))
+            dialog.accepted.connect(lambda: self._edits.give(letter, then))
             dialog.open()
-
-    def _remove(self) -> None:
-        letter = self._chosen()
-        self._edit(lambda project: without_version(project, letter), f"Version {letter} removed.")
-
-    def _take_range(self) -> None:
-        letter, span = self._chosen(), self._session.project.span
-        self._edit(lambda project: changed_version(project, letter, ranges=(span,)),
-                   f"Version {letter} has a range of its own.")
-
-    def _join_range(self) -> None:
-        letter, span = self._chosen(), self._session.project.span
-        self._edit(lambda project: with_range(project, letter, span),
-                   f"One more range for version {letter}.")
-
-    def _no_range(self) -> None:
-        letter = self._chosen()
-        self._edit(lambda project: changed_version(project, letter, ranges=()),
-                   f"Version {letter} shows what the film line shows.")
 
     def _fit(self) -> None:
         letter = self._chosen()
@@ -355,18 +299,6 @@ class Versions(QWidget):
         self._fitting.ask(letter, self._session.analysis,
                           self._session.project.ranges_of(letter),
                           self._session.sheet(letter).duration.most_s)
-
-    def _fitted(self, letter: str, ranges: tuple[FrameRange, ...]) -> None:
-        self._edit(lambda project: changed_version(project, letter, ranges=ranges),
-                   f"Version {letter} ends in a pause.")
-
-    def _edit(self, change: Callable[[Project], Project], words: str) -> None:
-        try:
-            project = change(self._session.project)
-        except CaracalError as problem:
-            self._session.said.emit(problem.sentence())
-            return
-        self._session.edit(project, words)
 
     def _jump(self, item: QListWidgetItem) -> None:
         one = item.data(Qt.ItemDataRole.UserRole)
@@ -377,34 +309,12 @@ class Versions(QWidget):
             self.table.selectRow(letters.index(one.letter))
 
     def _try(self) -> None:
-        session = self._session
-        if not session.film.is_file():
-            return
-        letters = [letter for letter in self.wanted_letters() if self._untried(letter) and not any(
-            each.stops and each.letter in ("", letter) for each in self.concerns)]
-        first = [letter for letter in letters if self._key(letter) not in self._expected]
-        rest = [letter for letter in letters if letter not in first]  # their answers get better
-        self._trying.ask([self._trial(name, False) for name in first]
-                         + [self._trial(name, True) for name in rest])
-
-    def _trial(self, letter: str, thorough: bool) -> Trial:
-        return Trial(self._key(letter), TrialOrder(
-            text_of(self._session.film), self._recipe(letter), thorough))
-
-    def _untried(self, letter: str) -> bool:
-        found = self._expected.get(self._key(letter))
-        return found is None or (isinstance(found, Estimate) and found.rough)
-
-    def _tried(self, key: object, answer: Estimate | str) -> None:
-        self._expected[key] = answer
-        self.sync()
-
-    def pause_trials(self) -> None:
-        """No trials while the encoders are at work."""
-        self._trying.ask([])
+        if self._session.film.is_file():
+            stopped = {concern.letter for concern in self.concerns if concern.stops}
+            self.expectations.attempt([letter for letter in self.wanted_letters()
+                                       if not {"", letter} & stopped])
 
     def close_down(self) -> None:
         """Stop what runs."""
-        self._soon.stop()
-        self._trying.close()
+        self.expectations.close()
         self._fitting.wait()

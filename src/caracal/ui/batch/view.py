@@ -19,9 +19,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.batch.batch_list import CLUSTER, State
+from caracal.core.batch.batch_list import CLUSTER
 from caracal.core.batch.bundle import make_bundle
 from caracal.core.batch.cluster_address import Cluster
+from caracal.core.batch.job import State
 from caracal.core.batch.report import write_report
 from caracal.core.batch.watching import unwatch, watch, watched
 from caracal.core.errors import CaracalError
@@ -150,12 +151,13 @@ class Batch(QWidget):
             self._session.said.emit(stopping[0].sentence)
             return
         try:
-            works = [msgspec.structs.replace(work, expected_mb=self.versions.expected_mb(letter))
+            size_mb = self.versions.expectations.size_mb
+            works = [msgspec.structs.replace(work, expected_mb=size_mb(letter))
                      for work, letter in zip(self.versions.works(), letters, strict=True)]
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
             return
-        self.versions.pause_trials()
+        self.versions.expectations.pause()
         before = {item.id for item in self.working.items}
         self.working.add(works)
         self._added = {item.id for item in self.working.items} - before

@@ -1,0 +1,71 @@
+"""One line of the batch list as data: what is to be made, and how far it is."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+import msgspec
+
+from caracal.core.encoding.encoder import EncodeResult
+from caracal.core.encoding.frame_dispatch import FileState
+from caracal.core.project.recipe import Recipe
+
+
+class State(StrEnum):
+    """Where an item of the list is."""
+
+    WAITING = "waiting"
+    ENCODING = "encoding"
+    PROVING = "proving"
+    DONE = "done"
+    FAILED = "failed"
+    STOPPED = "stopped"
+
+    @property
+    def busy(self) -> bool:
+        """Whether it is worked on."""
+        return self in (State.ENCODING, State.PROVING)
+
+    @property
+    def ended(self) -> bool:
+        """Whether nothing more happens to it by itself."""
+        return self in (State.DONE, State.FAILED, State.STOPPED)
+
+
+class EncodeJob(msgspec.Struct, frozen=True):
+    """One version of one film to make; everything that was decided when it was added.
+
+    ``replace``: a file of its name is replaced, not numbered.
+    """
+
+    master: str
+    folder: str
+    recipe: Recipe
+    replace: bool = False
+    expected_mb: float = 0.0
+    expected_s: float = 0.0
+
+
+class JobStatus(msgspec.Struct, frozen=True):
+    """What is known of an item: how far, its files, what went wrong, since when (s since 1970).
+
+    ``planned`` are the names its files will have, ``parts`` those they have while they are made.
+    """
+
+    progress: FileState | None = None
+    made: tuple[EncodeResult, ...] = ()
+    problem: str = ""
+    planned: tuple[str, ...] = ()
+    parts: tuple[str, ...] = ()
+    began: float = 0.0
+    ended: float = 0.0
+
+
+class Item(msgspec.Struct, frozen=True):
+    """A line of the list."""
+
+    id: int
+    state: State
+    work: EncodeJob
+    told: JobStatus
+    asked: str = ""

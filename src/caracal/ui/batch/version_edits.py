@@ -1,0 +1,70 @@
+"""Edits of the chosen version: its range, its sheet, its name, and whether it is there at all."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from caracal.core.errors import CaracalError
+from caracal.core.project.edits import changed_version, with_range, with_version, without_version
+from caracal.core.project.model import Project
+from caracal.core.specs.sheet import SpecSheet
+from caracal.core.time import FrameRange
+from caracal.ui.session import Session
+
+
+class VersionEdits:
+    """Each is one step that can be undone; what cannot be done is said."""
+
+    def __init__(self, session: Session, chosen: Callable[[], str]) -> None:
+        """``chosen`` gives the letter of the version that is edited."""
+        self._session, self._chosen = session, chosen
+
+    def add(self, sheet: SpecSheet) -> None:
+        """One version more."""
+        self._edit(lambda project: with_version(project, sheet.name), f"{sheet.title} added.")
+
+    def give(self, letter: str, sheet: SpecSheet) -> None:
+        """Make version ``letter`` by another sheet; its framing stays."""
+        self._edit(lambda project: changed_version(project, letter, sheet=sheet.name),
+                   f"Version {letter} is made for {sheet.title} now.")
+
+    def name(self, letter: str, words: str) -> None:
+        """Call version ``letter`` something."""
+        self._edit(lambda project: changed_version(project, letter, name=words),
+                   f"Version {letter} named.")
+
+    def end_at(self, letter: str, ranges: tuple[FrameRange, ...]) -> None:
+        """Let version ``letter`` end where ``ranges`` do."""
+        self._edit(lambda project: changed_version(project, letter, ranges=ranges),
+                   f"Version {letter} ends in a pause.")
+
+    def remove(self) -> None:
+        """Take the version away with what was decided for it."""
+        letter = self._chosen()
+        self._edit(lambda project: without_version(project, letter), f"Version {letter} removed.")
+
+    def take_range(self) -> None:
+        """Show only what lies between in and out."""
+        letter, span = self._chosen(), self._session.project.span
+        self._edit(lambda project: changed_version(project, letter, ranges=(span,)),
+                   f"Version {letter} has a range of its own.")
+
+    def join_range(self) -> None:
+        """Show what lies between in and out, too."""
+        letter, span = self._chosen(), self._session.project.span
+        self._edit(lambda project: with_range(project, letter, span),
+                   f"One more range for version {letter}.")
+
+    def no_range(self) -> None:
+        """Show what the film line shows."""
+        letter = self._chosen()
+        self._edit(lambda project: changed_version(project, letter, ranges=()),
+                   f"Version {letter} shows what the film line shows.")
+
+    def _edit(self, change: Callable[[Project], Project], words: str) -> None:
+        try:
+            project = change(self._session.project)
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+            return
+        self._session.edit(project, words)

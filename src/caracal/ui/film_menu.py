@@ -1,0 +1,59 @@
+"""The first menu: films and projects."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Protocol
+
+from PySide6.QtWidgets import QStatusBar
+
+from caracal.core.logs import kept_at
+from caracal.core.resources import DEMO_FILM
+from caracal.ui.film_view import FilmView
+from caracal.ui.menus import Entry
+
+
+class FilmWindow(Protocol):
+    """What the menu needs of the window."""
+
+    def ask_film(self) -> None:
+        """Let the person choose a film or a project."""
+
+    def open_film(self, film: Path) -> None:
+        """Open ``film``."""
+
+    def opened(self) -> FilmView:
+        """The film that is open."""
+
+    def close_film(self) -> None:
+        """Back to the start page."""
+
+    def close(self) -> bool:
+        """Close the window."""
+
+    def statusBar(self) -> QStatusBar:
+        """Where words are said."""
+
+
+def film_menu(window: FilmWindow) -> list[Entry | None]:
+    """What can be opened, saved and closed."""
+    return [
+        Entry("Open film or project…", "Ctrl+O", "Open a finished master, or saved work",
+              window.ask_film, film=False),
+        Entry("Open the demo film", "Ctrl+D", "Kiln Day at Marram Quay",
+              lambda: window.open_film(DEMO_FILM), film=False),
+        None,
+        Entry("Save project", "Ctrl+S", "Save everything decided about this film",
+              lambda: window.opened().files.save()),
+        Entry("Save project as…", "Ctrl+Shift+S", "Save in another place",
+              lambda: window.opened().files.save_as()),
+        Entry("Import cut list…", "Ctrl+I", "Take the shots from an EDL or OpenTimelineIO file",
+              lambda: window.opened().files.ask_cut_list()),
+        None,
+        Entry("Close film", "Ctrl+W", "Back to the start page", window.close_film),
+        Entry("Where the log is", "", "What went wrong and was not foreseen is kept there",
+              lambda: window.statusBar().showMessage(f"The log is {kept_at()}.", 20_000),
+              film=False),
+        Entry("Quit", "Ctrl+Q", "Leave Caracal; unsaved work comes back next time", window.close,
+              film=False),
+    ]

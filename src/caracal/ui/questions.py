@@ -1,0 +1,52 @@
+"""Questions that stop the window until a person has answered."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QSettings
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from caracal.core.project.storage import SUFFIX
+
+MOVIES = "Movies (*.mp4 *.mov *.mkv *.mxf *.webm *.avi *.m4v *.ts)"
+
+
+def which_film(parent: QWidget, settings: QSettings) -> Path | None:
+    """Ask for a film or a project, beginning in the folder of the last one."""
+    folder = str(settings.value("folder", str(Path.home())))
+    chosen, _ = QFileDialog.getOpenFileName(
+        parent, "Open a film or a project", folder,
+        f"{MOVIES};;Caracal projects (*{SUFFIX});;All files (*)")
+    if not chosen:
+        return None
+    settings.setValue("folder", str(Path(chosen).parent))
+    return Path(chosen)
+
+
+def may_take_over(parent: QWidget) -> bool:
+    """Ask whether this window is to keep the work on a film that another has open."""
+    box = QMessageBox(QMessageBox.Icon.NoIcon, "This film is open",
+                      "Another window of Caracal has this film open.", parent=parent)
+    box.setInformativeText("Only look: what is changed here is kept aside.\n"
+                           "Take over: the other window only looks from then on.")
+    look = box.addButton("Only look", QMessageBox.ButtonRole.RejectRole)
+    box.addButton("Take over", QMessageBox.ButtonRole.AcceptRole)
+    box.setDefaultButton(look)
+    box.exec()
+    return box.clickedButton() is not look
+
+
+def what_of_batch(parent: QWidget) -> str:
+    """Ask what becomes of a batch that runs: "go on", "stop", or "stay" in the window."""
+    box = QMessageBox(QMessageBox.Icon.NoIcon, "A batch is running",
+                      "Versions are still being made.", parent=parent)
+    box.setInformativeText("They can go on without the window; open Caracal again to see how "
+                           "far they are. When stopped, they wait for the next time.")
+    answers: dict[object, str] = {
+        box.addButton("Go on in the background", QMessageBox.ButtonRole.AcceptRole): "go on",
+        box.addButton("Stop the batch", QMessageBox.ButtonRole.DestructiveRole): "stop",
+        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole): "stay",
+    }
+    box.exec()
+    return answers.get(box.clickedButton(), "stay")

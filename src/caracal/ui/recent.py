@@ -1,0 +1,22 @@
+"""The films and projects that were opened lately, as far as they are still there."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QSettings
+
+MOST_RECENT = 6
+
+
+def recent(settings: QSettings) -> list[Path]:
+    """The newest first."""
+    kept = settings.value("recent") or []
+    kept = [kept] if isinstance(kept, str) else kept
+    return [Path(name) for name in kept if Path(name).exists()]
+
+
+def remember(settings: QSettings, film: Path) -> None:
+    """``film`` was opened now."""
+    films = [film, *(path for path in recent(settings) if path != film)]
+    settings.setValue("recent", [str(path) for path in films[:MOST_RECENT]])

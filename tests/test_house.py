@@ -1,0 +1,37 @@
+"""The house itself: the picture of its rooms is current, and no file or function is too long."""
+
+import ast
+import sys
+from pathlib import Path
+
+import pytest
+
+ROOT = Path(__file__).parent.parent
+FILES = sorted(path for folder in ("src", "tests", "benchmarks", "scripts")
+               for path in (ROOT / folder).rglob("*.py"))
+MOST_LINES, MOST_OF_A_FUNCTION = 320, 50
+
+
+def test_the_picture_of_the_rooms_is_made_from_the_imports():
+    sys.path.insert(0, str(ROOT / "scripts"))
+    import rooms
+
+    assert rooms.drawn(rooms.imports()) == (ROOT / "docs" / "rooms.svg").read_text()
+
+
+def test_an_arrow_goes_down_and_is_drawn_once():
+    sys.path.insert(0, str(ROOT / "scripts"))
+    import rooms
+
+    house = {"roof": {"walls", "ground"}, "walls": {"ground"}, "ground": set()}
+    assert rooms.ranks(house) == {"ground": 0, "walls": 1, "roof": 2}
+    assert rooms.needed(house) == {"roof": {"walls"}, "walls": {"ground"}, "ground": set()}
+
+
+@pytest.mark.parametrize("file", FILES, ids=lambda path: str(path.relative_to(ROOT)))
+def test_files_and_functions_are_short(file):
+    text = file.read_text()
+    assert len(text.splitlines()) <= MOST_LINES
+    for node in ast.walk(ast.parse(text)):
+        if isinstance(node, ast.FunctionDef):
+            assert node.end_lineno - node.lineno < MOST_OF_A_FUNCTION, node.name
