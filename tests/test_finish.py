@@ -13,7 +13,7 @@ from caracal.core.geometry import FramingSpec, Shape, region_in_window, rotated_
 from caracal.core.media.decode import frames
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
-from caracal.core.render.compositor import filled
+from caracal.core.render.fill import filled
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from conftest import write_film

@@ -29,7 +29,7 @@ def test_what_nobody_foresaw_is_a_sentence_and_a_log(monkeypatch, capsys, tmp_pa
     def broken(*_):
         raise ValueError("seven\nlines")
 
-    monkeypatch.setattr(opening, "look", broken)
+    monkeypatch.setattr(opening, "probe", broken)
     assert main(["look", "x.mp4"]) == 1
     told = capsys.readouterr().err
     assert told.count("\n") == 1 and "ValueError: seven lines" in told and str(log_file()) in told
@@ -45,7 +45,7 @@ def test_each_kind_of_end_has_its_code(monkeypatch, capsys, problem, words, code
     def ends(*_):
         raise problem
 
-    monkeypatch.setattr(opening, "look", ends)
+    monkeypatch.setattr(opening, "probe", ends)
     assert main(["look", "x.mp4"]) == code and words in capsys.readouterr().err
 
 

@@ -142,8 +142,8 @@ def test_pcm_without_a_layout_is_heard_as_it_is(base, tmp_path, name):
     assert right == pytest.approx(0.1 / 2**0.5, rel=0.03)
 
 
-LOOKED = ("import sys; from pathlib import Path; from caracal.core.media.probe import look; "
-          "from caracal.core.media.sound import SoundReader; m = look(Path(sys.argv[1])); "
+LOOKED = ("import sys; from pathlib import Path; from caracal.core.media.probe import probe; "
+          "from caracal.core.media.sound import SoundReader; m = probe(Path(sys.argv[1])); "
           "r = SoundReader(m, 48000, 2); x = r.take(96000); r.__exit__(None, None, None); "
           "print(m.heard.channels, float(abs(x).max(axis=0).min()) > 0.01)")
 

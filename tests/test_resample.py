@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 
 from caracal.core.media.planes import LEFT, Planes, turned
-from caracal.core.render.compositor import filled
+from caracal.core.render.fill import filled
 from caracal.core.render.resample import resample
 
 

@@ -5,16 +5,24 @@ import numpy as np
 import pytest
 
 from caracal.core.framing.choice import PLAIN, Finish
+from caracal.core.layout.kinds import whole_plain
+from caracal.core.layout.model import FILL
 from caracal.core.media.planes import Planes
-from caracal.core.render.compositor import compose_pictures, filled
+from caracal.core.render.compositor import compose_pictures
+from caracal.core.render.fill import filled
+from caracal.core.render.layers import ColourLayer, PictureLayer, ZonesLayer
 from caracal.core.render.review import review_overlay
-from caracal.core.render.scene import PictureLayer, SceneTrack, ZonesLayer
+from caracal.core.render.scene import SceneTrack
 from caracal.core.specs.shelf import find_sheet
 
 SHEET = find_sheet("vertical-short")
 SHARP = Finish(sharpen=0.5)
 WINDOWS = np.array([(10.0 * i, 0.0, 607.5, 1080.0) for i in range(6)])
-TRACK = SceneTrack.of((108, 192), WINDOWS, [PLAIN, PLAIN, SHARP, SHARP, SHARP, PLAIN])
+WHOLE = whole_plain()
+PICTURE = (0.0, 0.0, 1920.0, 1080.0)
+TRACK = SceneTrack.of((108, 192), WINDOWS, [PLAIN, PLAIN, SHARP, SHARP, SHARP, PLAIN],
+                      [FILL, FILL, FILL, FILL, WHOLE, WHOLE], PICTURE)
+ALL = (0, 0, 108, 192)
 
 
 def picture():
@@ -27,7 +35,11 @@ def picture():
 def test_a_track_gives_back_every_scene():
     assert len(TRACK) == 6
     assert TRACK.finishes == ((0, PLAIN), (2, SHARP), (5, PLAIN))
-    assert TRACK.scene(3).layers == (PictureLayer((30.0, 0.0, 607.5, 1080.0), SHARP),)
+    assert TRACK.layouts == ((0, FILL), (4, WHOLE))
+    assert TRACK.scene(3).layers == (PictureLayer((30.0, 0.0, 607.5, 1080.0), ALL, SHARP),)
+    # 108 x 9 / 16 = 60.75 pixels high, in even numbers in the middle of 192.
+    assert TRACK.scene(5).layers == (ColourLayer((0x1c, 0x1a, 0x18), ALL),
+                                     PictureLayer(PICTURE, (0, 66, 108, 60)))
     again = msgspec.msgpack.decode(msgspec.msgpack.encode(TRACK), type=SceneTrack)
     assert [again.scene(i) for i in range(6)] == [TRACK.scene(i) for i in range(6)]
 

@@ -119,6 +119,7 @@ def _batch(command: argparse.ArgumentParser) -> None:
     command.add_argument("--replace", action="store_true",
                          help="replace files of the same names; else new ones are numbered")
     _sound(command)
+    _layout(command)
     command.add_argument("--review", action="store_true",
                          help="review copies: the destination's zones are in the picture")
     command.add_argument("--bundle", type=Path, metavar="DIR",
@@ -140,6 +141,12 @@ def _batch(command: argparse.ArgumentParser) -> None:
 def _sound(command: argparse.ArgumentParser) -> None:
     command.add_argument("--sound", type=int, default=1, metavar="N",
                          help="which of several sounds is used, counted from 1")
+
+
+def _layout(command: argparse.ArgumentParser) -> None:
+    command.add_argument("--layout", default="fill", metavar="NAME",
+                         help="fill, whole-soft or whole-plain, for all shots about which nothing "
+                         "else was decided")
 
 
 def _desk(command: argparse.ArgumentParser) -> None:
@@ -172,6 +179,7 @@ def _convert(command: argparse.ArgumentParser) -> None:
                          help="one or more spec sheets")
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
     _sound(command)
+    _layout(command)
     command.add_argument("--from", dest="start", metavar="TC", help="HH:MM:SS:FF or seconds")
     command.add_argument("--to", dest="end", metavar="TC", help="the first frame left out")
     command.add_argument("--json", action="store_true")

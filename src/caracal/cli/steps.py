@@ -15,6 +15,7 @@ from caracal.core.encoding.proof import Proof, prove
 from caracal.core.errors import InputError
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.layout.kinds import kind_called
 from caracal.core.media.master import Master, with_sound
 from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
@@ -83,7 +84,8 @@ def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved."""
     master = with_sound(probe(asked.movie), asked.sound - 1)
     span = _span(asked, master)
-    recipes = [Recipe(find_sheet(name), ranges=(span,), sound=asked.sound - 1)
+    layout = kind_called(asked.layout).make()
+    recipes = [Recipe(find_sheet(name), ranges=(span,), sound=asked.sound - 1, layout=layout)
                for name in dict.fromkeys(asked.spec)]
     for recipe in recipes:
         recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)

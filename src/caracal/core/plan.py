@@ -17,6 +17,7 @@ from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.framing.choice import PLAIN, ShotChoice
 from caracal.core.framing.path import shot_path
+from caracal.core.layout.model import FILL
 from caracal.core.media.master import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
@@ -129,13 +130,15 @@ def scene_track(analysis: Analysis, recipe: Recipe) -> SceneTrack:
     frames = analysis.master.frames
     ranges = recipe.ranges_in(frames)
     windows, finishes = np.full((frames, 4), np.nan), [PLAIN] * frames
+    layouts = [FILL] * frames
     for i, shot in enumerate(analysis.shots):
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
-            path = shot_path(analysis, i, recipe.sheet.frame,
-                             recipe.choices.get(i, ShotChoice()), recipe.motion)
+            choice = recipe.choices.get(i, ShotChoice(layout=recipe.layout))
+            path = shot_path(analysis, i, recipe.sheet.frame, choice, recipe.motion)
             windows[shot.start : shot.end] = path.windows
             finishes[shot.start : shot.end] = [path.finish] * shot.frames
-    return SceneTrack.of(recipe.sheet.canvas, windows, finishes,
+            layouts[shot.start : shot.end] = [choice.layout] * shot.frames
+    return SceneTrack.of(recipe.sheet.canvas, windows, finishes, layouts, analysis.active,
                          recipe.sheet if recipe.review else None)
 
 

@@ -68,6 +68,8 @@ class _Keys:
                   lambda: self._open_view("Aim").aim.draw.toggle()),
             Entry("Punch in or come back", "P", "Click where to come closer from this frame on",
                   lambda: self._open_view("Aim").aim.punch_or_back()),
+            Entry("Next layout", "Y", "The window alone, or the whole picture on a backdrop",
+                  lambda: self._open_view("Aim").aim.layouts.next_kind()),
             Entry("Propose swaps", "W", "Let the window jump to whoever speaks",
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,

@@ -19,7 +19,8 @@ from PySide6.QtGui import QImage
 from caracal.core.media.planes import Plane, Planes, new_frame, view_for_writing
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.scene import Canvas, Scene
+from caracal.core.render.layers import Canvas
+from caracal.core.render.scene import Scene
 from caracal.ui.worker import Worker
 
 MOST_BYTES = 256 << 20  # of pictures that are kept
@@ -66,9 +67,15 @@ class Preview(QObject):
 
     def get(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:
         """The picture of ``letter`` at ``frame``, or None while it is made: it comes next."""
-        wish = Wish(frame, letter, self._scene_of(letter, frame, canvas))
         with self._changed:
             self._places.add((letter, canvas))
+        return self.get_scene(letter, frame, self._scene_of(letter, frame, canvas))
+
+    def get_scene(self, name: str, frame: int, scene: Scene) -> QImage | None:
+        """As :meth:`get`, of any ``scene`` at ``frame``; ``name`` is what :meth:`near` knows it by.
+        """
+        wish = Wish(frame, name, scene)
+        with self._changed:
             if wish in self._kept:
                 self._kept.move_to_end(wish)
                 return self._kept[wish]

@@ -17,10 +17,12 @@ from caracal.core.framing.path import ShotPath, key_at, zoom_at
 from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative, name_among
 from caracal.core.geometry import Box
+from caracal.core.layout.model import Layout
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
-from caracal.core.render.scene import Canvas, PictureLayer, Scene
+from caracal.core.render.layers import Canvas, layers_of
+from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.hearing import Hearing
@@ -147,10 +149,16 @@ class Session(QObject):
         """What a version, or with no ``letter`` the master, is at a frame on such a canvas."""
         if not letter:
             whole = (0.0, 0.0, float(self.found.master.width), float(self.found.master.height))
-            return Scene(canvas, (PictureLayer(whole),))
-        finish = self.path(letter, self.analysis.shot_at(frame)).finish
-        return Scene(canvas, (PictureLayer(self.window(letter, frame), finish),),
-                     canvas[0] / self.sheet(letter).canvas[0])
+            return plain_scene(canvas, whole)
+        layout = self.project.choice(letter, self.analysis.shot_at(frame)).layout
+        return self.scene_of(letter, frame, layout, canvas)
+
+    def scene_of(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene:
+        """What a version would be at a frame in ``layout``."""
+        path = self.path(letter, self.analysis.shot_at(frame))
+        layers = layers_of(layout, canvas, self.window(letter, frame), self.analysis.active,
+                           path.finish)
+        return Scene(canvas, layers, canvas[0] / self.sheet(letter).canvas[0])
 
     def sound_of_file(self, hearing: Hearing) -> PlayedSound:
         """What the chosen version's file will sound like, as far as ``hearing`` knows."""

@@ -31,7 +31,7 @@ CREATE TABLE IF NOT EXISTS setting (name TEXT PRIMARY KEY, value BLOB NOT NULL);
 UNREADABLE = "This line cannot be read: it is scrambled, or of another Caracal. Add it again."
 SELECTED = "SELECT id, state, work, told, asked FROM item"
 CLUSTER = "cluster"  # the setting of the list that names a Dask scheduler
-VERSION = 3  # of the list (PRAGMA user_version); 0 is 1, which did not say
+VERSION = 4  # of the list (PRAGMA user_version); 0 is 1, which did not say
 WAIT_S = 10.0  # for another process that is writing
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.framing.motion import Manner
+from caracal.core.layout.model import FILL, Layout
 
 Array = NDArray[np.float64]
 
@@ -69,7 +70,7 @@ class ShotChoice(msgspec.Struct, frozen=True):
 
     ``lead`` None leaves the choice to the score; ``second`` is kept if both fit; ``ignored`` are
     never followed. ``zoom`` 1 is the largest window of the shape; None lets the window come closer
-    by itself where that is worth it.
+    by itself where that is worth it. ``layout`` says how the canvas is laid out.
     """
 
     lead: int | None = None
@@ -81,6 +82,7 @@ class ShotChoice(msgspec.Struct, frozen=True):
     swaps: tuple[Swap, ...] = ()
     punches: tuple[Punch, ...] = ()
     finish: Finish = PLAIN
+    layout: Layout = FILL
 
     @property
     def touched(self) -> bool:

@@ -15,6 +15,7 @@ from caracal.core.framing.path import ShotPath, shot_path
 from caracal.core.framing.swaps import left_out
 from caracal.core.framing.why import lead_name, why
 from caracal.core.geometry import FramingSpec, window_size
+from caracal.core.layout.kinds import words_of
 from caracal.core.specs.sheet import SpecSheet
 
 Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead was not found
@@ -40,6 +41,9 @@ def solve_shot(
 ) -> ShotSolution:
     """Solve shot number ``shot`` for ``sheet`` under ``choice``; ``drawn`` by subject id."""
     path = shot_path(analysis, shot, sheet.frame, choice, motion)
+    if not choice.layout.cropped:  # nothing is cut, so nothing is lost
+        return ShotSolution(path, lead_name(analysis, shot, path.lead), words_of(choice.layout),
+                            (), ())
     lost = drawn.get(path.lead, ()) if path.lead is not None else ()
     return ShotSolution(path, lead_name(analysis, shot, path.lead), why(analysis, shot, path),
                  flags_of(analysis, shot, path, sheet, motion, lost),

@@ -12,6 +12,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import Finish, Keyframe, Punch, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
+from caracal.core.layout.model import Layout, contradiction
 from caracal.core.project.model import (
     LETTERS,
     Accepted,
@@ -198,6 +199,14 @@ def with_finish(project: Project, letter: str, shot: int, finish: Finish) -> Pro
     return _changed(project, letter, shot, finish=held)
 
 
+def with_layout(project: Project, letter: str, shot: int, layout: Layout) -> Project:
+    """How the canvas of version ``letter`` is laid out in ``shot``. Raises InputError."""
+    wrong = contradiction(layout)
+    if wrong:
+        raise InputError(f"This layout cannot be: {wrong}.", remedy="Choose another.")
+    return _changed(project, letter, shot, layout=layout)
+
+
 def with_punch(project: Project, letter: str, shot: int, punch: Punch) -> Project:
     """A punch-in; one that runs at its first frame ends there."""
     kept = without_punch_at(project, letter, shot, punch.frame).choice(letter, shot).punches
@@ -273,7 +282,7 @@ def automatic_again(project: Project, letter: str, shot: int) -> Project:
 def copied(
     project: Project, source: tuple[str, int], targets: Iterable[tuple[str, int]]
 ) -> Project:
-    """The manner, zoom and finish of ``source`` (letter, shot) for every one of ``targets``.
+    """The manner, zoom, finish and layout of ``source`` (letter, shot) for all of ``targets``.
 
     Keyframes, swaps and punch-ins are copied to other versions of the same shot only: elsewhere
     their frames mean nothing.
@@ -286,5 +295,5 @@ def copied(
         else:
             manner = Manner.AUTO if choice.manner is Manner.BY_HAND else choice.manner
             made = _changed(made, letter, shot, manner=manner, zoom=choice.zoom,
-                            finish=choice.finish)
+                            finish=choice.finish, layout=choice.layout)
     return made

@@ -12,6 +12,7 @@ import msgspec
 
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
+from caracal.core.layout.model import FILL, Layout
 from caracal.core.project.model import DrawnBox, Project, ShotStart
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.time import FrameRange
@@ -23,7 +24,8 @@ class Recipe(msgspec.Struct, frozen=True):
     ``choices`` are by shot number; ``motion`` holds the limits of moves. ``ranges`` are what it
     shows of the film, joined; none: all of it. ``starts``, ``drawn`` and ``sound`` are those of the
     project. ``label`` is what a name pattern calls the version. A ``review`` copy has the
-    destination's zones in its picture, and says so in its name.
+    destination's zones in its picture, and says so in its name. ``layout`` is that of shots about
+    which nothing was decided.
     """
 
     sheet: SpecSheet
@@ -35,6 +37,7 @@ class Recipe(msgspec.Struct, frozen=True):
     sound: int = 0
     label: str = ""
     review: bool = False
+    layout: Layout = FILL
 
     def ranges_in(self, frames: int) -> tuple[FrameRange, ...]:
         """What is shown of a film of so many ``frames``."""

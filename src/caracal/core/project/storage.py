@@ -18,6 +18,7 @@ from caracal.core.analysis.cache import content_key, old_content_key
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError, storage_error
 from caracal.core.folders import state_root
+from caracal.core.layout.model import contradiction as impossible
 from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.project.model import LETTERS, Project
@@ -25,7 +26,7 @@ from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.schemas import schema_of
 
 FORMAT = "caracal project"
-VERSION = 5
+VERSION = 6
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -55,8 +56,14 @@ def _shots_may_go_on(data: Data) -> Data:
     return {**data, "version": 5}
 
 
+def _shots_have_layouts(data: Data) -> Data:
+    """From 5 to 6: a canvas may be laid out otherwise; the window always filled it."""
+    return {**data, "version": 6}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
     1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
+    5: _shots_have_layouts,
 }
 
 
@@ -164,7 +171,8 @@ def contradiction(one: Document) -> str:
         return "its shots do not follow each other"
     if any(box.first_frame < 0 or not box.boxes for box in project.drawn):
         return "a drawn box is nowhere in the film"
-    return ""
+    layouts = (impossible(decision.choice.layout) for decision in project.decisions)
+    return next((words for words in layouts if words), "")
 
 
 def find_film(film: FilmReference, project_file: Path) -> Path | None:

@@ -5,27 +5,22 @@ of the canvas out.
 from __future__ import annotations
 
 import functools
-import math
 
-import cv2
-import numpy as np
-
-from caracal.core.framing.choice import PLAIN, Finish
-from caracal.core.geometry import Box, Shape, rotated_extent
-from caracal.core.media.planes import Plane, Planes
-from caracal.core.render.resample import resample
+from caracal.core.framing.choice import Finish
+from caracal.core.media.planes import Planes
+from caracal.core.render.backdrops import plain, soft
+from caracal.core.render.fill import Picture, filled
+from caracal.core.render.layers import (
+    Canvas,
+    ColourLayer,
+    PictureLayer,
+    SoftLayer,
+    Target,
+    ZonesLayer,
+)
 from caracal.core.render.review import Overlay, review_overlay
-from caracal.core.render.scene import Canvas, PictureLayer, Scene
+from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
-
-Siting = tuple[float, float]
-
-# Where output chroma lies in its pair of luma pixels before the picture is turned clockwise by so
-# many quarters, so that afterwards it lies as H.264 usually has it: left, and between the rows.
-SITINGS: tuple[Siting, ...] = ((0.0, 0.5), (0.5, 1.0), (1.0, 0.5), (0.5, 0.0))
-SPARE = 4  # canvas pixels round a leaning window: what the cubic kernel reaches, and rounding
-SHARPEN_SIGMA = 1.2  # pixels of the file: what enlarging by about two blurs
-SHARPEN_MOST = 1.5  # of the difference to the blurred picture, at sharpen 1
 
 
 @functools.lru_cache(4)
@@ -33,100 +28,46 @@ def _overlay(sheet: SpecSheet, canvas: Canvas) -> Overlay:
     return review_overlay(sheet, canvas)
 
 
-def compose_pictures(scene: Scene, planes: Planes) -> tuple[Plane, Plane, Plane]:
+def compose_pictures(scene: Scene, planes: Planes) -> Picture:
     """The canvas of ``scene`` from the ``planes`` of the master's frame that it shows."""
-    made: tuple[Plane, Plane, Plane] | None = None
+    made: Picture | None = None
     for layer in scene.layers:
-        if isinstance(layer, PictureLayer):
-            made = filled(planes, layer.window, scene.canvas, layer.finish, scene.scale)
-        else:
+        if isinstance(layer, ZonesLayer):
             assert made is not None, "zones lie over a picture"
             made = _overlay(layer.sheet, scene.canvas).over(made)
+            continue
+        pixels = _pixels(layer, planes, scene.scale)
+        if layer.target == (0, 0, *scene.canvas):
+            made = pixels
+        else:
+            made = _laid(pixels, layer.target, made or _black(scene.canvas))
     assert made is not None, "a scene has a picture"
     return made
 
 
-def filled(
-    planes: Planes, window: Box, canvas: Canvas, finish: Finish = PLAIN, scale: float = 1.0
-) -> tuple[Plane, Plane, Plane]:
-    """Planes of the canvas (width, height; even) showing ``window`` (upright pixels of ``planes``).
-
-    ``scale`` is the canvas's beside that of the file (see Scene).
-    """
-    lying = canvas if finish.quarter_turns % 2 == 0 else (canvas[1], canvas[0])
-    siting = SITINGS[finish.quarter_turns % 4]
-    if finish.straighten:
-        made = _leaning(planes, window, lying, siting, finish.straighten)
-    else:
-        made = _upright(planes, window, lying, siting)
-    if finish.quarter_turns % 4:
-        turned = (np.ascontiguousarray(np.rot90(plane, -finish.quarter_turns)) for plane in made)
-        made = next(turned), next(turned), next(turned)
-    if finish.sharpen:
-        made = _sharpened(made[0], finish.sharpen, scale), made[1], made[2]
-    return made
+def _pixels(layer: PictureLayer | ColourLayer | SoftLayer, planes: Planes, scale: float) -> Picture:
+    """What ``layer`` shows, in the size of its target."""
+    size = layer.target[2:]
+    if isinstance(layer, PictureLayer):
+        return filled(planes, layer.window, size, layer.finish, scale)
+    if isinstance(layer, ColourLayer):
+        return plain(layer.rgb, size)
+    turns = Finish(layer.quarter_turns)
+    return soft(planes, layer.window, size, layer.backdrop, turns)
 
 
-def _upright(
-    planes: Planes, window: Box, canvas: Canvas, siting: Siting
-) -> tuple[Plane, Plane, Plane]:
-    """Luma and chroma, each at its own siting.
-
-    Chroma sample i of the master lies at luma place 2 i + siting; the window is moved so that
-    output chroma lands on its own siting.
-    """
-    x, y, w, h = window
-    x, w = x / planes.pixel_aspect, w / planes.pixel_aspect
-    luma = resample(planes.y, (x, y, w, h), canvas)
-    half = (canvas[0] // 2, canvas[1] // 2)
-    sx, sy = w / canvas[0], h / canvas[1]
-    # A chroma sample's middle is at (2 i + siting + 0.5) in the edge-based places of luma.
-    left = (x + (siting[0] - 0.5) * sx + 0.5 - planes.siting[0]) / 2
-    top = (y + (siting[1] - 0.5) * sy + 0.5 - planes.siting[1]) / 2
-    part = (left, top, w / 2, h / 2)
-    return luma, resample(planes.u, part, half), resample(planes.v, part, half)
+def _black(canvas: Canvas) -> Picture:
+    return plain((0, 0, 0), canvas)
 
 
-def _leaning(
-    planes: Planes, window: Box, canvas: Canvas, siting: Siting, degrees: float
-) -> tuple[Plane, Plane, Plane]:
-    """The window leaning anticlockwise by ``degrees``: its picture turned clockwise.
-
-    The upright rectangle round it is brought to the canvas's scale first, which is where aliasing
-    would happen, and turned there, without a change of size.
-    """
-    x, y, w, h = window
-    across, down = rotated_extent(Shape.of(*canvas), degrees)
-    wide = 2 * math.ceil(canvas[0] * across / 2 + SPARE)
-    high = 2 * math.ceil(canvas[1] * down / 2 + SPARE)
-    bound_w, bound_h = w * wide / canvas[0], h * high / canvas[1]
-    round_it = (x + (w - bound_w) / 2, y + (h - bound_h) / 2, bound_w, bound_h)
-    luma, u, v = _upright(planes, round_it, (wide, high), siting)
-    half = (canvas[0] // 2, canvas[1] // 2)
-    shift = (siting[0] - 0.5) / 2, (siting[1] - 0.5) / 2  # of chroma samples from their middle
-    return (_turned(luma, canvas, degrees, (0.0, 0.0)), _turned(u, half, degrees, shift),
-            _turned(v, half, degrees, shift))
+def _laid(part: Picture, target: Target, canvas: Picture) -> Picture:
+    """``canvas`` with ``part`` at its target. What is not ours alone is copied first."""
+    x, y, width, height = target
+    made = []
+    for plane, pixels, step in zip(canvas, part, (1, 2, 2), strict=True):
+        mine = plane if plane.flags.owndata and plane.flags.writeable else plane.copy()
+        mine[y // step : (y + height) // step, x // step : (x + width) // step] = pixels
+        made.append(mine)
+    return made[0], made[1], made[2]
 
 
-def _turned(plane: Plane, size: Canvas, degrees: float, shift: Siting) -> Plane:
-    """``plane`` turned clockwise by ``degrees`` about its middle, cut to ``size``.
-
-    ``shift`` is how far its samples lie from where plain ones would, in samples.
-    """
-    cos, sin = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
-    at_x, at_y = size[0] / 2 - 0.5 - shift[0], size[1] / 2 - 0.5 - shift[1]
-    from_x = plane.shape[1] / 2 - 0.5 - shift[0]
-    from_y = plane.shape[0] / 2 - 0.5 - shift[1]
-    # Output to input: turning the picture clockwise looks each sample up anticlockwise.
-    inverse = np.array([[cos, sin, from_x - cos * at_x - sin * at_y],
-                        [-sin, cos, from_y + sin * at_x - cos * at_y]])
-    made = cv2.warpAffine(plane, inverse, size, flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
-                          borderMode=cv2.BORDER_REPLICATE)
-    return np.asarray(made, np.uint8)
-
-
-def _sharpened(luma: Plane, amount: float, scale: float) -> Plane:
-    """Luma with its fine detail made stronger: unsharp masking (common practice)."""
-    blurred = cv2.GaussianBlur(luma, (0, 0), SHARPEN_SIGMA * scale)
-    by = amount * SHARPEN_MOST
-    return np.asarray(cv2.addWeighted(luma, 1 + by, blurred, -by, 0), np.uint8)

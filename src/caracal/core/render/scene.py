@@ -5,6 +5,7 @@ from __future__ import annotations
 from bisect import bisect_right
 from collections.abc import Sequence
 from itertools import groupby
+from typing import TypeVar
 
 import msgspec
 import numpy as np
@@ -12,28 +13,12 @@ from numpy.typing import NDArray
 
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
+from caracal.core.layout.model import FILL, Layout
+from caracal.core.render.layers import Canvas, Layer, ZonesLayer, layers_of
 from caracal.core.specs.sheet import SpecSheet
 
-Canvas = tuple[int, int]  # width, height in pixels; even
-
-
-class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
-    """A ``window`` of the master (upright master pixels) that fills the canvas, finished.
-
-    The window has the canvas's shape (turned, where the picture is turned by a quarter).
-    """
-
-    window: Box
-    finish: Finish = PLAIN
-
-
-class ZonesLayer(msgspec.Struct, frozen=True, tag="zones"):
-    """The destination's covers and safe areas, drawn over the picture of a review copy."""
-
-    sheet: SpecSheet
-
-
-Layer = PictureLayer | ZonesLayer
+T = TypeVar("T")
+Runs = tuple[tuple[int, T], ...]  # what holds from a frame on, in order
 
 
 class Scene(msgspec.Struct, frozen=True):
@@ -50,41 +35,34 @@ class Scene(msgspec.Struct, frozen=True):
     def from_source(self, across: float, down: float) -> Scene:
         """The same scene made from pictures that are so many times the master's width and height.
         """
-        def seen(layer: Layer) -> Layer:
-            if not isinstance(layer, PictureLayer):
-                return layer
-            x, y, w, h = layer.window
-            return msgspec.structs.replace(
-                layer, window=(x * across, y * down, w * across, h * down))
-
-        return msgspec.structs.replace(self, layers=tuple(seen(layer) for layer in self.layers))
+        return msgspec.structs.replace(
+            self, layers=tuple(layer.from_source(across, down) for layer in self.layers))
 
 
 class SceneTrack(msgspec.Struct, frozen=True):
     """The scenes of frames in a row, kept in columns: an hour of them is sent to a process at once.
 
-    ``windows`` holds a window (x, y, width, height; float64) for every frame; ``finishes`` hold
-    from their frame on. ``zones``: the sheet whose zones are drawn over it, if any. ``scale``
-    is that of every scene.
+    ``windows`` holds the window that framing found (x, y, width, height; float64) for every frame.
+    ``finishes`` and ``layouts`` hold from their frame on. ``picture`` is the master's active
+    picture. ``zones``: the sheet whose zones are drawn over it, if any. ``scale`` is that of every
+    scene.
     """
 
     canvas: Canvas
     windows: bytes
-    finishes: tuple[tuple[int, Finish], ...]
+    finishes: Runs[Finish]
+    layouts: Runs[Layout]
+    picture: Box
     zones: SpecSheet | None = None
     scale: float = 1.0
 
     @classmethod
     def of(
         cls, canvas: Canvas, windows: NDArray[np.float64], finishes: Sequence[Finish],
-        zones: SpecSheet | None = None,
+        layouts: Sequence[Layout], picture: Box, zones: SpecSheet | None = None,
     ) -> SceneTrack:
-        """A track from a window (frames, 4) and a finish for every frame."""
-        made, at = [], 0
-        for finish, group in groupby(finishes):
-            made.append((at, finish))
-            at += sum(1 for _ in group)
-        return cls(canvas, windows.tobytes(), tuple(made), zones)
+        """A track from a window (frames, 4), a finish and a layout for every frame."""
+        return cls(canvas, windows.tobytes(), _runs(finishes), _runs(layouts), picture, zones)
 
     def __len__(self) -> int:
         return len(self.windows) // (4 * 8)
@@ -93,26 +71,44 @@ class SceneTrack(msgspec.Struct, frozen=True):
         """The windows (frames, 4)."""
         return np.frombuffer(self.windows, np.float64).reshape(-1, 4)
 
-    def finish_at(self, frame: int) -> Finish:
-        """How the picture is finished at ``frame``."""
-        return self.finishes[bisect_right([at for at, _ in self.finishes], frame) - 1][1]
-
     def scene(self, frame: int) -> Scene:
         """The scene of ``frame``, counted from the track's first."""
         x, y, w, h = (float(value) for value in self.window_array()[frame])
-        picture = PictureLayer((x, y, w, h), self.finish_at(frame))
-        return Scene(self.canvas, (picture,) if self.zones is None else (
-            picture, ZonesLayer(self.zones)), self.scale)
+        layers = layers_of(_at(self.layouts, frame), self.canvas, (x, y, w, h), self.picture,
+                           _at(self.finishes, frame))
+        if self.zones is not None:
+            layers = (*layers, ZonesLayer(self.zones))
+        return Scene(self.canvas, layers, self.scale)
 
     def at(self, frames: Sequence[int] | NDArray[np.int64]) -> SceneTrack:
         """The scenes of ``frames``, in that order, as a track of their own."""
         wanted = np.asarray(frames)
-        runs = np.searchsorted([at for at, _ in self.finishes], wanted, side="right") - 1
-        part = SceneTrack.of(self.canvas, self.window_array()[wanted],
-                             [self.finishes[run][1] for run in runs], self.zones)
+        part = SceneTrack.of(
+            self.canvas, self.window_array()[wanted],
+            [_at(self.finishes, int(frame)) for frame in wanted],
+            [_at(self.layouts, int(frame)) for frame in wanted], self.picture, self.zones)
         return msgspec.structs.replace(part, scale=self.scale)
 
     def scaled(self, canvas: Canvas) -> SceneTrack:
         """The same scenes on a canvas of another size: for a screen, or a trial."""
         scale = self.scale * canvas[0] / self.canvas[0]
         return msgspec.structs.replace(self, canvas=canvas, scale=scale)
+
+
+def plain_scene(
+    canvas: Canvas, window: Box, finish: Finish = PLAIN, scale: float = 1.0
+) -> Scene:
+    """A ``window`` of the master that fills a canvas."""
+    return Scene(canvas, layers_of(FILL, canvas, window, window, finish), scale)
+
+
+def _runs(values: Sequence[T]) -> Runs[T]:
+    made, at = [], 0
+    for value, group in groupby(values):
+        made.append((at, value))
+        at += sum(1 for _ in group)
+    return tuple(made)
+
+
+def _at(runs: Runs[T], frame: int) -> T:
+    return runs[bisect_right(runs, frame, key=lambda run: run[0]) - 1][1]

@@ -7,10 +7,12 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from caracal.core.framing.choice import Keyframe
+from caracal.core.framing.layout_suggestion import suggested_layout
 from caracal.core.project.edits import (
     MOST_ZOOM,
     with_accepted,
     with_keyframe,
+    with_layout,
     with_swaps,
     with_zoom,
 )
@@ -40,6 +42,9 @@ class Numbers(QWidget):
         self.swap.setObjectName("small")
         self.swap.setToolTip("Both do not fit: jump to whoever speaks (W)")
         self.swap.clicked.connect(self.swaps_asked)
+        self.whole = QPushButton("Show it whole")
+        self.whole.setObjectName("small")
+        self.whole.clicked.connect(self._take_suggested)
         self.unswap = QPushButton("Remove swaps")
         self.unswap.setObjectName("small")
         self.unswap.setToolTip("The window keeps its first lead through the whole shot")
@@ -55,11 +60,18 @@ class Numbers(QWidget):
         self.free.setToolTip("The window may come closer by itself where that shows the lead "
                              "better; off: the zoom stays as it is")
         self.free.clicked.connect(self._set_free)
+        self._lay_out()
+        for signal in (session.solutions_changed, session.version_changed):
+            signal.connect(self.sync)
+        session.frame_changed.connect(lambda _: self.sync())
+        self.sync()
+
+    def _lay_out(self) -> None:
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         row.addWidget(self._words, 1)
-        for item in (self.reason, self.accept, self.swap, self.unswap):
+        for item in (self.whole, self.reason, self.accept, self.swap, self.unswap):
             row.addWidget(item)
         for name, box in (("Middle", self.across), ("", self.down), ("Zoom", self.zoom)):
             if name:
@@ -68,10 +80,6 @@ class Numbers(QWidget):
                 row.addWidget(label)
             row.addWidget(box)
         row.addWidget(self.free)
-        for signal in (session.solutions_changed, session.version_changed):
-            signal.connect(self.sync)
-        session.frame_changed.connect(lambda _: self.sync())
-        self.sync()
 
     def _box(self, tip: str, low: float, high: float, step: float, unit: str) -> QDoubleSpinBox:
         box = QDoubleSpinBox()
@@ -93,8 +101,13 @@ class Numbers(QWidget):
         flag = words.flags[0] if words.flags else None
         for part in (self.reason, self.accept):
             part.setVisible(flag is not None)
-        swaps = session.project.choice(session.letter, session.shot).swaps
+        choice = session.project.choice(session.letter, session.shot)
+        swaps = choice.swaps
         self.unswap.setVisible(bool(swaps))
+        suggested = suggested_layout(choice.layout, words.flags)
+        self.whole.setVisible(suggested is not None)
+        if suggested is not None:
+            self.whole.setToolTip(f"{suggested.words} Nothing is cut then.")
         outside = words.left_out[1:]
         self.swap.setVisible(not swaps and bool(outside))
         look = "bad" if flag else "quiet"
@@ -167,6 +180,15 @@ class Numbers(QWidget):
         session.edit(
             with_accepted(session.project, session.letter, session.shot, flags[0].kind, reason),
             f"Accepted in shot {session.shot + 1}: {flags[0].kind}.")
+
+    def _take_suggested(self) -> None:
+        session = self._session
+        layout = session.project.choice(session.letter, session.shot).layout
+        kind = suggested_layout(layout, session.flags(session.letter, session.shot))
+        if kind is not None:
+            session.edit(
+                with_layout(session.project, session.letter, session.shot, kind.make()),
+                f"Shot {session.shot + 1} in {session.letter}: {kind.words}")
 
     def _remove_swaps(self) -> None:
         session = self._session

@@ -207,8 +207,13 @@ class Stage(QWidget):
         p.end()
 
     def _outline(self, letter: str, dragged: Box | None = None) -> QPolygonF:
-        """The corners of a version's window, leaning where the picture is straightened."""
+        """The corners of a version's window, leaning where the picture is straightened.
+
+        It is all of the picture where the version shows that.
+        """
         session = self._session
+        if not session.project.choice(letter, session.shot).layout.cropped:
+            return QPolygonF(self.place_of(session.analysis.active).adjusted(1, 1, -1, -1))
         window = dragged or session.window(letter, session.frame)
         degrees = session.path(letter, session.shot).finish.straighten
         return leaning(self.place_of(window).adjusted(1, 1, -1, -1), degrees)

@@ -149,7 +149,8 @@ class PathStrip(QWidget):
         p = QPainter(self)
         session, path = self._session, self._path()
         others = session.alternatives(session.letter, session.shot)
-        key = (session.letter, Same(path), Same(others), self._keys(), self._chosen)
+        layout = session.project.choice(session.letter, session.shot).layout
+        key = (session.letter, Same(path), Same(others), self._keys(), self._chosen, layout)
         self._ground.paint(p, key, lambda inside: self._draw(inside, path, others))
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         x = self._x(session.frame)
@@ -221,7 +222,10 @@ class PathStrip(QWidget):
 
     def _legend(self, p: QPainter, path: ShotPath, others: bool) -> None:
         """What is drawn, above the fence; which side of the picture is up, inside it."""
-        x = self._word(p, LEFT, f"Path of {self._session.letter}: {path.manner}", theme.WORDS) + 24
+        session = self._session
+        layout = session.project.choice(session.letter, session.shot).layout
+        how = str(path.manner) if layout.cropped else f"not used ({layout.kind})"
+        x = self._word(p, LEFT, f"Path of {session.letter}: {how}", theme.WORDS) + 24
         p.setPen(theme.version_pen(self._index(), 2.0))
         p.drawLine(QPointF(x, 10), QPointF(x + 22, 10))
         p.drawLine(QPointF(x, 16), QPointF(x + 22, 16))

@@ -21,6 +21,7 @@ from caracal.core.project.edits import (
 from caracal.ui.aim.box_track_worker import BoxTrackWorker, Drawn
 from caracal.ui.aim.canvases import Canvases
 from caracal.ui.aim.finish import FinishButton
+from caracal.ui.aim.layouts import LayoutButton
 from caracal.ui.aim.numbers import Numbers
 from caracal.ui.aim.people import People
 from caracal.ui.aim.speaker_swap_worker import Asked, Proposed, SpeakerSwapWorker
@@ -49,7 +50,7 @@ class Aim(QWidget):
         self._session = session
         self.stage, self.canvases = Stage(session), Canvases(session)
         self.people, self.numbers = People(session), Numbers(session)
-        self.finish = FinishButton(session)
+        self.layouts, self.finish = LayoutButton(session), FinishButton(session)
         self.strip = PathStrip(session)
         self._work: SpeakerSwapWorker | BoxTrackWorker | None = None
         self.numbers.swaps_asked.connect(self.propose_swaps)
@@ -115,6 +116,7 @@ class Aim(QWidget):
         second = QHBoxLayout()
         second.setSpacing(8)
         second.addWidget(self.numbers, 1)
+        second.addWidget(self.layouts)
         second.addWidget(self.finish)
         column.addLayout(second)
         column.addLayout(pictures, 1)

@@ -7,9 +7,11 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidg
 
 from caracal.core.analysis.setups import similar_shots
 from caracal.core.framing.motion import Manner
+from caracal.core.layout.kinds import KINDS
 from caracal.core.project.edits import (
     automatic_again,
     copied,
+    with_layout,
     with_lead,
     with_manner,
     with_zoom,
@@ -48,12 +50,16 @@ class BoardBar(QWidget):
         self.zoom.setToolTip("Set the zoom of all selected cells; free: the window may come closer "
                              "by itself")
         self.zoom.activated.connect(self._set_zoom)
+        self.layouts = QComboBox()
+        self.layouts.addItems(["Layout…", *(kind.name.capitalize() for kind in KINDS)])
+        self.layouts.setToolTip("Lay all selected cells out so")
+        self.layouts.activated.connect(self._set_layout)
         self.lead = self._button("Same lead", "Let the person who leads the first selected shot "
                                  "lead in all selected shots where the person is seen", self._lead)
         self.similar = self._button("Similar too", "Select the same version in all shots of the "
                                     "same set-up, too", self._similar)
-        self.copy = self._button("Copy framing", "Give the manner, zoom and finish of the first "
-                                 "selected cell to all the others", self._copy)
+        self.copy = self._button("Copy framing", "Give the manner, zoom, finish and layout of the "
+                                 "first selected cell to all the others", self._copy)
         self.reset = self._button("Automatic", "Forget everything decided for the selected cells",
                                   self._reset)
         self._lay_out()
@@ -79,8 +85,8 @@ class BoardBar(QWidget):
         row.addSpacing(8)
         row.addWidget(self.hint)
         row.addStretch(1)
-        self._actions = (self._count, self.similar, self.manner, self.zoom, self.lead, self.copy,
-                         self.reset)
+        self._actions = (self._count, self.similar, self.manner, self.zoom, self.layouts, self.lead,
+                         self.copy, self.reset)
         for action in self._actions:
             row.addWidget(action)
 
@@ -125,6 +131,15 @@ class BoardBar(QWidget):
             project = with_zoom(project, letter, shot, zoom)
         words = "free" if zoom is None else f"{zoom:.2f}"
         self._session.edit(project, f"Zoom {words} in {self._where()}.")
+
+    def _set_layout(self, index: int) -> None:
+        self.layouts.setCurrentIndex(0)
+        if index < 1:
+            return
+        project, kind = self._session.project, KINDS[index - 1]
+        for letter, shot in self._cells:
+            project = with_layout(project, letter, shot, kind.make())
+        self._session.edit(project, f"{kind.name.capitalize()} in {self._where()}.")
 
     def _leading(self) -> int | None:
         """The person of the film who leads the first selected cell."""

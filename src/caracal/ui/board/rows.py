@@ -217,7 +217,8 @@ def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) 
         p.setPen(QPen(QColor(theme.QUIET), 1.6))
         p.drawEllipse(QPointF(x, y), 3.6, 3.6)
         word, tint = "auto", theme.QUIET
-    manner = session.path(letter, shot).manner
+    layout = session.project.choice(letter, shot).layout
+    manner = session.path(letter, shot).manner if layout.cropped else layout.kind
     p.setPen(QColor(tint))
     p.setFont(theme.ui_font(12))
     words = f"{word} · {manner}" if rect.width() > 110 else word

@@ -1,0 +1,1 @@
+"""How a version's canvas is laid out: panes of picture and backdrops, as data."""

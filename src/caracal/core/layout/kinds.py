@@ -1,0 +1,84 @@
+"""The kinds of layouts that can be chosen: each is a function that returns a Layout.
+
+A new kind is one function and one line here, and no engine code.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.errors import InputError
+from caracal.core.geometry import Box
+from caracal.core.layout.model import (
+    FILL,
+    Layout,
+    Pane,
+    PlainBackdrop,
+    SoftBackdrop,
+    WholePicture,
+)
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A layout that can be chosen: what it is called, what it does in a sentence, and itself."""
+
+    name: str
+    words: str
+    make: Callable[[], Layout]
+
+
+def fill() -> Layout:
+    """The window fills the canvas."""
+    return FILL
+
+
+def whole_soft(backdrop: SoftBackdrop | None = None) -> Layout:
+    """The whole picture on an enlarged, blurred copy of itself."""
+    return Layout("whole, soft", (Pane(backdrop or SoftBackdrop()), Pane(WholePicture())))
+
+
+def whole_plain(backdrop: PlainBackdrop | None = None) -> Layout:
+    """The whole picture on one colour."""
+    return Layout("whole, plain", (Pane(backdrop or PlainBackdrop()), Pane(WholePicture())))
+
+
+KINDS = (
+    Kind("fill", "The window fills the canvas and follows who leads.", fill),
+    Kind("whole, soft", "The whole picture, on a soft backdrop of the same moment.", whole_soft),
+    Kind("whole, plain", "The whole picture, on a plain backdrop.", whole_plain),
+)
+
+
+def words_of(layout: Layout) -> str:
+    """What ``layout`` does, in a sentence."""
+    return next((kind.words for kind in KINDS if kind.name == layout.kind),
+                "A layout of its own.")
+
+
+def kept_words(
+    layout: Layout, windows: NDArray[np.float64], picture: Box, canvas: tuple[int, int]
+) -> str:
+    """What ``layout`` keeps of the ``picture``, in a sentence; ``windows`` (frames, 4) are those
+    of a crop.
+    """
+    if layout.cropped:
+        seen = np.mean(windows[:, 2] * windows[:, 3]) / (picture[2] * picture[3])
+        return f"{seen:.0%} of the picture is seen, all over the canvas."
+    scale = min(canvas[0] / picture[2], canvas[1] / picture[3])
+    covered = picture[2] * picture[3] * scale**2 / (canvas[0] * canvas[1])
+    return f"All of the picture is seen, on {covered:.0%} of the canvas."
+
+
+def kind_called(name: str) -> Kind:
+    """The kind called ``name``; a dash may stand for the comma. Raises InputError when none is."""
+    wanted = name.strip().lower().replace("-", ", ") if ", " not in name else name.strip().lower()
+    for kind in KINDS:
+        if kind.name == wanted:
+            return kind
+    known = ", ".join(kind.name.replace(", ", "-") for kind in KINDS)
+    raise InputError(f"There is no layout called “{name[:40]}”.", remedy=f"Choose one of {known}.")

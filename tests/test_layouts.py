@@ -1,0 +1,173 @@
+"""Layouts against pictures drawn by another library, with the sizes worked out here."""
+
+import msgspec
+import numpy as np
+import pytest
+from PIL import Image, ImageFilter
+from skimage.metrics import structural_similarity
+
+from caracal.core.errors import InputError
+from caracal.core.framing.choice import PLAIN, Finish
+from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
+from caracal.core.layout.model import (
+    FILL,
+    Layout,
+    Pane,
+    PlainBackdrop,
+    SoftBackdrop,
+    WholePicture,
+    contradiction,
+)
+from caracal.core.media.planes import Planes
+from caracal.core.project.edits import with_layout
+from caracal.core.project.model import first_project
+from caracal.core.render.backdrops import levels, plain, soft
+from caracal.core.render.compositor import compose_pictures
+from caracal.core.render.layers import layers_of, target_of
+from caracal.core.render.scene import Scene
+
+CANVASES = {"9:16": (1080, 1920), "1:1": (1080, 1080), "4:5": (1080, 1350), "16:9": (1920, 1080)}
+SIZE = (1280, 720)
+PICTURE = (0.0, 0.0, 1280.0, 720.0)
+WINDOW = (400.0, 0.0, 405.0, 720.0)
+
+
+@pytest.fixture(scope="module")
+def grey():
+    """A picture of soft shapes (h, w), and its planes; without colour, so that RGB is luma."""
+    x, y = np.meshgrid(np.arange(SIZE[0]), np.arange(SIZE[1]))
+    luma = 120 + 60 * np.sin(x / 37) * np.cos(y / 23) + 30 * ((x // 90 + y // 70) % 2)
+    luma = np.clip(luma, 16, 235).astype(np.uint8)
+    half = np.full((SIZE[1] // 2, SIZE[0] // 2), 128, np.uint8)
+    return luma, Planes(luma, half, half.copy())
+
+
+def _made(layout, canvas, planes, finish=PLAIN):
+    return compose_pictures(
+        Scene(canvas, layers_of(layout, canvas, WINDOW, PICTURE, finish)), planes)
+
+
+def _whole_in(canvas):
+    """Where a 16:9 picture lies in the middle of a canvas: (x, y, width, height)."""
+    width, height = canvas
+    if width * 9 <= height * 16:
+        high = 2 * round(width * 9 / 16 / 2)
+        return 0, (height - high) // 4 * 2, width, high
+    wide = 2 * round(height * 16 / 9 / 2)
+    return (width - wide) // 4 * 2, 0, wide, height
+
+
+@pytest.mark.parametrize("canvas", CANVASES.values(), ids=CANVASES)
+def test_the_whole_picture_lies_on_one_colour(canvas, grey):
+    """Levels of #336699: Y = 0.2126 R + 0.7152 G + 0.0722 B (ITU-R BT.709-6, 3.2 to 3.5)."""
+    luma, planes = grey
+    y, u, v = _made(whole_plain(PlainBackdrop("#336699")), canvas, planes)
+    bright = (0.2126 * 0x33 + 0.7152 * 0x66 + 0.0722 * 0x99) / 255
+    blue, red = (0x99 / 255 - bright) / 1.8556, (0x33 / 255 - bright) / 1.5748
+    meant = Image.new("L", canvas, round(16 + 219 * bright))
+    left, top, wide, high = _whole_in(canvas)
+    meant.paste(Image.fromarray(luma).resize((wide, high), Image.Resampling.LANCZOS), (left, top))
+    meant = np.asarray(meant)
+    assert structural_similarity(meant, y, data_range=255) >= 0.98
+    inside = np.zeros(meant.shape, bool)
+    inside[top : top + high, left : left + wide] = True
+    if canvas != CANVASES["16:9"]:
+        assert (y[~inside] == round(16 + 219 * bright)).all()  # edges exact to the pixel
+        outside = ~inside[::2, ::2]
+        assert (np.abs(u[outside].astype(int) - (128 + 224 * blue)) <= 1).all()
+        assert (np.abs(v[outside].astype(int) - (128 + 224 * red)) <= 1).all()
+    assert (u[inside[::2, ::2]] == 128).all() and (v[inside[::2, ::2]] == 128).all()
+
+
+@pytest.mark.parametrize("canvas", CANVASES.values(), ids=CANVASES)
+def test_the_whole_picture_lies_on_a_soft_copy(canvas, grey):
+    luma, planes = grey
+    backdrop = SoftBackdrop(blur=0.04, dim=0.5)
+    y, u, v = _made(whole_soft(backdrop), canvas, planes)
+    width, height = canvas
+    wide = min(SIZE[0], SIZE[1] * width / height)
+    high = wide * height / width
+    box = ((SIZE[0] - wide) / 2, (SIZE[1] - high) / 2, (SIZE[0] + wide) / 2, (SIZE[1] + high) / 2)
+    copy = Image.fromarray(luma).resize(canvas, Image.Resampling.BICUBIC, box)
+    copy = np.asarray(copy.filter(ImageFilter.GaussianBlur(0.04 * max(canvas))), float)
+    meant = Image.fromarray(np.rint(16 + (copy - 16) * 0.5).astype(np.uint8))
+    left, top, inner_w, inner_h = _whole_in(canvas)
+    meant.paste(Image.fromarray(luma).resize((inner_w, inner_h), Image.Resampling.LANCZOS),
+                (left, top))
+    meant = np.asarray(meant)
+    assert structural_similarity(meant, y, data_range=255) >= 0.98
+    assert np.abs(meant.astype(int) - y).mean() < 2.5
+    assert np.abs(u.astype(int) - 128).max() <= 1 and np.abs(v.astype(int) - 128).max() <= 1
+
+
+def test_a_soft_copy_is_the_same_on_a_screen_and_has_no_steps(grey):
+    _, planes = grey
+    window = (437.5, 0.0, 405.0, 720.0)
+    large = soft(planes, window, (1080, 1920), SoftBackdrop(), PLAIN)[0]
+    small = soft(planes, window, (142, 252), SoftBackdrop(), PLAIN)[0]
+    reduced = np.asarray(Image.fromarray(large).resize((142, 252), Image.Resampling.BOX))
+    assert np.abs(reduced.astype(int) - small).max() <= 3
+    rows = [len(set(row.tolist())) for row in large[::200]]
+    assert max(np.diff(np.flatnonzero(np.diff(large[900].astype(int)))).max(), 0) < 40, rows
+
+
+def test_turned_pictures_are_whole_as_they_stand(grey):
+    luma, planes = grey
+    y, _, _ = _made(whole_plain(), (1080, 1920), planes, Finish(1))
+    # Turned, it is 9:16, as the canvas is: nothing of the backdrop is left.
+    meant = Image.fromarray(np.ascontiguousarray(np.rot90(luma, -1))).resize((1080, 1920))
+    assert structural_similarity(np.asarray(meant), y, data_range=255) >= 0.98
+
+
+def test_what_is_laid_over_a_picture_changes_no_other(grey):
+    """The master's own planes, and kept colours, are never painted on."""
+    luma, planes = grey
+    before = luma.copy()
+    inset = Layout("inset", (*FILL.panes, Pane(PlainBackdrop("#ffffff"), ((0.5, 1), (0.5, 1)))))
+    exact = (0.0, 0.0, 1280.0, 720.0)  # a window that needs no sampling: a view of the master
+    scene = Scene(SIZE, layers_of(inset, SIZE, exact, PICTURE, PLAIN))
+    y, _, _ = compose_pictures(scene, planes)
+    assert (y[360:, 640:] == 235).all() and (y[:360] == luma[:360]).all()
+    assert (luma == before).all()
+    compose_pictures(Scene((64, 64), layers_of(
+        Layout("two", (Pane(PlainBackdrop("#000000")),
+                       Pane(PlainBackdrop("#ffffff"), ((0, 0.5), (0, 1))))),
+        (64, 64), exact, PICTURE, PLAIN)), planes)
+    assert (plain((0, 0, 0), (64, 64))[0] == 16).all()
+
+
+def test_grey_levels_by_the_standard():
+    """White is (235, 128, 128), black (16, 128, 128), red (63, 102, 240): BT.709-6 table 4."""
+    assert levels((255, 255, 255)) == (235, 128, 128) and levels((0, 0, 0)) == (16, 128, 128)
+    assert levels((255, 0, 0)) == (63, 102, 240)
+
+
+def test_regions_have_even_edges_that_meet():
+    upper, lower = (target_of(((0, 1), edges), (1080, 1350)) for edges in ((0, 0.333), (0.333, 1)))
+    assert upper[1] + upper[3] == lower[1] and lower[1] + lower[3] == 1350
+    assert all(value % 2 == 0 for value in (*upper, *lower))
+
+
+def test_layouts_are_called_by_their_names():
+    assert [kind.make().kind for kind in KINDS] == [kind.name for kind in KINDS]
+    assert kind_called("Whole-Soft").make() == whole_soft() and kind_called("fill").make() is FILL
+    with pytest.raises(InputError, match="no layout called “collage”") as told:
+        kind_called("collage")
+    assert "whole-soft" in told.value.remedy
+
+
+@pytest.mark.parametrize(("layout", "words"), [
+    (Layout("none", ()), "1 to 12 panes"),
+    (Layout("x", (Pane(WholePicture(), ((0.5, 1.2), (0, 1))),)), "beyond the canvas"),
+    (Layout("x", (Pane(PlainBackdrop("reddish")),)), "no colour"),
+    (Layout("x", (Pane(SoftBackdrop(dim=3.0)),)), "impossible amounts"),
+])
+def test_impossible_layouts_are_refused(layout, words):
+    assert words in contradiction(layout)
+    with pytest.raises(InputError, match="cannot be"):
+        with_layout(first_project(100), "A", 0, layout)
+
+
+def test_a_layout_survives_a_file():
+    data = msgspec.json.encode(whole_soft(SoftBackdrop(0.1, 0.2)))
+    assert msgspec.json.decode(data, type=Layout) == whole_soft(SoftBackdrop(0.1, 0.2))
