@@ -7,7 +7,11 @@ from PIL import Image, ImageFilter
 from skimage.metrics import structural_similarity
 
 from caracal.core.errors import InputError
-from caracal.core.framing.choice import PLAIN, Finish
+from caracal.core.framing.choice import PLAIN, Finish, ShotChoice
+from caracal.core.framing.layout_suggestion import suggested_layout
+from caracal.core.framing.lead import subjects
+from caracal.core.framing.motion import Motion
+from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
 from caracal.core.layout.model import (
     FILL,
@@ -17,14 +21,16 @@ from caracal.core.layout.model import (
     SoftBackdrop,
     WholePicture,
     contradiction,
+    target_of,
 )
 from caracal.core.media.planes import Planes
 from caracal.core.project.edits import with_layout
 from caracal.core.project.model import first_project
 from caracal.core.render.backdrops import levels, plain, soft
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.layers import layers_of, target_of
+from caracal.core.render.layers import layers_of
 from caracal.core.render.scene import Scene
+from caracal.core.specs.shelf import find_sheet
 
 CANVASES = {"9:16": (1080, 1920), "1:1": (1080, 1080), "4:5": (1080, 1350), "16:9": (1920, 1080)}
 SIZE = (1280, 720)
@@ -44,7 +50,7 @@ def grey():
 
 def _made(layout, canvas, planes, finish=PLAIN):
     return compose_pictures(
-        Scene(canvas, layers_of(layout, canvas, WINDOW, PICTURE, finish)), planes)
+        Scene(canvas, layers_of(layout, canvas, [WINDOW], PICTURE, finish)), planes)
 
 
 def _whole_in(canvas):
@@ -125,14 +131,14 @@ def test_what_is_laid_over_a_picture_changes_no_other(grey):
     before = luma.copy()
     inset = Layout("inset", (*FILL.panes, Pane(PlainBackdrop("#ffffff"), ((0.5, 1), (0.5, 1)))))
     exact = (0.0, 0.0, 1280.0, 720.0)  # a window that needs no sampling: a view of the master
-    scene = Scene(SIZE, layers_of(inset, SIZE, exact, PICTURE, PLAIN))
+    scene = Scene(SIZE, layers_of(inset, SIZE, [exact], PICTURE, PLAIN))
     y, _, _ = compose_pictures(scene, planes)
     assert (y[360:, 640:] == 235).all() and (y[:360] == luma[:360]).all()
     assert (luma == before).all()
     compose_pictures(Scene((64, 64), layers_of(
         Layout("two", (Pane(PlainBackdrop("#000000")),
                        Pane(PlainBackdrop("#ffffff"), ((0, 0.5), (0, 1))))),
-        (64, 64), exact, PICTURE, PLAIN)), planes)
+        (64, 64), [exact], PICTURE, PLAIN)), planes)
     assert (plain((0, 0, 0), (64, 64))[0] == 16).all()
 
 
@@ -149,8 +155,9 @@ def test_regions_have_even_edges_that_meet():
 
 
 def test_layouts_are_called_by_their_names():
-    assert [kind.make().kind for kind in KINDS] == [kind.name for kind in KINDS]
-    assert kind_called("Whole-Soft").make() == whole_soft() and kind_called("fill").make() is FILL
+    assert [kind.make((1080, 1920)).kind for kind in KINDS] == [kind.name for kind in KINDS]
+    assert kind_called("Whole-Soft").make(SIZE) == whole_soft()
+    assert kind_called("fill").make(SIZE) is FILL
     with pytest.raises(InputError, match="no layout called “collage”") as told:
         kind_called("collage")
     assert "whole-soft" in told.value.remedy
@@ -171,3 +178,52 @@ def test_impossible_layouts_are_refused(layout, words):
 def test_a_layout_survives_a_file():
     data = msgspec.json.encode(whole_soft(SoftBackdrop(0.1, 0.2)))
     assert msgspec.json.decode(data, type=Layout) == whole_soft(SoftBackdrop(0.1, 0.2))
+
+
+@pytest.mark.parametrize("canvas", CANVASES.values(), ids=CANVASES)
+def test_a_stack_has_two_halves_without_a_seam(canvas, grey):
+    """Above each other, or side by side on a wide canvas; each from a window of its shape."""
+    luma, planes = grey
+    beside = canvas[0] > canvas[1]
+    size = (canvas[0] // 2, canvas[1]) if beside else (canvas[0], 2 * round(canvas[1] / 4))
+    high = 400.0
+    windows = [(100.0, 50.0, high * size[0] / size[1], high),
+               (300.0, 200.0, high * size[0] / size[1], high)]
+    layout = kind_called("stack").make(canvas)
+    y, _, _ = compose_pictures(
+        Scene(canvas, layers_of(layout, canvas, windows, PICTURE, PLAIN)), planes)
+    meant = Image.new("L", canvas)
+    for number, (x, top, wide, tall) in enumerate(windows):
+        part = Image.fromarray(luma).resize(size, Image.Resampling.BICUBIC,
+                                            (x, top, x + wide, top + tall))
+        meant.paste(part, (number * size[0], 0) if beside else (0, number * size[1]))
+    assert structural_similarity(np.asarray(meant), y, data_range=255) >= 0.98
+
+
+def test_each_half_of_a_stack_follows_one_of_two_talkers(demo):
+    """Each face is whole in its own half, in every frame it was found in."""
+    shot = 5
+    sheet = find_sheet("vertical-short")
+    choice = ShotChoice(layout=kind_called("stack").make(sheet.canvas))
+    solution = solve_shot(demo, shot, sheet, choice, Motion(), {})
+    first, second = solution.panes
+    assert first.lead is not None and second.lead is not None and first.lead != second.lead
+    assert first.windows[0][2] / first.windows[0][3] == pytest.approx(1080 / 960, rel=1e-3)
+    faces = {subject.id: subject.face for subject in subjects(demo, shot)}
+    for path in (first, second):
+        face = faces[path.lead]
+        for i, box in enumerate(face.boxes):
+            x, y, w, h = path.window(face.first_frame + i)
+            assert x <= box[0] and box[0] + box[2] <= x + w, (path.lead, i)
+            assert y <= box[1] and box[1] + box[3] <= y + h
+    assert not solution.left_out and "Two halves" in solution.why
+
+
+def test_two_leads_who_do_not_both_fit_are_offered_a_half_each(demo):
+    sheet = find_sheet("vertical-short")
+    plain_one = solve_shot(demo, 5, sheet, ShotChoice(), Motion(), {})
+    assert len(plain_one.left_out) == 2
+    assert suggested_layout(FILL, plain_one.flags, plain_one.left_out).name == "stack"
+    title = solve_shot(demo, 0, sheet, ShotChoice(), Motion(), {})
+    assert suggested_layout(FILL, title.flags, title.left_out).name == "whole, soft"
+    assert suggested_layout(whole_soft(), title.flags, title.left_out) is None

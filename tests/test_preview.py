@@ -9,7 +9,8 @@ from skimage.metrics import structural_similarity
 
 from caracal.core.convert import convert
 from caracal.core.framing.choice import Finish
-from caracal.core.project.edits import with_finish
+from caracal.core.layout.kinds import KINDS
+from caracal.core.project.edits import with_finish, with_layout
 from caracal.core.project.recipe import recipe_of
 from caracal.core.time import FrameRange
 from caracal.ui.preview import screen_picture
@@ -20,7 +21,7 @@ FINISHES = (Finish(), Finish(sharpen=1.0), Finish(straighten=7.0), Finish(quarte
             Finish(3, -4.0, 0.6))
 WIDE = 142  # pixels of a canvas in Aim at 1280x800
 LEAST_SSIM = 0.98
-LENGTH = 16  # frames of each shot: five make the three seconds that a sheet asks for
+LENGTH = 19  # frames of each shot: four make the three seconds that a sheet asks for
 
 
 @pytest.fixture
@@ -61,14 +62,33 @@ def test_the_preview_shows_what_the_file_has(session, qtbot, tmp_path):
 
     SSIM of luminance with the window of Wang et al. 2004, computed by scikit-image.
     """
-    shots = range(len(FINISHES))
-    frames = [session.analysis.shots[shot].poster_frame for shot in shots]
     project = session.project
-    letters = [version.letter for version in project.versions]
-    for letter in letters:
-        for shot, finish in zip(shots, FINISHES, strict=True):
+    for letter in _letters(session):
+        for shot, finish in enumerate(FINISHES):
             project = with_finish(project, letter, shot, finish)
     session.edit(project, "finishes")
+    _compare(session, range(len(FINISHES)), qtbot, tmp_path)
+
+
+def test_the_preview_shows_layouts_as_the_file_has_them(session, qtbot, tmp_path):
+    """Two halves, and the whole picture on either backdrop, in every shape."""
+    project = session.project
+    for letter in _letters(session):
+        for shot, kind in zip((5, 0, 9, 2), KINDS[::-1], strict=True):
+            layout = kind.make(session.sheet(letter).canvas)
+            project = with_layout(project, letter, shot, layout)
+    session.edit(project, "layouts")
+    _compare(session, (0, 2, 5, 9), qtbot, tmp_path)
+
+
+def _letters(session):
+    return [version.letter for version in session.project.versions]
+
+
+def _compare(session, shots, qtbot, folder):
+    """Make these shots of every version, and compare a picture of each with the preview's."""
+    letters = _letters(session)
+    frames = [session.analysis.shots[shot].poster_frame for shot in shots]
     for letter in letters:
         for shot in shots:
             session.path(letter, shot)
@@ -76,7 +96,7 @@ def test_the_preview_shows_what_the_file_has(session, qtbot, tmp_path):
     recipes = [recipe_of(session.project, letter, session.sheet(letter)) for letter in letters]
     ranges = tuple(FrameRange(at, at + LENGTH) for at in frames)
     made = convert(
-        DEMO, [msgspec.structs.replace(recipe, ranges=ranges) for recipe in recipes], tmp_path
+        DEMO, [msgspec.structs.replace(recipe, ranges=ranges) for recipe in recipes], folder
     )
     for letter, file in zip(letters, made, strict=True):
         ratio = float(session.sheet(letter).shape.ratio)
@@ -89,4 +109,4 @@ def test_the_preview_shows_what_the_file_has(session, qtbot, tmp_path):
             found = structural_similarity(
                 np.asarray(meant.convert("L")), np.asarray(shown), data_range=255,
                 gaussian_weights=True, sigma=1.5, use_sample_covariance=False)
-            assert found >= LEAST_SSIM, (letter, FINISHES[i], found)
+            assert found >= LEAST_SSIM, (letter, shots[i], found)

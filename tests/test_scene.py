@@ -17,7 +17,7 @@ from caracal.core.specs.shelf import find_sheet
 
 SHEET = find_sheet("vertical-short")
 SHARP = Finish(sharpen=0.5)
-WINDOWS = np.array([(10.0 * i, 0.0, 607.5, 1080.0) for i in range(6)])
+WINDOWS = np.array([[(10.0 * i, 0.0, 607.5, 1080.0)] for i in range(6)])
 WHOLE = whole_plain()
 PICTURE = (0.0, 0.0, 1920.0, 1080.0)
 TRACK = SceneTrack.of((108, 192), WINDOWS, [PLAIN, PLAIN, SHARP, SHARP, SHARP, PLAIN],

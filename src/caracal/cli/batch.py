@@ -24,8 +24,7 @@ from caracal.core.batch.watching import check_watched, look_for_more, watch
 from caracal.core.convert import check_folder
 from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.errors import InputError
-from caracal.core.layout.kinds import kind_called
-from caracal.core.layout.model import FILL
+from caracal.core.layout.kinds import KINDS, kind_called
 from caracal.core.logs import unforeseen
 from caracal.core.media.probe import probe
 from caracal.core.paths import path_of
@@ -55,12 +54,13 @@ def run_batch(asked: argparse.Namespace) -> int:
     works = [work for source in asked.sources
              for work in jobs_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
                                        asked.sound - 1)]
-    layout = kind_called(asked.layout).make()
-    if asked.watch and layout != FILL:
+    kind = kind_called(asked.layout)
+    if asked.watch and kind is not KINDS[0]:
         raise InputError("A watched folder's films fill their canvas.",
                          remedy="Leave --layout out, or name the films.")
     works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
-        job.recipe, review=asked.review, layout=layout)) for job in works]
+        job.recipe, review=asked.review, layout=kind.make(job.recipe.sheet.canvas)))
+        for job in works]
     for master in dict.fromkeys(work.master for work in works):
         probe(path_of(master))
     check_folder(asked.out, 0)

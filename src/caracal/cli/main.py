@@ -145,8 +145,8 @@ def _sound(command: argparse.ArgumentParser) -> None:
 
 def _layout(command: argparse.ArgumentParser) -> None:
     command.add_argument("--layout", default="fill", metavar="NAME",
-                         help="fill, whole-soft or whole-plain, for all shots about which nothing "
-                         "else was decided")
+                         help="fill, whole-soft, whole-plain or stack, for all shots about which "
+                         "nothing else was decided")
 
 
 def _desk(command: argparse.ArgumentParser) -> None:

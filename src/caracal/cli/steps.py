@@ -84,9 +84,9 @@ def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved."""
     master = with_sound(probe(asked.movie), asked.sound - 1)
     span = _span(asked, master)
-    layout = kind_called(asked.layout).make()
-    recipes = [Recipe(find_sheet(name), ranges=(span,), sound=asked.sound - 1, layout=layout)
-               for name in dict.fromkeys(asked.spec)]
+    kind, sheets = kind_called(asked.layout), map(find_sheet, dict.fromkeys(asked.spec))
+    recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1, layout=kind.make(sheet.canvas))
+               for sheet in sheets]
     for recipe in recipes:
         recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
     made = stoppable(lambda token, report: convert(

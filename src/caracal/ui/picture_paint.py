@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt
 from PySide6.QtGui import QColor, QPainter, QPixmap, QPolygonF, QTransform
 
 from caracal.core.geometry import Box
-from caracal.core.render.layers import Canvas
+from caracal.core.layout.model import Canvas
 from caracal.ui import theme
 from caracal.ui.session import Session
 

@@ -12,14 +12,16 @@ from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import NamedTuple
 
+import cv2
+import numpy as np
 from av.video.reformatter import ColorRange, Colorspace
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Plane, Planes, new_frame, view_for_writing
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.layers import Canvas
 from caracal.core.render.scene import Scene
 from caracal.ui.worker import Worker
 
@@ -31,11 +33,15 @@ SceneOf = Callable[[str, int, Canvas], Scene]
 
 
 class Wish(NamedTuple):
-    """A picture that is wanted: of a version's ``letter`` (empty: the whole master)."""
+    """A picture that is wanted: of a version's ``letter`` (empty: the whole master).
+
+    The ``scene`` may be larger than the ``canvas`` that is shown; it is reduced then.
+    """
 
     frame: int
     letter: str
     scene: Scene
+    canvas: Canvas
 
 
 class Preview(QObject):
@@ -69,12 +75,12 @@ class Preview(QObject):
         """The picture of ``letter`` at ``frame``, or None while it is made: it comes next."""
         with self._changed:
             self._places.add((letter, canvas))
-        return self.get_scene(letter, frame, self._scene_of(letter, frame, canvas))
+        return self.get_scene(letter, frame, self._scene_of(letter, frame, canvas), canvas)
 
-    def get_scene(self, name: str, frame: int, scene: Scene) -> QImage | None:
+    def get_scene(self, name: str, frame: int, scene: Scene, canvas: Canvas) -> QImage | None:
         """As :meth:`get`, of any ``scene`` at ``frame``; ``name`` is what :meth:`near` knows it by.
         """
-        wish = Wish(frame, name, scene)
+        wish = Wish(frame, name, scene, canvas)
         with self._changed:
             if wish in self._kept:
                 self._kept.move_to_end(wish)
@@ -89,7 +95,7 @@ class Preview(QObject):
 
     def later(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:
         """As :meth:`get`, but it is made only when nothing else is wished for."""
-        wish = Wish(frame, letter, self._scene_of(letter, frame, canvas))
+        wish = Wish(frame, letter, self._scene_of(letter, frame, canvas), canvas)
         with self._changed:
             if wish in self._kept:
                 return self._kept[wish]
@@ -111,7 +117,7 @@ class Preview(QObject):
         """
         with self._changed:
             places, self._places = self._places, set()
-        wishes = [Wish(frame, letter, self._scene_of(letter, frame, canvas))
+        wishes = [Wish(frame, letter, self._scene_of(letter, frame, canvas), canvas)
                   for frame in frames for letter, canvas in places]
         with self._changed:
             if not places:
@@ -124,7 +130,7 @@ class Preview(QObject):
             frame = wishes[0].frame
             try:
                 planes = self._reader.planes(frame)
-                made = [(wish, _image(wish.scene, planes, self._master)) for wish in wishes]
+                made = [(wish, _image(wish, planes, self._master)) for wish in wishes]
             except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
                 self._worker.tell(problem)
                 continue  # a damaged proxy shows grey; the next analysis makes it again
@@ -173,10 +179,17 @@ class Preview(QObject):
         self._reader.close()
 
 
-def _image(scene: Scene, planes: Planes, master: tuple[int, int]) -> QImage:
-    """``scene``, told in pixels of a ``master`` of that size, made from proxy ``planes``."""
-    seen = scene.from_source(planes.width / master[0], planes.height / master[1])
-    return screen_picture(compose_pictures(seen, planes))
+def _image(wish: Wish, planes: Planes, master: tuple[int, int]) -> QImage:
+    """What is wished for, told in pixels of a ``master`` of that size, made from proxy ``planes``.
+    """
+    seen = wish.scene.from_source(planes.width / master[0], planes.height / master[1])
+    made, (width, height) = compose_pictures(seen, planes), wish.canvas
+    if wish.scene.canvas != wish.canvas:
+        y, u, v = (np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.uint8)
+                   for plane, size in zip(made, ((width, height), *[(width // 2, height // 2)] * 2),
+                                          strict=True))
+        made = (y, u, v)
+    return screen_picture(made)
 
 
 def screen_picture(canvas: tuple[Plane, Plane, Plane]) -> QImage:

@@ -17,11 +17,10 @@ from caracal.core.framing.path import ShotPath, key_at, zoom_at
 from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative, name_among
 from caracal.core.geometry import Box
-from caracal.core.layout.model import Layout
+from caracal.core.layout.model import Canvas, Layout
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
-from caracal.core.render.layers import Canvas, layers_of
 from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet
@@ -30,7 +29,7 @@ from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
 from caracal.ui.sheets_at_hand import SheetsAtHand
 from caracal.ui.shot_words import ShotWords, shot_words
-from caracal.ui.solutions import Solutions
+from caracal.ui.solutions import Solutions, scene_of
 from caracal.ui.solver_worker import Key
 from caracal.ui.zones import ZonesLook
 
@@ -141,24 +140,25 @@ class Session(QObject):
 
     def window(self, letter: str, frame: int) -> Box:
         """The window of a version at a frame, in master pixels."""
-        path = self.path(letter, self.analysis.shot_at(frame))
-        x, y, w, h = (float(v) for v in path.windows[frame - path.start])
-        return (x, y, w, h)
+        return self.path(letter, self.analysis.shot_at(frame)).window(frame)
 
     def scene(self, letter: str, frame: int, canvas: Canvas) -> Scene:
         """What a version, or with no ``letter`` the master, is at a frame on such a canvas."""
         if not letter:
             whole = (0.0, 0.0, float(self.found.master.width), float(self.found.master.height))
             return plain_scene(canvas, whole)
-        layout = self.project.choice(letter, self.analysis.shot_at(frame)).layout
-        return self.scene_of(letter, frame, layout, canvas)
+        solution = self.solution(letter, self.analysis.shot_at(frame))
+        return scene_of(solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas)
 
-    def scene_of(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene:
-        """What a version would be at a frame in ``layout``."""
-        path = self.path(letter, self.analysis.shot_at(frame))
-        layers = layers_of(layout, canvas, self.window(letter, frame), self.analysis.active,
-                           path.finish)
-        return Scene(canvas, layers, canvas[0] / self.sheet(letter).canvas[0])
+    def scene_in(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene | None:
+        """What a version would be at a frame in ``layout``; None while that is being solved."""
+        shot = self.analysis.shot_at(frame)
+        name, _, choice = self._key(letter, shot)
+        key = (name, shot, msgspec.structs.replace(choice, layout=layout))
+        solution = self.solving.solution(key, self.analysis, self.sheet(letter),
+                                         self.project.motion, self._drawn(), aside=True)
+        return None if solution.layout != layout else scene_of(
+            solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas)
 
     def sound_of_file(self, hearing: Hearing) -> PlayedSound:
         """What the chosen version's file will sound like, as far as ``hearing`` knows."""

@@ -11,10 +11,30 @@ from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative
+from caracal.core.geometry import Box
+from caracal.core.layout.model import Canvas
+from caracal.core.render.layers import layers_of
+from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.solver_worker import Key, SolveRequest, SolveResult, SolverWorker
 
+FINER = 2
 SOON_MS = 15  # results that come together are shown together
+
+
+def scene_of(
+    solution: ShotSolution, frame: int, picture: Box, canvas: Canvas, whole: Canvas
+) -> Scene:
+    """What a version is at ``frame`` for a ``canvas`` of the screen; in the file it is ``whole``.
+
+    ``picture`` is the master's active picture. Where there are edges within the canvas the scene is
+    FINER times as large: edges lie at even pixels, which on a small canvas is a pixel too rough.
+    """
+    if len(solution.layout.panes) > 1:
+        canvas = (canvas[0] * FINER, canvas[1] * FINER)
+    windows = [path.window(frame) for path in solution.panes]
+    layers = layers_of(solution.layout, canvas, windows, picture, solution.path.finish)
+    return Scene(canvas, layers, canvas[0] / whole[0])
 
 
 class Solutions(QObject):
@@ -49,13 +69,17 @@ class Solutions(QObject):
 
     def solution(
         self, key: Key, analysis: Analysis, sheet: SpecSheet, motion: Motion,
-        drawn: Mapping[int, Lost],
+        drawn: Mapping[int, Lost], aside: bool = False,
     ) -> ShotSolution:
-        """The solution of ``key``; while it is solved, the latest one of its shot, or none yet."""
+        """The solution of ``key``; while it is solved, the latest one of its shot, or none yet.
+
+        One that is only looked at ``aside`` stands for no other later.
+        """
         if key not in self._known:
             self._ask(SolveRequest(key, self._round, analysis, sheet, motion, dict(drawn)))
             return self._latest.setdefault(key[:2], unsolved(analysis, key[1], sheet.frame))
-        self._latest[key[:2]] = self._known[key]
+        if not aside:
+            self._latest[key[:2]] = self._known[key]
         return self._known[key]
 
     def alternatives(

@@ -33,7 +33,7 @@ from caracal.core.framing.demand import (
 from caracal.core.framing.lead import Subject, choose_lead, company
 from caracal.core.framing.manners import Move, move_along
 from caracal.core.framing.motion import Manner, Motion
-from caracal.core.geometry import FramingSpec, enlargement, rotated_extent, window_size
+from caracal.core.geometry import Box, FramingSpec, enlargement, rotated_extent, window_size
 
 Array = NDArray[np.float64]
 
@@ -75,6 +75,11 @@ class ShotPath:
     def end(self) -> int:
         """The frame after the last."""
         return self.start + len(self.windows)
+
+    def window(self, frame: int) -> Box:
+        """The window at ``frame``."""
+        x, y, w, h = self.windows[frame - self.start].tolist()
+        return (x, y, w, h)
 
     @property
     def lead(self) -> int | None:

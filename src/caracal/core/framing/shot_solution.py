@@ -8,14 +8,16 @@ import numpy as np
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.framing.choice import ShotChoice
-from caracal.core.framing.flags import Flag, flags_of
+from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.motion import Manner, Motion
-from caracal.core.framing.path import ShotPath, shot_path
+from caracal.core.framing.panes import pane_flags, pane_paths
+from caracal.core.framing.path import ShotPath
 from caracal.core.framing.swaps import left_out
 from caracal.core.framing.why import lead_name, why
 from caracal.core.geometry import FramingSpec, window_size
 from caracal.core.layout.kinds import words_of
+from caracal.core.layout.model import FILL, Layout
 from caracal.core.specs.sheet import SpecSheet
 
 Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead was not found
@@ -25,7 +27,8 @@ Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead 
 class ShotSolution:
     """A shot's path, its lead's name, the reason of the path, and all its flags.
 
-    ``left_out`` is the lead and those of its worth that the window cannot show, too.
+    ``left_out`` is the lead and those of its worth that the window cannot show, too. ``panes`` are
+    the paths of ``layout``'s crops, of which ``path`` is the first.
     """
 
     path: ShotPath
@@ -33,6 +36,8 @@ class ShotSolution:
     why: str
     flags: tuple[Flag, ...]
     left_out: tuple[Subject, ...]
+    layout: Layout
+    panes: tuple[ShotPath, ...]
 
 
 def solve_shot(
@@ -40,14 +45,14 @@ def solve_shot(
     drawn: dict[int, Lost],
 ) -> ShotSolution:
     """Solve shot number ``shot`` for ``sheet`` under ``choice``; ``drawn`` by subject id."""
-    path = shot_path(analysis, shot, sheet.frame, choice, motion)
-    if not choice.layout.cropped:  # nothing is cut, so nothing is lost
-        return ShotSolution(path, lead_name(analysis, shot, path.lead), words_of(choice.layout),
-                            (), ())
+    paths = pane_paths(analysis, shot, sheet, choice, motion)
+    path, fills = paths[0], choice.layout == FILL
     lost = drawn.get(path.lead, ()) if path.lead is not None else ()
-    return ShotSolution(path, lead_name(analysis, shot, path.lead), why(analysis, shot, path),
-                 flags_of(analysis, shot, path, sheet, motion, lost),
-                 left_out(analysis, shot, path))
+    return ShotSolution(
+        path, lead_name(analysis, shot, path.lead),
+        why(analysis, shot, path) if fills else words_of(choice.layout),
+        pane_flags(analysis, shot, paths, sheet, choice, motion, lost),
+        left_out(analysis, shot, path) if fills else (), choice.layout, paths)
 
 
 def unsolved(
@@ -60,4 +65,4 @@ def unsolved(
     axis = 0 if active[2] - w >= active[3] - h else 1
     path = ShotPath(found.start, np.tile(window, (found.frames, 1)), Manner.LOCKED,
                     ((found.start, None),), None, axis)
-    return ShotSolution(path, lead, why_so, (), ())
+    return ShotSolution(path, lead, why_so, (), (), FILL, (path,))

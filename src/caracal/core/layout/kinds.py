@@ -5,7 +5,7 @@ A new kind is one function and one line here, and no engine code.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,9 +15,12 @@ from caracal.core.errors import InputError
 from caracal.core.geometry import Box
 from caracal.core.layout.model import (
     FILL,
+    Canvas,
+    Crop,
     Layout,
     Pane,
     PlainBackdrop,
+    Role,
     SoftBackdrop,
     WholePicture,
 )
@@ -25,11 +28,14 @@ from caracal.core.layout.model import (
 
 @dataclass(frozen=True)
 class Kind:
-    """A layout that can be chosen: what it is called, what it does in a sentence, and itself."""
+    """A layout that can be chosen: what it is called, what it does in a sentence, and itself.
+
+    ``make`` returns it for a canvas (width, height).
+    """
 
     name: str
     words: str
-    make: Callable[[], Layout]
+    make: Callable[[Canvas], Layout]
 
 
 def fill() -> Layout:
@@ -47,10 +53,21 @@ def whole_plain(backdrop: PlainBackdrop | None = None) -> Layout:
     return Layout("whole, plain", (Pane(backdrop or PlainBackdrop()), Pane(WholePicture())))
 
 
+def stack(canvas: Canvas) -> Layout:
+    """The lead and the second, each in a half: above each other, side by side where it is wide."""
+    first, other = (0.0, 0.5), (0.5, 1.0)
+    both = (0.0, 1.0)
+    beside = canvas[0] > canvas[1]
+    halves = ((first, both), (other, both)) if beside else ((both, first), (both, other))
+    return Layout("stack", (Pane(Crop(), halves[0]), Pane(Crop(Role.SECOND), halves[1])))
+
+
 KINDS = (
-    Kind("fill", "The window fills the canvas and follows who leads.", fill),
-    Kind("whole, soft", "The whole picture, on a soft backdrop of the same moment.", whole_soft),
-    Kind("whole, plain", "The whole picture, on a plain backdrop.", whole_plain),
+    Kind("fill", "The window fills the canvas and follows who leads.", lambda _: fill()),
+    Kind("whole, soft", "The whole picture, on a soft backdrop of the same moment.",
+         lambda _: whole_soft()),
+    Kind("whole, plain", "The whole picture, on a plain backdrop.", lambda _: whole_plain()),
+    Kind("stack", "Two halves: one follows the lead, the other the second.", stack),
 )
 
 
@@ -61,14 +78,15 @@ def words_of(layout: Layout) -> str:
 
 
 def kept_words(
-    layout: Layout, windows: NDArray[np.float64], picture: Box, canvas: tuple[int, int]
+    layout: Layout, windows: Sequence[NDArray[np.float64]], picture: Box, canvas: Canvas
 ) -> str:
     """What ``layout`` keeps of the ``picture``, in a sentence; ``windows`` (frames, 4) are those
-    of a crop.
+    of its crops.
     """
     if layout.cropped:
-        seen = np.mean(windows[:, 2] * windows[:, 3]) / (picture[2] * picture[3])
-        return f"{seen:.0%} of the picture is seen, all over the canvas."
+        seen = [f"{np.mean(one[:, 2] * one[:, 3]) / (picture[2] * picture[3]):.0%}"
+                for one in windows]
+        return f"{' and '.join(seen)} of the picture is seen, all over the canvas."
     scale = min(canvas[0] / picture[2], canvas[1] / picture[3])
     covered = picture[2] * picture[3] * scale**2 / (canvas[0] * canvas[1])
     return f"All of the picture is seen, on {covered:.0%} of the canvas."

@@ -5,6 +5,7 @@ compositor's.
 from __future__ import annotations
 
 import re
+from enum import StrEnum
 
 import msgspec
 
@@ -12,12 +13,23 @@ from caracal.core.errors import InputError
 from caracal.core.geometry import Region
 
 EVERYWHERE: Region = ((0.0, 1.0), (0.0, 1.0))
+Canvas = tuple[int, int]  # width, height in pixels; even
+Target = tuple[int, int, int, int]  # x, y, width, height in pixels of a canvas; even
 MOST_BLUR, MOST_DIM = 0.25, 1.0
 MOST_PANES = 12
 
 
+class Role(StrEnum):
+    """Whom a crop follows."""
+
+    LEAD = "lead"
+    SECOND = "second"
+
+
 class Crop(msgspec.Struct, frozen=True, tag="crop"):
-    """The window that framing found: it follows who leads."""
+    """A window that framing finds: it follows who leads, or who is second."""
+
+    role: Role = Role.LEAD
 
 
 class WholePicture(msgspec.Struct, frozen=True, tag="whole"):
@@ -80,6 +92,16 @@ class Layout(msgspec.Struct, frozen=True):
 
 
 FILL = Layout("fill", (Pane(Crop()),))
+
+
+def target_of(region: Region, canvas: Canvas) -> Target:
+    """The pixels of a ``region`` of ``canvas``; its edges are brought to the nearest even ones."""
+    if region == EVERYWHERE:
+        return (0, 0, *canvas)
+    (left, right), (top, bottom) = region
+    x, end = (2 * round(share * canvas[0] / 2) for share in (left, right))
+    y, low = (2 * round(share * canvas[1] / 2) for share in (top, bottom))
+    return (x, y, max(2, end - x), max(2, low - y))
 
 
 def with_backdrop(layout: Layout, backdrop: Backdrop) -> Layout:

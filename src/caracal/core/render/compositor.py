@@ -7,17 +7,11 @@ from __future__ import annotations
 import functools
 
 from caracal.core.framing.choice import Finish
+from caracal.core.layout.model import Canvas, Target
 from caracal.core.media.planes import Planes
 from caracal.core.render.backdrops import plain, soft
 from caracal.core.render.fill import Picture, filled
-from caracal.core.render.layers import (
-    Canvas,
-    ColourLayer,
-    PictureLayer,
-    SoftLayer,
-    Target,
-    ZonesLayer,
-)
+from caracal.core.render.layers import ColourLayer, PictureLayer, SoftLayer, ZonesLayer
 from caracal.core.render.review import Overlay, review_overlay
 from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet

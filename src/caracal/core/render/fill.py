@@ -9,10 +9,8 @@ import numpy as np
 
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box, Shape, rotated_extent
+from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Plane, Planes
-from caracal.core.render.layers import (
-    Canvas,
-)
 from caracal.core.render.resample import resample
 
 Siting = tuple[float, float]

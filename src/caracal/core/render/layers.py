@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import msgspec
 
 from caracal.core.framing.choice import PLAIN, Finish
-from caracal.core.geometry import Box, Region
+from caracal.core.geometry import Box
 from caracal.core.layout.model import (
-    EVERYWHERE,
+    Canvas,
     Crop,
     Layout,
     PlainBackdrop,
     SoftBackdrop,
+    Target,
     WholePicture,
+    target_of,
 )
 from caracal.core.specs.sheet import SpecSheet
-
-Canvas = tuple[int, int]  # width, height in pixels; even
-Target = tuple[int, int, int, int]  # x, y, width, height in pixels of a canvas; even
 
 
 class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
@@ -73,16 +74,18 @@ Layer = PictureLayer | ColourLayer | SoftLayer | ZonesLayer
 
 
 def layers_of(
-    layout: Layout, canvas: Canvas, window: Box, picture: Box, finish: Finish
+    layout: Layout, canvas: Canvas, windows: Sequence[Box], picture: Box, finish: Finish
 ) -> tuple[Layer, ...]:
-    """``layout`` on ``canvas``: crops show ``window``, all else is made of the active ``picture``.
+    """``layout`` on ``canvas``: its crops show ``windows`` in turn, all else is made of the active
+    ``picture``.
     """
     made: list[Layer] = []
+    crops = iter(windows)
     for pane in layout.panes:
         target = target_of(pane.region, canvas)
         match pane.content:
             case Crop():
-                made.append(PictureLayer(window, target, finish))
+                made.append(PictureLayer(next(crops), target, finish))
             case PlainBackdrop() as plain:
                 made.append(ColourLayer(plain.rgb(), target))
             case SoftBackdrop() as soft:
@@ -94,16 +97,6 @@ def layers_of(
                 upright = Finish(finish.quarter_turns, 0.0, finish.sharpen)
                 made.append(PictureLayer(picture, inside(picture, target, finish), upright))
     return tuple(made)
-
-
-def target_of(region: Region, canvas: Canvas) -> Target:
-    """The pixels of a ``region`` of ``canvas``; its edges are brought to the nearest even ones."""
-    if region == EVERYWHERE:
-        return (0, 0, *canvas)
-    (left, right), (top, bottom) = region
-    x, end = (2 * round(share * canvas[0] / 2) for share in (left, right))
-    y, low = (2 * round(share * canvas[1] / 2) for share in (top, bottom))
-    return (x, y, max(2, end - x), max(2, low - y))
 
 
 def inside(picture: Box, target: Target, finish: Finish = PLAIN) -> Target:

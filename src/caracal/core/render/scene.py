@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
-from caracal.core.layout.model import FILL, Layout
-from caracal.core.render.layers import Canvas, Layer, ZonesLayer, layers_of
+from caracal.core.layout.model import FILL, Canvas, Layout
+from caracal.core.render.layers import Layer, ZonesLayer, layers_of
 from caracal.core.specs.sheet import SpecSheet
 
 T = TypeVar("T")
@@ -42,7 +42,8 @@ class Scene(msgspec.Struct, frozen=True):
 class SceneTrack(msgspec.Struct, frozen=True):
     """The scenes of frames in a row, kept in columns: an hour of them is sent to a process at once.
 
-    ``windows`` holds the window that framing found (x, y, width, height; float64) for every frame.
+    ``windows`` holds what framing found (x, y, width, height; float64) for every frame, a window
+    for each of ``crops`` panes; a layout with fewer uses the first ones.
     ``finishes`` and ``layouts`` hold from their frame on. ``picture`` is the master's active
     picture. ``zones``: the sheet whose zones are drawn over it, if any. ``scale`` is that of every
     scene.
@@ -53,6 +54,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
     finishes: Runs[Finish]
     layouts: Runs[Layout]
     picture: Box
+    crops: int = 1
     zones: SpecSheet | None = None
     scale: float = 1.0
 
@@ -61,20 +63,21 @@ class SceneTrack(msgspec.Struct, frozen=True):
         cls, canvas: Canvas, windows: NDArray[np.float64], finishes: Sequence[Finish],
         layouts: Sequence[Layout], picture: Box, zones: SpecSheet | None = None,
     ) -> SceneTrack:
-        """A track from a window (frames, 4), a finish and a layout for every frame."""
-        return cls(canvas, windows.tobytes(), _runs(finishes), _runs(layouts), picture, zones)
+        """A track from windows (frames, crops, 4), a finish and a layout for every frame."""
+        return cls(canvas, windows.tobytes(), _runs(finishes), _runs(layouts), picture,
+                   windows.shape[1], zones)
 
     def __len__(self) -> int:
-        return len(self.windows) // (4 * 8)
+        return len(self.windows) // (self.crops * 4 * 8)
 
     def window_array(self) -> NDArray[np.float64]:
-        """The windows (frames, 4)."""
-        return np.frombuffer(self.windows, np.float64).reshape(-1, 4)
+        """The windows (frames, crops, 4)."""
+        return np.frombuffer(self.windows, np.float64).reshape(-1, self.crops, 4)
 
     def scene(self, frame: int) -> Scene:
         """The scene of ``frame``, counted from the track's first."""
-        x, y, w, h = (float(value) for value in self.window_array()[frame])
-        layers = layers_of(_at(self.layouts, frame), self.canvas, (x, y, w, h), self.picture,
+        windows = [(x, y, w, h) for x, y, w, h in self.window_array()[frame].tolist()]
+        layers = layers_of(_at(self.layouts, frame), self.canvas, windows, self.picture,
                            _at(self.finishes, frame))
         if self.zones is not None:
             layers = (*layers, ZonesLayer(self.zones))
@@ -99,7 +102,7 @@ def plain_scene(
     canvas: Canvas, window: Box, finish: Finish = PLAIN, scale: float = 1.0
 ) -> Scene:
     """A ``window`` of the master that fills a canvas."""
-    return Scene(canvas, layers_of(FILL, canvas, window, window, finish), scale)
+    return Scene(canvas, layers_of(FILL, canvas, [window], window, finish), scale)
 
 
 def _runs(values: Sequence[T]) -> Runs[T]:

@@ -42,6 +42,7 @@ class LayoutCards(QWidget):
         self._session = session
         self.setToolTip("Click how this shot is laid out in this version")
         session.preview.arrived.connect(lambda _: self.update())
+        session.solutions_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
         width, height = self._size()
@@ -67,10 +68,12 @@ class LayoutCards(QWidget):
         session = self._session
         now = session.project.choice(session.letter, session.shot).layout
         for rect, kind in zip(self.rects(), KINDS, strict=True):
-            layout = now if kind.name == now.kind else kind.make()
-            scene = session.scene_of(session.letter, session.frame, layout,
-                                     canvas_of(rect, self.devicePixelRatioF()))
-            image = session.preview.get_scene(f"layout {kind.name}", session.frame, scene)
+            layout = now if kind.name == now.kind else kind.make(
+                session.sheet(session.letter).canvas)
+            canvas = canvas_of(rect, self.devicePixelRatioF())
+            scene = session.scene_in(session.letter, session.frame, layout, canvas)
+            image = None if scene is None else session.preview.get_scene(
+                f"layout {kind.name}", session.frame, scene, canvas)
             if image is None:
                 p.fillRect(rect, QColor(theme.RAISED))
             else:
@@ -153,8 +156,9 @@ class LayoutButton(QPushButton):
         backdrop = now.backdrop
         self.setText("Layout" if now.kind == KINDS[0].name else f"Layout: {now.kind}")
         session = self._session
+        solution = session.solution(session.letter, session.shot)
         self.words.setText(kept_words(
-            now, session.path(session.letter, session.shot).windows, session.analysis.active,
+            now, [path.windows for path in solution.panes], session.analysis.active,
             session.sheet(session.letter).canvas))
         soft = isinstance(backdrop, SoftBackdrop)
         for box, label in self._labels.items():
@@ -172,7 +176,7 @@ class LayoutButton(QPushButton):
     def take(self, kind: Kind) -> None:
         """Lay this shot out so in this version."""
         if kind.name != self._now().kind:
-            self._set(kind.make(), kind.words)
+            self._set(kind.make(self._session.sheet(self._session.letter).canvas), kind.words)
 
     def next_kind(self) -> None:
         """Take the kind after the one that is taken."""

@@ -19,6 +19,8 @@ from caracal.core.project.edits import (
 from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
+OFFERS = {"stack": "Show both", "whole, soft": "Show it whole"}  # kinds of layouts, as buttons
+
 
 class Numbers(QWidget):
     """Flags can be accepted with a reason; the window's middle and zoom can be typed."""
@@ -104,10 +106,11 @@ class Numbers(QWidget):
         choice = session.project.choice(session.letter, session.shot)
         swaps = choice.swaps
         self.unswap.setVisible(bool(swaps))
-        suggested = suggested_layout(choice.layout, words.flags)
+        suggested = suggested_layout(choice.layout, words.flags, words.left_out)
         self.whole.setVisible(suggested is not None)
         if suggested is not None:
-            self.whole.setToolTip(f"{suggested.words} Nothing is cut then.")
+            self.whole.setText(OFFERS.get(suggested.name, suggested.name))
+            self.whole.setToolTip(suggested.words)
         outside = words.left_out[1:]
         self.swap.setVisible(not swaps and bool(outside))
         look = "bad" if flag else "quiet"
@@ -184,10 +187,12 @@ class Numbers(QWidget):
     def _take_suggested(self) -> None:
         session = self._session
         layout = session.project.choice(session.letter, session.shot).layout
-        kind = suggested_layout(layout, session.flags(session.letter, session.shot))
+        words = session.told(session.letter, session.shot)
+        kind = suggested_layout(layout, words.flags, words.left_out)
         if kind is not None:
             session.edit(
-                with_layout(session.project, session.letter, session.shot, kind.make()),
+                with_layout(session.project, session.letter, session.shot,
+                            kind.make(session.sheet(session.letter).canvas)),
                 f"Shot {session.shot + 1} in {session.letter}: {kind.words}")
 
     def _remove_swaps(self) -> None:

@@ -193,7 +193,8 @@ class Stage(QWidget):
         p.fillRect(self.rect(), QColor(theme.GROUND))
         self._waits = not paint_picture(p, session, "", session.frame, area)
         lit = self._outline(session.letter, self._dragged)
-        self._dim(p, area, lit)
+        panes = [QPolygonF(self.place_of(window)) for window in self._other_panes(session.letter)]
+        self._dim(p, area, [lit, *panes])
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for subject in session.subjects(session.shot):
             self._subject(p, subject)
@@ -218,13 +219,21 @@ class Stage(QWidget):
         degrees = session.path(letter, session.shot).finish.straighten
         return leaning(self.place_of(window).adjusted(1, 1, -1, -1), degrees)
 
+    def _other_panes(self, letter: str) -> list[Box]:
+        """The windows of a layout's panes beside the first one's."""
+        solution = self._session.solution(letter, self._session.shot)
+        return [path.window(self._session.frame) for path in solution.panes[1:]]
+
     @staticmethod
-    def _dim(p: QPainter, area: QRectF, lit: QPolygonF) -> None:
-        outside = QPainterPath()  # odd-even: what lies in both is not filled
+    def _dim(p: QPainter, area: QRectF, lit: list[QPolygonF]) -> None:
+        outside, inside = QPainterPath(), QPainterPath()
         outside.addRect(area)
-        outside.addPolygon(lit.intersected(QPolygonF(area)))
-        outside.closeSubpath()
-        p.fillPath(outside, QColor(12, 12, 12, 150))
+        for polygon in lit:
+            shape = QPainterPath()
+            shape.addPolygon(polygon.intersected(QPolygonF(area)))
+            shape.closeSubpath()
+            inside = inside.united(shape)
+        p.fillPath(outside.subtracted(inside), QColor(12, 12, 12, 150))
 
     def _subject(self, p: QPainter, subject: Subject) -> None:
         box = subject.box_at(self._session.frame)
@@ -271,6 +280,8 @@ class Stage(QWidget):
         else:  # upright lines need no smoothing, which takes most of the time
             p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
             p.drawRect(rect)
+            for window in self._other_panes(letter) if chosen else ():
+                p.drawRect(self.place_of(window).adjusted(1, 1, -1, -1))
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
         badge = QRectF(rect.right() - 24, rect.bottom() - 22 - 21 * index, 20, 18)
         while any(badge.intersects(rect) for rect in self._badges):

@@ -138,7 +138,8 @@ class BoardBar(QWidget):
             return
         project, kind = self._session.project, KINDS[index - 1]
         for letter, shot in self._cells:
-            project = with_layout(project, letter, shot, kind.make())
+            layout = kind.make(self._session.sheet(letter).canvas)
+            project = with_layout(project, letter, shot, layout)
         self._session.edit(project, f"{kind.name.capitalize()} in {self._where()}.")
 
     def _leading(self) -> int | None:
