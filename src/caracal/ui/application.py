@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import ctypes
 import signal
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
@@ -14,6 +16,8 @@ from caracal.ui import theme
 from caracal.ui.main_window import MainWindow
 from caracal.ui.tame import focus_first
 
+M_TRIM_THRESHOLD, M_MMAP_THRESHOLD = -1, -3  # of mallopt (glibc, malloc.h)
+KEPT_BYTES, LARGE_BYTES = 1 << 27, 1 << 25
 SWITCH_S = 0.0005  # Python's own 5 ms would let a busy thread hold a frame back
 
 
@@ -22,6 +26,16 @@ def prepare(application: QApplication) -> None:
     theme.dress(application)
     focus_first(application)
     sys.setswitchinterval(SWITCH_S)
+    keep_memory()
+
+
+def keep_memory() -> None:
+    """Let memory of pictures be used again: given back and taken anew it costs more than the
+    pictures themselves. Other systems' libraries know no such thing."""
+    with suppress(OSError, AttributeError):
+        libc = ctypes.CDLL("libc.so.6")
+        libc.mallopt(M_MMAP_THRESHOLD, LARGE_BYTES)
+        libc.mallopt(M_TRIM_THRESHOLD, KEPT_BYTES)
 
 
 def run(film: Path | None) -> int:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 from PySide6.QtCore import QObject, Signal
 
 from caracal.core.media.master import Master
@@ -14,6 +16,7 @@ from caracal.core.timeline import timeline
 from caracal.core.work import CancelToken, silent
 from caracal.ui.worker import Worker
 
+REST_S = 0.02
 Wanted = tuple[Master, Sound, tuple[FrameRange, ...]]
 
 
@@ -21,6 +24,15 @@ def own_sound(master: Master) -> PlayedSound:
     """The master's own sound, all of it and as it is."""
     ranges = (FrameRange(0, master.frames),) if master.sound else ()
     return PlayedSound(mix_of_film(master, ranges, RATE_HZ, CHANNELS))
+
+
+class Gently(CancelToken):
+    """Checked after every second of sound: lets the pictures that play meanwhile go first."""
+
+    def check(self) -> None:
+        """Raise Cancelled when stopped; wait a little otherwise."""
+        super().check()
+        time.sleep(REST_S)
 
 
 class Hearing(QObject):
@@ -36,7 +48,7 @@ class Hearing(QObject):
         super().__init__(parent)
         self._plans: dict[Wanted, SoundPlan] = {}
         self._worker: Worker | None = None
-        self._token, self._asked = CancelToken(), None  # type: tuple[CancelToken, Wanted | None]
+        self._token, self._asked = Gently(), None  # type: tuple[CancelToken, Wanted | None]
 
     def sound(self, master: Master, sound: Sound, ranges: tuple[FrameRange, ...]) -> PlayedSound:
         """The sound of a file that shows ``ranges`` (all of them: the film) by a sheet's ``sound``.
@@ -52,7 +64,7 @@ class Hearing(QObject):
 
     def _measure(self, wanted: Wanted) -> None:
         self.close()
-        self._token, self._asked = CancelToken(), wanted
+        self._token, self._asked = Gently(), wanted
         token = self._token
 
         def work() -> None:

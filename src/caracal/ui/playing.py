@@ -65,6 +65,7 @@ class Playing(QObject):
         else:
             self._clock.stop()
             self.speaker.stop()
+            self._film.preview.rest()
 
     def be_loud(self, loud: bool) -> None:
         """Sound on or off, at once."""

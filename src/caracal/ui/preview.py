@@ -6,7 +6,9 @@ first. Views draw these pictures and, over them, only marks of their own.
 
 from __future__ import annotations
 
+import functools
 import threading
+import time
 from collections import OrderedDict, defaultdict
 from collections.abc import Callable, Iterable
 from pathlib import Path
@@ -14,7 +16,7 @@ from typing import NamedTuple
 
 import cv2
 import numpy as np
-from av.video.reformatter import ColorRange, Colorspace
+from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
@@ -22,10 +24,12 @@ from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Plane, Planes, new_frame, view_for_writing
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.render.compositor import compose_pictures
+from caracal.core.render.resample import resample_quickly
 from caracal.core.render.scene import Scene
 from caracal.ui.worker import Worker
 
 MOST_BYTES = 256 << 20  # of pictures that are kept
+FRAME_S = 0.04  # of a film that plays: whoever takes longer leaves frames out
 MOST_WISHES = 48  # older ones were overtaken by the pointer
 ALIGNED = 16  # pixels: FFmpeg's conversion leaves out the last columns of other widths
 
@@ -67,6 +71,7 @@ class Preview(QObject):
         self._places: set[tuple[str, Canvas]] = set()  # asked for since the last prepare
         self._changed = threading.Condition()
         self._over = False
+        self._took_s = 0.0  # the last frame, in all its places
         self._reader = ProxyReader(proxy, frame_rate)
         self._worker = Worker(self._work)
         self._worker.start()
@@ -113,27 +118,31 @@ class Preview(QObject):
             return self._kept[self._frames[letter][min(inside, key=lambda at: abs(at - frame))]]
 
     def prepare(self, frames: Iterable[int]) -> None:
-        """Make what was lately asked for at these ``frames``, too, in this order: they come next.
+        """Make what was lately asked for at these ``frames`` before all else, in this order.
+
+        What was wished for and is not among them was overtaken.
         """
         with self._changed:
             places, self._places = self._places, set()
         wishes = [Wish(frame, letter, self._scene_of(letter, frame, canvas), canvas)
                   for frame in frames for letter, canvas in places]
         with self._changed:
-            if not places:
+            if not places and self._next:
                 return
+            self._now.clear()
             self._next = [wish for wish in wishes if wish not in self._kept]
             self._changed.notify()
 
     def _work(self) -> None:
         while (wishes := self._wanted()) is not None:
-            frame = wishes[0].frame
+            frame, began = wishes[0].frame, time.perf_counter()
             try:
                 planes = self._reader.planes(frame)
                 made = [(wish, _image(wish, planes, self._master)) for wish in wishes]
             except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
                 self._worker.tell(problem)
                 continue  # a damaged proxy shows grey; the next analysis makes it again
+            self._took_s = time.perf_counter() - began
             with self._changed:
                 for wish, image in made:
                     self._keep(wish, image)
@@ -146,10 +155,11 @@ class Preview(QObject):
                 self._changed.wait()
             if self._over:
                 return None
-            if self._now:
+            if self._next:  # while it plays the frame that shows is overtaken before it is made
+                frames = list(dict.fromkeys(wish.frame for wish in self._next))
+                frame = frames[min(int(self._took_s / FRAME_S), len(frames) - 1)]
+            elif self._now:
                 frame = next(reversed(self._now)).frame
-            elif self._next:
-                frame = self._next[0].frame
             else:
                 frame = next(iter(self._later)).frame
             found = dict.fromkeys(wish for many in (self._now, self._next, self._later)
@@ -170,6 +180,11 @@ class Preview(QObject):
             if self._frames[gone.letter].get(gone.frame) == gone:
                 del self._frames[gone.letter][gone.frame]
 
+    def rest(self) -> None:
+        """Nothing plays any more: the frame that shows comes first again."""
+        with self._changed:
+            self._next = []
+
     def close(self) -> None:
         """Stop the thread and close the file."""
         with self._changed:
@@ -183,7 +198,7 @@ def _image(wish: Wish, planes: Planes, master: tuple[int, int]) -> QImage:
     """What is wished for, told in pixels of a ``master`` of that size, made from proxy ``planes``.
     """
     seen = wish.scene.from_source(planes.width / master[0], planes.height / master[1])
-    made, (width, height) = compose_pictures(seen, planes), wish.canvas
+    made, (width, height) = compose_pictures(seen, planes, resample_quickly), wish.canvas
     if wish.scene.canvas != wish.canvas:
         y, u, v = (np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.uint8)
                    for plane, size in zip(made, ((width, height), *[(width // 2, height // 2)] * 2),
@@ -199,9 +214,15 @@ def screen_picture(canvas: tuple[Plane, Plane, Plane]) -> QImage:
     frame = new_frame(wide, height)
     for target, source in zip(frame.planes, canvas, strict=True):
         view_for_writing(target)[:, : source.shape[1]] = source
-    made = frame.reformat(
-        format="bgra", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
+    made = _converter(wide, height).reformat(
+        frame, format="bgra", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
         src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG)
     pixels = made.planes[0]
     return QImage(memoryview(pixels), width, height, pixels.line_size,
                   QImage.Format.Format_RGB32).copy()
+
+
+@functools.lru_cache(32)
+def _converter(_width: int, _height: int) -> VideoReformatter:
+    """FFmpeg's converter for pictures of one size: preparing it takes longer than using it."""
+    return VideoReformatter()

@@ -10,8 +10,9 @@ from caracal.core.framing.choice import Finish
 from caracal.core.layout.model import Canvas, Target
 from caracal.core.media.planes import Planes
 from caracal.core.render.backdrops import plain, soft
-from caracal.core.render.fill import Picture, filled
+from caracal.core.render.fill import Picture, Sample, filled
 from caracal.core.render.layers import ColourLayer, PictureLayer, SoftLayer, ZonesLayer
+from caracal.core.render.resample import resample
 from caracal.core.render.review import Overlay, review_overlay
 from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
@@ -22,15 +23,18 @@ def _overlay(sheet: SpecSheet, canvas: Canvas) -> Overlay:
     return review_overlay(sheet, canvas)
 
 
-def compose_pictures(scene: Scene, planes: Planes) -> Picture:
-    """The canvas of ``scene`` from the ``planes`` of the master's frame that it shows."""
+def compose_pictures(scene: Scene, planes: Planes, sample: Sample = resample) -> Picture:
+    """The canvas of ``scene`` from the ``planes`` of the master's frame that it shows.
+
+    ``sample`` is how pictures are sampled: exactly, or quickly for a screen.
+    """
     made: Picture | None = None
     for layer in scene.layers:
         if isinstance(layer, ZonesLayer):
             assert made is not None, "zones lie over a picture"
             made = _overlay(layer.sheet, scene.canvas).over(made)
             continue
-        pixels = _pixels(layer, planes, scene.scale)
+        pixels = _pixels(layer, planes, scene.scale, sample)
         if layer.target == (0, 0, *scene.canvas):
             made = pixels
         else:
@@ -39,11 +43,13 @@ def compose_pictures(scene: Scene, planes: Planes) -> Picture:
     return made
 
 
-def _pixels(layer: PictureLayer | ColourLayer | SoftLayer, planes: Planes, scale: float) -> Picture:
+def _pixels(
+    layer: PictureLayer | ColourLayer | SoftLayer, planes: Planes, scale: float, sample: Sample
+) -> Picture:
     """What ``layer`` shows, in the size of its target."""
     size = layer.target[2:]
     if isinstance(layer, PictureLayer):
-        return filled(planes, layer.window, size, layer.finish, scale)
+        return filled(planes, layer.window, size, layer.finish, scale, sample)
     if isinstance(layer, ColourLayer):
         return plain(layer.rgb, size)
     turns = Finish(layer.quarter_turns)

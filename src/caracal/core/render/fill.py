@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import cv2
 import numpy as np
@@ -14,6 +15,7 @@ from caracal.core.media.planes import Plane, Planes
 from caracal.core.render.resample import resample
 
 Siting = tuple[float, float]
+Sample = Callable[[Plane, Box, Canvas], Plane]  # a part of a plane, brought to a size
 Picture = tuple[Plane, Plane, Plane]
 # Where output chroma lies in its pair of luma pixels before the picture is turned clockwise by so
 # many quarters, so that afterwards it lies as H.264 usually has it: left, and between the rows.
@@ -24,18 +26,19 @@ SHARPEN_MOST = 1.5  # of the difference to the blurred picture, at sharpen 1
 
 
 def filled(
-    planes: Planes, window: Box, canvas: Canvas, finish: Finish = PLAIN, scale: float = 1.0
+    planes: Planes, window: Box, canvas: Canvas, finish: Finish = PLAIN, scale: float = 1.0,
+    sample: Sample = resample,
 ) -> tuple[Plane, Plane, Plane]:
     """Planes of the canvas (width, height; even) showing ``window`` (upright pixels of ``planes``).
 
-    ``scale`` is the canvas's beside that of the file (see Scene).
+    ``scale`` is the canvas's beside that of the file (see Scene); ``sample`` is how it is sampled.
     """
     lying = canvas if finish.quarter_turns % 2 == 0 else (canvas[1], canvas[0])
     siting = SITINGS[finish.quarter_turns % 4]
     if finish.straighten:
-        made = _leaning(planes, window, lying, siting, finish.straighten)
+        made = _leaning(planes, window, lying, siting, finish.straighten, sample)
     else:
-        made = _upright(planes, window, lying, siting)
+        made = _upright(planes, window, lying, siting, sample)
     if finish.quarter_turns % 4:
         turned = (np.ascontiguousarray(np.rot90(plane, -finish.quarter_turns)) for plane in made)
         made = next(turned), next(turned), next(turned)
@@ -45,7 +48,7 @@ def filled(
 
 
 def _upright(
-    planes: Planes, window: Box, canvas: Canvas, siting: Siting
+    planes: Planes, window: Box, canvas: Canvas, siting: Siting, sample: Sample
 ) -> tuple[Plane, Plane, Plane]:
     """Luma and chroma, each at its own siting.
 
@@ -54,18 +57,18 @@ def _upright(
     """
     x, y, w, h = window
     x, w = x / planes.pixel_aspect, w / planes.pixel_aspect
-    luma = resample(planes.y, (x, y, w, h), canvas)
+    luma = sample(planes.y, (x, y, w, h), canvas)
     half = (canvas[0] // 2, canvas[1] // 2)
     sx, sy = w / canvas[0], h / canvas[1]
     # A chroma sample's middle is at (2 i + siting + 0.5) in the edge-based places of luma.
     left = (x + (siting[0] - 0.5) * sx + 0.5 - planes.siting[0]) / 2
     top = (y + (siting[1] - 0.5) * sy + 0.5 - planes.siting[1]) / 2
     part = (left, top, w / 2, h / 2)
-    return luma, resample(planes.u, part, half), resample(planes.v, part, half)
+    return luma, sample(planes.u, part, half), sample(planes.v, part, half)
 
 
 def _leaning(
-    planes: Planes, window: Box, canvas: Canvas, siting: Siting, degrees: float
+    planes: Planes, window: Box, canvas: Canvas, siting: Siting, degrees: float, sample: Sample
 ) -> tuple[Plane, Plane, Plane]:
     """The window leaning anticlockwise by ``degrees``: its picture turned clockwise.
 
@@ -78,7 +81,7 @@ def _leaning(
     high = 2 * math.ceil(canvas[1] * down / 2 + SPARE)
     bound_w, bound_h = w * wide / canvas[0], h * high / canvas[1]
     round_it = (x + (w - bound_w) / 2, y + (h - bound_h) / 2, bound_w, bound_h)
-    luma, u, v = _upright(planes, round_it, (wide, high), siting)
+    luma, u, v = _upright(planes, round_it, (wide, high), siting, sample)
     half = (canvas[0] // 2, canvas[1] // 2)
     shift = (siting[0] - 0.5) / 2, (siting[1] - 0.5) / 2  # of chroma samples from their middle
     return (_turned(luma, canvas, degrees, (0.0, 0.0)), _turned(u, half, degrees, shift),

@@ -32,7 +32,8 @@ class Canvases(QWidget):
         session.frame_changed.connect(lambda _: self.update())
         self._waits = False  # for pictures that others stand for
         session.preview.arrived.connect(
-            lambda at: self.update() if self._waits or at == session.frame else None)
+            lambda at: self.update() if at == session.frame or (
+                self._waits and not session.speed) else None)
 
     def hasHeightForWidth(self) -> bool:
         return True

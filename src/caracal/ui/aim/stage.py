@@ -12,6 +12,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPolygonF,
+    QRegion,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
@@ -26,6 +27,7 @@ from caracal.ui.session import Session
 
 DRAG_PIXELS = 6  # a press that moves less is a click
 ZOOM_STEP = 1.06
+DARK = QColor(12, 12, 12, 150)  # over what the window leaves out
 LEAST_DRAWN = 10  # pixels on screen: a smaller box was a click
 
 
@@ -56,7 +58,8 @@ class Stage(QWidget):
         session.frame_changed.connect(lambda _: self.update())
         self._waits = False  # for a picture that another stands for
         session.preview.arrived.connect(
-            lambda at: self.update() if self._waits or at == session.frame else None)
+            lambda at: self.update() if at == session.frame or (
+                self._waits and not session.speed) else None)
 
     def picture(self) -> QRectF:
         """Where the master's picture lies in this widget."""
@@ -194,7 +197,8 @@ class Stage(QWidget):
         self._waits = not paint_picture(p, session, "", session.frame, area)
         lit = self._outline(session.letter, self._dragged)
         panes = [QPolygonF(self.place_of(window)) for window in self._other_panes(session.letter)]
-        self._dim(p, area, [lit, *panes])
+        leans = bool(session.path(session.letter, session.shot).finish.straighten)
+        (self._dim if leans else self._dim_upright)(p, area, [lit, *panes])
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for subject in session.subjects(session.shot):
             self._subject(p, subject)
@@ -225,6 +229,15 @@ class Stage(QWidget):
         return [path.window(self._session.frame) for path in solution.panes[1:]]
 
     @staticmethod
+    def _dim_upright(p: QPainter, area: QRectF, lit: list[QPolygonF]) -> None:
+        """As :meth:`_dim`, for windows that do not lean: rectangles, which take no time."""
+        outside = QRegion(area.toRect())
+        for polygon in lit:
+            outside = outside.subtracted(QRegion(polygon.boundingRect().toRect()))
+        for rect in outside:  # type: ignore[attr-defined]
+            p.fillRect(rect, DARK)
+
+    @staticmethod
     def _dim(p: QPainter, area: QRectF, lit: list[QPolygonF]) -> None:
         outside, inside = QPainterPath(), QPainterPath()
         outside.addRect(area)
@@ -233,7 +246,7 @@ class Stage(QWidget):
             shape.addPolygon(polygon.intersected(QPolygonF(area)))
             shape.closeSubpath()
             inside = inside.united(shape)
-        p.fillPath(outside.subtracted(inside), QColor(12, 12, 12, 150))
+        p.fillPath(outside.subtracted(inside), DARK)
 
     def _subject(self, p: QPainter, subject: Subject) -> None:
         box = subject.box_at(self._session.frame)
