@@ -56,6 +56,8 @@ def test_the_key_takes_the_next_one_and_a_colour_is_given(aim, window, qtbot):
     aim.layouts.set_colour("#445566")
     assert _layout(session) == whole_plain(PlainBackdrop("#445566"))
     qtbot.keyClick(window, Qt.Key.Key_Y)
+    assert _layout(session).kind == "stack"
+    qtbot.keyClick(window, Qt.Key.Key_Y)
     assert _layout(session).kind == "fill"
 
 
@@ -74,6 +76,8 @@ def test_it_is_offered_where_words_are_cut(aim, window, qtbot):
 def test_the_canvas_and_the_stage_show_it(aim, window, qtbot):
     session = window.film.session
     aim.layouts.take(KINDS[2])
+    session.path("A", 0)
+    settled(session)
     at, rect = session.frame, aim.canvases.rects()[0]
     canvas = (round(rect.width()), round(rect.height()))
     qtbot.waitUntil(lambda: session.preview.get("A", at, canvas) is not None, timeout=10_000)

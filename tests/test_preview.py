@@ -39,8 +39,9 @@ def _pictures(path):
 
 
 def _seen(session, letter, frame, canvas, qtbot):
-    qtbot.waitUntil(lambda: session.preview.get(letter, frame, canvas) is not None, timeout=10_000)
-    image = session.preview.get(letter, frame, canvas)
+    later = session.preview.later
+    qtbot.waitUntil(lambda: later(letter, frame, canvas) is not None, timeout=10_000)
+    image = later(letter, frame, canvas)
     pixels = np.frombuffer(image.constBits(), np.uint8).reshape(canvas[1], -1, 4)
     return pixels[:, : canvas[0], 2::-1]  # blue, green, red: the other way round
 

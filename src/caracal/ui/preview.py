@@ -1,7 +1,8 @@
 """Pictures for the screen: the scenes of versions and of the master, made by the compositor.
 
 A thread makes them from the proxy in exactly the pixels that the screen shows, the newest wish
-first. Views draw these pictures and, over them, only marks of their own.
+first: quickly, and exactly as soon as nothing else is wished for. Views draw these pictures and,
+over them, only marks of their own.
 """
 
 from __future__ import annotations
@@ -24,7 +25,7 @@ from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Plane, Planes, new_frame, view_for_writing
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.resample import resample_quickly
+from caracal.core.render.resample import resample, resample_quickly
 from caracal.core.render.scene import Scene
 from caracal.ui.worker import Worker
 
@@ -63,6 +64,7 @@ class Preview(QObject):
         super().__init__()
         self._master, self._scene_of = master, scene_of
         self._kept: OrderedDict[Wish, QImage] = OrderedDict()
+        self._exact: set[Wish] = set()  # of those kept; the others were sampled quickly
         self._bytes = 0
         self._frames: defaultdict[str, dict[int, Wish]] = defaultdict(dict)  # newest kept of each
         self._now: OrderedDict[Wish, None] = OrderedDict()
@@ -89,6 +91,8 @@ class Preview(QObject):
         with self._changed:
             if wish in self._kept:
                 self._kept.move_to_end(wish)
+                if wish not in self._exact and not self._next:
+                    self._refine(wish)
                 return self._kept[wish]
             self._later.pop(wish, None)
             self._now[wish] = None
@@ -99,10 +103,10 @@ class Preview(QObject):
         return None
 
     def later(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:
-        """As :meth:`get`, but it is made only when nothing else is wished for."""
+        """As :meth:`get`, but exactly sampled, and only when nothing else is wished for."""
         wish = Wish(frame, letter, self._scene_of(letter, frame, canvas), canvas)
         with self._changed:
-            if wish in self._kept:
+            if wish in self._exact:
                 return self._kept[wish]
             if wish not in self._now:
                 self._later[wish] = None
@@ -133,12 +137,20 @@ class Preview(QObject):
             self._next = [wish for wish in wishes if wish not in self._kept]
             self._changed.notify()
 
+    def _refine(self, wish: Wish) -> None:
+        """Make a picture that was sampled quickly anew, exactly, when nothing else is to be done.
+        """
+        self._later[wish] = None
+        self._later.move_to_end(wish, last=False)
+        self._changed.notify()
+
     def _work(self) -> None:
-        while (wishes := self._wanted()) is not None:
+        while (wanted := self._wanted()) is not None:
+            wishes, exact = wanted
             frame, began = wishes[0].frame, time.perf_counter()
             try:
                 planes = self._reader.planes(frame)
-                made = [(wish, _image(wish, planes, self._master)) for wish in wishes]
+                made = [(wish, _image(wish, planes, self._master, exact)) for wish in wishes]
             except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
                 self._worker.tell(problem)
                 continue  # a damaged proxy shows grey; the next analysis makes it again
@@ -146,15 +158,21 @@ class Preview(QObject):
             with self._changed:
                 for wish, image in made:
                     self._keep(wish, image)
+                    if exact:
+                        self._exact.add(wish)
+                    elif not self._next:
+                        self._refine(wish)
             self.arrived.emit(frame)
 
-    def _wanted(self) -> list[Wish] | None:
-        """What is to be made next, all of one frame; None: nothing any more."""
+    def _wanted(self) -> tuple[list[Wish], bool] | None:
+        """What is to be made next, all of one frame, and whether exactly; None: nothing any more.
+        """
         with self._changed:
             while not (self._now or self._next or self._later or self._over):
                 self._changed.wait()
             if self._over:
                 return None
+            exact = not self._next and not self._now
             if self._next:  # while it plays the frame that shows is overtaken before it is made
                 frames = list(dict.fromkeys(wish.frame for wish in self._next))
                 frame = frames[min(int(self._took_s / FRAME_S), len(frames) - 1)]
@@ -162,21 +180,24 @@ class Preview(QObject):
                 frame = next(reversed(self._now)).frame
             else:
                 frame = next(iter(self._later)).frame
-            found = dict.fromkeys(wish for many in (self._now, self._next, self._later)
-                                  for wish in many if wish.frame == frame)
+            sources = (self._later,) if exact else (self._now, self._next)
+            found = dict.fromkeys(wish for many in sources for wish in many if wish.frame == frame)
             self._next = [wish for wish in self._next if wish.frame != frame]
             for one in found:
                 self._now.pop(one, None)
                 self._later.pop(one, None)
-            return list(found)
+            return list(found), exact
 
     def _keep(self, wish: Wish, image: QImage) -> None:
+        if wish in self._kept:
+            self._bytes -= self._kept.pop(wish).sizeInBytes()
         self._kept[wish] = image
         self._frames[wish.letter][wish.frame] = wish
         self._bytes += image.sizeInBytes()
         while self._bytes > MOST_BYTES:
             gone, old = self._kept.popitem(last=False)
             self._bytes -= old.sizeInBytes()
+            self._exact.discard(gone)
             if self._frames[gone.letter].get(gone.frame) == gone:
                 del self._frames[gone.letter][gone.frame]
 
@@ -194,11 +215,12 @@ class Preview(QObject):
         self._reader.close()
 
 
-def _image(wish: Wish, planes: Planes, master: tuple[int, int]) -> QImage:
+def _image(wish: Wish, planes: Planes, master: tuple[int, int], exact: bool) -> QImage:
     """What is wished for, told in pixels of a ``master`` of that size, made from proxy ``planes``.
     """
     seen = wish.scene.from_source(planes.width / master[0], planes.height / master[1])
-    made, (width, height) = compose_pictures(seen, planes, resample_quickly), wish.canvas
+    made, (width, height) = compose_pictures(
+        seen, planes, resample if exact else resample_quickly), wish.canvas
     if wish.scene.canvas != wish.canvas:
         y, u, v = (np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.uint8)
                    for plane, size in zip(made, ((width, height), *[(width // 2, height // 2)] * 2),
