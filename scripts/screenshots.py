@@ -8,9 +8,11 @@ from pathlib import Path
 
 import msgspec
 from PySide6.QtCore import QEventLoop, QPoint, QSettings, Qt, QTimer
+from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from caracal.core.layout.kinds import KINDS
 from caracal.core.project.edits import with_version
 from caracal.core.time import FrameRange
 from caracal.ui.application import prepare
@@ -80,6 +82,7 @@ class Visit:
         self.board()
         self.film.show_view("Aim")
         self.aim()
+        self.layouts()
         self.closer()
         self.zones()
         self.motion()
@@ -124,6 +127,24 @@ class Visit:
         session.go(self.shots[14].poster_frame)
         session.choose_version("C")
         self.save("aim-three")
+
+    def layouts(self) -> None:
+        """Two in a half each, and the whole picture, chosen from pictures of the shot."""
+        session, button = self.session, self.film.aim.layouts
+        session.choose_version("A")
+        session.go(self.shots[5].poster_frame)
+        button.take(KINDS[3])
+        wait(600)
+        menu = button.menu()
+        menu.popup(button.mapToGlobal(QPoint(-410, button.height())))
+        wait(4000)
+        whole = self._window.grab()
+        painter = QPainter(whole)
+        painter.drawPixmap(self._window.mapFromGlobal(menu.pos()), menu.grab())
+        painter.end()
+        menu.hide()
+        whole.save(str(self._folder / "aim-layouts.png"))
+        session.undo()
 
     def closer(self) -> None:
         """A window that comes closer by itself, and a punch-in by two clicks."""

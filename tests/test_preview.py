@@ -12,6 +12,7 @@ from caracal.core.framing.choice import Finish
 from caracal.core.layout.kinds import KINDS
 from caracal.core.project.edits import with_finish, with_layout
 from caracal.core.project.recipe import recipe_of
+from caracal.core.specs.fields import with_value
 from caracal.core.time import FrameRange
 from caracal.ui.preview import screen_picture
 from caracal.ui.session import Session
@@ -21,12 +22,15 @@ FINISHES = (Finish(), Finish(sharpen=1.0), Finish(straighten=7.0), Finish(quarte
             Finish(3, -4.0, 0.6))
 WIDE = 142  # pixels of a canvas in Aim at 1280x800
 LEAST_SSIM = 0.98
-LENGTH = 19  # frames of each shot: four make the three seconds that a sheet asks for
+LENGTH = 3  # frames of each shot
 
 
 @pytest.fixture
 def session(qapp, demo):
     made = Session(demo, {})
+    for letter in _letters(made):  # a few frames are enough here
+        sheet = made.sheet(letter)
+        made.sheets[sheet.name] = with_value(sheet, "duration.least_s", 0.1)
     yield made
     made.close()
 

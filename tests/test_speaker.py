@@ -16,6 +16,7 @@ from caracal.core.sound import speaker as module
 from caracal.core.sound.finished_sound import SoundPlan, finished
 from caracal.core.sound.mix import SoundClip, SoundMix, mixed
 from caracal.core.sound.speaker import APART_S, BUFFER_S, PERIODS, RATE_HZ, Speaker, sound_systems
+from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from caracal.ui.hearing import Hearing, own_sound
@@ -207,7 +208,8 @@ def test_clips_that_sound_together_are_added_at_their_levels():
 
 def test_playing_hears_what_the_file_has(tmp_path, demo, qapp, qtbot):
     """Loudness and range as in the finished file, decoded by FFmpeg; the master's own on demand."""
-    sheet, span = find_sheet("vertical-short"), FrameRange(150, 450)
+    sheet = with_value(find_sheet("vertical-short"), "canvas", (180, 320))
+    span = FrameRange(150, 450)
     (one,) = convert(DEMO_FILM, [Recipe(sheet, ranges=(span,))], tmp_path)
     hearing, master = Hearing(None), probe(DEMO_FILM)
     with qtbot.waitSignal(hearing.measured, timeout=20_000):
