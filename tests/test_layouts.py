@@ -7,7 +7,7 @@ from PIL import Image, ImageFilter
 from skimage.metrics import structural_similarity
 
 from caracal.core.errors import InputError
-from caracal.core.framing.choice import PLAIN, Finish, ShotChoice
+from caracal.core.framing.choice import PLAIN, Finish, ShotChoice, Swap
 from caracal.core.framing.layout_suggestion import suggested_layout
 from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
@@ -217,6 +217,17 @@ def test_each_half_of_a_stack_follows_one_of_two_talkers(demo):
             assert x <= box[0] and box[0] + box[2] <= x + w, (path.lead, i)
             assert y <= box[1] and box[1] + box[3] <= y + h
     assert not solution.left_out and "Two halves" in solution.why
+
+
+def test_swaps_bring_nobody_into_both_halves(demo):
+    sheet = find_sheet("vertical-short")
+    layout = kind_called("stack").make(sheet.canvas)
+    found, people = demo.shots[5], subjects(demo, 5)
+    swaps = (Swap(found.start + 40, people[1].id),)
+    choice = ShotChoice(lead=people[0].id, swaps=swaps, layout=layout)
+    first, second = solve_shot(demo, 5, sheet, choice, Motion(), {}).panes
+    assert [lead for _, lead in first.leads] == [people[0].id]
+    assert [lead for _, lead in second.leads] == [people[1].id]
 
 
 def test_two_leads_who_do_not_both_fit_are_offered_a_half_each(demo):

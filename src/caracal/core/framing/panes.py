@@ -89,7 +89,8 @@ def _two(analysis: Analysis, shot: int, choice: ShotChoice) -> tuple[int | None,
 def _alone(choice: ShotChoice, lead: int | None, other: int | None) -> ShotChoice:
     """``choice`` for a pane that is ``lead``'s: the ``other`` has one of its own."""
     ignored = choice.ignored if other is None else (*choice.ignored, other)
-    return msgspec.structs.replace(choice, lead=lead, second=None, ignored=ignored)
+    # Nobody swaps: whoever the window would jump to has a pane.
+    return msgspec.structs.replace(choice, lead=lead, second=None, ignored=ignored, swaps=())
 
 
 def pane_flags(

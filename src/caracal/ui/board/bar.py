@@ -52,6 +52,8 @@ class BoardBar(QWidget):
         self.zoom.activated.connect(self._set_zoom)
         self.layouts = QComboBox()
         self.layouts.addItems(["Layout…", *(kind.name.capitalize() for kind in KINDS)])
+        self.layouts.setFixedWidth(88)
+        self.layouts.view().setMinimumWidth(140)
         self.layouts.setToolTip("Lay all selected cells out so")
         self.layouts.activated.connect(self._set_layout)
         self.lead = self._button("Same lead", "Let the person who leads the first selected shot "
