@@ -191,8 +191,8 @@ def test_what_is_near_is_shown_until_the_picture_is_there(film, qtbot, truth):
     """No flicker to another moment of the film, and none beyond the shot."""
     session, shot = film.session, _go(film, truth, "runner", 30)
     preview, found, at = session.preview, session.analysis.shots[shot], session.frame
-    qtbot.waitUntil(lambda: preview.get("A", at, (108, 192)) is not None, timeout=5_000)
-    kept = preview.get("A", at, (108, 192))
+    qtbot.waitUntil(lambda: preview.later("A", at, (108, 192)) is not None, timeout=5_000)
+    kept = preview.get("A", at, (108, 192))  # exact: it is made no more
     assert preview.near("A", at + 3, found.start, found.end) is kept
     assert preview.get("A", at, (54, 96)) is None  # it was made smaller: the old one stands in
     assert preview.near("A", at, at, at + 1) is kept

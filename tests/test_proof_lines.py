@@ -169,7 +169,7 @@ WRONG = {
     "frozen": lambda number: gradient(0), "black": lambda number: BLACK,
     "green": lambda number: gradient(number, 0),
     "late": lambda number: gradient(max(0, number - 6)),
-    "mirrored": lambda number: tuple(np.fliplr(n_d_array) for n_d_array in gradient(number)),
+    "mirrored": lambda number: tuple(np.fliplr(plane) for plane in gradient(number)),
 }
 
 

@@ -42,7 +42,7 @@ def convert(
     All recipes have the shots, drawn boxes and sound of the first: they are one film's.
     ``replace``: files of the same names are replaced, not numbered.
 
-    Raises InputError before any work when a sheet does not take the film, PlaceError when the
+    Raises InputError before any work when a sheet does not take the film, StorageError when the
     folder cannot be used, Cancelled when stopped. Nothing half-made keeps a final name. When a file
     cannot be made the others are, before its error is raised.
     """
@@ -82,7 +82,7 @@ def check_before(analysis: Analysis, recipes: list[Recipe], folder: Path) -> Non
 
 
 def check_folder(folder: Path, needed_mb: float) -> None:
-    """Raise PlaceError when ``folder`` cannot be written or has no room; makes it if needed."""
+    """Raise StorageError when ``folder`` cannot be written or has no room; makes it if needed."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
         tempfile.TemporaryFile(dir=folder).close()

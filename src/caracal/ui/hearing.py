@@ -48,7 +48,8 @@ class Hearing(QObject):
         super().__init__(parent)
         self._plans: dict[Wanted, SoundPlan] = {}
         self._worker: Worker | None = None
-        self._token, self._asked = Gently(), None  # type: tuple[CancelToken, Wanted | None]
+        self._token: CancelToken = Gently()
+        self._asked: Wanted | None = None
 
     def sound(self, master: Master, sound: Sound, ranges: tuple[FrameRange, ...]) -> PlayedSound:
         """The sound of a file that shows ``ranges`` (all of them: the film) by a sheet's ``sound``.

@@ -50,7 +50,7 @@ def analyse(
 ) -> Analysis:
     """Everything found in the film at ``path``; from the cache when it was analysed before.
 
-    ``grow`` is told of shots as they end. Raises InputError for unreadable films, PlaceError when
+    ``grow`` is told of shots as they end. Raises InputError for unreadable films, StorageError when
     the cache cannot be written, Cancelled when stopped: then the shots that ended are kept, and
     the next time goes on from there.
     """
@@ -145,7 +145,7 @@ class _Pass:
         self._cuts = CutFinder(master.rate, self._edges[0] if kept else None)
         self._thumbnails: dict[int, bytes] = {}
         self._peaks: list[float] = []  # from the tenth of a second of the shot at hand on
-        self._rhythm, self._words_rhythm = AdaptiveSampling(self._rate), TextSampling(self._rate)
+        self._sampling, self._text_sampling = AdaptiveSampling(self._rate), TextSampling(self._rate)
         self._held: tuple[int, Planes, Plane, Plane, bool, bool] | None = None
         self._told_at = -1.0
 
@@ -231,7 +231,7 @@ class _Pass:
         self, number: int, small: Planes, half: Plane, tiny: Plane, looks: DetectionPass
     ) -> None:
         """Hand every frame on to be followed, one late: a jump makes the frame before matter."""
-        due, before_too = self._rhythm.at(number, tiny)
+        due, before_too = self._sampling.at(number, tiny)
         self._hand_on(looks, before_too)
         self._held = (number, small, half, tiny, due, before_too)
 
@@ -240,7 +240,7 @@ class _Pass:
             return
         number, small, half, tiny, due, jumped = self._held
         worth = due or look_anyway
-        words_too = self._words_rhythm.due(number, jumped, worth)
+        words_too = self._text_sampling.due(number, jumped, worth)
         if worth:
             self._thumbnails[number] = thumbnail(small.y)
         looks.step(number, tiny, half, small if worth else None, words_too)

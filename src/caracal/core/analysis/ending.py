@@ -1,4 +1,4 @@
-"""What is said of a shot once it has ended: who and what was in it, and its telling picture."""
+"""What is said of a shot once it has ended: who and what was in it, and its poster frame."""
 
 from __future__ import annotations
 

@@ -35,7 +35,7 @@ class FoundShot(msgspec.Struct, frozen=True):
 
     A dissolve is shared half and half; ``transition_span`` is its [start, end) and otherwise
     empty. ``attention`` is a map (rows x columns of :data:`ATTENTION_SHAPE`, row-major, summing
-    to 1 or all 0) of where contrast and motion lie. ``thumbnail`` is the luma of the telling frame,
+    to 1 or all 0) of where contrast and motion lie. ``thumbnail`` is the luma of the poster frame,
     :data:`THUMBNAIL` (width, height), row by row.
     """
 

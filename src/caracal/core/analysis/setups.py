@@ -69,7 +69,7 @@ def same_ground(a: bytes, b: bytes, ground: Mask) -> bool:
 
 
 def _ground(analysis: Analysis, shot: int) -> Mask:
-    """Where (rows, columns of a thumbnail) nobody is in the telling frame."""
+    """Where (rows, columns of a thumbnail) nobody is in the poster frame."""
     columns, rows = THUMBNAIL
     free = np.ones((rows, columns), np.bool_)
     across, down = columns / analysis.master.width, rows / analysis.master.height

@@ -85,7 +85,7 @@ def _area(track: Track) -> float:
 
 
 def _nested(track: Track, other: Track) -> bool:
-    """Whether the smaller of two boxes lies in the larger, through most of the frames of ``one``.
+    """Whether the smaller of two boxes lies in the larger, through most of the frames of ``track``.
     """
     inside = 0
     for i, (x, y, w, h) in enumerate(track.boxes):

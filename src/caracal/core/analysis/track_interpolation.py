@@ -31,7 +31,7 @@ def finished(
     number: int, track: LiveTrack, frames: list[int], shot: tuple[int, int], rate: float,
     picture: tuple[float, float],
 ) -> Track:
-    """The track of ``one`` in ``shot`` [start, end), which was looked at in ``frames``."""
+    """The track of ``track`` in ``shot`` [start, end), which was looked at in ``frames``."""
     at = np.array([frame for frame, _ in track.looks])
     boxes = np.array([centre_form(sight.seen.box) for _, sight in track.looks])
     smooth = _calmed(at, boxes)

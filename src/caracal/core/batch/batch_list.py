@@ -43,7 +43,7 @@ def list_file() -> Path:
 class BatchList:
     """The list in ``path``. Each thread opens its own; close it at the end.
 
-    Raises PlaceError when the place cannot be written, InputError when the file is no list.
+    Raises StorageError when the place cannot be written, InputError when the file is no list.
     """
 
     def __init__(self, path: Path) -> None:

@@ -29,8 +29,8 @@ logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised
 def make_bundle(items: Iterable[Item], folder: Path) -> Path:
     """Copy every file that is done, its sidecars and the report into a new bag at ``folder``.
 
-    Raises InputError when nothing is done or ``folder`` holds something, PlaceError when it cannot
-    be written.
+    Raises InputError when nothing is done or ``folder`` holds something, StorageError when it
+    cannot be written.
     """
     done = [item for item in items if item.state is State.DONE]
     files = [path_of(made.file) for item in done for made in item.told.made]

@@ -22,12 +22,13 @@ from caracal.core.batch.cluster_address import Cluster
 from caracal.core.encoding.encoder import named
 from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome, Watch
 from caracal.core.encoding.proof_pictures import Keeper, Kept
-from caracal.core.encoding.writing import Canvas, SoundTrack, needed_sources, written
+from caracal.core.encoding.writing import SoundTrack, needed_sources, written
 from caracal.core.errors import CaracalError, InputError, Problem, problem_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
+from caracal.core.media.planes import Picture
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.specs.settings import encoder_settings
 from caracal.core.time import samples_at
@@ -70,7 +71,7 @@ def encode_piece(data: bytes) -> bytes:
                                             tuple(keeper.whole)))
 
 
-def _composed(plan: FilePlan) -> Iterator[tuple[int, Canvas]]:
+def _composed(plan: FilePlan) -> Iterator[tuple[int, Picture]]:
     needed, place = needed_sources(plan), 0
     for span in plan.timeline.ranges:
         for _, planes in frames(plan.master, span):
@@ -187,7 +188,7 @@ def _problem(task: Any) -> Problem:
 def joined(plan: FilePlan, pieces: list[bytes], starts: list[int]) -> None:
     """Join encoded pieces, each beginning at its frame of ``starts``, into the plan's part file.
 
-    Raises PlaceError when it cannot be written.
+    Raises StorageError when it cannot be written.
     """
     with tempfile.TemporaryDirectory(prefix="caracal-join-") as folder:
         writer: MovieWriter | None = None

@@ -49,7 +49,7 @@ class Reported(msgspec.Struct, frozen=True):
 def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
     """Write report.html and report.json with a contact strip for each file; both paths.
 
-    Raises PlaceError when the folder cannot be written.
+    Raises StorageError when the folder cannot be written.
     """
     try:
         (folder / "strips").mkdir(parents=True, exist_ok=True)

@@ -65,7 +65,7 @@ class Desk:
         """Check the movies of ``bundle`` that were made for ``sheet`` (or those of ``names``), and
         take all of them, or none. What was made for other sheets stays out of it.
 
-        Raises InputError when it is no sound bundle or holds none of them, PlaceError when the
+        Raises InputError when it is no sound bundle or holds none of them, StorageError when the
         outbox cannot be written.
         """
         movies = _asked_for(opened_bundle(bundle), sheets_in(bundle), sheet, names)

@@ -23,11 +23,12 @@ from caracal.core.children import end_with_parent
 from caracal.core.encoding.frame_pool import FramePoolShape, SharedFramePool
 from caracal.core.encoding.proof import Expected, Proof, prove
 from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
-from caracal.core.encoding.writing import Canvas, needed_sources, written
+from caracal.core.encoding.writing import needed_sources, written
 from caracal.core.errors import CaracalError, Problem, problem_of, storage_error
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.hearing import Heard, envelope, heard
+from caracal.core.media.planes import Picture
 from caracal.core.media.probe import probe
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.render.compositor import compose_pictures
@@ -40,10 +41,10 @@ NICE = 5  # whoever works in the window meanwhile goes first
 
 
 class EncodeOrder(msgspec.Struct, frozen=True):
-    """What the process is to make. ``turn`` 1 of two passes leaves only the encoder's notes."""
+    """What the process is to make; ``pass_number`` 1 of two leaves only the encoder's notes."""
 
     plan: FilePlan
-    ring: FramePoolShape
+    pool: FramePoolShape
     pass_number: int = 0
 
 
@@ -116,8 +117,8 @@ class _Channel:
 
 
 def _composed(
-    order: EncodeOrder, ring: SharedFramePool, line: _Channel, needed: set[int]
-) -> Iterator[tuple[int, Canvas]]:
+    order: EncodeOrder, pool: SharedFramePool, line: _Channel, needed: set[int]
+) -> Iterator[tuple[int, Picture]]:
     """(place, canvas) for each of ``needed`` places among the joined frames, as they come."""
     plan = order.plan
     for place in range(plan.timeline.joined):
@@ -125,12 +126,12 @@ def _composed(
         if place not in needed:
             line.tell(EncoderMessage(released=slot))
             continue
-        made = _own(compose_pictures(plan.scenes.scene(place), ring.get(slot)))
+        made = _own(compose_pictures(plan.scenes.scene(place), pool.get(slot)))
         line.tell(EncoderMessage(released=slot))
         yield place, made
 
 
-def _own(canvas: Canvas) -> Canvas:
+def _own(canvas: Picture) -> Picture:
     """``canvas`` in memory of its own: where nothing is scaled it is a part of the slot."""
     y, u, v = (canva if canva.flags.owndata else canva.copy() for canva in canvas)
     return y, u, v
@@ -213,14 +214,14 @@ def _put(part: Path, final: Path, replace: bool, master: Path) -> Path:
         raise storage_error(final, problem) from problem
 
 
-def _work(order: EncodeOrder, ring: SharedFramePool, line: _Channel) -> None:
+def _work(order: EncodeOrder, pool: SharedFramePool, line: _Channel) -> None:
     plan = order.plan
     writer = MovieWriter(plan.part_file, encoder_settings(
         plan.sheet, plan.rate, plan.sound is not None, order.pass_number, plan.part_file))
     done, keeper = False, Keeper(plan)
     line.watch(plan.part_file)
     try:
-        for done_frames in written(plan, _composed(order, ring, line, needed_sources(plan)), writer,
+        for done_frames in written(plan, _composed(order, pool, line, needed_sources(plan)), writer,
                                    see=keeper.see):
             line.tell_now_and_then(done_frames)
         writer.finish()
@@ -248,9 +249,9 @@ def main() -> int:
         order = msgspec.msgpack.decode(line.take(), type=EncodeOrder)
     except _Gone:
         return 0
-    ring = SharedFramePool(order.ring, int(sys.argv[2]))
+    pool = SharedFramePool(order.pool, int(sys.argv[2]))
     try:
-        _work(order, ring, line)
+        _work(order, pool, line)
     except _Gone:
         order.plan.part_file.unlink(missing_ok=True)
     except CaracalError as problem:

@@ -1,6 +1,6 @@
 """One decode feeds the encoders of many files, each in its own process.
 
-Pictures go through shared memory (ring); a picture's slot is free again when every encoder that
+Pictures go through shared memory (pool); a picture's slot is free again when every encoder that
 needed it has composed its canvas. An encoder that crashes fails only its own file.
 """
 
@@ -77,12 +77,12 @@ class _Encoder:
         self._began = 0.0
         self.first = plan.timeline.ranges[0].start
 
-    def start(self, shape: FramePoolShape, ring: SharedFramePool) -> None:
+    def start(self, shape: FramePoolShape, pool: SharedFramePool) -> None:
         """Start the process and tell it what to make."""
         mine, other = Pipe()
         self._process = subprocess.Popen(
-            command("core.encoding.encoder", str(other.fileno()), str(ring.fd)),
-            pass_fds=(other.fileno(), ring.fd), env=environment(), stdin=subprocess.DEVNULL)
+            command("core.encoding.encoder", str(other.fileno()), str(pool.fd)),
+            pass_fds=(other.fileno(), pool.fd), env=environment(), stdin=subprocess.DEVNULL)
         other.close()
         self.connection, self._began = mine, time.monotonic()
         self._send(msgspec.msgpack.encode(EncodeOrder(self.plan, shape, self.turn)))

@@ -37,7 +37,7 @@ class FramePoolShape(msgspec.Struct, frozen=True):
 
 
 def shape_of(planes: Planes, slots: int) -> FramePoolShape:
-    """The shape of a ring for pictures like ``planes``."""
+    """The shape of a pool for pictures like ``planes``."""
     return FramePoolShape(planes.width, planes.height, planes.siting, planes.pixel_aspect, slots)
 
 

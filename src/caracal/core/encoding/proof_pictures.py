@@ -20,11 +20,10 @@ import numpy as np
 from av.container import InputContainer
 from av.video.reformatter import Interpolation
 
-from caracal.core.encoding.writing import Canvas
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.picture_clock import picture_stream
-from caracal.core.media.planes import Plane, fill_frame, new_frame, view
+from caracal.core.media.planes import Picture, Plane, fill_frame, new_frame, view
 
 SMALL_SIDE = 64  # pixels: grain and the encoder's fine loss are gone, what is shown is not
 MOST_BEGINNINGS = 80  # shots whose first pictures are looked at
@@ -104,7 +103,7 @@ class Keeper:
         self.small: list[Kept] = []
         self.whole: list[Kept] = []
 
-    def see(self, frame: int, canvas: Canvas) -> None:
+    def see(self, frame: int, canvas: Picture) -> None:
         """Take canvas number ``frame``, as it goes to the encoder."""
         if frame in self._small:
             self.small.append(_kept(frame, canvas, SMALL_SIDE))
@@ -112,7 +111,7 @@ class Keeper:
             self.whole.append(_kept(frame, canvas, max(canvas[0].shape)))
 
 
-def _kept(frame: int, canvas: Canvas, side: int) -> Kept:
+def _kept(frame: int, canvas: Picture, side: int) -> Kept:
     height, width = canvas[0].shape
     share = min(1.0, side / max(width, height))
     size = (max(16, round(width * share / 2) * 2), max(16, round(height * share / 2) * 2))

@@ -47,7 +47,7 @@ class Reservations:
         """``plan`` with a final name that nobody else has, and its half-made file created.
 
         Raises InputError when the name is the master's or somebody is making the file that it is
-        to replace, PlaceError when the folder cannot be written.
+        to replace, StorageError when the folder cannot be written.
         """
         wanted = path_of(plan.file)
         try:

@@ -9,17 +9,16 @@ import numpy as np
 
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.planes import Plane
+from caracal.core.media.planes import Picture
 from caracal.core.media.sound import Samples
 from caracal.core.sound.finished_sound import finished
 from caracal.core.sound.mix import mix_of_file
 from caracal.core.time import samples_at
 
-Canvas = tuple[Plane, Plane, Plane]
-See = Callable[[int, Canvas], None]
+See = Callable[[int, Picture], None]
 
 
-def unseen(frame: int, canvas: Canvas) -> None:
+def unseen(frame: int, canvas: Picture) -> None:
     """Nobody looks at the frames."""
 
 
@@ -30,7 +29,7 @@ def needed_sources(plan: FilePlan) -> set[int]:
 
 
 def written(
-    plan: FilePlan, composed: Iterator[tuple[int, Canvas]], writer: MovieWriter,
+    plan: FilePlan, composed: Iterator[tuple[int, Picture]], writer: MovieWriter,
     with_sound: bool = True, see: See = unseen,
 ) -> Iterator[int]:
     """Write every frame of the file, and its sound; yields how many frames are written.
@@ -40,7 +39,7 @@ def written(
     """
     source_indices, blend_weights = plan.sources()
     sound = SoundTrack(plan) if with_sound else None
-    kept: dict[int, Canvas] = {}
+    kept: dict[int, Picture] = {}
     keys = frozenset(plan.idr_frames)
     for k, (place, share) in enumerate(
         zip(source_indices.tolist(), blend_weights.tolist(), strict=True)
@@ -59,8 +58,8 @@ def written(
         pass  # the last pictures may not be shown: their slots are given back all the same
 
 
-def _mixed(canvas: Canvas, other: Canvas, share: float) -> Canvas:
-    """``one`` with ``share`` of ``other`` in it."""
+def _mixed(canvas: Picture, other: Picture, share: float) -> Picture:
+    """``canvas`` with ``share`` of ``other`` in it."""
     if not share:
         return canvas
     y, u, v = (np.asarray(cv2.addWeighted(a, 1 - share, b, share, 0), np.uint8)

@@ -32,8 +32,8 @@ MORE_MISSES = 0.005  # of the frames in which coming closer may lose the lead mo
 @dataclass(frozen=True)
 class Room:
     """Where windows may be: ``active`` picture, ``sizes`` (n, 2) of the widest window, how much
-    more room a leaning one takes (``spread``), the ``closest`` zoom, and the frames within which it
-    does not turn round."""
+    more room a leaning one takes (``rotated_extent``), the ``closest`` zoom, and the frames
+    within which it does not turn round."""
 
     active: Box
     sizes: Array

@@ -93,7 +93,7 @@ class ShotChoice(msgspec.Struct, frozen=True):
 def interpolate_keyframes(
     keys: tuple[Keyframe, ...], values: Array, start: int, count: int
 ) -> Array:
-    """``values`` (keys, m) carried from key to key by their joints, held before and after.
+    """``values`` (keys, m) carried from key to key by their interpolations, held before and after.
 
     Returns (count, m) for frames from ``start``; ``keys`` are in order of their frames.
     """
@@ -102,10 +102,8 @@ def interpolate_keyframes(
     before = np.clip(np.searchsorted(at, wanted, side="right") - 1, 0, len(at) - 1)
     after = np.minimum(before + 1, len(at) - 1)
     share = (wanted - at[before]) / np.maximum(at[after] - at[before], 1)
-    joints = np.array([list(Interpolation).index(keyframe.interpolation) for keyframe in keys])[
-        before
-    ]
-    shaped = np.choose(joints, [share * share * (3 - 2 * share), share, np.zeros_like(share)])
+    kinds = np.array([list(Interpolation).index(key.interpolation) for key in keys])[before]
+    shaped = np.choose(kinds, [share * share * (3 - 2 * share), share, np.zeros_like(share)])
     return np.asarray(values[before] + (values[after] - values[before]) * shaped[:, None])
 
 

@@ -27,5 +27,5 @@ def suggested_layout(
     if len(left_out) == 2:
         return kind_called("stack")
     if any(flag.kind in CUT and flag.severity >= WORTH for flag in flags):
-        return kind_called("whole, soft")
+        return kind_called("whole-soft")
     return None

@@ -33,8 +33,8 @@ TRIES = 2  # a process that ends by itself is started again once
 class SolveRequest:
     """What to solve; ``round`` tells answers about shots or limits of before from those of now.
 
-    ``others`` asks for the rejected manners as well as what is shown. ``analysis`` is None on its
-    way to a process that has it.
+    ``with_alternatives`` asks for the rejected manners as well as what is shown. ``analysis`` is
+    None on its way to a process that has it.
     """
 
     key: Key
@@ -58,15 +58,15 @@ class SolveResult:
 Solved = ShotSolution | tuple[Alternative, ...]
 
 
-def solved(solve_request: SolveRequest, analysis: Analysis) -> Solved:
-    """What is asked for by ``one`` about ``analysis``."""
-    _, shot, choice = solve_request.key
-    if not solve_request.with_alternatives:
+def solved(request: SolveRequest, analysis: Analysis) -> Solved:
+    """What ``request`` asks for about ``analysis``."""
+    _, shot, choice = request.key
+    if not request.with_alternatives:
         return solve_shot(
-            analysis, shot, solve_request.sheet, choice, solve_request.motion, solve_request.drawn
+            analysis, shot, request.sheet, choice, request.motion, request.drawn
         )
     return alternatives(analysis, shot, choice, lambda asked: shot_path(
-        analysis, shot, solve_request.sheet.frame, asked, solve_request.motion))
+        analysis, shot, request.sheet.frame, asked, request.motion))
 
 
 class SolverProcess:

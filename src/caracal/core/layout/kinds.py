@@ -93,10 +93,9 @@ def kept_words(
 
 
 def kind_called(name: str) -> Kind:
-    """The kind called ``name``; a dash may stand for the comma. Raises InputError when none is."""
-    wanted = name.strip().lower().replace("-", ", ") if ", " not in name else name.strip().lower()
-    for kind in KINDS:
-        if kind.name == wanted:
-            return kind
-    known = ", ".join(kind.name.replace(", ", "-") for kind in KINDS)
+    """The kind called ``name``, with a dash for its comma. Raises InputError when there is none."""
+    kinds = {kind.name.replace(", ", "-"): kind for kind in KINDS}
+    if name.lower() in kinds:
+        return kinds[name.lower()]
+    known = ", ".join(kinds)
     raise InputError(f"There is no layout called “{name[:40]}”.", remedy=f"Choose one of {known}.")

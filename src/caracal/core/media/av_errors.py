@@ -63,7 +63,7 @@ def address(path: Path) -> str:
 
 @contextmanager
 def writing(path: Path) -> Iterator[None]:
-    """Turn the library's failures while writing ``path`` into PlaceError or CaracalError."""
+    """Turn the library's failures while writing ``path`` into StorageError or CaracalError."""
     try:
         yield
     except CaracalError:

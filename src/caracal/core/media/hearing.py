@@ -119,9 +119,9 @@ def _late(master: Envelope, file: Envelope) -> float:
     return best * STEP_S if fits[best] > fits[0] + CLEARLY else 0.0
 
 
-def _fit(n_d_array: NDArray[np.float64], other: NDArray[np.float64], by: int) -> float:
-    """Correlation of ``one`` with ``other`` taken ``by`` steps later."""
-    a = n_d_array[max(0, -by) : len(n_d_array) - max(0, by)]
+def _fit(master: NDArray[np.float64], other: NDArray[np.float64], by: int) -> float:
+    """Correlation of ``master`` with ``other`` taken ``by`` steps later."""
+    a = master[max(0, -by) : len(master) - max(0, by)]
     b = other[max(0, by) : len(other) - max(0, -by)]
     a, b = a - a.mean(), b - b.mean()
     scale = float(np.sqrt((a * a).sum() * (b * b).sum()))

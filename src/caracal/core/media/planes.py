@@ -11,6 +11,7 @@ from av.video.reformatter import ColorRange, Colorspace
 from numpy.typing import NDArray
 
 Plane = NDArray[np.uint8]
+Picture = tuple[Plane, Plane, Plane]  # luma, and chroma of half its width and height
 
 LEFT = (0.0, 0.5)  # H.264's usual chroma siting: on the even columns, between the rows
 

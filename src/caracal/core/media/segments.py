@@ -38,7 +38,7 @@ class SegmentWriter:
             path.unlink()
 
     def write_picture(self, planes: tuple[Plane, Plane, Plane]) -> None:
-        """Encode the next picture. Raises PlaceError when the disk is full."""
+        """Encode the next picture. Raises StorageError when the disk is full."""
         if self._writer is None:
             self._writer = MovieWriter(self._open, self._settings)
         self._writer.write_picture(planes)
@@ -83,7 +83,7 @@ def segment_with(folder: Path, frame: int) -> tuple[int, Path] | None:
 def join_segments(folder: Path, path: Path, settings: EncoderSettings) -> None:
     """All segments in ``folder`` as one movie at ``path``; nothing is encoded again.
 
-    Raises InputError when one cannot be read, PlaceError when ``path`` cannot be written.
+    Raises InputError when one cannot be read, StorageError when ``path`` cannot be written.
     """
     writer: MovieWriter | None = None
     for start, part in segments(folder):

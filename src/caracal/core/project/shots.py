@@ -182,7 +182,7 @@ def _shot(analysis: Analysis, start: ShotStart, span: tuple[int, int]) -> FoundS
         return msgspec.structs.replace(parts[0], transition_in=start.transition)
     shared = [min(part.end, span[1]) - max(part.start, span[0]) for part in parts]
     maps = [np.asarray(part.attention) for part in parts]
-    even = all(n_d_array.shape == maps[0].shape for n_d_array in maps)
+    even = all(plane.shape == maps[0].shape for plane in maps)
     attention = np.average(maps, axis=0, weights=shared) if even else maps[0]
     telling = next(
         (

@@ -96,7 +96,7 @@ def document(analysis: Analysis, project: Project) -> Document:
 def write_document(path: Path, one: Document) -> None:
     """Write ``one`` so that ``path`` holds the old or the new document at every moment.
 
-    Raises PlaceError when the place cannot be written.
+    Raises StorageError when the place cannot be written.
     """
     refuse_inputs(path, [path_of(one.film.path)])
     part = path.with_name(f"{path.name}.part")

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 from caracal.core.framing.choice import Finish
 from caracal.core.geometry import Box
 from caracal.core.layout.model import Canvas, SoftBackdrop
-from caracal.core.media.planes import Plane, Planes
-from caracal.core.render.fill import Picture, filled
+from caracal.core.media.planes import Picture, Plane, Planes
+from caracal.core.render.fill import filled
 
 SMALL_SIDE = 128  # pixels of a soft copy's longer side before it is enlarged
 LOWEST, MIDDLE = 16, 128  # luma of black, chroma of grey

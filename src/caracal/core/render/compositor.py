@@ -8,9 +8,9 @@ import functools
 
 from caracal.core.framing.choice import Finish
 from caracal.core.layout.model import Canvas, Target
-from caracal.core.media.planes import Planes
+from caracal.core.media.planes import Picture, Planes
 from caracal.core.render.backdrops import plain, soft
-from caracal.core.render.fill import Picture, Sample, filled
+from caracal.core.render.fill import Sample, filled
 from caracal.core.render.layers import ColourLayer, PictureLayer, SoftLayer, ZonesLayer
 from caracal.core.render.resample import resample
 from caracal.core.render.review import Overlay, review_overlay

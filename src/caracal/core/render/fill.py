@@ -11,12 +11,11 @@ import numpy as np
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box, Shape, rotated_extent
 from caracal.core.layout.model import Canvas
-from caracal.core.media.planes import Plane, Planes
+from caracal.core.media.planes import Picture, Plane, Planes
 from caracal.core.render.resample import resample
 
 Siting = tuple[float, float]
 Sample = Callable[[Plane, Box, Canvas], Plane]  # a part of a plane, brought to a size
-Picture = tuple[Plane, Plane, Plane]
 # Where output chroma lies in its pair of luma pixels before the picture is turned clockwise by so
 # many quarters, so that afterwards it lies as H.264 usually has it: left, and between the rows.
 SITINGS: tuple[Siting, ...] = ((0.0, 0.5), (0.5, 1.0), (1.0, 0.5), (0.5, 0.0))
@@ -28,7 +27,7 @@ SHARPEN_MOST = 1.5  # of the difference to the blurred picture, at sharpen 1
 def filled(
     planes: Planes, window: Box, canvas: Canvas, finish: Finish = PLAIN, scale: float = 1.0,
     sample: Sample = resample,
-) -> tuple[Plane, Plane, Plane]:
+) -> Picture:
     """Planes of the canvas (width, height; even) showing ``window`` (upright pixels of ``planes``).
 
     ``scale`` is the canvas's beside that of the file (see Scene); ``sample`` is how it is sampled.
@@ -49,7 +48,7 @@ def filled(
 
 def _upright(
     planes: Planes, window: Box, canvas: Canvas, siting: Siting, sample: Sample
-) -> tuple[Plane, Plane, Plane]:
+) -> Picture:
     """Luma and chroma, each at its own siting.
 
     Chroma sample i of the master lies at luma place 2 i + siting; the window is moved so that
@@ -69,7 +68,7 @@ def _upright(
 
 def _leaning(
     planes: Planes, window: Box, canvas: Canvas, siting: Siting, degrees: float, sample: Sample
-) -> tuple[Plane, Plane, Plane]:
+) -> Picture:
     """The window leaning anticlockwise by ``degrees``: its picture turned clockwise.
 
     The upright rectangle round it is brought to the canvas's scale first, which is where aliasing

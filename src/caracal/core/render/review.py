@@ -8,12 +8,11 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
-from caracal.core.media.planes import Plane
+from caracal.core.media.planes import Picture
 from caracal.core.resources import shipped
 from caracal.core.specs.sheet import SpecSheet, Zone
 from caracal.core.specs.zones import safe_areas
 
-Canvas = tuple[Plane, Plane, Plane]
 Weights = NDArray[np.float32]
 
 COVER = (20, 20, 20, 120)
@@ -33,7 +32,7 @@ class Overlay:
     luma_share: Weights
     chroma_share: Weights
 
-    def over(self, canvas: Canvas) -> Canvas:
+    def over(self, canvas: Picture) -> Picture:
         """``canvas`` under the overlay."""
         shares = (self.luma_share, self.chroma_share, self.chroma_share)
         y, u, v = (np.rint(canva + (mine - canva) * share).astype(np.uint8)

@@ -88,8 +88,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
         wanted = np.asarray(frames)
         part = SceneTrack.of(
             self.canvas, self.window_array()[wanted],
-            [_at(self.finishes, int(frame)) for frame in wanted],
-            [_at(self.layouts, int(frame)) for frame in wanted], self.picture, self.zones)
+            _picked(self.finishes, wanted), _picked(self.layouts, wanted), self.picture, self.zones)
         return msgspec.structs.replace(part, scale=self.scale)
 
     def scaled(self, canvas: Canvas) -> SceneTrack:
@@ -115,3 +114,9 @@ def _runs(values: Sequence[T]) -> Runs[T]:
 
 def _at(runs: Runs[T], frame: int) -> T:
     return runs[bisect_right(runs, frame, key=lambda run: run[0]) - 1][1]
+
+
+def _picked(runs: Runs[T], frames: NDArray[np.int64]) -> list[T]:
+    """What holds at each of ``frames``, of which there may be as many as an hour has."""
+    found = np.searchsorted([at for at, _ in runs], frames, side="right") - 1
+    return [runs[run][1] for run in found.tolist()]

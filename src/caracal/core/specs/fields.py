@@ -62,7 +62,7 @@ def _zone(data: dict[str, Any]) -> str:
 
 
 def differences(sheet: SpecSheet, other: SpecSheet) -> list[tuple[str, str, str]]:
-    """(field, value in ``one``, value in ``other``) for every field that differs."""
+    """(field, value in ``sheet``, value in ``other``) for every field that differs."""
     mine, theirs = flat(sheet), flat(other)
     return [(field, mine.get(field, "none"), theirs.get(field, "none"))
             for field in dict.fromkeys([*mine, *theirs])

@@ -83,7 +83,7 @@ def schema() -> dict[str, Any]:
 
 
 def write_sheet(sheet: SpecSheet, path: Path) -> None:
-    """Write ``sheet`` to ``path``. Raises PlaceError when the place cannot be written."""
+    """Write ``sheet`` to ``path``. Raises StorageError when the place cannot be written."""
     part = path.with_name(f"{path.name}.part")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)

@@ -3,65 +3,42 @@
 from __future__ import annotations
 
 import msgspec
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QDoubleSpinBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
-    QMenu,
     QPushButton,
     QWidget,
-    QWidgetAction,
 )
 
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.project.edits import MOST_STRAIGHTEN, with_finish
+from caracal.ui.aim.shot_panel import ShotPanelButton, number_box
 from caracal.ui.session import Session
 
 TURNS = ("upright", "90° right", "180°", "90° left")
 
 
-class FinishButton(QPushButton):
+class FinishButton(ShotPanelButton):
     """Opens a small panel; says in a word what is done to the picture."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__("Finish")
-        self._session = session
-        self.setObjectName("small")
-        self.setToolTip("Turn, straighten or sharpen the picture of this shot in this version")
+        super().__init__(session, "Finish", "Turn, straighten or sharpen the picture of this shot "
+                         "in this version")
         self.turn = QPushButton()
         self.turn.setToolTip("Turn the picture clockwise by a quarter")
         self.turn.clicked.connect(self._turn)
-        self.straighten = self._spin(-MOST_STRAIGHTEN, MOST_STRAIGHTEN, 0.1, 1, "°",
-                                     "Turn the picture clockwise by a few degrees: level horizons")
-        self.sharpen = self._spin(0, 100, 10, 0, " %",
-                                  "Make fine detail stronger where the picture is enlarged")
+        self.straighten = number_box(
+            -MOST_STRAIGHTEN, MOST_STRAIGHTEN, 0.1, 1, "°",
+            "Turn the picture clockwise by a few degrees: level horizons")
+        self.sharpen = number_box(
+            0, 100, 10, 0, " %", "Make fine detail stronger where the picture is enlarged")
+        self.straighten.valueChanged.connect(lambda _: self._typed("straighten"))
+        self.sharpen.valueChanged.connect(lambda _: self._typed("sharpen"))
         self.plain = QPushButton("Plain")
         self.plain.setToolTip("Neither turned, straightened nor sharpened")
         self.plain.clicked.connect(lambda: self._set(PLAIN))
-        menu = QMenu(self)
-        action = QWidgetAction(menu)
-        action.setDefaultWidget(self._panel())
-        menu.addAction(action)
-        self.setMenu(menu)
-        for signal in (session.solutions_changed, session.version_changed):
-            signal.connect(self.sync)
-        session.frame_changed.connect(lambda _: self.sync())
-        self.sync()
-
-    def _spin(self, low: float, high: float, step: float, digits: int, unit: str,
-              tip: str) -> QDoubleSpinBox:
-        box = QDoubleSpinBox()
-        box.setRange(low, high)
-        box.setSingleStep(step)
-        box.setDecimals(digits)
-        box.setSuffix(unit)
-        box.setKeyboardTracking(False)
-        box.setAlignment(Qt.AlignmentFlag.AlignRight)
-        box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
-        box.valueChanged.connect(lambda _, name=tip: self._typed(name))
-        return box
+        self.open_with(self._panel())
 
     def _panel(self) -> QWidget:
         panel = QWidget()

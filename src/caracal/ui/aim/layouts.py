@@ -6,14 +6,11 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QColorDialog,
-    QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
-    QMenu,
     QPushButton,
     QVBoxLayout,
     QWidget,
-    QWidgetAction,
 )
 
 from caracal.core.layout.kinds import KINDS, Kind, kept_words
@@ -26,6 +23,7 @@ from caracal.core.layout.model import (
 )
 from caracal.core.project.edits import with_layout
 from caracal.ui import theme
+from caracal.ui.aim.shot_panel import ShotPanelButton, number_box
 from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 
@@ -89,45 +87,27 @@ class LayoutCards(QWidget):
         p.end()
 
 
-class LayoutButton(QPushButton):
+class LayoutButton(ShotPanelButton):
     """Opens the pictures to choose from, with the amounts of the one that is taken."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__("Layout")
-        self._session = session
-        self.setObjectName("small")
-        self.setToolTip("The window alone, or the whole picture on a backdrop (Y: the next one)")
+        super().__init__(session, "Layout", "The window alone, the whole picture on a backdrop, or "
+                         "two people in a half each (Y: the next one)")
         self.cards = LayoutCards(session)
         self.cards.chosen.connect(self.take)
         self.words = QLabel()
         self.words.setObjectName("quiet")
-        self.blur = self._spin(100 * MOST_BLUR, "How far the backdrop is blurred, of its size")
-        self.dim = self._spin(100, "How much of the backdrop's light is taken away")
+        self.blur = number_box(0, 100 * MOST_BLUR, 1, 0, " %",
+                               "How far the backdrop is blurred, of its size")
+        self.dim = number_box(0, 100, 5, 0, " %", "How much of the backdrop's light is taken away")
+        for box in (self.blur, self.dim):
+            box.valueChanged.connect(lambda _: self._amounts())
         self.colour = QPushButton("Colour…")
         self.colour.setObjectName("small")
         self.colour.setToolTip("The colour of the backdrop")
         self.colour.clicked.connect(self._ask_colour)
         self._labels = {self.blur: QLabel("Blur"), self.dim: QLabel("Dim")}
-        menu = QMenu(self)
-        action = QWidgetAction(menu)
-        action.setDefaultWidget(self._panel())
-        menu.addAction(action)
-        self.setMenu(menu)
-        for signal in (session.solutions_changed, session.version_changed):
-            signal.connect(self.sync)
-        session.frame_changed.connect(lambda _: self.sync())
-        self.sync()
-
-    def _spin(self, most: float, tip: str) -> QDoubleSpinBox:
-        box = QDoubleSpinBox()
-        box.setRange(0, most)
-        box.setDecimals(0)
-        box.setSuffix(" %")
-        box.setKeyboardTracking(False)
-        box.setAlignment(Qt.AlignmentFlag.AlignRight)
-        box.setToolTip(tip)
-        box.valueChanged.connect(lambda _: self._amounts())
-        return box
+        self.open_with(self._panel())
 
     def _panel(self) -> QWidget:
         panel = QWidget()

@@ -12,7 +12,6 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPolygonF,
-    QRegion,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QWidget
@@ -197,8 +196,7 @@ class Stage(QWidget):
         self._waits = not paint_picture(p, session, "", session.frame, area)
         lit = self._outline(session.letter, self._dragged)
         panes = [QPolygonF(self.place_of(window)) for window in self._other_panes(session.letter)]
-        leans = bool(session.path(session.letter, session.shot).finish.straighten)
-        (self._dim if leans else self._dim_upright)(p, area, [lit, *panes])
+        self._dim(p, area, [lit, *panes])
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for subject in session.subjects(session.shot):
             self._subject(p, subject)
@@ -227,15 +225,6 @@ class Stage(QWidget):
         """The windows of a layout's panes beside the first one's."""
         solution = self._session.solution(letter, self._session.shot)
         return [path.window(self._session.frame) for path in solution.panes[1:]]
-
-    @staticmethod
-    def _dim_upright(p: QPainter, area: QRectF, lit: list[QPolygonF]) -> None:
-        """As :meth:`_dim`, for windows that do not lean: rectangles, which take no time."""
-        outside = QRegion(area.toRect())
-        for polygon in lit:
-            outside = outside.subtracted(QRegion(polygon.boundingRect().toRect()))
-        for rect in outside:  # type: ignore[attr-defined]
-            p.fillRect(rect, DARK)
 
     @staticmethod
     def _dim(p: QPainter, area: QRectF, lit: list[QPolygonF]) -> None:

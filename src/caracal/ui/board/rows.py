@@ -28,7 +28,7 @@ MOST_KEPT = 48  # painted rows; 0.9 MB each at 1280x800
 class Row:
     """A shot's row: where its master and then its versions are shown, ``rects``, on the viewport.
 
-    ``frame`` is what is scrubbed to (None: the telling picture), ``chosen`` are the letters of
+    ``frame`` is what is scrubbed to (None: the poster frame), ``chosen`` are the letters of
     selected cells.
     """
 

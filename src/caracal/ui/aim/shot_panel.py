@@ -1,0 +1,58 @@
+"""A button of Aim that opens a panel about the current shot in the chosen version."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QDoubleSpinBox, QMenu, QPushButton, QWidget, QWidgetAction
+
+from caracal.ui.session import Session
+
+
+class ShotPanelButton(QPushButton):
+    """Shows in a word what is decided, and in its panel all of it; subclasses say what that is."""
+
+    def __init__(self, session: Session, name: str, tip: str) -> None:
+        super().__init__(name)
+        self._session = session
+        self.setObjectName("small")
+        self.setToolTip(tip)
+
+    def open_with(self, panel: QWidget) -> None:
+        """Let a click open ``panel``, and follow the session from now on."""
+        session, menu = self._session, QMenu(self)
+        action = QWidgetAction(menu)
+        action.setDefaultWidget(panel)
+        menu.addAction(action)
+        menu.aboutToShow.connect(self.sync)
+        self.setMenu(menu)
+        self._seen: tuple[int, str] | None = None
+        for signal in (session.solutions_changed, session.version_changed):
+            signal.connect(self.sync)
+        session.frame_changed.connect(lambda _: self._follow())
+        self.sync()
+
+    def _follow(self) -> None:
+        """While a shot plays nothing that is decided for it changes."""
+        now = (self._session.shot, self._session.letter)
+        if now != self._seen or self.menu().isVisible():
+            self._seen = now
+            self.sync()
+
+    def sync(self) -> None:
+        """Show what is decided for the current shot."""
+        raise NotImplementedError
+
+
+def number_box(
+    low: float, high: float, step: float, digits: int, unit: str, tip: str
+) -> QDoubleSpinBox:
+    """A box for a number that counts once it is typed."""
+    box = QDoubleSpinBox()
+    box.setRange(low, high)
+    box.setSingleStep(step)
+    box.setDecimals(digits)
+    box.setSuffix(unit)
+    box.setKeyboardTracking(False)
+    box.setAlignment(Qt.AlignmentFlag.AlignRight)
+    box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
+    return box
