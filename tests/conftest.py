@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import json
 import os
 import struct
@@ -157,10 +158,14 @@ def write_film(path: Path, *, size: tuple[int, int] = (320, 180), rate: str = "2
 
 def noise(first: int, last: int) -> np.ndarray:
     """Repeatable band-limited noise, the same wherever one starts: good for finding shifts."""
-    grid = np.random.default_rng(5).normal(0, 0.2, 48000 * 12)
     kernel = np.hanning(9) / np.hanning(9).sum()
-    part = np.convolve(grid[first : last + 8], kernel, mode="valid")[: last - first]
+    part = np.convolve(_white_noise()[first : last + 8], kernel, mode="valid")[: last - first]
     return np.stack([part, part], axis=1).astype(np.float32)
+
+
+@functools.cache
+def _white_noise() -> np.ndarray:
+    return np.random.default_rng(5).normal(0, 0.2, 48000 * 12)
 
 
 def ffmpeg(*arguments: str | Path) -> None:

@@ -200,6 +200,30 @@ def test_a_window_waits_a_second_before_it_turns_round():
     assert np.ptp(middles) > 200 and not turns(middles, 1, 0.5, 25)
 
 
+def test_the_window_does_not_swing_back_when_its_lead_has_gone():
+    """Across in a second and a half, gone for the rest: nothing calls the window back."""
+    x = -300 + 2520 * np.clip((np.arange(90) - 20) / 37, 0, 1)
+    seen = np.flatnonzero((x > -150) & (x < 1850))
+    runner = track(1, "person", tuple((float(x[at]), 200.0, 250.0, 800.0) for at in seen),
+                   first=int(seen[0]))
+    path = shot_path(film([runner], 90), 0, FramingSpec(Shape(4, 5)), ShotChoice())
+    middles = path.windows[:, 0] + path.windows[:, 2] / 2
+    assert path.manner is Manner.CHASE and np.ptp(middles) > 500
+    assert (np.diff(middles) > -0.4).all()
+
+
+@pytest.mark.parametrize(("go", "swing", "on", "back"), [(16, 4, 24, 80), (24, 6, 24, 300)])
+def test_a_little_swing_on_the_way_is_left_out(go, swing, on, back):
+    """On, a little back and on again within a second: it rests there, and then goes on."""
+    x = np.concatenate([
+        np.linspace(150, 900, go), np.linspace(900, 900 - back, swing),
+        np.linspace(900 - back, 1600, on), np.full(FRAMES, 1600)])[:100]
+    walker = track(1, "person", tuple((float(at), 200.0, 240.0, 800.0) for at in x))
+    path = shot_path(film([walker], 100), 0, TALL, ShotChoice())
+    middles = path.windows[:, 0] + path.windows[:, 2] / 2
+    assert np.ptp(middles) > 800 and not turns(middles, 1, 0.4, 25)
+
+
 # How it keeps up
 
 def brute(rooms, grid, reach):

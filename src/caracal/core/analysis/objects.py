@@ -1,4 +1,8 @@
-"""People and things by NanoDet-g at 416 (Apache-2.0; see data/models/README.md), COCO classes."""
+"""People and things by NanoDet-g at 416 (Apache-2.0; see data/models/README.md), COCO classes.
+
+Where the processor multiplies 8-bit integers, the model's int8 form is used: it sees the same at
+six tenths of the cost.
+"""
 
 from __future__ import annotations
 
@@ -13,6 +17,7 @@ from caracal.core.analysis.detections import (
     network_input,
     open_model,
 )
+from caracal.core.analysis.processor import has_int8_products
 
 INPUT = (416, 256)  # width, height; 16:9 letterboxed; multiples of 32
 LARGE_INPUT = (640, 384)  # for small people; costs more than twice as much
@@ -40,7 +45,8 @@ class ObjectDetector:
     """Finds people, animals and things in RGB pictures."""
 
     def __init__(self, threads: int = 1) -> None:
-        self._session = open_model("objects.onnx", threads)
+        name = "objects-int8.onnx" if has_int8_products() else "objects.onnx"
+        self._session = open_model(name, threads)
         self._centres = {(size, stride): _cell_centres(size, stride)
                          for size in (INPUT, LARGE_INPUT) for stride in STRIDES}
 

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 
 from caracal.core.framing.demand import Demand, Keep, allowed
-from caracal.core.framing.minimum_dwell import SEEN_TURN, turns, with_minimum_dwell
+from caracal.core.framing.minimum_dwell import turns, with_minimum_dwell
 from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
 from caracal.core.framing.reach import most_kept
 from caracal.core.framing.solver import Channel, Problem, Soft
@@ -19,6 +19,7 @@ Array = NDArray[np.float64]
 CALM_FRAMES = 8  # standard deviation over which places are averaged: detectors jitter between looks
 MORE_KEPT = 0.01  # share of the frames for which a chase is solved once more
 SPARE = 0.03  # of the window, at its edges: what lies there may be cut between two looks
+SEEN_TURN = 0.02  # of a glide's fastest speed: slower movement does not look like turning round
 KEPT = 0.99  # share of the frames in which a chase should keep its lead
 
 

@@ -10,6 +10,7 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.framing.motion import Limits
 from caracal.core.framing.solver import Channel, Problem, Soft, Solution, best
 
 Array = NDArray[np.float64]
@@ -17,9 +18,14 @@ Array = NDArray[np.float64]
 MOVES = 0.01  # of the fastest speed allowed: slower is a rest
 JOINED = 40.0  # times the price of a change of speed in a stop that is too short
 MOST_ROUNDS = 4
-SEEN_TURN = 0.02  # of the fastest speed allowed: slower movement does not look like turning round
+SEEN_TURN = 0.006  # of the fastest speed allowed: slower movement does not look like turning round
 FIRST_DEMANDS = 2  # of a problem: what must be kept, and what should
-MORE_MISSES = 0.01  # share of the frames that holding still may lose of those
+MORE_MISSES = 0.01  # share of the frames that holding still may lose of those,
+MORE_OF_REST = 0.1  # or this share of the rest, in a short shot
+MOST_TRIES = 8  # of holding still instead of turning round; each solves the shot once more
+PLACES = 17  # in which a window that holds still is tried
+
+Hold = tuple[int, int, int]  # channel, and the first and last of its control points that rest
 
 
 def with_minimum_dwell(
@@ -40,15 +46,33 @@ def with_minimum_dwell(
         if calmer is None:
             break
         problem, found = calmer, best(calmer)
-    lost = missed or partial(_missed, problem.softs)
-    for _ in range(MOST_ROUNDS if turn_frames else 0):
-        held = _changed(problem, found, _held, turn_frames)
-        if held is None:
-            break
-        waiting = best(held)
-        if lost(waiting.places) > lost(found.places) + MORE_MISSES:
-            break
-        problem, found = held, waiting
+    if not turn_frames:
+        return found
+    return _without_turns(problem, found, turn_frames, missed or partial(_missed, problem.softs))
+
+
+def _without_turns(
+    problem: Problem, found: Solution, within: int, lost: Callable[[Array], float]
+) -> Solution:
+    """``found`` with rests where it turned round: all of them at once, else one after another."""
+    refused: set[Hold] = set()
+    spare = max(MORE_MISSES, MORE_OF_REST * within / problem.frames)
+    tries = 0
+    while tries < MOST_TRIES:
+        holds = _holds(problem, found, within, refused)
+        alone = [(hold,) for hold in holds] if len(holds) > 1 else []
+        for chosen in filter(None, (tuple(holds), *alone)):
+            tries += 1
+            held = _with_holds(problem, chosen)
+            waiting = best(held)
+            if lost(waiting.places) <= lost(found.places) + spare:
+                problem, found = held, waiting
+                break
+            refused |= set(chosen) if len(chosen) == 1 else set()
+            if tries == MOST_TRIES:
+                return found
+        else:
+            return found
     return found
 
 
@@ -97,25 +121,95 @@ def _joined(channel: Channel, points: Array, knot: int, least: int) -> Channel:
 
 
 def turns(points: Array, knot: int, moves: float, within: int) -> list[tuple[int, int]]:
-    """Where control ``points`` (m,) turn round within ``within`` frames: [first, last] of each.
+    """Where control ``points`` (m,) turn round within ``within`` frames: [first, last] at rest.
 
-    ``moves`` is the speed in pixels a frame from which on it is a move. The span is ``within``
-    frames long, round the place where it turns.
+    ``moves`` is the speed in pixels a frame from which on it is a move.
     """
     speed = np.diff(points) / knot
     moving = np.flatnonzero(np.abs(speed) > moves)
-    found = []
-    for before, after in pairwise(moving):
-        if speed[before] * speed[after] < 0 and (after - before - 1) * knot < within:
-            half = -(-within // (2 * knot))
-            middle = int(before + after + 1) // 2
-            found.append((max(0, middle - half), min(len(points) - 1, middle + half)))
-    return found
+    return [(int(before) + 1, int(after)) for before, after in pairwise(moving)
+            if speed[before] * speed[after] < 0 and (after - before - 1) * knot < within]
 
 
-def _held(channel: Channel, points: Array, knot: int, within: int) -> Channel:
-    if channel.pins:
-        return channel  # a person decides
-    spans = turns(points, knot, SEEN_TURN * channel.limits.speed, within)
-    new = [span for span in spans if span not in channel.holds]
-    return replace(channel, holds=(*channel.holds, *new)) if new else channel
+def _holds(
+    problem: Problem, found: Solution, within: int, refused: set[Hold]
+) -> list[Hold]:
+    """Where each channel that turns round within ``within`` frames should rest instead.
+
+    Where it turns twice, the swing between goes: it rests there and moves on.
+    """
+    knot, made = problem.basis.knot, []
+    rests = within + 2 * knot  # the curve begins to move that much before its control points rest
+    for number, channel in enumerate(problem.channels):
+        if channel.pins:
+            continue  # a person decides
+        points = found.points[number]
+        asked = _asked_of(problem, found.places, number)
+        waiting = turns(points, knot, SEEN_TURN * channel.limits.speed, rests)
+        while waiting:
+            turn = waiting.pop(0)
+            swing = (number, turn[0], waiting[0][1]) if waiting else None
+            if swing and (swing[2] - swing[1]) * knot < rests and swing not in refused:
+                made.append(swing)
+                waiting.pop(0)
+                continue
+            first, last = _cheapest_rest(channel, points, turn, -(-rests // knot), knot, asked)
+            made.append((number, first, last))
+    return [hold for hold in made
+            if hold not in refused and hold[1:] not in problem.channels[hold[0]].holds]
+
+
+def _asked_of(problem: Problem, places: Array, number: int) -> tuple[Array, Array, Array]:
+    """What the demands ask of one channel while the others stay: least, most, price; (softs, n)."""
+    low, high, price = [], [], []
+    for soft in problem.softs:
+        weight = soft.terms.get(number)
+        if weight is None or soft.every is not None or not (weight > 0).all():
+            continue
+        others = sum(by * places[k] for k, by in soft.terms.items() if k != number)
+        low.append((soft.least - others) / weight)
+        high.append((soft.most - others) / weight)
+        price.append(soft.price * weight)
+    shape = (len(low), problem.frames)
+    return np.reshape(low, shape), np.reshape(high, shape), np.reshape(price, shape)
+
+
+def _cheapest_rest(
+    channel: Channel, points: Array, turn: tuple[int, int], long: int, knot: int,
+    asked: tuple[Array, Array, Array],
+) -> tuple[int, int]:
+    """The rest (first, last) of ``long`` control points, round ``turn``, that misses least.
+
+    What is asked before and after counts as far as the window cannot get there from its rest in
+    time. A rest that begins before the shot or ends after it replaces a short move there.
+    """
+    near = points[max(0, turn[0] - long) : turn[1] + long + 1]
+    middles = np.linspace(near.min(), near.max(), PLACES)[:, None, None]
+    frames = np.arange(asked[0].shape[1])
+    costs = []
+    for start in range(turn[1] - long, turn[0] + 1):
+        since = np.fmax(start * knot - frames, frames - (start + long - 2) * knot)
+        reach = _reach(channel.limits, since)
+        low, high, price = asked
+        missed = np.fmax(low - middles, middles - high) - reach
+        each = (np.nan_to_num(np.fmax(missed, 0.0)) * price).sum(axis=(1, 2))
+        off_middle = abs(start + long / 2 - sum(turn) / 2)
+        costs.append((round(float(each.min(initial=np.inf))), off_middle, start))
+    start = min(costs)[2]
+    return max(0, start), min(len(points) - 1, start + long)
+
+
+def _reach(limits: Limits, frames: Array) -> Array:
+    """How far a window gets from its rest within ``frames`` (n,), at most; pixels."""
+    after = np.maximum(frames, 0)
+    ease = limits.speed / limits.acceleration
+    return np.where(after < ease, limits.acceleration * after**2 / 2,
+                    limits.speed * (after - ease / 2))
+
+
+def _with_holds(problem: Problem, holds: tuple[Hold, ...]) -> Problem:
+    channels = list(problem.channels)
+    for number, first, last in holds:
+        channel = channels[number]
+        channels[number] = replace(channel, holds=(*channel.holds, (first, last)))
+    return replace(problem, channels=tuple(channels))
