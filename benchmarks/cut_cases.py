@@ -163,8 +163,9 @@ def found_in(made: Pictures, rate: int) -> Truth:
                    Planes(np.array(y), np.array(u), np.array(v)))
         every += finder.settled()
     every += finder.finish(len(made))
-    return ([one.frame for one in every if one.kind is Transition.CUT],
-            [(one.frame, one.frame) for one in every if one.kind is not Transition.CUT])
+    return ([boundary.frame for boundary in every if boundary.kind is Transition.CUT],
+            [(boundary.frame, boundary.frame) for boundary in every
+             if boundary.kind is not Transition.CUT])
 
 
 def main() -> None:

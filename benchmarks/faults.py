@@ -101,9 +101,9 @@ def main() -> None:
         start(path).wait()
         with BatchList(path) as jobs:
             states = [item.state for item in jobs.items()]
-            for one in jobs.items():
-                if one.state is not State.DONE:
-                    print(f"  {one.state}: {one.work.master}: {one.told.problem}")
+            for item in jobs.items():
+                if item.state is not State.DONE:
+                    print(f"  {item.state}: {item.work.master}: {item.told.problem}")
             files = [made.file for item in jobs.items() for made in item.told.made]
         left = [path.name for path in folder.glob("*.part*")]
         print(f"{states.count(State.DONE)} of {len(states)} lines done, {len(set(files))} files, "

@@ -122,7 +122,7 @@ def joined(folder: Path, clips: dict[str, Pictures]) -> Film:
             film.dissolves.append((start, start + mix))
         elif made:
             film.cuts.append(len(made))
-        film.cuts += [start + one for one in inside]
+        film.cuts += [start + cut for cut in inside]
         made += part[mix:]
     return write(film, made)
 

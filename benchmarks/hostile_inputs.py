@@ -107,12 +107,12 @@ def odd_films(place: Place) -> Iterator[Case]:
 
 def joined(place: Place) -> Iterator[Case]:
     """Transport streams joined byte by byte, and other films made of two."""
-    for name, one, other in (
+    for name, first, other in (
             ("codecs", ("-c:a", "aac"), ("-c:a", "ac3", "-ac", "1")),
             ("sizes", (), ("-vf", "scale=640:360")), ("shapes", (), ("-vf", "scale=320:240")),
             ("jump", (), ("-output_ts_offset", "80000"))):
         data = b""
-        for number, words in enumerate((one, other)):
+        for number, words in enumerate((first, other)):
             part = place.new(f"{name}{number}.ts")
             ffmpeg("-i", place.base, *words, part)
             data += part.read_bytes()

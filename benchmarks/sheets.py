@@ -70,11 +70,11 @@ def main() -> None:
             size = sum(Path(encode_result.file).stat().st_size for encode_result in mine) / 1e6
             off = expected[number] / size - 1
             print(f"{name:16} estimated {expected[number]:7.1f} MB, made {size:7.1f}: {off:+.0%}")
-            for one in mine:
-                right = sum(line.right for line in one.proof.lines)
-                file, seen = Path(one.file), gather(Path(one.file))
+            for sheet in mine:
+                right = sum(line.right for line in sheet.proof.lines)
+                file, seen = Path(sheet.file), gather(Path(sheet.file))
                 target = wanted[number].sheet.video.bitrate_kbps
-                print(f"    {right}/{len(one.proof.lines)} right | {by_ffprobe(file)} | "
+                print(f"    {right}/{len(sheet.proof.lines)} right | {by_ffprobe(file)} | "
                       f"{by_mediainfo(file)} | {seen.video_kbps:.0f} of {target} kb/s, busiest "
                       f"second {seen.busiest_second_kb:.0f} kb | {loudness(file):.1f} LUFS",
                       flush=True)

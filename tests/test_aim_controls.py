@@ -19,7 +19,7 @@ def film(window):
 
 
 def _go(film, truth, name, frame=40):
-    shot = next(i for i, one in enumerate(truth["shots"]) if name in one["name"])
+    shot = next(i for i, row in enumerate(truth["shots"]) if name in row["name"])
     film.session.go(film.session.analysis.shots[shot].start + frame)
     return shot
 

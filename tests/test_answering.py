@@ -21,7 +21,7 @@ def answerer():
 
 @pytest.fixture
 def question(demo, truth):
-    shot = next(i for i, one in enumerate(truth["shots"]) if one["name"] == "runner")
+    shot = next(i for i, row in enumerate(truth["shots"]) if row["name"] == "runner")
     sheet = find_sheet("square-feed")
     return SolveRequest((sheet.name, shot, ShotChoice()), 1, demo, sheet, Motion(), {})
 

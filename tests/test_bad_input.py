@@ -66,7 +66,7 @@ def test_a_disk_that_fills_while_analysing_is_told_and_left_clean(tiny_disk):
     (tiny_disk / "filler").write_bytes(b"x" * 2_600_000)
     with pytest.raises(StorageError, match="full"):
         analyse(DEMO, root=tiny_disk / "cache")
-    assert not [one for one in (tiny_disk / "cache").rglob("*") if one.is_file()]
+    assert not [path for path in (tiny_disk / "cache").rglob("*") if path.is_file()]
 
 
 def test_a_disk_that_fills_while_encoding_loses_nothing(tiny_disk, tmp_path):
@@ -81,7 +81,7 @@ def test_a_disk_that_fills_while_encoding_loses_nothing(tiny_disk, tmp_path):
     sheet = find_sheet("square-feed")
     with pytest.raises(StorageError, match="full"):
         convert(film, [Recipe(sheet, ranges=(FrameRange(0, 88),))], tiny_disk, report=fill)
-    assert [one.name for one in tiny_disk.iterdir()] == ["filler"] and film.exists()
+    assert [path.name for path in tiny_disk.iterdir()] == ["filler"] and film.exists()
 
 
 def test_too_small_a_disk_is_told_before_any_work(tiny_disk, demo):

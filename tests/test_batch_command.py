@@ -38,7 +38,7 @@ def test_films_are_made_reported_and_bundled(film, sheet, tmp_path, capsys):
     (line,) = json.loads(capsys.readouterr().out)
     assert line["state"] == "done" and line["files"][0]["right"]
     assert (out / "report" / "report.html").is_file() and (bundle / "bagit.txt").is_file()
-    visible = [one.name for one in out.iterdir() if not one.name.startswith(".")]
+    visible = [path.name for path in out.iterdir() if not path.name.startswith(".")]
     assert sorted(visible) == ["film square-feed.mp4", "report"]
 
 

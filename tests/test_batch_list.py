@@ -139,7 +139,7 @@ def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
     run_list(jobs.path, Control())
     stopper.join()
     assert states(jobs) == [State.STOPPED, State.DONE]
-    assert [one.name for one in (tmp_path / "out").iterdir()] == ["long small-tall.mp4"]
+    assert [path.name for path in (tmp_path / "out").iterdir()] == ["long small-tall.mp4"]
 
 
 def children(parent, kind):
@@ -229,10 +229,10 @@ def test_a_killed_runner_loses_nothing_and_is_resumed(jobs, tmp_path):
     runner.kill()
     runner.wait()
     assert states(jobs) == [State.ENCODING]
-    assert not [one for one in (tmp_path / "out").iterdir() if one.suffix != ".part"]
+    assert not [path for path in (tmp_path / "out").iterdir() if path.suffix != ".part"]
     assert run_list(jobs.path, Control())
     assert states(jobs) == [State.DONE]
-    assert [one.name for one in (tmp_path / "out").iterdir()] == ["long square-feed.mp4"]
+    assert [path.name for path in (tmp_path / "out").iterdir()] == ["long square-feed.mp4"]
 
 
 def test_a_file_that_was_just_finished_is_not_made_again(jobs, film, tmp_path):

@@ -244,4 +244,4 @@ def test_versions_beyond_the_alphabet_are_refused_in_words(window):
     said = []
     session.said.connect(said.append)
     window.film.batch.versions.add.activated.emit(1)
-    assert any("at most 26 versions" in one for one in said)
+    assert any("at most 26 versions" in sentence for sentence in said)

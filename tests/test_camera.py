@@ -77,8 +77,8 @@ def test_people_are_matched_against_the_scene_in_a_whip_pan():
     with_camera = follow(looks, 0, 60, 25.0, (6000.0, 1080.0), GlobalMotion.over(moves, 0, 60))
     whole = [track for track in with_camera if len(track.boxes) > 45]
     assert len(whole) == 3
-    for one in whole:  # each goes with the scene: nobody took another's place
-        assert one.boxes[40][0] - one.boxes[0][0] == pytest.approx(pan * 4, abs=30)
+    for track in whole:  # each goes with the scene: nobody took another's place
+        assert track.boxes[40][0] - track.boxes[0][0] == pytest.approx(pan * 4, abs=30)
 
 
 def test_who_walks_with_the_camera_has_room_ahead():

@@ -81,15 +81,15 @@ def test_a_file_from_a_cluster_is_that_of_one_machine(cluster, analysis, tmp_pat
         ("one", lambda plans: make_files(plans, quiet, Control())),
         ("many", lambda plans: make_on_cluster(Cluster(cluster.scheduler_address), plans, quiet,
                                                Control())))]
-    one, many = (outcomes[0].made for outcomes in made)
-    assert many.proof.right and one.proof.right
-    first, second = seen(tmp_path / one.file), seen(tmp_path / many.file)
+    single, many = (outcomes[0].made for outcomes in made)
+    assert many.proof.right and single.proof.right
+    first, second = seen(tmp_path / single.file), seen(tmp_path / many.file)
     assert first.shape == second.shape
     noise = np.sqrt(((first - second) ** 2).mean(axis=(1, 2)))
     shift = np.sqrt(((first[1:] - second[:-1]) ** 2).mean(axis=(1, 2)))
     assert noise.max() < 1.5 and (noise[1:] < shift)[shift > 2].all()
     heard = []
-    for file in (one.file, many.file):
+    for file in (single.file, many.file):
         with SoundReader(probe(tmp_path / file), 48000, 2) as sound:
             heard.append(sound.take(5 * 48000))
     assert np.array_equal(*heard)

@@ -37,9 +37,9 @@ def made(film, tmp_path_factory):
 
 
 def test_files_are_proved_and_nothing_else_is_left(made):
-    (folder,) = {_path(one.file).parent for one in made}
+    (folder,) = {_path(result.file).parent for result in made}
     assert len(list(folder.iterdir())) == len(SHEETS)
-    wrong = [line for one in made for line in one.proof.lines if not line.right]
+    wrong = [line for result in made for line in result.proof.lines if not line.right]
     assert wrong == []
 
 
@@ -61,8 +61,8 @@ def test_an_independent_prober_agrees(made, index):
 
 def test_sound_is_in_sync_at_both_ends(made):
     """Noise found again by correlation: within one frame (1920 samples), in truth within a few."""
-    for one in made:
-        with SoundReader(probe(_path(one.file)),
+    for result in made:
+        with SoundReader(probe(_path(result.file)),
                          48000, 2) as sound:
             heard = sound.take(90 * 1920)[:, 0]
         for at in (4000, 90 * 1920 - 12000):
@@ -86,10 +86,10 @@ def test_frames_are_the_master_s_frames(made):
 
 
 def test_a_range_makes_just_that_part(tmp_path):
-    (one,) = convert(DEMO, [Recipe(find_sheet("square-feed"), ranges=(FrameRange(300, 380),))],
+    (result,) = convert(DEMO, [Recipe(find_sheet("square-feed"), ranges=(FrameRange(300, 380),))],
                      tmp_path)
-    assert one.proof.right
-    facts = ffprobe(one.file)
+    assert result.proof.right
+    facts = ffprobe(result.file)
     video = next(s for s in facts["streams"] if s["codec_type"] == "video")
     assert int(video["nb_read_frames"]) == 80
 
@@ -153,8 +153,8 @@ def test_open_gop_and_late_index_are_found(tmp_path):
 
 def test_film_without_sound_makes_a_version_without(tmp_path):
     film = write_film(tmp_path / "mute.mp4", sound=False, frames=80)
-    (one,) = convert(film, [Recipe(SMALL)], tmp_path / "out")
-    assert one.proof.right
+    (result,) = convert(film, [Recipe(SMALL)], tmp_path / "out")
+    assert result.proof.right
 
 
 def test_too_long_is_said_before_any_work(film, tmp_path):
@@ -186,8 +186,8 @@ def test_unusual_masters_are_converted_and_proved(tmp_path, make):
             "interlaced": ["-flags", "+ildct+ilme", "-x264opts", "tff=1", *plain],
         }[make]
         ffmpeg("-f", "lavfi", "-i", source, *options, path)
-    (one,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
-    assert [line for line in one.proof.lines if not line.right] == []
+    (result,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
+    assert [line for line in result.proof.lines if not line.right] == []
     notices = " ".join(probe(path).notices)
     word = {"sideways": "sideways", "variable": "Variable", "wide pixels": "not square",
             "interlaced": "Interlaced"}.get(make, "No sound")
@@ -199,8 +199,8 @@ def test_letterboxed_masters_never_show_their_bars(tmp_path):
     path = tmp_path / "letterboxed.mp4"
     ffmpeg("-f", "lavfi", "-i", "testsrc=s=640x268:r=25:d=4", "-vf", "pad=640:360:0:46:black",
            "-c:v", "libx264", "-pix_fmt", "yuv420p", path)
-    (one,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
+    (result,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
     from caracal.core.media.decode import frames
 
-    _, planes = next(frames(probe(_path(one.file))))
+    _, planes = next(frames(probe(_path(result.file))))
     assert planes.y[:4].max() > 40 and planes.y[-4:].max() > 40

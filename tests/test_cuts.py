@@ -45,7 +45,7 @@ def _still(scene, count, noise=1.0, seed=0):
 def test_hard_cuts_are_exact():
     pictures = [*_still(_scene(1), 40), *_still(_scene(2), 33), *_still(_scene(3), 50)]
     found = _boundaries(pictures)
-    assert [(one.frame, one.kind) for one in found] == [
+    assert [(boundary.frame, boundary.kind) for boundary in found] == [
         (40, Transition.CUT), (73, Transition.CUT)]
 
 
@@ -54,7 +54,7 @@ def test_dissolves_are_found_in_their_span(length):
     first, second = _scene(4), _scene(5)
     mix = [first + (second - first) * (k + 1) / (length + 1) for k in range(length)]
     found = _boundaries([*_still(first, 60), *mix, *_still(second, 60)])
-    assert [one.kind for one in found] == [Transition.DISSOLVE]
+    assert [boundary.kind for boundary in found] == [Transition.DISSOLVE]
     assert 60 <= found[0].frame < 60 + length
 
 

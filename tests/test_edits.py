@@ -97,9 +97,9 @@ def test_versions_take_the_first_free_letter_and_go_with_their_decisions(project
     assert [(version.letter, version.sheet) for version in made.versions][1] == ("B", "wide")
     decided = with_zoom(made, "B", 0, 2.0)
     assert without_version(decided, "B").decisions == ()
-    one = without_version(without_version(made, "B"), "C")
+    left = without_version(without_version(made, "B"), "C")
     with pytest.raises(InputError, match="must stay"):
-        without_version(one, "A")
+        without_version(left, "A")
 
 
 def test_a_project_of_the_first_format_is_read(demo, project, tmp_path):
@@ -110,9 +110,9 @@ def test_a_project_of_the_first_format_is_read(demo, project, tmp_path):
 
     data = msgspec.to_builtins(document(demo, made))
     data["version"] = 1
-    for one in data["project"]["decisions"]:
+    for decision in data["project"]["decisions"]:
         for name in ("punches", "finish"):
-            del one["choice"][name]
+            del decision["choice"][name]
     path = tmp_path / "old.caracal"
     path.write_text(json.dumps(data))
     read = read_document(path).project

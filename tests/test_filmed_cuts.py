@@ -36,7 +36,7 @@ def boundaries(planes, rate=25):
 
 
 def told(found):
-    return [(one.frame, one.kind.value) for one in found]
+    return [(boundary.frame, boundary.kind.value) for boundary in found]
 
 
 def fitted(planes, size=(640, 360)):
@@ -87,18 +87,18 @@ def test_a_dissolve_between_filmed_shots_is_found_and_cuts_near_it_stand(clips, 
     film = [*c[:20], *a[:40], *mix, *b[length : length + 8], *c]
     at = 60 + length
     found = boundaries(film)
-    assert [one.kind.value for one in found] == ["cut", "dissolve", "cut"]
+    assert [boundary.kind.value for boundary in found] == ["cut", "dissolve", "cut"]
     assert (found[0].frame, found[2].frame) == (20, at + 8)
     assert 60 <= found[1].frame < at and abs(found[1].span[0] - 60) <= 2 + length / 4
 
 
 def wiped(a, b, share, direction):
     """``b`` over ``a`` behind a border that has come so far, 0..1."""
-    def plane(one, other):
-        rows, columns = np.indices(one.shape)
-        along = {"right": columns / one.shape[1], "up": 1 - rows / one.shape[0],
-                 "diagonal": (columns / one.shape[1] + rows / one.shape[0]) / 2}[direction]
-        return np.where(along < share, other, one)
+    def plane(first, other):
+        rows, columns = np.indices(first.shape)
+        along = {"right": columns / first.shape[1], "up": 1 - rows / first.shape[0],
+                 "diagonal": (columns / first.shape[1] + rows / first.shape[0]) / 2}[direction]
+        return np.where(along < share, other, first)
 
     return Planes(plane(a.y, b.y), plane(a.u, b.u), plane(a.v, b.v))
 
@@ -111,7 +111,7 @@ def test_a_wipe_between_filmed_shots_is_found(clips, direction, length):
     c = fitted(clips["bikes"][140:170])
     border = [wiped(a[30 + k], b[k], (k + 1) / (length + 1), direction) for k in range(length)]
     found = boundaries([*c, *a[:30], *border, *b[length:]])
-    assert [one.kind for one in found] == [Transition.CUT, Transition.WIPE]
+    assert [boundary.kind for boundary in found] == [Transition.CUT, Transition.WIPE]
     assert found[0].frame == 30 and 60 <= found[1].frame < 60 + length
     assert found[1].span[0] <= 62 and found[1].span[1] >= 58 + length
 
@@ -123,7 +123,7 @@ def test_a_fade_through_black_or_white_begins_a_shot_between(clips, level):
     into = [mixed(plain(planes_, level), planes_, (k + 1) / 12) for k, planes_ in enumerate(b[:12])]
     film = [*a[:-12], *out, *[plain(a[0], level)] * 6, *into, *b[12:]]
     found = boundaries(film)
-    assert [one.kind for one in found] == [Transition.FADE]
+    assert [boundary.kind for boundary in found] == [Transition.FADE]
     assert 48 <= found[0].frame <= 58
 
 

@@ -5,6 +5,7 @@ from pathlib import Path
 
 import pytest
 
+from caracal.core.batch.batch_list import VERSION as LIST_VERSION
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import State
 from caracal.core.framing.motion import Manner
@@ -29,9 +30,10 @@ def test_projects_of_every_older_version_open(version):
     assert project.accepted_kinds("B", 1) and project.sound == 0
 
 
-def test_a_batch_list_of_version_2_opens_with_everything_that_was_decided(tmp_path):
+@pytest.mark.parametrize("version", range(2, LIST_VERSION))
+def test_batch_lists_of_older_versions_open_with_everything_that_was_decided(tmp_path, version):
     path = tmp_path / "list.sqlite"
-    shutil.copy(FIXTURES / "batch-list-2.sqlite", path)
+    shutil.copy(FIXTURES / f"batch-list-{version}.sqlite", path)
     for _ in range(2):  # upgraded once, then read as it is
         with BatchList(path) as jobs:
             first, second = jobs.items()

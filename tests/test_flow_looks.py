@@ -109,7 +109,7 @@ def test_a_missing_model_is_told():
 
 def test_looks_come_back_in_order_with_where_flow_carried_them(demo, truth):
     """The demo's walker, by the real detectors: flow agrees with how far she truly went."""
-    shot = next(i for i, one in enumerate(truth["shots"]) if one["name"] == "walker")
+    shot = next(i for i, row in enumerate(truth["shots"]) if row["name"] == "walker")
     start = demo.shots[shot].start + 40
     reader = ProxyReader(AnalysisStore(demo.content_key).proxy, demo.master.frame_rate)
     looks = DetectionPass((960, 540), (1920, 1080), 25.0, start)

@@ -141,8 +141,8 @@ def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
     assert not [line for line in lines if "AF_INET" in line]
     written = {line.split('"')[1] for line in lines
                if '"' in line and ("O_CREAT" in line or "mkdir(" in line) and "= -1" not in line}
-    assert written and not [one for one in written
-                            if not one.startswith((str(tmp_path), "/tmp/", "/dev/", "/proc/"))]
+    assert written and not [path for path in written
+                            if not path.startswith((str(tmp_path), "/tmp/", "/dev/", "/proc/"))]
     assert not list(home.rglob("*"))
 
 

@@ -57,7 +57,7 @@ def test_mediainfo_sees_the_same(made, name):
     sheet = find_sheet(name)
     told = json.loads(subprocess.run(["mediainfo", "--Output=JSON", made[name].file], check=True,
                                      capture_output=True, text=True).stdout)
-    tracks = {one["@type"]: one for one in told["media"]["track"]}
+    tracks = {track["@type"]: track for track in told["media"]["track"]}
     video, audio = tracks["Video"], tracks["Audio"]
     formats = {"h264": "AVC", "prores": "ProRes", "aac": "AAC", "pcm": "PCM"}
     assert video["Format"] == formats[sheet.video.codec]
@@ -104,7 +104,7 @@ def test_complex_pictures_get_the_target_within_5_percent_and_never_more_than_th
     seen = gather(tmp_path / made.file)
     assert made.proof.right and seen.video_kbps == pytest.approx(1200, rel=0.05)
     assert seen.busiest_second_kb <= 1500 + 1500
-    assert [one.name for one in tmp_path.iterdir()] == ["grain square-feed.mp4"]  # no notes left
+    assert [path.name for path in tmp_path.iterdir()] == ["grain square-feed.mp4"]  # no notes left
 
 
 def test_sizes_are_estimated_within_10_percent(complex_film, tmp_path):

@@ -46,8 +46,8 @@ class Watcher:
 
     def __call__(self, grown):
         self.told.append(grown)
-        for one in grown.ended:
-            self.growing.add(one)
+        for shot in grown.ended:
+            self.growing.add(shot)
         self.snapshots.append(self.growing.so_far(grown))
         reader = ProxyReader(AnalysisStore(grown.key, self.root).proxy, grown.master.frame_rate)
         last = grown.known_to - 1
@@ -111,7 +111,7 @@ def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
     second = Watcher(tmp_path)
     again = analyse(film, lambda progress: done.append(progress.done), root=tmp_path, grow=second)
     assert min(done) > 76  # what was done is not done again
-    assert [one.shot.start for one in second.told[0].ended] == CUTS[: len(second.told[0].ended)]
+    assert [ended.shot.start for ended in second.told[0].ended] == CUTS[: len(second.told[0].ended)]
     assert len(second.told[0].ended) >= 1
     assert second.told[0].ended[0].shot == whole.shots[0]
     assert [(shot.start, shot.end) for shot in again.shots] == [
@@ -184,18 +184,18 @@ def test_a_damaged_film_leaves_nothing_behind(film, tmp_path):
     short.write_bytes(data[: len(data) * 3 // 4])
     with pytest.raises(InputError):
         analyse(short, root=tmp_path / "other")
-    assert not [one for one in (tmp_path / "other").rglob("*") if one.is_file()]
+    assert not [path for path in (tmp_path / "other").rglob("*") if path.is_file()]
 
 
 def test_bars_go_on_from_where_they_were():
     rng = np.random.default_rng(3)
-    one, two = BarFinder(), BarFinder()
+    first, two = BarFinder(), BarFinder()
     for _ in range(4):
         picture = rng.integers(17, 120, (360, 640), np.uint8)
         picture[:40] = picture[320:] = 16
-        one.add(picture)
-    two.restore(*one.state())
-    assert two.active(640, 360) == one.active(640, 360) == (0, 40, 640, 280)
+        first.add(picture)
+    two.restore(*first.state())
+    assert two.active(640, 360) == first.active(640, 360) == (0, 40, 640, 280)
     empty = BarFinder()
     empty.restore(*BarFinder().state())
     assert empty.active(640, 360) == (0, 0, 640, 360)
@@ -233,7 +233,7 @@ def test_the_process_apart_tells_as_well(film, tmp_path, monkeypatch):
     monkeypatch.setenv("CARACAL_CACHE", str(tmp_path))
     told = []
     whole = analyse_apart(film, lambda _: None, CancelToken(), told.append)
-    assert sum(len(one.ended) for one in told) >= 1
+    assert sum(len(grown.ended) for grown in told) >= 1
     assert told[0].known_to < 60 and told[0].master.frames == whole.known_to
     assert Fraction(told[0].master.frame_rate) == 25
 
@@ -311,7 +311,7 @@ def test_a_film_closed_half_way_goes_on_when_it_is_opened_again(qtbot, fresh, fi
 
 
 def files_in(folder):
-    return sorted(one.name for one in folder.iterdir())
+    return sorted(path.name for path in folder.iterdir())
 
 
 def split_project(session, frame):

@@ -48,8 +48,9 @@ def bundle(done, tmp_path):
 def test_the_report_tells_every_line_of_every_file_twice(done, tmp_path):
     html, data = write_report(done, tmp_path)
     told = json.loads(data.read_text())["files"]
-    assert [one["right"] for one in told] == [True, False]
-    assert {"canvas", "loudness", "true peak", "index"} <= {one["what"] for one in told[0]["lines"]}
+    assert [file["right"] for file in told] == [True, False]
+    lines = {line["what"] for line in told[0]["lines"]}
+    assert {"canvas", "loudness", "true peak", "index"} <= lines
     assert "no such file" in told[1]["problem"]
     assert "LUFS, peak" in told[0]["sound"] and told[1]["sound"] == ""
     page = html.read_text()
@@ -116,7 +117,7 @@ def test_the_desk_applies_its_own_sheet(bundle, tmp_path, capsys):
     words = ["desk", "deliver", str(bundle), "--spec", "vertical-short", "--title", "Kiln",
              "--outbox", str(tmp_path / "desk")]
     assert main(words) == 2 and "no movie for Vertical short" in capsys.readouterr().err
-    (name,) = (one.name for one in (bundle / "data").glob("*.mp4"))
+    (name,) = (path.name for path in (bundle / "data").glob("*.mp4"))
     assert main([*words, "--file", "none.mp4"]) == 2 and name in capsys.readouterr().err
     code = main([*words, "--file", name])
     assert code == 1 and "canvas: 180x180, asked 1080x1920" in capsys.readouterr().out

@@ -12,6 +12,7 @@ from caracal.core.framing.layout_suggestion import suggested_layout
 from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.shot_solution import solve_shot
+from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
 from caracal.core.layout.model import (
     FILL,
@@ -36,6 +37,7 @@ CANVASES = {"9:16": (1080, 1920), "1:1": (1080, 1080), "4:5": (1080, 1350), "16:
 SIZE = (1280, 720)
 PICTURE = (0.0, 0.0, 1280.0, 720.0)
 WINDOW = (400.0, 0.0, 405.0, 720.0)
+FRAME = FramingSpec(Shape(9, 16), None, (1080, 1920))
 
 
 @pytest.fixture(scope="module")
@@ -155,9 +157,9 @@ def test_regions_have_even_edges_that_meet():
 
 
 def test_layouts_are_called_by_their_names():
-    assert [kind.make((1080, 1920)).kind for kind in KINDS] == [kind.name for kind in KINDS]
-    assert kind_called("Whole-Soft").make(SIZE) == whole_soft()
-    assert kind_called("fill").make(SIZE) is FILL
+    assert [kind.make(FRAME).kind for kind in KINDS] == [kind.name for kind in KINDS]
+    assert kind_called("Whole-Soft").make(FRAME) == whole_soft()
+    assert kind_called("fill").make(FRAME) is FILL
     with pytest.raises(InputError, match="no layout called “collage”") as told:
         kind_called("collage")
     assert "whole-soft" in told.value.remedy
@@ -189,7 +191,7 @@ def test_a_stack_has_two_halves_without_a_seam(canvas, grey):
     high = 400.0
     windows = [(100.0, 50.0, high * size[0] / size[1], high),
                (300.0, 200.0, high * size[0] / size[1], high)]
-    layout = kind_called("stack").make(canvas)
+    layout = kind_called("stack").make(FramingSpec(Shape.of(*canvas), None, canvas))
     y, _, _ = compose_pictures(
         Scene(canvas, layers_of(layout, canvas, windows, PICTURE, PLAIN)), planes)
     meant = Image.new("L", canvas)
@@ -204,7 +206,7 @@ def test_each_half_of_a_stack_follows_one_of_two_talkers(demo):
     """Each face is whole in its own half, in every frame it was found in."""
     shot = 5
     sheet = find_sheet("vertical-short")
-    choice = ShotChoice(layout=kind_called("stack").make(sheet.canvas))
+    choice = ShotChoice(layout=kind_called("stack").make(sheet.frame))
     solution = solve_shot(demo, shot, sheet, choice, Motion(), {})
     first, second = solution.panes
     assert first.lead is not None and second.lead is not None and first.lead != second.lead
@@ -221,7 +223,7 @@ def test_each_half_of_a_stack_follows_one_of_two_talkers(demo):
 
 def test_swaps_bring_nobody_into_both_halves(demo):
     sheet = find_sheet("vertical-short")
-    layout = kind_called("stack").make(sheet.canvas)
+    layout = kind_called("stack").make(sheet.frame)
     found, people = demo.shots[5], subjects(demo, 5)
     swaps = (Swap(found.start + 40, people[1].id),)
     choice = ShotChoice(lead=people[0].id, swaps=swaps, layout=layout)

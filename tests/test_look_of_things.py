@@ -68,9 +68,9 @@ def test_every_button_has_a_tip(window):
 def test_no_text_is_cut_in_the_buttons(window):
     for view in ("Board", "Aim", "Batch"):
         window.film.show_view(view)
-        for one in window.film.findChildren(QPushButton):
-            if one.isVisible():
-                assert one.fontMetrics().horizontalAdvance(one.text()) <= one.width()
+        for button in window.film.findChildren(QPushButton):
+            if button.isVisible():
+                assert button.fontMetrics().horizontalAdvance(button.text()) <= button.width()
 
 
 def test_style_names_only_colours_of_the_theme():
@@ -78,7 +78,7 @@ def test_style_names_only_colours_of_the_theme():
     known = {getattr(theme, name) for name in dir(theme) if name.isupper()
              and isinstance(getattr(theme, name), str)}
     used = set(re.findall(r"#[0-9a-f]{6}", theme.SHEET))
-    greys = {one for one in used if len({one[1:3], one[3:5], one[5:7]}) == 1}
+    greys = {colour for colour in used if len({colour[1:3], colour[3:5], colour[5:7]}) == 1}
     others = used - known - greys
     assert len(others) <= 8
     assert all(_contrast(a, b) > 1 for a, b in itertools.combinations(sorted(others), 2))

@@ -75,7 +75,7 @@ KINDS = {
 @pytest.mark.parametrize("name", KINDS)
 def test_exactly_the_pictures_are_counted_that_are_shown(base, tmp_path, name):
     path = tmp_path / name
-    ffmpeg(*(base if one == "BASE" else one for one in KINDS[name]), path)
+    ffmpeg(*(base if argument == "BASE" else argument for argument in KINDS[name]), path)
     shown, made = pictures(path), ours(path)
     assert probe(path).frames == len(made) == len(shown)
     assert all(np.array_equal(plane, other) for plane, other in zip(made, shown, strict=True))
@@ -215,10 +215,10 @@ def test_pictures_are_brought_upright_as_their_matrix_says(base, tmp_path, name)
 
 def test_a_matrix_is_a_turn_and_perhaps_a_mirror():
     """By hand, ISO/IEC 14496-12: (a, b) is where the picture's right side points."""
-    one = 1 << 16
+    unity = 1 << 16
     assert upright(None) == (0, False)
-    assert upright((0, one, 0, -one, 0, 0, 0, 0, 1 << 30)) == (270, False)
-    assert upright((-one, 0, 0, 0, one, 0, 0, 0, 1 << 30)) == (0, True)
+    assert upright((0, unity, 0, -unity, 0, 0, 0, 0, 1 << 30)) == (270, False)
+    assert upright((-unity, 0, 0, 0, unity, 0, 0, 0, 1 << 30)) == (0, True)
 
 
 def test_a_picture_that_changes_its_shape_is_refused_and_one_of_another_size_is_taken(tmp_path):

@@ -90,8 +90,8 @@ def test_parts_are_files_that_join_without_a_seam(tmp_path):
                        if s["codec_type"] == "video")["nb_read_frames"]) for part in parts]
     assert sum(frames) == 140 and max(frames) <= 50
     heard = []
-    for one, count in zip(parts, frames, strict=True):
-        with SoundReader(probe(_path(one.file)), 48000, 2) as sound:
+    for part, count in zip(parts, frames, strict=True):
+        with SoundReader(probe(_path(part.file)), 48000, 2) as sound:
             heard.append(sound.take(count * 1920)[:, 0])
     with SoundReader(probe(film), 48000, 2) as sound:
         master = sound.take(140 * 1920)[:, 0]
@@ -122,4 +122,4 @@ def test_stopping_in_the_second_part_leaves_nothing(tmp_path):
     with pytest.raises(Cancelled):
         convert(film, [Recipe(sheet)], tmp_path / "out", report=stop, cancel=token)
     left = list((tmp_path / "out").iterdir())
-    assert len(left) < 3 and all(prove(one, sheet).right for one in left)
+    assert len(left) < 3 and all(prove(part, sheet).right for part in left)

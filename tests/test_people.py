@@ -11,11 +11,11 @@ from caracal.core.analysis.model import Track
 def _true_identity(truth, track):
     middle = track.first_frame + len(track.boxes) // 2
     best = (0.0, "")
-    for one in truth["tracks"]:
-        if one["kind"] == "face" and one["shot"] == track.shot:
-            boxes = {int(row[0]): tuple(row[1:]) for row in one["boxes"]}
+    for drawn in truth["tracks"]:
+        if drawn["kind"] == "face" and drawn["shot"] == track.shot:
+            boxes = {int(row[0]): tuple(row[1:]) for row in drawn["boxes"]}
             if middle in boxes:
-                best = max(best, (overlap(boxes[middle], track.box_at(middle)), one["identity"]))
+                best = max(best, (overlap(boxes[middle], track.box_at(middle)), drawn["identity"]))
     return best[1] if best[0] > 0.3 else None
 
 

@@ -68,16 +68,16 @@ def test_a_project_without_its_film_is_usable_but_for_encoding(qtbot, qapp, demo
     import msgspec
 
     path = tmp_path / "away.caracal"
-    one = document(demo, with_manner(_first(demo), "A", 2, Manner.GLIDE))
-    gone = msgspec.structs.replace(one.film, path="/nowhere/kiln day.mp4")
-    write_document(path, msgspec.structs.replace(one, film=gone))
+    mine = document(demo, with_manner(_first(demo), "A", 2, Manner.GLIDE))
+    gone = msgspec.structs.replace(mine.film, path="/nowhere/kiln day.mp4")
+    write_document(path, msgspec.structs.replace(mine, film=gone))
     window = MainWindow(QSettings(str(tmp_path / "s.ini"), QSettings.Format.IniFormat))
     qtbot.addWidget(window)
     window.open_any(path)
     qtbot.waitUntil(lambda: window.film is not None and window.analysing is None, timeout=30_000)
     assert window.film.session.project.choice("A", 2).manner is Manner.GLIDE
     unknown = msgspec.structs.replace(gone, content_key="0" * 32)
-    write_document(path, msgspec.structs.replace(one, film=unknown))
+    write_document(path, msgspec.structs.replace(mine, film=unknown))
     film = window.film
     window.open_any(path)  # what cannot be opened closes nothing
     qtbot.waitUntil(lambda: "not where it was" in window.statusBar().currentMessage())

@@ -163,7 +163,7 @@ def test_decisions_survive_any_other_shots(first, second):
     project = with_choice(project, "A", last, ShotChoice(manner=Manner.GLIDE))
     made = with_starts(found, project, second)
     old = project.starts[last].frame if project.starts else 0
-    inside = [i for i, one in enumerate(second) if one.frame >= old]
+    inside = [i for i, key in enumerate(second) if key.frame >= old]
     for shot in inside:
         assert made.choice("A", shot).manner is Manner.GLIDE
     assert all(decision.shot < len(second) for decision in made.decisions)

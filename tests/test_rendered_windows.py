@@ -38,10 +38,10 @@ def _middles(path):
 
 
 def _made(film, folder, choice, **more):
-    (one,) = convert(film, [Recipe(SHEET, {0: choice} if choice else {},
+    (result,) = convert(film, [Recipe(SHEET, {0: choice} if choice else {},
                                    ranges=(FrameRange(0, COUNT),), **more)], folder)
-    assert one.proof.right
-    return _middles(one.file)
+    assert result.proof.right
+    return _middles(result.file)
 
 
 def test_a_held_keyframe_jumps_exactly_on_the_next(film, tmp_path):
@@ -67,9 +67,9 @@ def test_a_straight_joint_moves_by_fractions_of_a_pixel(film, tmp_path):
 def test_shots_of_the_project_are_the_shots_of_the_file(film, tmp_path):
     keys = (Keyframe(50, (420.0, 180.0)),)
     choices = {1: ShotChoice(manner=Manner.BY_HAND, keyframes=keys)}
-    (one,) = convert(film, [Recipe(SHEET, choices, ranges=(FrameRange(0, COUNT),),
+    (result,) = convert(film, [Recipe(SHEET, choices, ranges=(FrameRange(0, COUNT),),
                                    starts=(ShotStart(0), ShotStart(45)))], tmp_path)
-    found = _middles(one.file)
+    found = _middles(result.file)
     assert found[:45] == pytest.approx(found[0], abs=6) and found[45:] == pytest.approx(420, abs=6)
     assert abs(found[44] - found[45]) > 50
 
@@ -83,10 +83,10 @@ def test_a_drawn_box_leads_in_the_file(film, tmp_path):
 
 def test_zoom_shows_less_of_the_picture(film, tmp_path):
     keys = (Keyframe(0, (320.0, 180.0), zoom=2.0),)
-    (one,) = convert(film, [Recipe(SHEET, {0: ShotChoice(manner=Manner.BY_HAND, keyframes=keys)},
+    (result,) = convert(film, [Recipe(SHEET, {0: ShotChoice(manner=Manner.BY_HAND, keyframes=keys)},
                                    ranges=(FrameRange(0, COUNT),))], tmp_path)
     from pathlib import Path
 
-    _, planes = next(frames(probe(Path(one.file))))
+    _, planes = next(frames(probe(Path(result.file))))
     columns = np.interp(planes.y.mean(axis=0), [40, 220], [0, 640])
     assert columns[-20] - columns[20] == pytest.approx(180 * 500 / 540, abs=6)

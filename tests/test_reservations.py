@@ -37,10 +37,10 @@ def plan_for(film, file, replace=False):
 
 def test_a_name_in_the_making_is_taken_for_everybody_else(film, tmp_path):
     with Reservations() as ours, Reservations() as theirs:
-        one = ours.taken(plan_for(film, tmp_path / "new.mp4"))
+        reserved = ours.taken(plan_for(film, tmp_path / "new.mp4"))
         other = theirs.taken(plan_for(film, tmp_path / "new.mp4"))
-        assert [path_of(plan.file).name for plan in (one, other)] == ["new.mp4", "new 2.mp4"]
-        assert one.part_file.is_file() and one.part_file != other.part_file
+        assert [path_of(plan.file).name for plan in (reserved, other)] == ["new.mp4", "new 2.mp4"]
+        assert reserved.part_file.is_file() and reserved.part_file != other.part_file
         with pytest.raises(InputError, match="another batch"):
             theirs.taken(plan_for(film, tmp_path / "new.mp4", replace=True))
     assert not list(tmp_path.glob("*.part"))
@@ -97,14 +97,14 @@ def test_two_conversions_into_one_folder_are_both_right(film, tmp_path):
                for _ in range(2)]
     for thread in threads:
         thread.start()
-    for one in threads:
-        one.join()
+    for thread in threads:
+        thread.join()
     files = sorted(path.name for path in out.iterdir())
     assert files == ["film square-feed 2.mp4", "film square-feed.mp4"]
-    assert all(one.proof.right for one in made)
+    assert all(result.proof.right for result in made)
     for name in files:
-        (picture,) = [one for one in ffprobe(out / name)["streams"]
-                      if one["codec_type"] == "video"]
+        (picture,) = [stream for stream in ffprobe(out / name)["streams"]
+                      if stream["codec_type"] == "video"]
         assert int(picture["nb_read_frames"]) == 80
 
 
@@ -152,9 +152,9 @@ def test_many_look_at_a_kept_film_at_once(film, tmp_path):
                 problems.append(problem)
 
     threads = [threading.Thread(target=look_again) for _ in range(6)]
-    for one in threads:
-        one.start()
-    for one in threads:
-        one.join()
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
     assert problems == [] and len(found) == 150
     assert not list(root.rglob("*.part"))

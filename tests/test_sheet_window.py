@@ -123,11 +123,11 @@ def test_every_zone_can_be_replaced_and_taken_away():
 
 
 def test_two_sheets_are_compared_field_by_field():
-    one = find_sheet("vertical-short")
-    other = with_value(with_value(one, "duration.most_s", 60), "clear", None)
-    assert differences(one, other) == [("duration.most_s", "90", "60"),
-                                       ("clear", flat(one)["clear"], "none")]
-    assert differences(one, one) == []
+    sheet = find_sheet("vertical-short")
+    other = with_value(with_value(sheet, "duration.most_s", 60), "clear", None)
+    assert differences(sheet, other) == [("duration.most_s", "90", "60"),
+                                       ("clear", flat(sheet)["clear"], "none")]
+    assert differences(sheet, sheet) == []
 
 
 def test_wide_sheets_have_the_safe_areas_of_ebu_r_95():

@@ -47,7 +47,8 @@ def test_a_split_makes_two_shots_that_both_keep_the_lead(demo, project):
         span = now.shots[shot]
         assert span.start <= track.first_frame and track.end_frame <= span.end
         assert track.box_at(span.start + 5) == next(
-            one for one in demo.tracks_in(6) if one.subject == lead and one.kind == track.kind
+            other for other in demo.tracks_in(6)
+            if other.subject == lead and other.kind == track.kind
         ).box_at(span.start + 5)
 
 
@@ -105,7 +106,7 @@ def test_refusals(demo, project):
 def test_the_demo_s_edl_gives_its_true_shots(demo, truth):
     """CMX 3600, read by OpenTimelineIO; the dissolve's middle is the truth's, too."""
     starts = read_cut_list(EDL, Fraction(25), demo.master.frames)
-    assert [start.frame for start in starts] == [one["start"] for one in truth["shots"]]
+    assert [start.frame for start in starts] == [row["start"] for row in truth["shots"]]
     soft = [
         shot_start.frame for shot_start in starts if shot_start.transition is Transition.DISSOLVE
     ]

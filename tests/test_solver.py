@@ -132,11 +132,11 @@ def _independent(asked):
         for row in np.diff(np.eye(spans + 3), k, axis=0):
             for side in (row, -row):
                 soft(side, 0.0, weight / knot ** (k - 1), cap * knot ** k)
-    for one in asked.softs:
-        for frame in range(0, asked.frames, one.every or 1):
-            if not np.isnan(one.least[frame]):
-                soft(curve[frame], one.least[frame], one.price * (one.every or 1))
-                soft(-curve[frame], -one.most[frame], one.price * (one.every or 1))
+    for demand in asked.softs:
+        for frame in range(0, asked.frames, demand.every or 1):
+            if not np.isnan(demand.least[frame]):
+                soft(curve[frame], demand.least[frame], demand.price * (demand.every or 1))
+                soft(-curve[frame], -demand.most[frame], demand.price * (demand.every or 1))
     matrix = np.hstack([np.array(rows), np.eye(len(rows))])
     bounds = [*[(channel.low.min(), channel.high.max())] * (spans + 3),
               *((0, cap) for cap in caps)]
@@ -146,11 +146,11 @@ def _independent(asked):
 
 
 def test_two_channels_that_share_nothing_cost_what_they_cost_alone():
-    one, other = (problem(lead(np.linspace(a, b, 90)), Manner.CHASE)
+    first, other = (problem(lead(np.linspace(a, b, 90)), Manner.CHASE)
                   for a, b in ((100, 1300), (900, 300)))
     moved = [_with_terms(soft, 1) for soft in other.softs]
-    both = Problem(90, (*one.channels, *other.channels), (*one.softs, *moved))
-    assert solve(both).cost == pytest.approx(solve(one).cost + solve(other).cost, rel=1e-9)
+    both = Problem(90, (*first.channels, *other.channels), (*first.softs, *moved))
+    assert solve(both).cost == pytest.approx(solve(first).cost + solve(other).cost, rel=1e-9)
 
 
 def _with_terms(soft, number):

@@ -25,8 +25,8 @@ from conftest import ffmpeg, ffprobe, write_film
 
 def sine(hertz, dbfs, seconds, rate=48000):
     at = np.arange(round(seconds * rate)) / rate
-    one = amplitude(dbfs) * np.sin(2 * np.pi * hertz * at)
-    return np.stack([one, one], 1).astype(np.float32)
+    wave = amplitude(dbfs) * np.sin(2 * np.pi * hertz * at)
+    return np.stack([wave, wave], 1).astype(np.float32)
 
 
 TECH_3341 = {  # EBU Tech 3341 (2016), table 1, cases 1 to 5: tones and their integrated loudness
@@ -48,9 +48,9 @@ def test_the_signals_of_ebu_tech_3341_read_as_published(case):
 def test_true_peaks_of_ebu_tech_3341(hertz_of_rate, phase, peak):
     """Cases 15 to 18: sines of amplitude 0.50 whose samples miss the peak; +0.2 -0.4 dB."""
     at = np.arange(48000)
-    one = 0.5 * np.sin(2 * np.pi * hertz_of_rate * at + np.radians(phase))
+    wave = 0.5 * np.sin(2 * np.pi * hertz_of_rate * at + np.radians(phase))
     fade = np.minimum(1, np.minimum(at, at[::-1]) / 4800)
-    found = measured([np.stack([one * fade] * 2, 1).astype(np.float32)], 48000, 2)
+    found = measured([np.stack([wave * fade] * 2, 1).astype(np.float32)], 48000, 2)
     assert peak - 0.4 <= found.true_peak_dbtp <= peak + 0.2
 
 
@@ -134,5 +134,5 @@ def test_a_silent_track_is_made_where_the_sheet_wants_one(tmp_path, wanted):
     sheet = with_value(find_sheet("square-feed"), "canvas", (180, 180))
     sheet = with_value(sheet, "sound.silent_track", wanted)
     (made,) = convert(film, [Recipe(sheet)], tmp_path / "out")
-    kinds = [one["codec_type"] for one in ffprobe(made.file)["streams"]]
+    kinds = [stream["codec_type"] for stream in ffprobe(made.file)["streams"]]
     assert made.proof.right and ("audio" in kinds) is wanted

@@ -19,7 +19,7 @@ from caracal.core.sound.speaker import APART_S, BUFFER_S, PERIODS, RATE_HZ, Spea
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
-from caracal.ui.hearing import Hearing, own_sound
+from caracal.ui.monitoring import Monitoring, own_sound
 
 NULL = [miniaudio.Backend.NULL]  # takes samples in real time, and nobody hears them
 BLOCK = 1440
@@ -210,16 +210,16 @@ def test_playing_hears_what_the_file_has(tmp_path, demo, qapp, qtbot):
     """Loudness and range as in the finished file, decoded by FFmpeg; the master's own on demand."""
     sheet = with_value(find_sheet("vertical-short"), "canvas", (180, 320))
     span = FrameRange(150, 450)
-    (one,) = convert(DEMO_FILM, [Recipe(sheet, ranges=(span,))], tmp_path)
-    hearing, master = Hearing(None), probe(DEMO_FILM)
-    with qtbot.waitSignal(hearing.measured, timeout=20_000):
-        assert hearing.sound(master, sheet.sound, (span,)).plan == SoundPlan()  # not known yet
-    played = hearing.sound(master, sheet.sound, (span,))
-    hearing.close()
+    (result,) = convert(DEMO_FILM, [Recipe(sheet, ranges=(span,))], tmp_path)
+    monitoring, master = Monitoring(None), probe(DEMO_FILM)
+    with qtbot.waitSignal(monitoring.measured, timeout=20_000):
+        assert monitoring.sound(master, sheet.sound, (span,)).plan == SoundPlan()  # not known yet
+    played = monitoring.sound(master, sheet.sound, (span,))
+    monitoring.close()
     heard = np.concatenate(list(finished(played.mix, played.plan)))
     start, end = 6 * RATE_HZ, 18 * RATE_HZ  # 150 and 450 frames at 25 a second
     assert not heard[:start].any() and not heard[end:].any()
-    with av.open(str(one.file)) as container:
+    with av.open(str(result.file)) as container:
         file = np.concatenate([part.to_ndarray().reshape(2, -1).T for part in
                                container.decode(audio=0)])
     file = file[: end - start]

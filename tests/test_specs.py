@@ -173,7 +173,7 @@ def test_every_family_is_made_proved_and_seen_so_by_ffprobe(
     (made,) = convert(film, [Recipe(sheet)], tmp_path)
     wrong = [line for line in made.proof.lines if not line.right]
     assert not wrong, wrong
-    streams = {one["codec_type"]: one for one in ffprobe(made.file)["streams"]}
+    streams = {stream["codec_type"]: stream for stream in ffprobe(made.file)["streams"]}
     seen = streams["video"]
     assert (seen["codec_name"], seen["pix_fmt"]) == (sheet.video.family.found, pixels)
     assert (seen["width"], seen["height"], int(seen["nb_read_frames"])) == (256, 256, 80)
@@ -183,7 +183,7 @@ def test_every_family_is_made_proved_and_seen_so_by_ffprobe(
     assert streams["audio"]["sample_rate"] == "48000"
 
 
-@pytest.mark.parametrize("family", [one for one in FAMILIES if one[2] == "yuv420p"])
+@pytest.mark.parametrize("family", [family for family in FAMILIES if family[2] == "yuv420p"])
 def test_every_shot_begins_with_a_picture_that_stands_alone(tmp_path, family):
     """Where ranges join, in a film too even for an encoder to notice; ffprobe is the judge."""
     film = write_film(tmp_path / "film.mp4", size=(320, 320), frames=120,

@@ -41,7 +41,7 @@ def test_what_is_written_is_read_again(demo, tmp_path):
     written = document(demo, full_project())
     write_document(path, written)
     assert read_document(path) == written
-    assert [one.name for one in tmp_path.iterdir()] == ["kiln day.caracal"]
+    assert [path.name for path in tmp_path.iterdir()] == ["kiln day.caracal"]
 
 
 def test_the_published_schema_is_the_one_in_force():

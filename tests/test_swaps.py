@@ -18,7 +18,7 @@ FPS = 25
 
 @pytest.fixture(scope="module")
 def talkers(demo, truth):
-    shot = next(i for i, one in enumerate(truth["shots"]) if one["name"] == "two talkers")
+    shot = next(i for i, row in enumerate(truth["shots"]) if row["name"] == "two talkers")
     path = shot_path(demo, shot, SHORT.frame, ShotChoice())
     return shot, path, left_out(demo, shot, path)
 
@@ -42,7 +42,7 @@ def test_the_two_who_cannot_both_fit_are_named(talkers):
 
 
 def test_nobody_is_left_out_where_all_fit(demo, truth):
-    shot = next(i for i, one in enumerate(truth["shots"]) if one["name"] == "talker")
+    shot = next(i for i, row in enumerate(truth["shots"]) if row["name"] == "talker")
     assert left_out(demo, shot, shot_path(demo, shot, SHORT.frame, ShotChoice())) == ()
 
 

@@ -208,7 +208,7 @@ def test_dialogs_go_with_their_film(window, qtbot):
         window.actions_by_name[name].trigger()
     window.film.open_sheets()
     film = window.film
-    assert len([one for one in film.findChildren(QDialog) if one.isVisible()]) == 3
+    assert len([dialog for dialog in film.findChildren(QDialog) if dialog.isVisible()]) == 3
     window.close_film()
     assert not [widget for widget in QApplication.topLevelWidgets()
                 if isinstance(widget, QDialog) and widget.isVisible()]

@@ -133,4 +133,4 @@ def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_pa
 
     (outcome,) = make_files(planner.made, crash, Control())
     assert crashed.is_set() and outcome.made is not None and outcome.made.proof.right
-    assert [one.name for one in (tmp_path / "out").iterdir()] == ["long square-feed.mp4"]
+    assert [path.name for path in (tmp_path / "out").iterdir()] == ["long square-feed.mp4"]

@@ -59,7 +59,7 @@ def run_batch(asked: argparse.Namespace) -> int:
         raise InputError("A watched folder's films fill their canvas.",
                          remedy="Leave --layout out, or name the films.")
     works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
-        job.recipe, review=asked.review, layout=kind.make(job.recipe.sheet.canvas)))
+        job.recipe, review=asked.review, layout=kind.make(job.recipe.sheet.frame)))
         for job in works]
     for master in dict.fromkeys(work.master for work in works):
         probe(path_of(master))
@@ -83,8 +83,8 @@ def run_batch(asked: argparse.Namespace) -> int:
 def _cluster(asked: argparse.Namespace) -> Cluster | None:
     if not asked.cluster:
         return None
-    ca, cert, key = (str(one.resolve()) if one else ""
-                     for one in (asked.tls_ca, asked.tls_cert, asked.tls_key))
+    ca, cert, key = (str(path.resolve()) if path else ""
+                     for path in (asked.tls_ca, asked.tls_cert, asked.tls_key))
     cluster = Cluster(asked.cluster, ca, cert, key, asked.insecure)
     cluster.check()
     return cluster

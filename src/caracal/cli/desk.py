@@ -20,9 +20,9 @@ def deliver(asked: argparse.Namespace) -> int:
     if asked.json:
         print(json.dumps([msgspec.to_builtins(answer) for answer in answers], indent=1))
     else:
-        for one in answers:
-            print(f"{'accepted' if one.accepted else 'REFUSED'}  {one.file}")
-            for reason in one.reasons:
+        for answer in answers:
+            print(f"{'accepted' if answer.accepted else 'REFUSED'}  {answer.file}")
+            for reason in answer.reasons:
                 print(f"    {reason}")
     return 0 if all(answer.accepted for answer in answers) else 1
 
@@ -34,8 +34,8 @@ def list_entries(asked: argparse.Namespace) -> int:
     if asked.json:
         print(json.dumps([msgspec.to_builtins(entry) for entry in entries], indent=1))
     else:
-        for one in entries:
-            print(_line(one))
+        for entry in entries:
+            print(_line(entry))
     return 0
 
 

@@ -105,8 +105,8 @@ def _specs(command: argparse.ArgumentParser) -> None:
     export.add_argument("file", type=Path)
     export.add_argument("--force", action="store_true", help="write over a file that is there")
     export.set_defaults(run=_later("specs", "export_sheet"))
-    for one in (listed, show, check):
-        one.add_argument("--json", action="store_true", help="only JSON on standard output")
+    for parser in (listed, show, check):
+        parser.add_argument("--json", action="store_true", help="only JSON on standard output")
 
 
 def _batch(command: argparse.ArgumentParser) -> None:
@@ -167,10 +167,10 @@ def _desk(command: argparse.ArgumentParser) -> None:
     away = kinds.add_parser("withdraw", help="take an entry out of the outbox")
     away.add_argument("id")
     away.set_defaults(run=_later("desk", "withdraw"))
-    for one in (deliver, listed, away):
-        one.add_argument("--outbox", required=True, type=Path, metavar="DIR")
-    for one in (deliver, listed):
-        one.add_argument("--json", action="store_true")
+    for parser in (deliver, listed, away):
+        parser.add_argument("--outbox", required=True, type=Path, metavar="DIR")
+    for parser in (deliver, listed):
+        parser.add_argument("--json", action="store_true")
 
 
 def _convert(command: argparse.ArgumentParser) -> None:

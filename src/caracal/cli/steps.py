@@ -85,7 +85,7 @@ def convert_film(asked: argparse.Namespace) -> int:
     master = with_sound(probe(asked.movie), asked.sound - 1)
     span = _span(asked, master)
     kind, sheets = kind_called(asked.layout), map(find_sheet, dict.fromkeys(asked.spec))
-    recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1, layout=kind.make(sheet.canvas))
+    recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1, layout=kind.make(sheet.frame))
                for sheet in sheets]
     for recipe in recipes:
         recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)

@@ -66,9 +66,9 @@ def convert(
 def check_before(analysis: Analysis, recipes: list[Recipe], folder: Path) -> None:
     """Everything that can be known before the work: duration, rate, folder, room on the disk."""
     master = analysis.master
-    for one in (span for each in recipes for span in each.ranges):
-        if one.end_exclusive > master.frames:
-            raise InputError(f"The range ends at frame {one.end_exclusive} and the film has "
+    for piece in (span for each in recipes for span in each.ranges):
+        if piece.end_exclusive > master.frames:
+            raise InputError(f"The range ends at frame {piece.end_exclusive} and the film has "
                              f"{master.frames} frames.", master.file, "Choose an earlier end.")
     needed = 0.0
     for each in recipes:

@@ -60,7 +60,7 @@ class Problem(msgspec.Struct, frozen=True):
 
     def error(self) -> CaracalError:
         """The error it was."""
-        kinds = {one.__name__: one for one in (InputError, StorageError, InstallError)}
+        kinds = {kind.__name__: kind for kind in (InputError, StorageError, InstallError)}
         return kinds.get(self.kind, CaracalError)(self.what, self.file, self.remedy)
 
 

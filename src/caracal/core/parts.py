@@ -29,7 +29,7 @@ def parts_of(span: FrameRange, most_frames: int, pauses: Flags) -> tuple[FrameRa
     fewest = max(1, math.ceil(len(span) / most_frames))
     tried = [_cuts(len(span), count, most_frames, pauses)
              for count in range(fewest, min(fewest + MOST_MORE, len(span)) + 1)]
-    cuts = next((one for one in tried if pauses[one[1:-1]].all()), tried[0])
+    cuts = next((edges for edges in tried if pauses[edges[1:-1]].all()), tried[0])
     return tuple(FrameRange(span.start + a, span.start + b) for a, b in pairwise(cuts))
 
 

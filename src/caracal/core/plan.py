@@ -16,7 +16,7 @@ from caracal.core.errors import InputError, readable
 from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
 from caracal.core.framing.choice import PLAIN, ShotChoice
-from caracal.core.framing.panes import pane_paths
+from caracal.core.framing.placing import solved_layout
 from caracal.core.layout.model import FILL
 from caracal.core.media.master import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
@@ -133,10 +133,10 @@ def scene_track(analysis: Analysis, recipe: Recipe) -> SceneTrack:
     for i, shot in enumerate(analysis.shots):
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
             choice = recipe.choices.get(i, ShotChoice(layout=recipe.layout))
-            paths = pane_paths(analysis, i, recipe.sheet, choice, recipe.motion)
+            layout, paths = solved_layout(analysis, i, recipe.sheet, choice, recipe.motion)
             solved.append((shot, paths))
             finishes[shot.start : shot.end] = [paths[0].finish] * shot.frames
-            layouts[shot.start : shot.end] = [choice.layout] * shot.frames
+            layouts[shot.start : shot.end] = [layout] * shot.frames
     windows = np.full((frames, max((len(paths) for _, paths in solved), default=1), 4), np.nan)
     for shot, paths in solved:
         for pane, path in enumerate(paths):

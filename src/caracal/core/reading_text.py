@@ -37,8 +37,8 @@ def read_bounded(path: Path, most_bytes: int, what: str) -> bytes:
 def refuse_nesting(data: bytes, path: Path, what: str) -> None:
     """Raise InputError when brackets and braces in ``data`` nest too deeply to be read safely."""
     depth = deepest = 0
-    for one in re.findall(rb"[\[{\]}]", STRINGS.sub(b"", data)):
-        depth += 1 if one in b"[{" else -1
+    for bracket in re.findall(rb"[\[{\]}]", STRINGS.sub(b"", data)):
+        depth += 1 if bracket in b"[{" else -1
         deepest = max(deepest, depth)
     if deepest > MOST_NESTING:
         raise InputError(f"This {what} nests {deepest} levels deep.", path,

@@ -19,4 +19,4 @@ def _clean(part: Any) -> Any:
         return {name: inspect.cleandoc(value)
                 if name == "description" and isinstance(value, str) else _clean(value)
                 for name, value in part.items()}
-    return [_clean(one) for one in part] if isinstance(part, list) else part
+    return [_clean(item) for item in part] if isinstance(part, list) else part

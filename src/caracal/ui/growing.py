@@ -34,8 +34,8 @@ class GrowingBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 4, 12, 6)
         row.setSpacing(12)
-        for one in (self.bar, self.words, self.button):
-            row.addWidget(one)
+        for widget in (self.bar, self.words, self.button):
+            row.addWidget(widget)
         row.addStretch(1)
         self.hide()
 

@@ -88,7 +88,7 @@ class _Keys:
             Entry(view.name, view.key, f"Show {view.name}",
                   lambda name=view.name: self._open_view(name)) for view in VIEWS]
         entries.append(None)
-        entries += [Entry(words, key, tip, lambda one=name: self._zone(one))
+        entries += [Entry(words, key, tip, lambda zone=name: self._zone(zone))
                     for name, words, key, tip in ZONES]
         return [
             *entries,
@@ -129,7 +129,7 @@ class _Keys:
         session.show_zones(session.zones.toggled(name))
         keep_look(self._settings, session.zones)
         on = "on" if getattr(session.zones, name) else "off"
-        session.said.emit(f"{next(words for one, words, *_ in ZONES if one == name)}: {on}.")
+        session.said.emit(f"{next(words for zone, words, *_ in ZONES if zone == name)}: {on}.")
 
     def _zones_look(self) -> None:
         session, settings = self._session(), self._settings
@@ -178,9 +178,9 @@ class _Keys:
             session.said.emit("The film has no other sound.")
             return
         number = (session.project.sound + 1) % count
-        one = session.found.master.sound[number]
+        stream = session.found.master.sound[number]
         session.edit(msgspec.structs.replace(session.project, sound=number),
-                     f"Sound {number + 1} of {count} is used: {one.codec}, {one.layout}.")
+                     f"Sound {number + 1} of {count} is used: {stream.codec}, {stream.layout}.")
 
     def _motion(self) -> None:
         dialog = MotionDialog(self._session(), self._film())  # closes with its film

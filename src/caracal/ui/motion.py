@@ -141,14 +141,14 @@ class MotionDialog(QDialog):
     def sync(self) -> None:
         """Show the limits of the project."""
         motion = self._session.project.motion
-        for one in (setting for settings in GROUPS.values() for setting in settings):
-            value = getattr(motion, one.field) * one.scale
-            box = self.boxes[one.field]
+        for setting in (setting for settings in GROUPS.values() for setting in settings):
+            value = getattr(motion, setting.field) * setting.scale
+            box = self.boxes[setting.field]
             box.blockSignals(True)
             box.setValue(value)
             box.blockSignals(False)
-            if one.unit == " frames":
-                self._seconds[one.field].setText(f"{value / self._session.rate:.2f} s")
+            if setting.unit == " frames":
+                self._seconds[setting.field].setText(f"{value / self._session.rate:.2f} s")
         self.usual.setEnabled(motion != Motion())
 
     def _set(self, setting: Setting, value: float) -> None:

@@ -8,7 +8,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.sound.speaker import PlayedSound, Speaker
-from caracal.ui.hearing import Hearing, own_sound
+from caracal.ui.monitoring import Monitoring, own_sound
 from caracal.ui.preview import Preview
 
 AHEAD = 10  # pictures fetched before they are played
@@ -28,8 +28,8 @@ class Played(Protocol):
     def go(self, frame: int) -> None:
         """Stand at ``frame``."""
 
-    def sound_of_file(self, hearing: Hearing) -> PlayedSound:
-        """What the chosen version's file will sound like, as far as ``hearing`` knows."""
+    def sound_of_file(self, monitoring: Monitoring) -> PlayedSound:
+        """What the chosen version's file will sound like, as far as ``monitoring`` knows."""
 
 
 class Playing(QObject):
@@ -47,8 +47,8 @@ class Playing(QObject):
         self._film = film
         self.speed = 0
         self.loud, self.as_made = True, True
-        self.hearing = Hearing(self)
-        self.hearing.measured.connect(self.renew_sound)
+        self.monitoring = Monitoring(self)
+        self.monitoring.measured.connect(self.renew_sound)
         self.speaker = Speaker(own_sound(film.analysis.master), unheard=self.unheard.emit)
         self._told = False
         self.unheard.connect(self._tell)
@@ -80,7 +80,7 @@ class Playing(QObject):
     def renew_sound(self) -> None:
         """Hear what is to be heard by now: another version, other ranges, or newly measured."""
         if self.speed == 1 and self.loud:
-            self.speaker.hear(self._film.sound_of_file(self.hearing) if self.as_made
+            self.speaker.hear(self._film.sound_of_file(self.monitoring) if self.as_made
                               else own_sound(self._film.analysis.master))
 
     def _tell(self) -> None:
@@ -119,5 +119,5 @@ class Playing(QObject):
     def close(self) -> None:
         """Stop for good."""
         self._clock.stop()
-        self.hearing.close()
+        self.monitoring.close()
         self.speaker.close()

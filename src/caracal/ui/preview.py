@@ -183,9 +183,9 @@ class Preview(QObject):
             sources = (self._later,) if exact else (self._now, self._next)
             found = dict.fromkeys(wish for many in sources for wish in many if wish.frame == frame)
             self._next = [wish for wish in self._next if wish.frame != frame]
-            for one in found:
-                self._now.pop(one, None)
-                self._later.pop(one, None)
+            for wish in found:
+                self._now.pop(wish, None)
+                self._later.pop(wish, None)
             return list(found), exact
 
     def _keep(self, wish: Wish, image: QImage) -> None:

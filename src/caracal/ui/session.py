@@ -24,7 +24,7 @@ from caracal.core.project.shots import as_decided
 from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet
-from caracal.ui.hearing import Hearing
+from caracal.ui.monitoring import Monitoring
 from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
 from caracal.ui.sheets_at_hand import SheetsAtHand
@@ -160,9 +160,9 @@ class Session(QObject):
         return None if solution.layout != layout else scene_of(
             solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas)
 
-    def sound_of_file(self, hearing: Hearing) -> PlayedSound:
-        """What the chosen version's file will sound like, as far as ``hearing`` knows."""
-        return hearing.sound(self.analysis.master, self.sheet(self.letter).sound,
+    def sound_of_file(self, monitoring: Monitoring) -> PlayedSound:
+        """What the chosen version's file will sound like, as far as ``monitoring`` knows."""
+        return monitoring.sound(self.analysis.master, self.sheet(self.letter).sound,
                              self.project.ranges_of(self.letter))
 
     def zoom(self, letter: str, frame: int) -> float:
@@ -199,7 +199,7 @@ class Session(QObject):
 
     def person_of(self, shot: int, subject: int | None) -> int | None:
         """The person of the film that a subject of ``shot`` is, if known."""
-        return next((one.person for one in self.subjects(shot) if one.id == subject), None)
+        return next((found.person for found in self.subjects(shot) if found.id == subject), None)
 
     def subject_of(self, shot: int, person: int) -> int | None:
         """The subject of ``shot`` that is this person of the film, best score first."""

@@ -30,10 +30,10 @@ def scene_of(
     ``picture`` is the master's active picture. Where there are edges within the canvas the scene is
     FINER times as large: edges lie at even pixels, which on a small canvas is a pixel too rough.
     """
-    if len(solution.layout.panes) > 1:
+    if len(solution.placed.panes) > 1:
         canvas = (canvas[0] * FINER, canvas[1] * FINER)
     windows = [path.window(frame) for path in solution.panes]
-    layers = layers_of(solution.layout, canvas, windows, picture, solution.path.finish)
+    layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish)
     return Scene(canvas, layers, canvas[0] / whole[0])
 
 

@@ -109,8 +109,8 @@ class Start(QWidget):
         """Nothing runs; ``problem`` says what went wrong before."""
         self.problem.setText(problem)
         self.problem.setVisible(bool(problem))
-        for one in (self.doing, self.bar, self.stop_button):
-            one.setVisible(False)
+        for widget in (self.doing, self.bar, self.stop_button):
+            widget.setVisible(False)
         for control in (self.open_button, self.demo_button, self.recent):
             control.setEnabled(True)
         has_recent = self.recent.count() > 0
@@ -122,8 +122,8 @@ class Start(QWidget):
         self.problem.setVisible(False)
         self.doing.setText(f"Looking at {film.name}")
         self.bar.setValue(0)
-        for one in (self.doing, self.bar, self.stop_button):
-            one.setVisible(True)
+        for widget in (self.doing, self.bar, self.stop_button):
+            widget.setVisible(True)
         for control in (self.open_button, self.demo_button, self.recent):
             control.setEnabled(False)
 

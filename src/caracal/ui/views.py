@@ -59,4 +59,4 @@ VIEWS = (
 
 def view(name: str) -> View:
     """The view called ``name``."""
-    return next(one for one in VIEWS if one.name == name)
+    return next(view for view in VIEWS if view.name == name)

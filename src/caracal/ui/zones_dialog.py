@@ -48,7 +48,7 @@ class ZonesDialog(QDialog):
             tick = QCheckBox(f"{words} ({key})")
             tick.setToolTip(tip)
             tick.setChecked(getattr(session.zones, name))
-            tick.toggled.connect(lambda on, one=name: self._set(**{one: on}))
+            tick.toggled.connect(lambda on, zone=name: self._set(**{zone: on}))
             grid.addWidget(tick, row, 0, 1, 2)
             self.ticks[name] = tick
         self.colour = QComboBox()

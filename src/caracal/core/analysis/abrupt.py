@@ -89,7 +89,7 @@ class AbruptFinder:
         """The same for the film's last frames, when no more will come."""
         last = len(self._pictures)
         found = [self._look(place) for place in range(max(1, last - ROUND), last)]
-        return [one for one in found if one is not None]
+        return [cut for cut in found if cut is not None]
 
     def _look(self, place: int) -> tuple[int, Step] | None:
         """The step to the picture at ``place`` of those held."""
@@ -126,8 +126,8 @@ class AbruptFinder:
         own = steps.pop(at - 1)
         others = sorted(steps, reverse=True) or [0.0]
         before, after = pictures[max(0, at - SIDE - 1) : at], pictures[at : at + SIDE + 1]
-        within = max([_apart(one, before[-1]) for one in before[:-1]]
-                     + [_apart(after[0], one) for one in after[1:]], default=0.0)
+        within = max([_apart(thumbnail, before[-1]) for thumbnail in before[:-1]]
+                     + [_apart(after[0], thumbnail) for thumbnail in after[1:]], default=0.0)
         across = min(_apart(a, b) for a in before[-SIDE:] for b in after[:SIDE])
         return Step(step / max(self._neighbours(place), FLOOR), across / max(within, FLOOR),
                     own / max(others[0], FLOOR), own / max(others[min(2, len(others) - 1)], FLOOR),

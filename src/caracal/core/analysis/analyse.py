@@ -260,7 +260,7 @@ class _Pass:
             shot = msgspec.structs.replace(
                 shot, peaks=tuple(round(peak, 3) for peak in self._peaks[:count]))
             del self._peaks[:count]
-            self._thumbnails = {at: one for at, one in self._thumbnails.items() if at >= end}
+            self._thumbnails = {at: image for at, image in self._thumbnails.items() if at >= end}
             self._growing.add(shot)
             self._untold.append(shot)
             if following is None:

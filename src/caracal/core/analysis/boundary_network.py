@@ -79,7 +79,7 @@ class BoundaryNetwork:
         """Nothing before this frame will be asked for."""
         oldest = before // self._stride - WINDOW
         self._answers = [answer for answer in self._answers if answer[0] >= oldest]
-        self._begun = [one for one in self._begun if one[0] >= oldest]
+        self._begun = [window for window in self._begun if window[0] >= oldest]
 
     def close(self) -> None:
         """Let nothing more be done."""
@@ -162,5 +162,5 @@ def histograms(pictures: Colours) -> NDArray[np.float32]:
     """For each of ``pictures`` (n, h, w, 3) RGB the counts of its pixels over 8 x 8 x 8 colours."""
     parts = pictures.astype(np.int32) >> 5
     index = parts[..., 0] * 64 + parts[..., 1] * 8 + parts[..., 2]
-    return np.stack([np.bincount(one.ravel(), minlength=COLOURS) for one in index]).astype(
+    return np.stack([np.bincount(colours.ravel(), minlength=COLOURS) for colours in index]).astype(
         np.float32)

@@ -96,9 +96,9 @@ class CutFinder:
             if max(mix.end for mix in group) >= before:
                 self._waiting += group
                 continue
-            for one in grouped(group):
-                if one.kind is Kind.DISSOLVE and not one.clear:
-                    self._ask(one.start - LEAD, one.end)
+            for candidate in grouped(group):
+                if candidate.kind is Kind.DISSOLVE and not candidate.clear:
+                    self._ask(candidate.start - LEAD, candidate.end)
             self._mixes += group
 
     def settled(self) -> list[Boundary]:

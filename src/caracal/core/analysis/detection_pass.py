@@ -160,7 +160,7 @@ class DetectionPass:
 
     def take(self, start: int, end: int) -> ShotDetections:
         """All that was seen in the frames [start, end), which are ready; it is kept no longer."""
-        looks = [(frame, [one.sighting(self._tiny, end - 1 - frame) for one in carried])
+        looks = [(frame, [thing.sighting(self._tiny, end - 1 - frame) for thing in carried])
                  for frame, carried in list(self._looks) if start <= frame < end]
         words = [word for word in list(self._words) if start <= word[0] < end]
         maps = [seen for frame, seen in list(self._maps) if start <= frame < end]
@@ -193,10 +193,10 @@ class DetectionPass:
                 continue
             try:
                 field = self._flow.add(step.tiny)
-                for one in carried:
-                    one.move(box_move(field, one.box))
-                    one.watch_mouth(step.half, step.tiny.shape[1])
-                self._camera_moved(global_move(field, step.tiny, [one.box for one in carried]))
+                for thing in carried:
+                    thing.move(box_move(field, thing.box))
+                    thing.watch_mouth(step.half, step.tiny.shape[1])
+                self._camera_moved(global_move(field, step.tiny, [thing.box for thing in carried]))
                 if step.found is not None:
                     self._maps.append((step.number, self._attention.score(
                         step.tiny, self._since_map, step.half, step.colour)))
@@ -228,8 +228,8 @@ class DetectionPass:
         seen = [_Carried.begun(detection, self._scale, self._tiny) for detection in found]
         self._looks.append((number, seen))
         kept = [
-            one for one in carried if len(one.path) < self._longest
-            and not any(one.kind == other.kind and overlap(one.box, other.box) > SAME_THING
+            thing for thing in carried if len(thing.path) < self._longest
+            and not any(thing.kind == other.kind and overlap(thing.box, other.box) > SAME_THING
                         for other in seen)
         ]
         return kept + seen

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-from pathlib import Path
 
 import cv2
 import msgspec
@@ -45,15 +44,7 @@ def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:
 
     Raises InstallError when the model file is missing or damaged.
     """
-    return open_session(model(name), threads)
-
-
-def open_session(path: Path, threads: int, flush: bool = False) -> onnxruntime.InferenceSession:
-    """Load the ONNX model at ``path``; as :func:`open_model`.
-
-    With ``flush`` weights too small to be normal floats become 0, which they are to any result:
-    a processor works through such numbers many times more slowly.
-    """
+    path = model(name)
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = threads
     options.inter_op_num_threads = 1
@@ -62,26 +53,11 @@ def open_session(path: Path, threads: int, flush: bool = False) -> onnxruntime.I
     options.add_session_config_entry("session.intra_op.allow_spinning", "0")
     try:
         return onnxruntime.InferenceSession(
-            flushed(path) if flush else os.fspath(path), options,
-            providers=["CPUExecutionProvider"])
+            os.fspath(path), options, providers=["CPUExecutionProvider"])
     except Exception as problem:  # onnxruntime raises many kinds, all of them meaning the same
         raise InstallError(
             f"The detection model {path.name} cannot be loaded.", path, "Install Caracal again."
         ) from problem
-
-
-def flushed(path: Path) -> bytes:
-    """The ONNX model at ``path`` with 0 for every weight that is no normal float32."""
-    import onnx  # noqa: PLC0415 - takes half a second, and few need it
-    from onnx import numpy_helper  # noqa: PLC0415
-
-    model = onnx.load(path)
-    for weights in model.graph.initializer:
-        if weights.data_type == onnx.TensorProto.FLOAT:
-            values = numpy_helper.to_array(weights).copy()
-            values[np.abs(values) < np.finfo(np.float32).tiny] = 0
-            weights.CopyFrom(numpy_helper.from_array(values, weights.name))
-    return bytes(model.SerializeToString())
 
 
 def brightened(picture: Picture) -> Picture:

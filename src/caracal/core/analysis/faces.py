@@ -67,9 +67,9 @@ class FaceDetector:
             return self.find(picture)
         found: list[Detection] = []
         for x, y, w, h in (_head_region(box, picture.shape) for box in people):
-            for one in self.find(picture[y : y + h, x : x + w], HEAD):
-                fx, fy, fw, fh = one.box
-                found.append(msgspec.structs.replace(one, box=(fx + x, fy + y, fw, fh)))
+            for face in self.find(picture[y : y + h, x : x + w], HEAD):
+                fx, fy, fw, fh = face.box
+                found.append(msgspec.structs.replace(face, box=(fx + x, fy + y, fw, fh)))
         boxes = np.array([detection.box for detection in found], np.float32).reshape(-1, 4)
         scores = np.array([detection.score for detection in found], np.float32)
         return [found[i] for i in keep_best(boxes, scores, LEAST_SCORE, OVERLAP)]

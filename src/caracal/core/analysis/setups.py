@@ -30,9 +30,9 @@ def alike(a: bytes, b: bytes) -> bool:
     """Whether two thumbnails show one set-up; never where one of them says nothing."""
     if not a or len(a) != len(b):
         return False
-    one, other = _calmed(a), _calmed(b)
-    rows = [part - part.mean(axis=1, keepdims=True) for part in (one, other)]
-    return (_correlation(one - one.mean(), other - other.mean()) >= ALIKE
+    first, other = _calmed(a), _calmed(b)
+    rows = [part - part.mean(axis=1, keepdims=True) for part in (first, other)]
+    return (_correlation(first - first.mean(), other - other.mean()) >= ALIKE
             and _correlation(*rows) >= ALIKE_ACROSS)
 
 
@@ -62,10 +62,10 @@ def same_ground(a: bytes, b: bytes, ground: Mask) -> bool:
     """
     if not a or len(a) != len(b) or ground.mean() < LEAST_GROUND:
         return False
-    one, other = _calmed(a)[ground], _calmed(b)[ground]
-    if min(float(one.std()), float(other.std())) < LEAST_CONTRAST:
+    first, other = _calmed(a)[ground], _calmed(b)[ground]
+    if min(float(first.std()), float(other.std())) < LEAST_CONTRAST:
         return False
-    return float(np.abs(one - other).mean()) <= SAME_GROUND
+    return float(np.abs(first - other).mean()) <= SAME_GROUND
 
 
 def _ground(analysis: Analysis, shot: int) -> Mask:

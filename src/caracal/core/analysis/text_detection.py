@@ -1,16 +1,11 @@
-"""Words burnt into the picture, found by the text detector that ships in the rapidocr package.
+"""Words burnt into the picture, by the PP-OCRv6 small detector (Apache-2.0; data/models/README.md).
 
-The network (PP-OCR's differentiable binarisation; Liao et al., AAAI 2020) gives the chance that a
-pixel lies in the shrunken middle of a line of words. A line's box is its middle grown by area over
-perimeter times GROW, as published. We run the package's model by onnxruntime ourselves: its own
-entry point loads a reader of words, too, which nobody needs here.
+The network (differentiable binarisation; Liao et al., AAAI 2020) gives the chance that a pixel lies
+in the shrunken middle of a line of words. A line's box is its middle grown by area over perimeter
+times GROW, as published.
 """
 
 from __future__ import annotations
-
-import importlib.util
-import os
-from pathlib import Path
 
 import cv2
 import numpy as np
@@ -20,17 +15,16 @@ from caracal.core.analysis.detections import (
     Picture,
     fit_inside,
     network_input,
-    open_session,
+    open_model,
     overlap,
 )
 from caracal.core.analysis.model import Track
-from caracal.core.errors import InstallError
 from caracal.core.geometry import Box
 
 INPUT_WIDTH, INPUT_HEIGHT = 320, 192  # multiples of 32; finds lines from 1/30 of the height
 MEAN = np.array([0.485, 0.456, 0.406], np.float32) * 255
 SPREAD = np.array([0.229, 0.224, 0.225], np.float32) * 255
-LIKELY = 0.3  # a pixel's chance above which it belongs to words (the package's own value)
+LIKELY = 0.3  # a pixel's chance above which it belongs to words (the model's own advice)
 SURE = 0.75  # mean chance over a line; eyes and brows reach 0.69, drawn words 0.88 and more
 GROW = 1.0  # 1.6 is published for large inputs; on this small one it overshoots by a third
 LEAST_PIXELS = 14  # of the input, in a line's middle
@@ -40,16 +34,6 @@ LEAST_WIDE = 1.6  # a line of words is wider than high; single marks are not wor
 WORDS_EVERY_S = 2.0  # words stay for seconds; a look for them costs two looks for people
 AFTER_JUMP_S = 0.5  # titles fade in
 SAME_LINE = 0.5  # overlap of two looks' boxes of one line
-
-
-def model_path() -> Path:
-    """The detector's file in the rapidocr package. Raises InstallError when it is not there."""
-    found = importlib.util.find_spec("rapidocr")
-    folder = Path(os.fspath(found.origin)).parent / "models" if found and found.origin else Path()
-    files = sorted(folder.glob("*det*.onnx"))
-    if not files:
-        raise InstallError("The detector of words is missing.", folder, "Install Caracal again.")
-    return files[0]
 
 
 class TextSampling:
@@ -77,8 +61,7 @@ class WordsDetector:
     """Finds lines of words in RGB pictures."""
 
     def __init__(self, threads: int = 1) -> None:
-        # A third of this model's weights are too small to be normal floats: 105 ms a look, else 30.
-        self._session = open_session(model_path(), threads, flush=True)
+        self._session = open_model("words.onnx", threads)
         self._input = self._session.get_inputs()[0].name
 
     def find(self, picture: Picture) -> list[Detection]:
@@ -104,10 +87,10 @@ def word_tracks(
     inside = [look for look in looks if span[0] <= look[0] < span[1]]
     groups: list[list[tuple[int, Detection]]] = []
     for at, (_, found) in enumerate(inside):
-        for one in found:
+        for line in found:
             same = next((group for group in groups
-                         if overlap(group[-1][1].box, one.box) > SAME_LINE), None)
-            (same.append((at, one)) if same is not None else groups.append([(at, one)]))
+                         if overlap(group[-1][1].box, line.box) > SAME_LINE), None)
+            (same.append((at, line)) if same is not None else groups.append([(at, line)]))
     edges = [span[0], *(look[0] for look in inside), span[1]]
     made: list[Track] = []
     for group in groups:
@@ -135,4 +118,4 @@ def lines(chances: np.ndarray) -> list[tuple[Box, float]]:
         right = min(float(chances.shape[1]), x + w + grown)
         bottom = min(float(chances.shape[0]), y + h + grown)
         found.append(((left, top, right - left, bottom - top), round(score, 3)))
-    return sorted(found, key=lambda one: (one[0][1], one[0][0]))
+    return sorted(found, key=lambda line: (line[0][1], line[0][0]))

@@ -46,8 +46,8 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
         shutil.rmtree(part, ignore_errors=True)
         part.mkdir(parents=True)
         for file in files:
-            for one in (file, *_sidecars(file)):
-                shutil.copy2(one, part / one.name)
+            for delivered in (file, *_sidecars(file)):
+                shutil.copy2(delivered, part / delivered.name)
         write_report(done, part)
         bagit.make_bag(str(part), {"Bagging-Software": f"caracal {__version__}"},
                        checksums=["sha256"])
@@ -69,7 +69,7 @@ def check_empty(folder: Path) -> None:
 
 
 def _sidecars(file: Path) -> list[Path]:
-    return [one for suffix in SIDECARS if (one := file.with_suffix(suffix)).is_file()]
+    return [sidecar for suffix in SIDECARS if (sidecar := file.with_suffix(suffix)).is_file()]
 
 
 def opened_bundle(folder: Path) -> list[Path]:

@@ -73,7 +73,7 @@ def estimate(
     tried = _spread(groups, FEW)
     kbps = trial.kbps(tried)
     target = sheet.video.target_kbps(rate) if sheet.video.quality is None else None
-    more = [one for one in _spread(groups, MORE) if one not in tried]
+    more = [span for span in _spread(groups, MORE) if span not in tried]
     rough = bool(more) and (target is None or min(kbps) < REACHED * target)
     if rough and thorough:
         tried, kbps, rough = tried + more, kbps + trial.kbps(more), False
@@ -148,7 +148,7 @@ def _average(
         sheet.duration.beyond is Beyond.PARTS) else 1
     edges = np.linspace(0, line.joined, max(count, 1) + 1)
     found = np.array(kbps)
-    parts = np.searchsorted(edges, [one.start for one in tried], side="right") - 1
+    parts = np.searchsorted(edges, [span.start for span in tried], side="right") - 1
     means = [found[parts == i].mean() if (parts == i).any() else found.mean()
              for i in range(len(edges) - 1)]
     return float(np.mean([mean if target is None else min(mean, target) for mean in means]))

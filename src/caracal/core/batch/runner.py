@@ -95,11 +95,11 @@ def work_off(
     workers = [_Worker(path, control, say, stay) for _ in range(max(1, jobs))]
     for worker in workers:
         worker.start()
-    for one in workers:
-        one.join()
-    for one in workers:
-        if one.problem is not None:
-            raise one.problem
+    for worker in workers:
+        worker.join()
+    for worker in workers:
+        if worker.problem is not None:
+            raise worker.problem
     control.cancel.check()
 
 
@@ -199,8 +199,8 @@ def _taken(jobs: BatchList) -> list[Item]:
             return []
         film = _film(waiting[0].work)
         together = [item for item in waiting if _film(item.work) == film]
-        for one in together:
-            jobs.put(one.id, State.ENCODING, JobStatus(began=now()))
+        for item in together:
+            jobs.put(item.id, State.ENCODING, JobStatus(began=now()))
         return together
 
 

@@ -76,27 +76,27 @@ def look_for_more(jobs: BatchList) -> list[str]:
     One that cannot be read is remembered with its reason, and not asked again until it changes.
     Each is looked at in a process of its own.
     """
-    one = watched(jobs)
-    if one is None:
+    kept = watched(jobs)
+    if kept is None:
         return []
-    one = _brought_up(one, jobs)
-    files = {text_of(path): path for path in _movies(Path(one.folder), jobs)}
+    kept = _brought_up(kept, jobs)
+    files = {text_of(path): path for path in _movies(Path(kept.folder), jobs)}
     sizes = {key: path.stat().st_size for key, path in files.items() if path.is_file()}
-    known = {*one.taken, *one.added}
-    refused = {key: why for key, why in one.refused.items()
-               if sizes.get(key) == one.sizes.get(key)}
+    known = {*kept.taken, *kept.added}
+    refused = {key: why for key, why in kept.refused.items()
+               if sizes.get(key) == kept.sizes.get(key)}
     added = []
     for key, size in sizes.items():
-        if not size or one.sizes.get(key) != size or key in known or key in refused:
+        if not size or kept.sizes.get(key) != size or key in known or key in refused:
             continue
         try:
             probe_apart(files[key])
         except CaracalError as problem:
             refused[key] = problem.sentence()
             continue
-        jobs.add(EncodeJob(key, one.out, Recipe(find_sheet(sheet))) for sheet in one.sheets)
+        jobs.add(EncodeJob(key, kept.out, Recipe(find_sheet(sheet))) for sheet in kept.sheets)
         added.append(key)
-    now = msgspec.structs.replace(one, sizes=sizes, added=(*one.added, *added), refused=refused)
+    now = msgspec.structs.replace(kept, sizes=sizes, added=(*kept.added, *added), refused=refused)
     if now != watched(jobs):
         jobs.set(SETTING, now)
     return [files[key].name for key in added]
@@ -113,12 +113,12 @@ def _movies(folder: Path, jobs: BatchList) -> list[Path]:
         return []  # gone for a while, as folders on a network are
 
 
-def _brought_up(one: Watched, jobs: BatchList) -> Watched:
-    """``one`` with those films taken whose versions are done, or were taken off the list."""
+def _brought_up(kept: Watched, jobs: BatchList) -> Watched:
+    """``kept`` with those films taken whose versions are done, or were taken off the list."""
     states: dict[str, set[State]] = {}
     for item in jobs.items():
         states.setdefault(item.work.master, set()).add(item.state)
-    over = [key for key in one.added if states.get(key, {State.DONE}) == {State.DONE}]
+    over = [key for key in kept.added if states.get(key, {State.DONE}) == {State.DONE}]
     return msgspec.structs.replace(
-        one, taken=tuple(dict.fromkeys((*one.taken, *over))),
-        added=tuple(key for key in one.added if key not in over))
+        kept, taken=tuple(dict.fromkeys((*kept.taken, *over))),
+        added=tuple(key for key in kept.added if key not in over))

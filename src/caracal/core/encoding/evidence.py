@@ -74,12 +74,12 @@ def gather(path: Path) -> Evidence:
     if not video:
         raise InputError("This file has no pictures.", path, "Encode it again.")
     rate = Fraction(master.frame_rate)
-    times = np.sort(np.array([float(one.time) for one in video]))
+    times = np.sort(np.array([float(packet.time) for packet in video]))
     length = float(len(video) / rate)
-    keys = [i for i, one in enumerate(video) if one.key]
+    keys = [i for i, packet in enumerate(video) if packet.key]
     gaps = np.diff([*keys, len(video)])
     starts, ends = _gaps(times, length, audio)
-    sound_s = sum(one.duration for one in audio)
+    sound_s = sum(packet.duration for packet in audio)
     return Evidence(
         width=master.stored_width, height=master.stored_height, pixel_aspect=master.pixel_aspect,
         codec=master.codec, profile=master.profile, level=master.level,
@@ -88,10 +88,10 @@ def gather(path: Path) -> Evidence:
         steady=bool(np.abs(np.diff(times) * float(rate) - 1).max(initial=0.0) < 0.1),
         frames=len(video), longest_gop=int(gaps.max()),
         closed_gop=all(video[i].idr for i in keys),
-        video_kbps=sum(one.size for one in video) * 8 / 1000 / length,
+        video_kbps=sum(packet.size for packet in video) * 8 / 1000 / length,
         busiest_second_kb=_busiest(video, round(rate)),
         sound=master.sound[0] if master.sound else None,
-        sound_kbps=sum(one.size for one in audio) * 8 / 1000 / sound_s if sound_s else 0.0,
+        sound_kbps=sum(packet.size for packet in audio) * 8 / 1000 / sound_s if sound_s else 0.0,
         sound_start_gap_s=starts, sound_end_gap_s=ends,
         container=container_kind(master), index_first=_index_first(path),
         size_mb=path.stat().st_size / 1e6,
@@ -155,7 +155,7 @@ def picture_sizes(path: Path) -> list[int]:
     master = probe(path)
     with reading(path), opened(path) as container:
         video, _ = _packets(container, master)
-    return [one.size for one in sorted(video, key=lambda one: one.time)]
+    return [packet.size for packet in sorted(video, key=lambda packet: packet.time)]
 
 
 class _Packet(msgspec.Struct, frozen=True):
@@ -230,7 +230,7 @@ def _gaps(times: np.ndarray, length: float, audio: list[_Packet]) -> tuple[float
 
 def _busiest(video: list[_Packet], window: int) -> float:
     """Kilobits of the largest run of one second of pictures, in decoding order."""
-    sizes = np.array([one.size for one in video], np.float64) * 8 / 1000
+    sizes = np.array([packet.size for packet in video], np.float64) * 8 / 1000
     total = np.concatenate([[0.0], np.cumsum(sizes)])
     if len(sizes) <= window:
         return float(total[-1])

@@ -215,9 +215,10 @@ class _Dispatcher:
         """Put one picture into a free slot and tell those who need it."""
         if self._ring is None:
             self._ring = SharedFramePool(shape_of(planes, SLOTS))
-        for one in self._encoders:
-            if not one.started and one.outcome is None and one.first - number <= START_AHEAD:
-                one.start(self._ring.shape, self._ring)
+        for encoder in self._encoders:
+            near = encoder.first - number <= START_AHEAD
+            if near and not encoder.started and encoder.outcome is None:
+                encoder.start(self._ring.shape, self._ring)
         self._listen(0)
         while not self._free or self._control.pause.on:
             self._listen(ASK_S)
@@ -231,9 +232,9 @@ class _Dispatcher:
     def _listen(self, timeout_s: float) -> None:
         """Hear what the encoders tell; free the slots that nobody needs any more."""
         self._control.cancel.check()
-        for one in self._encoders:
-            if one.number in self._control.stopped and one.outcome is None:
-                one.stop()
+        for encoder in self._encoders:
+            if encoder.number in self._control.stopped and encoder.outcome is None:
+                encoder.stop()
         by_line = {
             encoder.connection: encoder
             for encoder in self._encoders

@@ -134,13 +134,14 @@ def likenesses(path: Path, kept: Iterable[Kept], rate: Fraction) -> list[Likenes
     meant_before: Plane | None = None
     seen_before: Plane | None = None
     with reading(path):
-        for one, frame in _decoded(path, wanted, rate):
-            meant = _frame_of(one)
-            scaled = frame.reformat(*one.size, format="yuv420p", interpolation=Interpolation.AREA)
+        for composed, frame in _decoded(path, wanted, rate):
+            meant = _frame_of(composed)
+            scaled = frame.reformat(
+                *composed.size, format="yuv420p", interpolation=Interpolation.AREA)
             told = _similarity(meant, scaled)
             was, seen = (view(each.planes[0]).copy() for each in (meant, scaled))
-            found[one.frame] = Likeness(
-                one.frame, told["Y"], min(told["U"], told["V"]),
+            found[composed.frame] = Likeness(
+                composed.frame, told["Y"], min(told["U"], told["V"]),
                 float(np.abs(was.astype(np.int16) - seen).mean()),
                 _movement(was, meant_before), _movement(seen, seen_before))
             meant_before, seen_before = was, seen
@@ -215,15 +216,15 @@ def _similarity(meant: av.VideoFrame, found: av.VideoFrame) -> dict[str, float]:
     graph = av.filter.Graph()
     size: Any = {"width": meant.width, "height": meant.height, "format": "yuv420p",
                  "time_base": Fraction(1, 25)}
-    one, other = graph.add_buffer(**size), graph.add_buffer(**size)
+    first, other = graph.add_buffer(**size), graph.add_buffer(**size)
     judge, sink = graph.add("ssim"), graph.add("buffersink")
-    one.link_to(judge, 0, 0)
+    first.link_to(judge, 0, 0)
     other.link_to(judge, 0, 1)
     judge.link_to(sink)
     graph.configure()
     plain = new_frame(found.width, found.height)  # without tags that differ
     fill_frame(plain, tuple(view(plane) for plane in found.planes))  # type: ignore[arg-type]
-    for source, frame in ((one, meant), (other, plain)):
+    for source, frame in ((first, meant), (other, plain)):
         frame.pts, frame.time_base = 0, Fraction(1, 25)
         source.push(frame)
         source.push(None)

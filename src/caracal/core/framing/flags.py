@@ -115,9 +115,9 @@ def hearts(analysis: Analysis, shot: int, path: ShotPath) -> Hearts:
 
 def larger_than_window(seen: Hearts, path: ShotPath) -> Flags:
     """The frames (n,) in which what must be seen is larger than the window."""
-    return np.array([one is not None and (one[1][2] > row[2] * TOO_WIDE
-                                          or one[1][3] > row[3] * TOO_WIDE)
-                     for one, row in zip(seen, path.windows, strict=True)], np.bool_)
+    return np.array([heart is not None and (heart[1][2] > row[2] * TOO_WIDE
+                                          or heart[1][3] > row[3] * TOO_WIDE)
+                     for heart, row in zip(seen, path.windows, strict=True)], np.bool_)
 
 
 def _too_close(seen: Hearts, path: ShotPath) -> Flag | None:
@@ -125,11 +125,12 @@ def _too_close(seen: Hearts, path: ShotPath) -> Flag | None:
     bad = larger_than_window(seen, path)
     if bad.mean() <= LEAST_SHARE:
         return None
-    there = [(*one, row) for one, row in zip(seen, path.windows, strict=True) if one is not None]
+    there = [(*heart, row) for heart, row in zip(seen, path.windows, strict=True)
+             if heart is not None]
     ratio = max(box[2] / row[3] for _, box, row in there)
-    cut = [1 - _shared(_window(row), one[1]) / (one[1][2] * one[1][3])
-           for one, row, close in zip(seen, path.windows, bad, strict=True)
-           if close and one is not None]
+    cut = [1 - _shared(_window(row), heart[1]) / (heart[1][2] * heart[1][3])
+           for heart, row, close in zip(seen, path.windows, bad, strict=True)
+           if close and heart is not None]
     name = "face" if there[0][0].face is not None else there[0][0].kind
     now = path.windows[0, 2] / path.windows[0, 3]
     holds = next((shape for shape, wide in WIDER if wide >= ratio and wide > now), None)
@@ -155,10 +156,10 @@ def _lead_trouble(
     """For each frame the share of the lead outside the window, and of its face under covers."""
     missing, covered = np.zeros(len(path.windows)), np.zeros(len(path.windows))
     covers = [region_in_window(zone.part, path.finish.quarter_turns) for zone in sheet.covers]
-    for i, (one, row) in enumerate(zip(seen, path.windows, strict=True)):
-        if one is None:
+    for i, (heart, row) in enumerate(zip(seen, path.windows, strict=True)):
+        if heart is None:
             continue
-        lead, box = one
+        lead, box = heart
         window = _window(row)
         fits = min(box[2], window[2]) * min(box[3], window[3])
         missing[i] = 1 - _shared(window, box) / fits

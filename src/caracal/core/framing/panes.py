@@ -11,12 +11,13 @@ from caracal.core.framing.flags import Flag, FlagKind, flags_of
 from caracal.core.framing.lead import choose_lead, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import STANDARD, ShotPath, shot_path
-from caracal.core.geometry import FramingSpec, Shape, window_size
-from caracal.core.layout.model import EVERYWHERE, Canvas, Crop, Pane, Role, target_of
-from caracal.core.specs.sheet import SpecSheet
+from caracal.core.geometry import FramingSpec, Region, Shape, window_size
+from caracal.core.layout.model import EVERYWHERE, Canvas, Crop, Layout, Pane, Role, target_of
+from caracal.core.specs.sheet import SpecSheet, Zone
 
 MOST_FACE = 0.45  # of a pane's height: a larger face is too close
 WORTH = 1.05  # zoom: less moves nobody to the middle
+ROLES = (Role.LEAD, Role.SECOND, Role.THIRD)
 
 
 def pane_paths(
@@ -28,15 +29,17 @@ def pane_paths(
     if len(crops) < 2:
         frame = sheet.frame if not crops else _spec(crops[0], sheet)
         return (shot_path(analysis, shot, frame, choice, motion),)
-    lead, second = _two(analysis, shot, choice)
+    cast = _cast(analysis, shot, choice)
     made = []
     for pane in crops:
         assert isinstance(pane.content, Crop)
-        asked = _alone(choice, lead, second)
-        if pane.content.role is Role.SECOND:
-            # What was set by hand was set for the lead.
-            asked = msgspec.structs.replace(_alone(choice, second, lead), keyframes=(), swaps=(),
-                                            punches=())
+        mine = cast[ROLES.index(pane.content.role)]
+        others = tuple(number for number in cast if number is not None and number != mine)
+        # Nobody swaps: whoever the window would jump to has a pane.
+        asked = msgspec.structs.replace(choice, lead=mine, second=None, swaps=(),
+                                        ignored=(*choice.ignored, *others))
+        if pane.content.role is not Role.LEAD:  # what was set by hand was set for the lead
+            asked = msgspec.structs.replace(asked, keyframes=(), punches=())
         spec = _spec(pane, sheet)
         if asked.zoom is None:
             zoom = _centring_zoom(analysis, shot, asked.lead, spec, motion)
@@ -74,42 +77,54 @@ def _spec(pane: Pane, sheet: SpecSheet) -> FramingSpec:
     return FramingSpec(Shape.of(*size), None, size)
 
 
-def _two(analysis: Analysis, shot: int, choice: ShotChoice) -> tuple[int | None, int | None]:
-    """The lead, and who is shown beside it: who was chosen, else the next best with a face."""
+def _cast(analysis: Analysis, shot: int, choice: ShotChoice) -> list[int | None]:
+    """The lead, and who is shown beside it: who was chosen, else the next best with faces."""
     lead = choose_lead(analysis, shot, choice.lead, choice.ignored)
-    number = lead.id if lead is not None else None
+    cast = [lead.id] if lead is not None else []
     if choice.second is not None:
-        return number, choice.second
+        cast.append(choice.second)
     others = [subject for subject in subjects(analysis, shot)
-              if subject.id != number and subject.id not in choice.ignored]
-    faces = [subject for subject in others if subject.face is not None]
-    return number, next((subject.id for subject in (*faces, *others)), None)
-
-
-def _alone(choice: ShotChoice, lead: int | None, other: int | None) -> ShotChoice:
-    """``choice`` for a pane that is ``lead``'s: the ``other`` has one of its own."""
-    ignored = choice.ignored if other is None else (*choice.ignored, other)
-    # Nobody swaps: whoever the window would jump to has a pane.
-    return msgspec.structs.replace(choice, lead=lead, second=None, ignored=ignored, swaps=())
+              if subject.id not in (*cast, *choice.ignored)]
+    faces = [subject.id for subject in others if subject.face is not None]
+    rest = [subject.id for subject in others if subject.face is None]
+    return [*cast, *faces, *rest, *[None] * len(ROLES)][: len(ROLES)]
 
 
 def pane_flags(
     analysis: Analysis, shot: int, paths: tuple[ShotPath, ...], sheet: SpecSheet,
-    choice: ShotChoice, motion: Motion, lost: tuple[tuple[int, int], ...],
+    layout: Layout, motion: Motion, lost: tuple[tuple[int, int], ...],
 ) -> tuple[Flag, ...]:
     """What must be looked at in a shot's panes: each kind once, the worst of it first."""
-    crops = [pane for pane in choice.layout.panes if isinstance(pane.content, Crop)]
+    panes = layout.panes
+    crops = [pane for pane in panes if isinstance(pane.content, Crop)]
     if not crops:
         return ()  # nothing is cut, so nothing is lost
-    if len(crops) == 1 and crops[0].region == EVERYWHERE:
+    if len(panes) == 1 and crops[0].region == EVERYWHERE:
         return flags_of(analysis, shot, paths[0], sheet, motion, lost)
     worst: dict[FlagKind, Flag] = {}
     for pane, path in zip(crops, paths, strict=True):
         size: Canvas = target_of(pane.region, sheet.canvas)[2:]
-        own = msgspec.structs.replace(sheet, canvas=size, covers=())
+        over = [above.region for above in panes[panes.index(pane) + 1 :]]
+        own = msgspec.structs.replace(
+            sheet, canvas=size, covers=_covers(pane.region, sheet.covers, over))
         for flag in flags_of(analysis, shot, path, own, motion, lost):
             # Words are seen in no pane as they lie in the picture.
-            if flag.kind is not FlagKind.TEXT_CUT:
+            if flag.kind is not FlagKind.TEXT_CUT or pane.region == EVERYWHERE:
                 worst[flag.kind] = max(worst.get(flag.kind, flag), flag,
                                        key=lambda found: found.severity)
     return tuple(sorted(worst.values(), key=lambda flag: -flag.severity))
+
+
+def _covers(region: Region, covers: tuple[Zone, ...], over: list[Region]) -> tuple[Zone, ...]:
+    """What lies over a pane's ``region``, in shares of it: the destination's covers, and panes."""
+    made = []
+    for what, part in (*((zone.what, zone.part) for zone in covers),
+                       *(("another pane", above) for above in over)):
+        (left, right), (top, bottom) = (
+            (max(low, start), min(high, end))
+            for (low, high), (start, end) in zip(part, region, strict=True))
+        (x, wide), (y, tall) = ((start, end - start) for start, end in region)
+        if left < right and top < bottom:
+            made.append(Zone(what, (left - x) / wide, (top - y) / tall, (right - left) / wide,
+                             (bottom - top) / tall))
+    return tuple(made)

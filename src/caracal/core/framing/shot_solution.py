@@ -11,8 +11,9 @@ from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.motion import Manner, Motion
-from caracal.core.framing.panes import pane_flags, pane_paths
+from caracal.core.framing.panes import pane_flags
 from caracal.core.framing.path import ShotPath
+from caracal.core.framing.placing import solved_layout
 from caracal.core.framing.swaps import left_out
 from caracal.core.framing.why import lead_name, why
 from caracal.core.geometry import FramingSpec, window_size
@@ -27,8 +28,9 @@ Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead 
 class ShotSolution:
     """A shot's path, its lead's name, the reason of the path, and all its flags.
 
-    ``left_out`` is the lead and those of its worth that the window cannot show, too. ``panes`` are
-    the paths of ``layout``'s crops, of which ``path`` is the first.
+    ``left_out`` is the lead and those of its worth that the window cannot show, too. ``layout`` is
+    the chosen one, ``placed`` the same with its panes where they lie in this shot; ``panes`` are
+    the paths of its crops, of which ``path`` is the first.
     """
 
     path: ShotPath
@@ -37,6 +39,7 @@ class ShotSolution:
     flags: tuple[Flag, ...]
     left_out: tuple[Subject, ...]
     layout: Layout
+    placed: Layout
     panes: tuple[ShotPath, ...]
 
 
@@ -45,14 +48,14 @@ def solve_shot(
     drawn: dict[int, Lost],
 ) -> ShotSolution:
     """Solve shot number ``shot`` for ``sheet`` under ``choice``; ``drawn`` by subject id."""
-    paths = pane_paths(analysis, shot, sheet, choice, motion)
+    lies, paths = solved_layout(analysis, shot, sheet, choice, motion)
     path, fills = paths[0], choice.layout == FILL
     lost = drawn.get(path.lead, ()) if path.lead is not None else ()
     return ShotSolution(
         path, lead_name(analysis, shot, path.lead),
         why(analysis, shot, path) if fills else words_of(choice.layout),
-        pane_flags(analysis, shot, paths, sheet, choice, motion, lost),
-        left_out(analysis, shot, path) if fills else (), choice.layout, paths)
+        pane_flags(analysis, shot, paths, sheet, lies, motion, lost),
+        left_out(analysis, shot, path) if fills else (), choice.layout, lies, paths)
 
 
 def unsolved(
@@ -65,4 +68,4 @@ def unsolved(
     axis = 0 if active[2] - w >= active[3] - h else 1
     path = ShotPath(found.start, np.tile(window, (found.frames, 1)), Manner.LOCKED,
                     ((found.start, None),), None, axis)
-    return ShotSolution(path, lead, why_so, (), (), FILL, (path,))
+    return ShotSolution(path, lead, why_so, (), (), FILL, FILL, (path,))

@@ -204,8 +204,8 @@ class _Block:
 
 def _build(problem: Problem, on: list[Flags]) -> _Program:
     places = problem.basis
-    blocks = [one for number in range(len(problem.channels))
-              for one in _calm(problem, number)]
+    blocks = [block for number in range(len(problem.channels))
+              for block in _calm(problem, number)]
     blocks += [_asked(problem, soft, rows) for soft, rows in zip(problem.softs, on, strict=True)
                if rows.any()]
     low = np.concatenate([places.over(channel.low) for channel in problem.channels])

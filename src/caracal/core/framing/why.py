@@ -137,7 +137,7 @@ def _why(analysis: Analysis, shot: int, path: ShotPath) -> str:
 def _with_lead(analysis: Analysis, shot: int, path: ShotPath, name: str) -> str:
     """What the window does with its lead; it claims no more than holds."""
     seen = hearts(analysis, shot, path)
-    there = np.array([one is not None for one in seen])
+    there = np.array([heart is not None for heart in seen])
     if larger_than_window(seen, path).sum() > MOSTLY * there.sum():
         how = "Stays on" if path.manner is Manner.LOCKED else "Moves with"
         return f"{how} the middle of {name}: more of it does not fit."

@@ -7,35 +7,46 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.errors import InputError
-from caracal.core.geometry import Box
+from caracal.core.geometry import Box, FramingSpec, Shape
 from caracal.core.layout.model import (
+    EVERYWHERE,
     FILL,
+    BlendBackdrop,
     Canvas,
+    Content,
     Crop,
+    Edge,
     Layout,
     Pane,
     PlainBackdrop,
     Role,
+    Shadow,
     SoftBackdrop,
     WholePicture,
 )
+
+INSET_WIDE = 0.4  # of the canvas's width (common practice)
+INSET_MARGIN = 0.04  # of the canvas's shorter side, from the clear area's edges
+BANNER_SHAPE = Shape(1, 1)  # of the picture between two bands, where the canvas is taller
+LOW_BANNER_SHAPE = Shape(16, 9)  # where it is not
 
 
 @dataclass(frozen=True)
 class Kind:
     """A layout that can be chosen: what it is called, what it does in a sentence, and itself.
 
-    ``make`` returns it for a canvas (width, height).
+    ``make`` returns it for a version's frame, whose canvas is known.
     """
 
     name: str
     words: str
-    make: Callable[[Canvas], Layout]
+    make: Callable[[FramingSpec], Layout]
 
 
 def fill() -> Layout:
@@ -48,18 +59,66 @@ def whole_soft(backdrop: SoftBackdrop | None = None) -> Layout:
     return Layout("whole, soft", (Pane(backdrop or SoftBackdrop()), Pane(WholePicture())))
 
 
-def whole_plain(backdrop: PlainBackdrop | None = None) -> Layout:
-    """The whole picture on one colour."""
+def whole_plain(backdrop: PlainBackdrop | BlendBackdrop | None = None) -> Layout:
+    """The whole picture on one colour, or on two that blend."""
     return Layout("whole, plain", (Pane(backdrop or PlainBackdrop()), Pane(WholePicture())))
 
 
-def stack(canvas: Canvas) -> Layout:
+def banner(frame: FramingSpec) -> Layout:
+    """A wider window between two soft bands, in the middle of the clear area where one is asked."""
+    width, height = canvas_of(frame)
+    shape = BANNER_SHAPE if height > width else LOW_BANNER_SHAPE
+    high = min(width / float(shape.ratio) / height, 1.0)
+    top, bottom = frame.clear[1] if frame.clear else (0.0, 1.0)
+    start = min(max((top + bottom - high) / 2, 0.0), 1 - high)
+    region = ((0.0, 1.0), (start, start + high))
+    return Layout("banner", (Pane(SoftBackdrop()), Pane(Crop(), region)))
+
+
+def stack(frame: FramingSpec) -> Layout:
     """The lead and the second, each in a half: above each other, side by side where it is wide."""
-    first, other = (0.0, 0.5), (0.5, 1.0)
+    return Layout("stack", _in_rows(frame, (Crop(), Crop(Role.SECOND)), (0.5,)))
+
+
+def stack_of_three(frame: FramingSpec) -> Layout:
+    """The lead, the second and the third, each in a third."""
+    contents = (Crop(), Crop(Role.SECOND), Crop(Role.THIRD))
+    return Layout("stack of three", _in_rows(frame, contents, (1 / 3, 2 / 3)))
+
+
+def whole_over_lead(frame: FramingSpec) -> Layout:
+    """The whole picture above, as high as it is, and the lead in all that is left below."""
+    width, height = canvas_of(frame)
+    share = width * 9 / 16 / height if height >= width else 0.5
+    return Layout("whole over lead", _in_rows(frame, (WholePicture(), Crop()), (min(share, 0.7),)))
+
+
+def inset(frame: FramingSpec) -> Layout:
+    """The window all over the canvas, and the whole picture in a corner that covers least."""
+    width, height = canvas_of(frame)
+    high = INSET_WIDE * width * 9 / 16 / height
+    across, down = frame.clear or EVERYWHERE
+    margin = INSET_MARGIN * min(width, height)
+    right, bottom = across[1] - margin / width, down[1] - margin / height
+    region = ((right - INSET_WIDE, right), (bottom - high, bottom))
+    pane = Pane(WholePicture(), region, radius=0.06, edge=Edge(), shadow=Shadow(), avoids=True)
+    return Layout("inset", (Pane(Crop()), pane))
+
+
+def canvas_of(frame: FramingSpec) -> Canvas:
+    """The canvas of ``frame``; one of its shape where it has none."""
+    return frame.canvas or (1000, 2 * round(500 / float(frame.shape.ratio)))
+
+
+def _in_rows(
+    frame: FramingSpec, contents: tuple[Content, ...], edges: tuple[float, ...]
+) -> tuple[Pane, ...]:
+    """``contents`` above each other, parted at ``edges``; beside each other where it is wide."""
+    width, height = canvas_of(frame)
+    shares = list(pairwise((0.0, *edges, 1.0)))
     both = (0.0, 1.0)
-    beside = canvas[0] > canvas[1]
-    halves = ((first, both), (other, both)) if beside else ((both, first), (both, other))
-    return Layout("stack", (Pane(Crop(), halves[0]), Pane(Crop(Role.SECOND), halves[1])))
+    regions = [(share, both) if width > height else (both, share) for share in shares]
+    return tuple(Pane(content, region) for content, region in zip(contents, regions, strict=True))
 
 
 KINDS = (
@@ -67,7 +126,11 @@ KINDS = (
     Kind("whole, soft", "The whole picture, on a soft backdrop of the same moment.",
          lambda _: whole_soft()),
     Kind("whole, plain", "The whole picture, on a plain backdrop.", lambda _: whole_plain()),
+    Kind("banner", "A wider window between two soft bands.", banner),
     Kind("stack", "Two halves: one follows the lead, the other the second.", stack),
+    Kind("stack of three", "Three thirds: the lead, the second and the third.", stack_of_three),
+    Kind("whole over lead", "The whole picture above, the lead below it.", whole_over_lead),
+    Kind("inset", "The window fills the canvas, the whole picture lies in a free corner.", inset),
 )
 
 
@@ -83,18 +146,21 @@ def kept_words(
     """What ``layout`` keeps of the ``picture``, in a sentence; ``windows`` (frames, 4) are those
     of its crops.
     """
+    whole = any(isinstance(pane.content, WholePicture) for pane in layout.panes)
     if layout.cropped:
-        seen = [f"{np.mean(one[:, 2] * one[:, 3]) / (picture[2] * picture[3]):.0%}"
-                for one in windows]
-        return f"{' and '.join(seen)} of the picture is seen, all over the canvas."
+        seen = " and ".join(f"{np.mean(pane[:, 2] * pane[:, 3]) / (picture[2] * picture[3]):.0%}"
+                            for pane in windows)
+        if whole:
+            return f"All of the picture is seen, and {seen} of it larger."
+        return f"{seen} of the picture is seen."
     scale = min(canvas[0] / picture[2], canvas[1] / picture[3])
     covered = picture[2] * picture[3] * scale**2 / (canvas[0] * canvas[1])
     return f"All of the picture is seen, on {covered:.0%} of the canvas."
 
 
 def kind_called(name: str) -> Kind:
-    """The kind called ``name``, with a dash for its comma. Raises InputError when there is none."""
-    kinds = {kind.name.replace(", ", "-"): kind for kind in KINDS}
+    """The kind called ``name``, with dashes for spaces. Raises InputError when there is none."""
+    kinds = {kind.name.replace(", ", "-").replace(" ", "-"): kind for kind in KINDS}
     if name.lower() in kinds:
         return kinds[name.lower()]
     known = ", ".join(kinds)

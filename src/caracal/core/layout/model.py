@@ -15,8 +15,11 @@ from caracal.core.geometry import Region
 EVERYWHERE: Region = ((0.0, 1.0), (0.0, 1.0))
 Canvas = tuple[int, int]  # width, height in pixels; even
 Target = tuple[int, int, int, int]  # x, y, width, height in pixels of a canvas; even
+Rgb = tuple[int, int, int]  # 0..255, BT.709
 MOST_BLUR, MOST_DIM = 0.25, 1.0
 MOST_PANES = 12
+MOST_RADIUS, MOST_EDGE, MOST_SHADOW = 0.5, 0.05, 0.1
+MOST_ENLARGED = 4.0  # of a whole picture past whole
 
 
 class Role(StrEnum):
@@ -24,16 +27,34 @@ class Role(StrEnum):
 
     LEAD = "lead"
     SECOND = "second"
+    THIRD = "third"
 
 
 class Crop(msgspec.Struct, frozen=True, tag="crop"):
-    """A window that framing finds: it follows who leads, or who is second."""
+    """A window that framing finds: it follows who leads, or who is second or third."""
 
     role: Role = Role.LEAD
 
 
 class WholePicture(msgspec.Struct, frozen=True, tag="whole"):
-    """All of the master's active picture, as large as fits into the pane, in its middle."""
+    """All of the master's active picture, as large as fits into the pane, in its middle.
+
+    ``enlarged`` (1 to 4) times as large it fills more of the pane, and what goes beyond that is
+    cut off round ``middle`` (shares of the picture).
+    """
+
+    enlarged: float = 1.0
+    middle: tuple[float, float] = (0.5, 0.5)
+
+
+def rgb_of(colour: str) -> Rgb:
+    """Red, green and blue, 0..255, of a ``colour``. Raises InputError when it is none."""
+    found = re.fullmatch(r"#([0-9a-fA-F]{2})([0-9a-fA-F]{2})([0-9a-fA-F]{2})", colour)
+    if found is None:
+        raise InputError(f"“{colour[:40]}” is no colour.",
+                         remedy="Write it as #rrggbb, for instance #1c1a18.")
+    red, green, blue = (int(part, 16) for part in found.groups())
+    return red, green, blue
 
 
 class PlainBackdrop(msgspec.Struct, frozen=True, tag="plain"):
@@ -41,14 +62,16 @@ class PlainBackdrop(msgspec.Struct, frozen=True, tag="plain"):
 
     colour: str = "#1c1a18"
 
-    def rgb(self) -> tuple[int, int, int]:
-        """Red, green and blue, 0..255. Raises InputError when it is no colour."""
-        found = re.fullmatch(r"#([0-9a-fA-F]{2})([0-9a-fA-F]{2})([0-9a-fA-F]{2})", self.colour)
-        if found is None:
-            raise InputError(f"“{self.colour[:40]}” is no colour.",
-                             remedy="Write it as #rrggbb, for instance #1c1a18.")
-        red, green, blue = (int(part, 16) for part in found.groups())
-        return red, green, blue
+
+class BlendBackdrop(msgspec.Struct, frozen=True, tag="blend"):
+    """From ``colour`` to the ``other`` (#rrggbb of BT.709), in the direction of ``degrees``.
+
+    0 goes from left to right, 90 from top to bottom, clockwise.
+    """
+
+    colour: str = "#3a3026"
+    other: str = "#121110"
+    degrees: float = 90.0
 
 
 class SoftBackdrop(msgspec.Struct, frozen=True, tag="soft"):
@@ -62,15 +85,46 @@ class SoftBackdrop(msgspec.Struct, frozen=True, tag="soft"):
     dim: float = 0.4
 
 
-Backdrop = PlainBackdrop | SoftBackdrop
+Backdrop = PlainBackdrop | BlendBackdrop | SoftBackdrop
 Content = Crop | WholePicture | Backdrop
 
 
+class Edge(msgspec.Struct, frozen=True):
+    """A line inside a pane's border: its colour (#rrggbb), and its width.
+
+    The width is a share of the canvas's shorter side, up to 0.05.
+    """
+
+    colour: str = "#f2ede4"
+    width: float = 0.006
+
+
+class Shadow(msgspec.Struct, frozen=True):
+    """What a pane darkens behind it.
+
+    ``softness`` (the standard deviation of its blur) and ``distance`` (downward) are shares of the
+    canvas's shorter side, up to 0.1; ``strength`` is how much light it takes away, 0 to 1.
+    """
+
+    softness: float = 0.02
+    distance: float = 0.008
+    strength: float = 0.5
+
+
 class Pane(msgspec.Struct, frozen=True):
-    """A ``region`` of the canvas (in shares of it) and what it shows."""
+    """A ``region`` of the canvas (in shares of it) and what it shows.
+
+    ``radius`` rounds its corners: a share of its shorter side, up to 0.5. A pane that ``avoids``
+    goes, shot by shot, to the corner of the clear area where it covers least of who leads and of
+    burnt-in words; its region says how large it is.
+    """
 
     content: Content
     region: Region = EVERYWHERE
+    radius: float = 0.0
+    edge: Edge | None = None
+    shadow: Shadow | None = None
+    avoids: bool = False
 
 
 class Layout(msgspec.Struct, frozen=True):
@@ -88,7 +142,7 @@ class Layout(msgspec.Struct, frozen=True):
     def backdrop(self) -> Backdrop | None:
         """What lies behind everything, if that is a backdrop."""
         last = self.panes[0].content
-        return last if isinstance(last, PlainBackdrop | SoftBackdrop) else None
+        return last if isinstance(last, Backdrop) else None
 
 
 FILL = Layout("fill", (Pane(Crop()),))
@@ -116,17 +170,40 @@ def contradiction(layout: Layout) -> str:
     """What in ``layout`` cannot be, though each value by itself could: or nothing."""
     if not 0 < len(layout.panes) <= MOST_PANES:
         return f"a layout has 1 to {MOST_PANES} panes"
-    for pane in layout.panes:
-        for low, high in pane.region:
-            if not 0 <= low < high <= 1:
-                return "a pane lies beyond the canvas"
-        content = pane.content
-        if isinstance(content, PlainBackdrop):
-            try:
-                content.rgb()
-            except InputError as problem:
-                return problem.what
-        if isinstance(content, SoftBackdrop) and not (
-                0 <= content.blur <= MOST_BLUR and 0 <= content.dim <= MOST_DIM):
-            return "a soft backdrop has impossible amounts"
-    return ""
+    wrong = next(filter(None, map(_impossible, layout.panes)), "")
+    if not wrong and layout.panes[0].region != EVERYWHERE and not covered(layout):
+        return "nothing lies behind a pane"
+    return wrong
+
+
+def covered(layout: Layout) -> bool:
+    """Whether panes without gaps between them leave nothing of the canvas uncovered."""
+    area = sum((across[1] - across[0]) * (down[1] - down[0])
+               for across, down in (pane.region for pane in layout.panes))
+    return area > 1 - 1e-6
+
+
+def _impossible(pane: Pane) -> str:
+    content, edge, shadow = pane.content, pane.edge or Edge(), pane.shadow or Shadow()
+    soft = content if isinstance(content, SoftBackdrop) else SoftBackdrop()
+    whole = content if isinstance(content, WholePicture) else WholePicture()
+    try:
+        for colour in (edge.colour, *(getattr(content, name) for name in ("colour", "other")
+                                      if hasattr(content, name))):
+            rgb_of(colour)
+    except InputError as problem:
+        return problem.what
+    within = {
+        "a pane lies beyond the canvas": all(
+            0 <= low < high <= 1 for low, high in pane.region),
+        "a soft backdrop has impossible amounts": (
+            0 <= soft.blur <= MOST_BLUR and 0 <= soft.dim <= MOST_DIM),
+        "a whole picture is enlarged impossibly": (
+            1 <= whole.enlarged <= MOST_ENLARGED and all(0 <= at <= 1 for at in whole.middle)),
+        "a pane has impossible corners or edges": (
+            0 <= pane.radius <= MOST_RADIUS and 0 < edge.width <= MOST_EDGE),
+        "a shadow has impossible amounts": (
+            0 <= shadow.softness <= MOST_SHADOW and 0 <= shadow.distance <= MOST_SHADOW
+            and 0 <= shadow.strength <= 1),
+    }
+    return next((words for words, right in within.items() if not right), "")

@@ -81,9 +81,9 @@ def _gather(peaks: Envelope, frames: Iterable[av.AudioFrame], from_s: float) -> 
             begins = at if begins is None else begins
         loud = [np.abs(chunk.to_ndarray()).reshape(-1, now[1]).max(axis=1)
                 for chunk in resampler.resample(frame)]
-        for one in loud:
-            if at is not None and at + len(one) / now[2] > from_s:
-                _put(peaks, one, at - from_s, now[2])
+        for block in loud:
+            if at is not None and at + len(block) / now[2] > from_s:
+                _put(peaks, block, at - from_s, now[2])
         at = None if at is None else at + frame.samples / now[2]
         if at is not None and at - from_s > len(peaks) * STEP_S:
             break
@@ -102,7 +102,8 @@ def heard(master: Envelope, file: Envelope, gain: float) -> Heard:
     cut = count * WINDOW_STEPS
     if not count:
         return Heard(0, 0, 0.0)
-    loud, found = (one[:cut].reshape(count, WINDOW_STEPS).max(axis=1) for one in (master, file))
+    loud, found = (envelope[:cut].reshape(count, WINDOW_STEPS).max(axis=1)
+                   for envelope in (master, file))
     sounding = loud > SOUNDS
     lost = sounding & (found < loud * min(gain, 1.0) * GONE)
     return Heard(int(sounding.sum()), int(lost.sum()), _late(master[:cut], file[:cut]))
@@ -110,11 +111,11 @@ def heard(master: Envelope, file: Envelope, gain: float) -> Heard:
 
 def _late(master: Envelope, file: Envelope) -> float:
     """How much later ``file`` sounds; 0 unless another place fits clearly better."""
-    one, other = (np.log10(np.maximum(each, 1e-4)).astype(np.float64) for each in (master, file))
-    if one.std() < 1e-3 or other.std() < 1e-3:
+    loud, other = (np.log10(np.maximum(each, 1e-4)).astype(np.float64) for each in (master, file))
+    if loud.std() < 1e-3 or other.std() < 1e-3:
         return 0.0
-    most = min(round(FARTHEST_S / STEP_S), len(one) // 4)
-    fits = {by: _fit(one, other, by) for by in range(-most, most + 1)}
+    most = min(round(FARTHEST_S / STEP_S), len(loud) // 4)
+    fits = {by: _fit(loud, other, by) for by in range(-most, most + 1)}
     best = max(fits, key=lambda by: fits[by])
     return best * STEP_S if fits[best] > fits[0] + CLEARLY else 0.0
 

@@ -143,7 +143,7 @@ class _Reader:
         times = [clock.at(fraction) for fraction in self._in_order(self._found[:first])]
         last = max(times, default=Fraction(0))
         last = max([last, *(shown for _, shown, _ in self._found[first:])])
-        lasts = max(self._found, key=lambda one: one[1])[2] if self._found else Fraction(0)
+        lasts = max(self._found, key=lambda picture: picture[1])[2] if self._found else Fraction(0)
         return PictureTimes(
             tuple(times), first == len(self._found), self._untimed, clock.joints,
             float(last + (lasts or self._step)), float(last), float(self._reached))

@@ -90,10 +90,10 @@ class SoundReader:
                 skip = self._first - (at or 0) + sum(len(samples) for samples in early)
                 yield from self._silence(-skip)
                 skip = max(0, skip)
-            for one in (*early, samples):
-                if skip < len(one):
-                    yield one[skip:]
-                skip = max(0, skip - len(one))
+            for block in (*early, samples):
+                if skip < len(block):
+                    yield block[skip:]
+                skip = max(0, skip - len(block))
             early = []
 
     def _pieces(self, seek_s: Fraction | None) -> Iterator[tuple[int | None, Samples]]:

@@ -32,7 +32,7 @@ FIRST_DRAWN = 1_000_000  # ids of drawn boxes: no analysis finds so many subject
 
 def with_cast(project: Project, cast: Cast) -> Project:
     """``cast`` for its shot in every version."""
-    kept = [one for one in project.casts if one.shot != cast.shot]
+    kept = [other for other in project.casts if other.shot != cast.shot]
     if cast.decides:
         kept.append(cast)
     return msgspec.structs.replace(project, casts=tuple(sorted(kept, key=lambda cast: cast.shot)))
@@ -210,7 +210,7 @@ def with_layout(project: Project, letter: str, shot: int, layout: Layout) -> Pro
 def with_punch(project: Project, letter: str, shot: int, punch: Punch) -> Project:
     """A punch-in; one that runs at its first frame ends there."""
     kept = without_punch_at(project, letter, shot, punch.frame).choice(letter, shot).punches
-    later = [one for one in kept if one.frame > punch.frame]
+    later = [other for other in kept if other.frame > punch.frame]
     end = min([punch.end_exclusive, *(punch.frame for punch in later)])
     held = msgspec.structs.replace(
         punch, end_exclusive=end, zoom=round(min(max(punch.zoom, 1.0), MOST_ZOOM), 3))
@@ -231,7 +231,7 @@ def without_punch_at(project: Project, letter: str, shot: int, frame: int) -> Pr
 
 def with_swap_at(project: Project, letter: str, shot: int, swap: Swap) -> Project:
     """From the frame of ``swap`` on the window keeps its lead, until the next swap."""
-    kept = [one for one in project.choice(letter, shot).swaps if one.frame != swap.frame]
+    kept = [other for other in project.choice(letter, shot).swaps if other.frame != swap.frame]
     return with_swaps(project, letter, shot, (*kept, swap))
 
 

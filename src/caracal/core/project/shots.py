@@ -222,18 +222,19 @@ def _meeting(tracks: list[Track]) -> list[Track]:
     """Tracks of one shot with those joined that end where another of their kind begins."""
     made: list[Track] = []
     renamed: dict[int, int] = {}
-    for one in sorted(tracks, key=lambda track: track.first_frame):
+    for track in sorted(tracks, key=lambda track: track.first_frame):
         before = next((
             i for i, other in enumerate(made)
-            if group_of(other.kind) == group_of(one.kind)
-            and 0 <= one.first_frame - other.end_frame <= NEAR_FRAMES
-            and overlap(other.boxes[-1], one.boxes[0]) > SAME_BEING), None)
+            if group_of(other.kind) == group_of(track.kind)
+            and 0 <= track.first_frame - other.end_frame <= NEAR_FRAMES
+            and overlap(other.boxes[-1], track.boxes[0]) > SAME_BEING), None)
         if before is None:
-            made.append(msgspec.structs.replace(one, subject=renamed.get(one.subject, one.subject)))
+            subject = renamed.get(track.subject, track.subject)
+            made.append(msgspec.structs.replace(track, subject=subject))
             continue
         first = made[before]
-        gap = (first.boxes[-1],) * (one.first_frame - first.end_frame)
-        made[before] = msgspec.structs.replace(first, boxes=(*first.boxes, *gap, *one.boxes))
-        renamed[one.subject] = first.subject
+        gap = (first.boxes[-1],) * (track.first_frame - first.end_frame)
+        made[before] = msgspec.structs.replace(first, boxes=(*first.boxes, *gap, *track.boxes))
+        renamed[track.subject] = first.subject
     return [msgspec.structs.replace(track, subject=renamed.get(track.subject, track.subject))
             for track in made]

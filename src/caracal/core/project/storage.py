@@ -35,9 +35,9 @@ Data = dict[str, Any]
 
 def _zoom_left_open(data: Data) -> Data:
     """From 1 to 2: a zoom of 1 was what nobody had decided; it is null now."""
-    for one in data.get("project", {}).get("decisions", []):
-        if one.get("choice", {}).get("zoom") == 1.0:
-            one["choice"]["zoom"] = None
+    for decision in data.get("project", {}).get("decisions", []):
+        if decision.get("choice", {}).get("zoom") == 1.0:
+            decision["choice"]["zoom"] = None
     return {**data, "version": 2}
 
 
@@ -93,17 +93,17 @@ def document(analysis: Analysis, project: Project) -> Document:
     return Document(FORMAT, VERSION, film, project)
 
 
-def write_document(path: Path, one: Document) -> None:
-    """Write ``one`` so that ``path`` holds the old or the new document at every moment.
+def write_document(path: Path, document: Document) -> None:
+    """Write ``document`` so that ``path`` holds the old or the new document at every moment.
 
     Raises StorageError when the place cannot be written.
     """
-    refuse_inputs(path, [path_of(one.film.path)])
+    refuse_inputs(path, [path_of(document.film.path)])
     part = path.with_name(f"{path.name}.part")
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         with part.open("wb") as file:
-            file.write(msgspec.json.format(msgspec.json.encode(one), indent=1))
+            file.write(msgspec.json.format(msgspec.json.encode(document), indent=1))
             file.flush()
             os.fsync(file.fileno())
         part.replace(path)
@@ -153,12 +153,12 @@ def _damaged(path: Path, why: str) -> InputError:
     return InputError(f"This project is damaged ({why}).", path, "Open an earlier copy of it.")
 
 
-def contradiction(one: Document) -> str:
-    """What in ``one`` cannot be, though each value by itself could: or nothing.
+def contradiction(document: Document) -> str:
+    """What in ``document`` cannot be, though each value by itself could: or nothing.
 
     A film may have become shorter since: what lies beyond its end is no contradiction.
     """
-    project = one.project
+    project = document.project
     letters = [version.letter for version in project.versions]
     if not letters or len(set(letters)) < len(letters) or not set(letters) <= set(LETTERS):
         return "its versions need a letter each"
@@ -183,9 +183,9 @@ def find_film(film: FilmReference, project_file: Path) -> Path | None:
     folder = project_file.parent
     named = [folder / there.name, *sorted(folder.glob(f"*/{there.name}"))]
     others = sorted(path for path in folder.glob("*") if path.is_file())[:MOST_SEARCHED]
-    for one in (*named, *others):
-        if one.is_file() and _same_content(one, film.content_key):
-            return one
+    for path in (*named, *others):
+        if path.is_file() and _same_content(path, film.content_key):
+            return path
     return None
 
 

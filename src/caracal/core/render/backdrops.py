@@ -1,8 +1,9 @@
-"""What lies behind pictures: one colour, or a soft copy of the same moment."""
+"""What lies behind pictures: one colour, two that blend, or a soft copy of the same moment."""
 
 from __future__ import annotations
 
 import functools
+import math
 
 import cv2
 import numpy as np
@@ -10,7 +11,7 @@ from numpy.typing import NDArray
 
 from caracal.core.framing.choice import Finish
 from caracal.core.geometry import Box
-from caracal.core.layout.model import Canvas, SoftBackdrop
+from caracal.core.layout.model import Canvas, Rgb, SoftBackdrop
 from caracal.core.media.planes import Picture, Plane, Planes
 from caracal.core.render.fill import filled
 
@@ -22,13 +23,13 @@ LUMA = np.array([0.2126, 0.7152, 0.0722])
 BLUE, RED = 1.8556, 1.5748
 
 
-def plain(rgb: tuple[int, int, int], canvas: Canvas) -> Picture:
+def plain(rgb: Rgb, canvas: Canvas) -> Picture:
     """A canvas (width, height) of one colour (0..255, BT.709). Its planes are not to be changed."""
     return _plain(rgb, canvas)
 
 
 @functools.lru_cache(16)
-def _plain(rgb: tuple[int, int, int], canvas: Canvas) -> Picture:
+def _plain(rgb: Rgb, canvas: Canvas) -> Picture:
     width, height = canvas
     y, u, v = (np.full((height // step, width // step), level, np.uint8)
                for level, step in zip(levels(rgb), (1, 2, 2), strict=True))
@@ -37,12 +38,45 @@ def _plain(rgb: tuple[int, int, int], canvas: Canvas) -> Picture:
     return y, u, v
 
 
-def levels(rgb: tuple[int, int, int]) -> tuple[int, int, int]:
+def levels(rgb: Rgb) -> tuple[int, int, int]:
     """The 8-bit levels of luma and chroma, in limited range, of a colour (0..255)."""
+    y, u, v = exact_levels(rgb)
+    return round(y), round(u), round(v)
+
+
+def exact_levels(rgb: Rgb) -> tuple[float, float, float]:
+    """As :func:`levels`, before they are rounded."""
     colour = np.array(rgb) / 255
     luma = float(LUMA @ colour)
     blue, red = (float(colour[2]) - luma) / BLUE, (float(colour[0]) - luma) / RED
-    return (round(LOWEST + 219 * luma), round(MIDDLE + 224 * blue), round(MIDDLE + 224 * red))
+    return LOWEST + 219 * luma, MIDDLE + 224 * blue, MIDDLE + 224 * red
+
+
+def blend(rgb: Rgb, other: Rgb, degrees: float, canvas: Canvas) -> Picture:
+    """A canvas (width, height) that goes from one colour to the other, 0..255 of BT.709.
+
+    0 ``degrees`` goes from left to right, 90 from top to bottom. Its planes are not to be changed.
+    """
+    return _blend(rgb, other, degrees, canvas)
+
+
+@functools.lru_cache(4)
+def _blend(rgb: Rgb, other: Rgb, degrees: float, canvas: Canvas) -> Picture:
+    """Mixed in the colours' own values, as drawing programs do (common practice)."""
+    across, down = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    long = abs(canvas[0] * across) + abs(canvas[1] * down)
+    made = []
+    for level, end, step in zip(exact_levels(rgb), exact_levels(other), (1, 2, 2), strict=True):
+        width, height = canvas[0] // step, canvas[1] // step
+        # Luma from each pixel's middle; chroma lies on even columns, between two rows.
+        x = (np.arange(width) + 0.5) if step == 1 else (np.arange(width) * 2 + 0.5)
+        y = (np.arange(height) + 0.5) if step == 1 else (np.arange(height) * 2 + 1.0)
+        share = 0.5 + ((x - canvas[0] / 2)[None] * across
+                       + (y - canvas[1] / 2)[:, None] * down) / long
+        values = (level + (end - level) * np.clip(share, 0, 1)).astype(np.float32)
+        made.append(_dithered(values))
+        made[-1].flags.writeable = False
+    return made[0], made[1], made[2]
 
 
 def soft(
@@ -68,10 +102,15 @@ def soft(
 
 def _enlarged(values: NDArray[np.float32], size: Canvas) -> Plane:
     """``values`` (h, w) brought to ``size`` (width, height), rounded with noise of one level."""
-    large = cv2.resize(values, size, interpolation=cv2.INTER_CUBIC)
-    across, down = -(-size[0] // TILE), -(-size[1] // TILE)
-    cv2.add(large, np.tile(_noise(), (down, across))[: size[1], : size[0]], dst=large)
-    return np.asarray(cv2.convertScaleAbs(large), np.uint8)
+    return _dithered(np.asarray(cv2.resize(values, size, interpolation=cv2.INTER_CUBIC)))
+
+
+def _dithered(values: NDArray[np.float32]) -> Plane:
+    """``values`` (h, w), which are used up, rounded with noise of one level."""
+    height, width = values.shape
+    across, down = -(-width // TILE), -(-height // TILE)
+    cv2.add(values, np.tile(_noise(), (down, across))[:height, :width], dst=values)
+    return np.asarray(cv2.convertScaleAbs(values), np.uint8)
 
 
 @functools.cache

@@ -9,16 +9,39 @@ import msgspec
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
 from caracal.core.layout.model import (
+    BlendBackdrop,
     Canvas,
     Crop,
     Layout,
+    Pane,
     PlainBackdrop,
+    Rgb,
     SoftBackdrop,
     Target,
     WholePicture,
+    rgb_of,
     target_of,
 )
 from caracal.core.specs.sheet import SpecSheet
+
+
+class Trim(msgspec.Struct, frozen=True):
+    """What a pane's border looks like, in pixels of the canvas.
+
+    ``radius`` rounds the corners. ``edge`` is a line of that colour, ``edge_px`` wide, inside the
+    border. A shadow, ``shadow_px`` soft (a standard deviation) and ``drop_px`` lower than the
+    pane, takes away ``shadow`` (0 to 1) of the light behind it.
+    """
+
+    radius: float = 0.0
+    edge: Rgb | None = None
+    edge_px: float = 0.0
+    shadow: float = 0.0
+    shadow_px: float = 0.0
+    drop_px: float = 0.0
+
+
+PLAIN_BORDER = Trim()
 
 
 class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
@@ -30,6 +53,7 @@ class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
     window: Box
     target: Target
     finish: Finish = PLAIN
+    trim: Trim = PLAIN_BORDER
 
     def from_source(self, across: float, down: float) -> PictureLayer:
         """The same, told in pixels of a source that is so many times the master's size."""
@@ -39,10 +63,25 @@ class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
 class ColourLayer(msgspec.Struct, frozen=True, tag="colour"):
     """One colour (red, green, blue; 0..255, BT.709) all over ``target``."""
 
-    rgb: tuple[int, int, int]
+    rgb: Rgb
     target: Target
+    trim: Trim = PLAIN_BORDER
 
     def from_source(self, across: float, down: float) -> ColourLayer:
+        """The same: it shows nothing of the source."""
+        return self
+
+
+class BlendLayer(msgspec.Struct, frozen=True, tag="blend"):
+    """From one colour to the ``other`` over ``target``, in the direction of ``degrees``."""
+
+    rgb: Rgb
+    other: Rgb
+    degrees: float
+    target: Target
+    trim: Trim = PLAIN_BORDER
+
+    def from_source(self, across: float, down: float) -> BlendLayer:
         """The same: it shows nothing of the source."""
         return self
 
@@ -54,6 +93,7 @@ class SoftLayer(msgspec.Struct, frozen=True, tag="soft"):
     target: Target
     backdrop: SoftBackdrop
     quarter_turns: int = 0
+    trim: Trim = PLAIN_BORDER
 
     def from_source(self, across: float, down: float) -> SoftLayer:
         """The same, told in pixels of a source that is so many times the master's size."""
@@ -70,7 +110,8 @@ class ZonesLayer(msgspec.Struct, frozen=True, tag="zones"):
         return self
 
 
-Layer = PictureLayer | ColourLayer | SoftLayer | ZonesLayer
+PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer
+Layer = PaneLayer | ZonesLayer
 
 
 def layers_of(
@@ -79,24 +120,65 @@ def layers_of(
     """``layout`` on ``canvas``: its crops show ``windows`` in turn, all else is made of the active
     ``picture``.
     """
-    made: list[Layer] = []
     crops = iter(windows)
-    for pane in layout.panes:
-        target = target_of(pane.region, canvas)
-        match pane.content:
-            case Crop():
-                made.append(PictureLayer(next(crops), target, finish))
-            case PlainBackdrop() as plain:
-                made.append(ColourLayer(plain.rgb(), target))
-            case SoftBackdrop() as soft:
-                turned = finish.quarter_turns % 2
-                shape = target[2:] if not turned else (target[3], target[2])
-                made.append(SoftLayer(largest(picture, shape), target, soft, finish.quarter_turns))
-            case WholePicture():
-                # Leaning would cut its corners off, and it is to be seen whole.
-                upright = Finish(finish.quarter_turns, 0.0, finish.sharpen)
-                made.append(PictureLayer(picture, inside(picture, target, finish), upright))
-    return tuple(made)
+    return tuple(_layer(pane, canvas, next(crops) if isinstance(pane.content, Crop) else picture,
+                        picture, finish) for pane in layout.panes)
+
+
+def _layer(pane: Pane, canvas: Canvas, window: Box, picture: Box, finish: Finish) -> PaneLayer:
+    target, trim = target_of(pane.region, canvas), trim_of(pane, canvas)
+    match pane.content:
+        case Crop():
+            return PictureLayer(window, target, finish, trim)
+        case PlainBackdrop(colour):
+            return ColourLayer(rgb_of(colour), target, trim)
+        case BlendBackdrop(colour, other, degrees):
+            return BlendLayer(rgb_of(colour), rgb_of(other), degrees, target, trim)
+        case SoftBackdrop() as soft:
+            turned = finish.quarter_turns % 2
+            shape = target[2:] if not turned else (target[3], target[2])
+            return SoftLayer(largest(picture, shape), target, soft, finish.quarter_turns, trim)
+        case WholePicture() as whole:
+            # Leaning would cut its corners off, and it is to be seen whole.
+            upright = Finish(finish.quarter_turns, 0.0, finish.sharpen)
+            seen, where = shown_whole(whole, picture, target, finish)
+            return PictureLayer(seen, where, upright, trim)
+
+
+def trim_of(pane: Pane, canvas: Canvas) -> Trim:
+    """The border of ``pane`` in pixels of ``canvas``."""
+    if pane.radius == 0.0 and pane.edge is None and pane.shadow is None:
+        return PLAIN_BORDER
+    side = min(canvas)
+    edge, shadow = pane.edge, pane.shadow
+    return Trim(
+        pane.radius * min(target_of(pane.region, canvas)[2:]),
+        rgb_of(edge.colour) if edge else None, edge.width * side if edge else 0.0,
+        *((shadow.strength, shadow.softness * side, shadow.distance * side) if shadow
+          else (0.0, 0.0, 0.0)))
+
+
+def shown_whole(
+    whole: WholePicture, picture: Box, target: Target, finish: Finish = PLAIN
+) -> tuple[Box, Target]:
+    """The part of ``picture`` that is seen, and where in ``target``.
+
+    All of it lies in the middle; enlarged, it is cut round its middle where it leaves the target.
+    """
+    fit = inside(picture, target, finish)
+    if whole.enlarged == 1.0:
+        return picture, fit
+    wide, high = (min(2 * round(side * whole.enlarged / 2), most)
+                  for side, most in zip(fit[2:], target[2:], strict=True))
+    where = (target[0] + (target[2] - wide) // 4 * 2, target[1] + (target[3] - high) // 4 * 2,
+             wide, high)
+    shares = (wide / (fit[2] * whole.enlarged), high / (fit[3] * whole.enlarged))
+    if finish.quarter_turns % 2:
+        shares = (shares[1], shares[0])
+    width, height = picture[2] * shares[0], picture[3] * shares[1]
+    x = picture[0] + min(max(whole.middle[0] * picture[2] - width / 2, 0.0), picture[2] - width)
+    y = picture[1] + min(max(whole.middle[1] * picture[3] - height / 2, 0.0), picture[3] - height)
+    return (x, y, width, height), where
 
 
 def inside(picture: Box, target: Target, finish: Finish = PLAIN) -> Target:

@@ -111,11 +111,11 @@ def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[S
         for begin, end in pairwise(edges):
             sounding = [(i, clip) for i, clip in enumerate(mix.clips)
                         if clip.at <= begin and clip.end >= end]
-            for i, one in sounding:
+            for i, clip in sounding:
                 if i not in readers:
-                    first = one.first + begin - one.at
+                    first = clip.first + begin - clip.at
                     readers[i] = stack.enter_context(
-                        SoundReader(one.source, mix.rate_hz, mix.channels, first))
+                        SoundReader(clip.source, mix.rate_hz, mix.channels, first))
             for at in range(begin, end, size):
                 count = min(size, end - at)
                 yield _sum([_at_level(readers[i].take(count), sound_clip, at - sound_clip.at)

@@ -61,8 +61,8 @@ FIELDS = {  # (what it means with its unit, example)
 
 def described(schema: dict[str, Any]) -> dict[str, Any]:
     """``schema`` with a description and an example at every field."""
-    for kind, one in schema["$defs"].items():
-        for name, field in one.get("properties", {}).items():
+    for kind, definition in schema["$defs"].items():
+        for name, field in definition.get("properties", {}).items():
             words, example = FIELDS[f"{kind}.{name}"]
             if "$ref" in field:  # beside a reference nothing else is read by all readers
                 field["allOf"] = [{"$ref": field.pop("$ref")}]

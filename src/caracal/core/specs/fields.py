@@ -41,14 +41,14 @@ def flat(sheet: SpecSheet) -> dict[str, str]:
 
 def _flat(data: Any, name: str) -> list[tuple[str, str]]:
     if isinstance(data, dict) and "what" not in data:
-        return [pair for key, one in data.items()
-                for pair in _flat(one, f"{name}.{key}" if name else key)]
+        return [pair for key, value in data.items()
+                for pair in _flat(value, f"{name}.{key}" if name else key)]
     if isinstance(data, list | tuple) and data and isinstance(data[0], dict):
-        return [(f"{name}: {one['what']}", _zone(one)) for one in data]
+        return [(f"{name}: {zone['what']}", _zone(zone)) for zone in data]
     if isinstance(data, dict):
         return [(name, _zone(data))]
     if isinstance(data, list | tuple):
-        return [(name, " × ".join(f"{one:g}" for one in data) or "any")]
+        return [(name, " × ".join(f"{number:g}" for number in data) or "any")]
     if isinstance(data, bool):
         return [(name, "yes" if data else "no")]
     return [(name, "none" if data is None else f"{data:g}" if isinstance(data, float)

@@ -73,8 +73,8 @@ def written(sheet: SpecSheet) -> str:
 def _without_nothing(data: object) -> Any:
     """``data`` without what is None: TOML has no word for it."""
     if isinstance(data, dict):
-        return {key: _without_nothing(one) for key, one in data.items() if one is not None}
-    return [_without_nothing(one) for one in data] if isinstance(data, list | tuple) else data
+        return {key: _without_nothing(value) for key, value in data.items() if value is not None}
+    return [_without_nothing(item) for item in data] if isinstance(data, list | tuple) else data
 
 
 def schema() -> dict[str, Any]:

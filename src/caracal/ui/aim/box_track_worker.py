@@ -35,8 +35,8 @@ class BoxTrackWorker(Worker):
         self.token = CancelToken()
 
     def work(self) -> None:
-        one = self._drawn
-        proxy = AnalysisStore(one.analysis.content_key).proxy
+        drawn = self._drawn
+        proxy = AnalysisStore(drawn.analysis.content_key).proxy
         found: Followed = follow_box(
-            proxy, one.analysis, one.shot, one.frame, one.box, self.token)
-        self.followed.emit(one, found)
+            proxy, drawn.analysis, drawn.shot, drawn.frame, drawn.box, self.token)
+        self.followed.emit(drawn, found)

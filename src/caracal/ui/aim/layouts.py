@@ -67,7 +67,7 @@ class LayoutCards(QWidget):
         now = session.project.choice(session.letter, session.shot).layout
         for rect, kind in zip(self.rects(), KINDS, strict=True):
             layout = now if kind.name == now.kind else kind.make(
-                session.sheet(session.letter).canvas)
+                session.sheet(session.letter).frame)
             canvas = canvas_of(rect, self.devicePixelRatioF())
             scene = session.scene_in(session.letter, session.frame, layout, canvas)
             image = None if scene is None else session.preview.get_scene(
@@ -156,7 +156,7 @@ class LayoutButton(ShotPanelButton):
     def take(self, kind: Kind) -> None:
         """Lay this shot out so in this version."""
         if kind.name != self._now().kind:
-            self._set(kind.make(self._session.sheet(self._session.letter).canvas), kind.words)
+            self._set(kind.make(self._session.sheet(self._session.letter).frame), kind.words)
 
     def next_kind(self) -> None:
         """Take the kind after the one that is taken."""

@@ -192,7 +192,7 @@ class Numbers(QWidget):
         if kind is not None:
             session.edit(
                 with_layout(session.project, session.letter, session.shot,
-                            kind.make(session.sheet(session.letter).canvas)),
+                            kind.make(session.sheet(session.letter).frame)),
                 f"Shot {session.shot + 1} in {session.letter}: {kind.words}")
 
     def _remove_swaps(self) -> None:

@@ -51,7 +51,7 @@ class ClusterDialog(QDialog):
             grid.addWidget(QLabel(words), row, 0)
             grid.addWidget(self.files[name], row, 1)
             choose = QPushButton("Choose…")
-            choose.clicked.connect(lambda _=False, one=name: self._choose(one))
+            choose.clicked.connect(lambda _=False, key=name: self._choose(key))
             grid.addWidget(choose, row, 2)
         grid.addWidget(self.insecure, 4, 1, 1, 2)
         grid.addWidget(self.trouble, 5, 0, 1, 3)

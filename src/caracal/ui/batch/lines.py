@@ -93,9 +93,9 @@ class Lines(QWidget):
     def sync(self) -> None:
         """Show the list as it is."""
         items, working = self._working.items, self._working
-        for one in items:
-            if one.id not in self._made or self._made[one.id][0] is not one:
-                self._made[one.id] = (one, _row(one))
+        for item in items:
+            if item.id not in self._made or self._made[item.id][0] is not item:
+                self._made[item.id] = (item, _row(item))
         self._rows.show(tuple(self._made[item.id][1] for item in items))
         ended = sum(item.state.ended for item in items)
         left = [item.told.progress.left_s for item in items

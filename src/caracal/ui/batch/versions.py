@@ -106,9 +106,9 @@ class Versions(QWidget):
         head = QLabel("This film's versions")
         head.setObjectName("head")
         row.addWidget(head, 1)
-        for one in (self.add, self.give, self.range, self.fit, self.sheet, self.remove):
-            row.addWidget(one)
-            one.setObjectName("small")
+        for button in (self.add, self.give, self.range, self.fit, self.sheet, self.remove):
+            row.addWidget(button)
+            button.setObjectName("small")
         self._summary = QLabel()
         self._summary.setObjectName("head")
         self.total = QLabel()
@@ -301,12 +301,12 @@ class Versions(QWidget):
                           self._session.sheet(letter).duration.most_s)
 
     def _jump(self, item: QListWidgetItem) -> None:
-        one = item.data(Qt.ItemDataRole.UserRole)
-        if one.shot is not None:
-            self.jumped.emit(one.letter, one.shot)
-        elif one.letter:
+        letter = item.data(Qt.ItemDataRole.UserRole)
+        if letter.shot is not None:
+            self.jumped.emit(letter.letter, letter.shot)
+        elif letter.letter:
             letters = [each.letter for each in self._session.project.versions]
-            self.table.selectRow(letters.index(one.letter))
+            self.table.selectRow(letters.index(letter.letter))
 
     def _try(self) -> None:
         if self._session.film.is_file():

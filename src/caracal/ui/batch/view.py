@@ -129,10 +129,10 @@ class Batch(QWidget):
         """Show the folder, and whether anything can be made."""
         self._where.setText(str(self.folder))
         self.versions.sync()
-        one = watched(self.working.jobs)
-        self.watch.setText("Watch a folder…" if one is None else "Watching: stop")
-        if one is not None:
-            self.watch.setToolTip(f"{one.folder} is watched. Click to end that.")
+        kept = watched(self.working.jobs)
+        self.watch.setText("Watch a folder…" if kept is None else "Watching: stop")
+        if kept is not None:
+            self.watch.setToolTip(f"{kept.folder} is watched. Click to end that.")
 
     def _changed(self) -> None:
         chosen = self.lines.chosen()

@@ -35,7 +35,7 @@ class BoardBar(QWidget):
         self._cells: tuple[Cell, ...] = ()
         self.order, self.only = QComboBox(), QComboBox()
         self.order.addItems([order.value.capitalize() for order in Order])
-        self.only.addItems([one.value.capitalize() for one in Filter])
+        self.only.addItems([kind.value.capitalize() for kind in Filter])
         self.order.setToolTip("How the rows are sorted")
         self.only.setToolTip("Which rows are shown")
         for box in (self.order, self.only):
@@ -140,7 +140,7 @@ class BoardBar(QWidget):
             return
         project, kind = self._session.project, KINDS[index - 1]
         for letter, shot in self._cells:
-            layout = kind.make(self._session.sheet(letter).canvas)
+            layout = kind.make(self._session.sheet(letter).frame)
             project = with_layout(project, letter, shot, layout)
         self._session.edit(project, f"{kind.name.capitalize()} in {self._where()}.")
 

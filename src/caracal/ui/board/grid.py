@@ -187,7 +187,7 @@ class Grid(QAbstractScrollArea):
     def _pick(self, cell: Cell, keys: Qt.KeyboardModifier) -> None:
         """Alone; with Ctrl in or out of the others; with Shift all cells from the first to it."""
         if keys & Qt.KeyboardModifier.ControlModifier:
-            rest = tuple(one for one in self._cells if one != cell)
+            rest = tuple(other for other in self._cells if other != cell)
             self._select(rest if cell in self._cells else (*self._cells, cell))
         elif keys & Qt.KeyboardModifier.ShiftModifier and self._cells:
             self._select(self._between(self._cells[0], cell))

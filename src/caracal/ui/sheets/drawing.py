@@ -104,7 +104,7 @@ class Drawing(QWidget):
                 near.append(((field, number) != self.chosen, not edge,
                              rect.width() * rect.height(),
                              Handle(field, number, sides if edge else (True,) * 4)))
-        return min(near, key=lambda one: one[:3])[3] if near else None
+        return min(near, key=lambda handle: handle[:3])[3] if near else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         handle = self.handle_at(event.position())
@@ -137,9 +137,9 @@ def zones_in(sheet: SpecSheet) -> list[tuple[tuple[str, int], Zone]]:
     """All zones of a sheet with their places in it."""
     found = [(("covers", i), cover) for i, cover in enumerate(sheet.covers)]
     for field in ("clear", "thumbnail_cut", "edge_trim"):
-        one = getattr(sheet, field)
-        if one is not None:
-            found.append(((field, 0), one))
+        zone = getattr(sheet, field)
+        if zone is not None:
+            found.append(((field, 0), zone))
     return found
 
 

@@ -128,8 +128,8 @@ class Form(QWidget):
 
     def _add(self, grid: QGridLayout, row: int, field: Field) -> None:
         words, made = QLabel(field.words), self._input(field)
-        for one in (words, made):
-            one.setToolTip(field.tip)
+        for widget in (words, made):
+            widget.setToolTip(field.tip)
         words.setBuddy(made)
         unit = QLabel(field.unit)
         unit.setObjectName("quiet")
@@ -198,7 +198,7 @@ def _written(value: Any) -> str:
     if value is None:
         return ""
     if isinstance(value, tuple):
-        return " ".join(f"{one:g}" for one in value)
+        return " ".join(f"{number:g}" for number in value)
     return f"{value:g}" if isinstance(value, float) else str(value)
 
 

@@ -35,7 +35,7 @@ class Gently(CancelToken):
         time.sleep(REST_S)
 
 
-class Hearing(QObject):
+class Monitoring(QObject):
     """Measures what a version's file will sound like, in a thread, once for each.
 
     ``measured`` tells that what was asked for last is known. Until then the master's own sound is

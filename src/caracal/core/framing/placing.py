@@ -1,0 +1,103 @@
+"""Where a pane that avoids lies in a shot: the corner in which it covers least."""
+
+from __future__ import annotations
+
+import msgspec
+import numpy as np
+
+from caracal.core.analysis.model import Analysis
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.flags import Hearts, hearts
+from caracal.core.framing.motion import Motion
+from caracal.core.framing.panes import pane_paths
+from caracal.core.framing.path import STANDARD, ShotPath
+from caracal.core.geometry import Box, Region, region_in_window
+from caracal.core.layout.model import EVERYWHERE, Layout, Pane
+from caracal.core.specs.sheet import SpecSheet
+
+LOOKED_AT = 5  # frames from one look to the next: a pane stays for the whole shot
+MARGIN = 0.04  # of the canvas's shorter side, from the clear area's edges
+WORDS_COUNT = 0.7  # as much as a face
+
+
+def solved_layout(
+    analysis: Analysis, shot: int, sheet: SpecSheet, choice: ShotChoice, motion: Motion = STANDARD
+) -> tuple[Layout, tuple[ShotPath, ...]]:
+    """The choice's layout with its panes in their places, and the paths of its crops."""
+    paths = pane_paths(analysis, shot, sheet, choice, motion)
+    return placed(choice.layout, analysis, shot, paths, sheet), paths
+
+
+def placed(
+    layout: Layout, analysis: Analysis, shot: int, paths: tuple[ShotPath, ...], sheet: SpecSheet
+) -> Layout:
+    """``layout`` with each pane that avoids in the corner where it covers least through the shot.
+
+    What is covered is seen in the pane behind it that fills the canvas; where none does, panes
+    stay as they are.
+    """
+    back = layout.panes[0]
+    if back.region != EVERYWHERE or not any(pane.avoids for pane in layout.panes):
+        return layout
+    seen = hearts(analysis, shot, paths[0])
+    panes = tuple(_avoiding(pane, analysis, shot, paths[0], seen, sheet) if pane.avoids else pane
+                  for pane in layout.panes)
+    return msgspec.structs.replace(layout, panes=panes)
+
+
+def _avoiding(
+    pane: Pane, analysis: Analysis, shot: int, path: ShotPath, seen: Hearts, sheet: SpecSheet
+) -> Pane:
+    places = [pane.region, *corners(pane.region, sheet)]
+    costs = [round(_covered(place, analysis, shot, path, seen), 3) for place in places]
+    return msgspec.structs.replace(pane, region=places[int(np.argmin(costs))])
+
+
+def corners(region: Region, sheet: SpecSheet) -> list[Region]:
+    """``region`` in each corner of the sheet's clear area; low on the right first."""
+    across, down = sheet.clear.part if sheet.clear else EVERYWHERE
+    margin = MARGIN * min(sheet.canvas)
+    found: list[Region] = []
+    for bottom in (True, False):
+        for right in (True, False):
+            (x, y) = (_side(span, part, margin / side, far) for span, part, side, far in zip(
+                region, (across, down), sheet.canvas, (right, bottom), strict=True))
+            found.append((x, y))
+    return found
+
+
+def _side(
+    span: tuple[float, float], part: tuple[float, float], margin: float, far: bool
+) -> tuple[float, float]:
+    """``span`` moved to the near or ``far`` end of ``part``, inside the canvas."""
+    length = span[1] - span[0]
+    start = part[1] - margin - length if far else part[0] + margin
+    start = min(max(start, 0.0), 1.0 - length)
+    return start, start + length
+
+
+def _covered(
+    place: Region, analysis: Analysis, shot: int, path: ShotPath, seen: Hearts
+) -> float:
+    """How much of the lead, and of words, a pane at ``place`` covers: 1 is all of a face always."""
+    (left, right), (top, bottom) = region_in_window(place, path.finish.quarter_turns)
+    words = analysis.words_in(shot)
+    total, looks = 0.0, range(0, len(path.windows), LOOKED_AT)
+    for i in looks:
+        x, y, w, h = path.window(path.start + i)
+        here = (x + left * w, y + top * h, (right - left) * w, (bottom - top) * h)
+        heart = seen[i]
+        if heart is not None:
+            total += _shared(here, heart[1])
+        frame = path.start + i
+        shown = [word.boxes[frame - word.first_frame] for word in words
+                 if word.first_frame <= frame < word.end_frame]
+        total += WORDS_COUNT * max((_shared(here, box) for box in shown), default=0.0)
+    return total / len(looks)
+
+
+def _shared(place: Box, box: Box) -> float:
+    """The share of ``box`` that lies in ``place``."""
+    across = min(place[0] + place[2], box[0] + box[2]) - max(place[0], box[0])
+    down = min(place[1] + place[3], box[1] + box[3]) - max(place[1], box[1])
+    return max(0.0, across) * max(0.0, down) / max(box[2] * box[3], 1e-9)

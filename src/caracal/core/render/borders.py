@@ -1,0 +1,112 @@
+"""Panes with round corners, edges and shadows, laid onto a canvas.
+
+A mask says how much of each pixel a pane covers, 0 to 1; it is found from the distance to the
+pane's rounded border, so that a curve is as smooth at any size. Only pixels near a pane are mixed.
+"""
+
+from __future__ import annotations
+
+import functools
+import math
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.layout.model import Target
+from caracal.core.media.planes import Picture, Plane
+from caracal.core.render.backdrops import LOWEST, MIDDLE, levels
+from caracal.core.render.layers import PLAIN_BORDER, Trim
+
+Mask = NDArray[np.float32]
+Masks = tuple[Mask, Mask]  # of luma, and of chroma
+
+FAR = 3  # standard deviations of a shadow's blur that are looked at
+
+
+def laid(part: Picture, target: Target, canvas: Picture, trim: Trim = PLAIN_BORDER) -> Picture:
+    """``canvas`` with ``part`` at its target. What is not ours alone is copied first."""
+    made = _own(canvas)
+    if trim.shadow > 0:
+        _darken(made, target, trim)
+    if trim.edge is not None:
+        part = _edged(part, target, trim)
+    x, y, width, height = target
+    masks = None if trim.radius <= 0 else rounded((width, height), trim.radius)
+    for i, (plane, pixels) in enumerate(zip(made, part, strict=True)):
+        step = 1 if i == 0 else 2
+        place = plane[y // step : (y + height) // step, x // step : (x + width) // step]
+        if masks is None:
+            place[:] = pixels
+        else:
+            mixed_into(place, pixels, masks[min(i, 1)])
+    return made
+
+
+def _own(canvas: Picture) -> Picture:
+    y, u, v = (plane if plane.flags.owndata and plane.flags.writeable else plane.copy()
+               for plane in canvas)
+    return y, u, v
+
+
+def mixed_into(place: Plane, pixels: Plane | int, mask: Mask) -> None:
+    """Mix ``pixels`` into ``place`` (h, w), as far as ``mask`` (h, w) covers it."""
+    under = place.astype(np.float32)
+    under += (pixels - under) * mask
+    place[:] = cv2.convertScaleAbs(under)
+
+
+def _edged(part: Picture, target: Target, trim: Trim) -> Picture:
+    """``part`` with a line inside its border."""
+    assert trim.edge is not None
+    outside = tuple(1 - mask for mask in rounded(
+        target[2:], max(trim.radius - trim.edge_px, 0.0), trim.edge_px))
+    made = tuple(plane.copy() for plane in part)
+    for i, (plane, level) in enumerate(zip(made, levels(trim.edge), strict=True)):
+        mixed_into(plane, level, outside[min(i, 1)])
+    return made[0], made[1], made[2]
+
+
+def _darken(canvas: Picture, target: Target, trim: Trim) -> None:
+    """Take away light behind a pane at ``target``."""
+    spare = 2 * math.ceil((FAR * trim.shadow_px + 1) / 2)
+    drop = 2 * round(trim.drop_px / 2)
+    masks = _shadow(target[2:], trim.radius, trim.shadow_px, spare)
+    left, top = target[0] - spare, target[1] - spare + drop
+    for i, (plane, dark) in enumerate(zip(canvas, (LOWEST, MIDDLE, MIDDLE), strict=True)):
+        step = 1 if i == 0 else 2
+        mask = masks[min(i, 1)]
+        x, y = left // step, top // step
+        across = slice(max(x, 0), min(x + mask.shape[1], plane.shape[1]))
+        down = slice(max(y, 0), min(y + mask.shape[0], plane.shape[0]))
+        seen = mask[down.start - y : down.stop - y, across.start - x : across.stop - x]
+        mixed_into(plane[down, across], dark, seen * trim.shadow)
+
+
+@functools.lru_cache(32)
+def rounded(size: tuple[int, int], radius: float, inset: float = 0.0) -> Masks:
+    """How much of each pixel of ``size`` (width, height) a rounded rectangle covers.
+
+    It lies ``inset`` pixels within; the corners have ``radius``.
+    """
+    width, height = size
+    x = np.abs(np.arange(width) + 0.5 - width / 2)[None] - (width / 2 - inset - radius)
+    y = np.abs(np.arange(height) + 0.5 - height / 2)[:, None] - (height / 2 - inset - radius)
+    outside = np.hypot(np.maximum(x, 0), np.maximum(y, 0)) + np.minimum(np.maximum(x, y), 0)
+    return _with_chroma(np.clip(0.5 - (outside - radius), 0, 1).astype(np.float32))
+
+
+def _with_chroma(mask: Mask) -> Masks:
+    """A mask of luma, and that of chroma: it lies on even columns, between two rows."""
+    before = np.pad(mask, ((0, 0), (1, 0)), mode="edge")[:, :-1:2]  # the columns before those
+    across = (before + 2 * mask[:, ::2] + mask[:, 1::2]) / 4
+    return mask, np.ascontiguousarray((across[::2] + across[1::2]) / 2, np.float32)
+
+
+@functools.lru_cache(8)
+def _shadow(size: tuple[int, int], radius: float, sigma: float, spare: int) -> Masks:
+    """The mask of a pane's shadow, ``spare`` pixels larger than the pane on each side."""
+    mask = np.pad(rounded(size, radius)[0], spare)
+    if sigma > 0:
+        mask = np.asarray(cv2.GaussianBlur(mask, (0, 0), sigma), np.float32)
+    return _with_chroma(mask)

@@ -1,0 +1,49 @@
+"""The models that ship: the int8 form of a detector against the float one, and who uses it."""
+
+import onnxruntime
+import pytest
+
+from caracal.core.analysis.detections import overlap
+from caracal.core.analysis.objects import ObjectDetector
+from caracal.core.analysis.processor import flags_say_int8, has_int8_products
+from caracal.core.media.planes import to_rgb
+from caracal.core.resources import model
+from filmed_clips import pictures
+
+SEEN = 0.4  # a score that both must agree on
+
+
+def detector(name):
+    """The detector by one of its models, whatever this machine would choose."""
+    made = ObjectDetector()
+    made._session = onnxruntime.InferenceSession(
+        str(model(name)), providers=["CPUExecutionProvider"])
+    return made
+
+
+@pytest.mark.skipif(not has_int8_products(), reason="8-bit sums overflow on this processor")
+@pytest.mark.parametrize(("clip", "step"), [("bikes", 40), ("carphone_pristine", 60)])
+def test_integers_see_what_floats_see_in_filmed_pictures(clip, step):
+    exact, quick = detector("objects.onnx"), detector("objects-int8.onnx")
+    compared = 0
+    for planes in pictures(clip)[::step]:
+        picture = to_rgb(planes)
+        found = quick.find(picture)
+        for thing in exact.find(picture):
+            if thing.score >= SEEN:
+                compared += 1
+                same = [other for other in found if other.kind == thing.kind]
+                assert max(overlap(thing.box, other.box) for other in same) > 0.6
+    assert compared >= 2
+
+
+@pytest.mark.parametrize(("text", "has"), [
+    ("flags : fpu sse4_2 avx2 avx512_vnni", True), ("flags : fpu avx2 avx_vnni\n", True),
+    ("flags : fpu sse4_2 avx2", False), ("Features : fp asimd", False), ("", False),
+    ("flags : avx_vnni\nflags : avx2", False),  # cores of two kinds: a thread may run on either
+])
+def test_a_processor_says_what_it_can_do(tmp_path, text, has):
+    """The kernel's names of the instructions: Documentation/arch/x86/cpuinfo.rst."""
+    (tmp_path / "cpuinfo").write_text(text)
+    assert flags_say_int8(tmp_path / "cpuinfo") is has
+    assert not flags_say_int8(tmp_path / "no such file")
