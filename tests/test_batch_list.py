@@ -28,13 +28,14 @@ from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from conftest import write_film
 
-SMALL = with_value(find_sheet("square-feed"), "canvas", (180, 180))
+SHORT = with_value(find_sheet("square-feed"), "duration.least_s", 0.5)  # quicker, as real
+SMALL = with_value(SHORT, "canvas", (180, 180))
 OTHER = msgspec.structs.replace(with_value(SMALL, "canvas", (90, 160)), name="small-tall")
 
 
 @pytest.fixture(scope="module")
 def film(tmp_path_factory):
-    return write_film(tmp_path_factory.mktemp("film") / "film.mp4", frames=100)
+    return write_film(tmp_path_factory.mktemp("film") / "film.mp4", frames=60)
 
 
 @pytest.fixture
@@ -100,12 +101,12 @@ def test_one_film_s_versions_are_made_from_one_decode(jobs, film, tmp_path):
 
 
 def test_what_cannot_be_made_fails_alone_with_a_sentence(jobs, film, tmp_path):
-    long = with_value(OTHER, "duration.most_s", 2.0)
+    long = with_value(OTHER, "duration.most_s", 1.0)
     jobs.add([work(film, tmp_path / "out"), work(film, tmp_path / "out", long),
               work(tmp_path / "none.mp4", tmp_path / "out")])
     run_list(jobs.path, Control())
     assert states(jobs) == [State.DONE, State.FAILED, State.FAILED]
-    assert "at most 2 s" in jobs.items()[1].told.problem
+    assert "at most 1 s" in jobs.items()[1].told.problem
     assert "no such file" in jobs.items()[2].told.problem
 
 
@@ -132,8 +133,8 @@ def busy(jobs):
 
 
 def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
-    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=290)
-    big = with_value(find_sheet("square-feed"), "canvas", (360, 360))
+    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=200)
+    big = with_value(SHORT, "canvas", (360, 360))
     first, _ = jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
     stopper = _when(jobs, busy, lambda mine: mine.stop([first]))
     run_list(jobs.path, Control())
@@ -152,8 +153,8 @@ def children(parent, kind):
 
 def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, tmp_path):
     """Whatever a library does to its own process: the next film is made."""
-    first = write_film(tmp_path / "first.mp4", size=(640, 360), frames=140)
-    second = write_film(tmp_path / "second.mp4", frames=80)
+    first = write_film(tmp_path / "first.mp4", size=(640, 360), frames=100)
+    second = write_film(tmp_path / "second.mp4", frames=30)
     jobs.add([work(first, tmp_path / "out"), work(second, tmp_path / "out")])
     crash = _when(jobs, busy,
                   lambda _: os.kill(children(os.getpid(), "film")[0], signal.SIGSEGV))
@@ -165,7 +166,7 @@ def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, t
 
 
 def test_rows_that_cannot_be_read_have_failed_and_stop_nobody(jobs, tmp_path):
-    film = write_film(tmp_path / "film.mp4", frames=80)
+    film = write_film(tmp_path / "film.mp4", frames=30)
     jobs.add([work(film, tmp_path / "out")] * 3)
     base = sqlite3.connect(jobs.path)
     base.execute("UPDATE item SET work = X'C1FF00' WHERE id = 1")
@@ -203,8 +204,8 @@ def test_a_scrambled_and_a_held_list_are_told(tmp_path, monkeypatch):
 
 
 def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
-    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=150)
-    big = with_value(find_sheet("square-feed"), "canvas", (360, 360))
+    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=110)
+    big = with_value(SHORT, "canvas", (360, 360))
     jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
 
     def crash(mine):
@@ -221,7 +222,7 @@ def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
 
 def test_a_killed_runner_loses_nothing_and_is_resumed(jobs, tmp_path):
     """SIGKILL while it encodes: no file, then the list is right and goes on."""
-    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=150)
+    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=110)
     jobs.add([work(film, tmp_path / "out", with_value(SMALL, "canvas", (360, 360)))])
     runner = subprocess.Popen([sys.executable, "-m", "caracal.core.batch.runner", str(jobs.path)])
     while not busy(jobs):
@@ -247,7 +248,7 @@ def test_a_file_that_was_just_finished_is_not_made_again(jobs, film, tmp_path):
 
 
 def test_a_line_stopped_while_its_film_is_analysed_ends_there(jobs, tmp_path):
-    fresh = write_film(tmp_path / "fresh.mp4", frames=900, sound=False)
+    fresh = write_film(tmp_path / "fresh.mp4", frames=600, sound=False)
     (number,) = jobs.add([work(fresh, tmp_path / "out")])
     runner = threading.Thread(target=run_list, args=(jobs.path, Control()))
     runner.start()
@@ -259,7 +260,7 @@ def test_a_line_stopped_while_its_film_is_analysed_ends_there(jobs, tmp_path):
 
 
 def test_a_master_that_ends_half_way_fails_its_lines_only(jobs, film, tmp_path):
-    whole = write_film(tmp_path / "whole.mkv", frames=150)
+    whole = write_film(tmp_path / "whole.mkv", frames=80)
     jobs.add([work(whole, tmp_path / "out"), work(film, tmp_path / "out")])
     run_list(jobs.path, Control())  # analysed while it was whole
     jobs.add([work(whole, tmp_path / "out", OTHER), work(film, tmp_path / "out", OTHER)])
@@ -272,7 +273,7 @@ def test_a_master_that_ends_half_way_fails_its_lines_only(jobs, film, tmp_path):
 
 
 def test_a_pause_holds_the_work_until_it_goes_on(jobs, film, tmp_path):
-    jobs.add([work(film, tmp_path / "out", ranges=(FrameRange(0, 90),))])
+    jobs.add([work(film, tmp_path / "out", ranges=(FrameRange(0, 50),))])
     jobs.paused = True
     control, done = Control(), []
     runner = threading.Thread(target=lambda: done.append(run_list(jobs.path, control)))

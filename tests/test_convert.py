@@ -15,13 +15,15 @@ from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled, InputError, StorageError
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
+from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
 from conftest import DEMO, ffmpeg, ffprobe, noise, turned_film, write_film
 
 SHEETS = ("vertical-short", "square-feed")  # test_generic_sheets makes them all
-SMALL = msgspec.structs.replace(find_sheet("square-feed"), canvas=(540, 540))  # quicker, as real
+SMALL = with_value(msgspec.structs.replace(find_sheet("square-feed"), canvas=(360, 360)),
+                   "duration.least_s", 0.5)  # quicker, as real
 
 
 @pytest.fixture(scope="module")
@@ -95,13 +97,13 @@ def test_a_range_makes_just_that_part(tmp_path):
 
 
 def test_a_taken_name_is_numbered(film, tmp_path):
-    sheet = [Recipe(SMALL, ranges=(FrameRange(0, 80),))]
+    sheet = [Recipe(SMALL, ranges=(FrameRange(0, 30),))]
     names = [convert(film, sheet, tmp_path)[0].file for _ in range(2)]
     assert names[0].endswith("square-feed.mp4") and names[1].endswith("square-feed 2.mp4")
 
 
 def test_two_versions_by_one_sheet_get_two_names(film, tmp_path):
-    made = convert(film, [Recipe(SMALL, ranges=(FrameRange(0, 80),))] * 2, tmp_path)
+    made = convert(film, [Recipe(SMALL, ranges=(FrameRange(0, 30),))] * 2, tmp_path)
     assert len({encode_result.file for encode_result in made}) == 2 and all(
         result.proof.right for result in made
     )
@@ -152,7 +154,7 @@ def test_open_gop_and_late_index_are_found(tmp_path):
 
 
 def test_film_without_sound_makes_a_version_without(tmp_path):
-    film = write_film(tmp_path / "mute.mp4", sound=False, frames=80)
+    film = write_film(tmp_path / "mute.mp4", sound=False, frames=30)
     (result,) = convert(film, [Recipe(SMALL)], tmp_path / "out")
     assert result.proof.right
 
@@ -172,7 +174,7 @@ def test_a_folder_that_cannot_be_written_is_said(film, tmp_path):
 @pytest.mark.parametrize("make", ["sideways", "odd", "variable", "wide pixels", "interlaced"])
 def test_unusual_masters_are_converted_and_proved(tmp_path, make):
     """Real files as cameras and old tools make them; ffmpeg makes them here."""
-    path, source = tmp_path / f"{make}.mkv", "testsrc2=s=640x360:r=25:d=4"
+    path, source = tmp_path / f"{make}.mkv", "testsrc2=s=640x360:r=25:d=2"
     plain = ["-c:v", "libx264", "-preset", "ultrafast", "-pix_fmt", "yuv420p"]
     if make == "sideways":
         path = path.with_suffix(".mp4")
@@ -186,7 +188,7 @@ def test_unusual_masters_are_converted_and_proved(tmp_path, make):
             "interlaced": ["-flags", "+ildct+ilme", "-x264opts", "tff=1", *plain],
         }[make]
         ffmpeg("-f", "lavfi", "-i", source, *options, path)
-    (result,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
+    (result,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 25),))], tmp_path / "out")
     assert [line for line in result.proof.lines if not line.right] == []
     notices = " ".join(probe(path).notices)
     word = {"sideways": "sideways", "variable": "Variable", "wide pixels": "not square",
@@ -197,9 +199,9 @@ def test_unusual_masters_are_converted_and_proved(tmp_path, make):
 def test_letterboxed_masters_never_show_their_bars(tmp_path):
     """A 2.39:1 film in 16:9: the version is cut from the active picture."""
     path = tmp_path / "letterboxed.mp4"
-    ffmpeg("-f", "lavfi", "-i", "testsrc=s=640x268:r=25:d=4", "-vf", "pad=640:360:0:46:black",
+    ffmpeg("-f", "lavfi", "-i", "testsrc=s=640x268:r=25:d=2", "-vf", "pad=640:360:0:46:black",
            "-c:v", "libx264", "-pix_fmt", "yuv420p", path)
-    (result,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 75),))], tmp_path / "out")
+    (result,) = convert(path, [Recipe(SMALL, ranges=(FrameRange(0, 25),))], tmp_path / "out")
     from caracal.core.media.decode import frames
 
     _, planes = next(frames(probe(_path(result.file))))
