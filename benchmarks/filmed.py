@@ -190,16 +190,13 @@ def _pasted(
 
 
 def boundaries(film: Film, analysis: Analysis) -> str:
-    """Cuts found at their exact frame, and dissolves, with what was invented."""
+    """Cuts found at their exact frame, and dissolves, with what was invented of any kind."""
     hard = [shot.start for shot in analysis.shots if shot.transition_in is Transition.CUT]
-    soft = [
-        found_shot.start
-        for found_shot in analysis.shots
-        if found_shot.transition_in is Transition.DISSOLVE
-    ]
+    soft = [found_shot.start for found_shot in analysis.shots
+            if found_shot.transition_in not in (Transition.CUT, Transition.START)]
     right = sum(cut in hard for cut in film.cuts)
     mixed = sum(any(a <= number < b for number in soft) for a, b in film.dissolves)
-    return (f"cuts {right}/{len(film.cuts)} ({len(hard) - right} invented), dissolves {mixed}/"
+    return (f"cuts {right}/{len(film.cuts)} ({len(hard) - right} invented), transitions {mixed}/"
             f"{len(film.dissolves)} ({len(soft) - mixed} invented)")
 
 

@@ -201,3 +201,16 @@ def test_a_network_that_was_not_asked_did_nothing():
     network.finish()
     assert network.windows == 0 and network.said(0, 50) == (0.0, 0.0)
     network.close()
+
+
+def test_who_passes_close_by_right_after_a_cut_is_no_wipe(clips):
+    """Legs walk over all of the picture in half a second: filled to 16:9, as a master has it."""
+    film = [_filled(planes) for planes in clips["bikes"][150:242]]
+    found = boundaries(film)
+    assert [(boundary.frame, boundary.kind) for boundary in found] == [(37, Transition.CUT)]
+
+
+def _filled(planes):
+    """640 x 272, its sides cut off to 16:9."""
+    return Planes(np.ascontiguousarray(planes.y[:, 80:564]),
+                  *(np.ascontiguousarray(part[:, 40:282]) for part in (planes.u, planes.v)))

@@ -156,7 +156,7 @@ class CutFinder:
         """The boundaries before ``horizon``, of a film of ``frames`` frames if all were seen."""
         mixes = grouped([mix for mix in self._mixes if mix.end < horizon])
         fades = [mix for mix in mixes if mix.kind in (Kind.OUT, Kind.IN)]
-        wipes = [mix for mix in mixes if mix.kind is Kind.WIPE]
+        wipes = [mix for mix in mixes if mix.kind is Kind.WIPE and self._joins_shots(mix)]
         dissolves = [mix for mix in mixes if mix.kind is Kind.DISSOLVE and self._mixed(mix)
                      and not any(_overlap(mix, other) for other in (*fades, *wipes))]
         plain = through_plain(fades, self._cuts, self._longest_plain)
@@ -198,6 +198,11 @@ class CutFinder:
         """The frames [start, end) of a dissolve, as far as the network sees it reach."""
         start, end = self._network.reach(mix.start - self._first, mix.end - 1 - self._first)
         return max(self._settled, start + self._first), end + self._first
+
+    def _joins_shots(self, wipe: Mix) -> bool:
+        """Whether there is a shot before and after it: what passes close by begins beside a cut."""
+        near = [self._last_cut, self._first, *self._cuts]
+        return not any(wipe.start - SHORTEST_SHOT < cut < wipe.end + SHORTEST_SHOT for cut in near)
 
     def _mixed(self, mix: Mix) -> bool:
         """Whether it is clear, or the network calls it a transition."""

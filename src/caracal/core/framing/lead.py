@@ -31,7 +31,7 @@ COMPANY_SCORE = 0.55  # of the lead's score: others who are kept too when all fi
 NOTHING_CHOSEN = ShotChoice()
 MOTION_FRAMES = 50  # a thing that is there for less cannot be said to move much
 FACE_BESIDE = 0.1  # of the body's width: so far beside it may a face's middle be
-SURE = 0.5  # detector score at which a subject counts in full
+DOUBTED, SURE = 0.3, 0.5  # detector scores at which a subject counts for nothing, and in full
 
 
 class Subject(msgspec.Struct, frozen=True):
@@ -133,7 +133,8 @@ def _scored(
         "speech": face.speech if face else 0.0,
         "focus": sharp / sharpest if sharp is not None and sharpest else 1.0,
     }
-    worth = WORTH[group_of(main.kind)] * min(1.0, main.score / SURE)
+    sure = min(1.0, max(0.0, (main.score - DOUBTED) / (SURE - DOUBTED)))
+    worth = WORTH[group_of(main.kind)] * sure
     worth *= BLURRED_WORTH if parts["focus"] < BLURRED else 1.0
     worth *= LEAVES_WORTH if _leaves(main, shot, width) else 1.0
     score = worth * sum(PART_WEIGHTS[name] * value for name, value in parts.items())
