@@ -4,12 +4,17 @@ and on the command line."""
 import av
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtWidgets import QApplication
 
 from caracal.cli.main import main
+from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.layout.amounts import AMOUNTS
 from caracal.core.layout.kinds import KINDS, whole_plain, whole_soft
-from caracal.core.layout.model import PlainBackdrop, SoftBackdrop
+from caracal.core.layout.model import BlendBackdrop, PlainBackdrop, SoftBackdrop, contradiction
 from caracal.core.resources import DEMO_FILM
+from caracal.ui.aim.pane_handles import Grip, Hold, dragged, grip_at
 from conftest import settled
 
 LEFT = Qt.MouseButton.LeftButton
@@ -41,7 +46,7 @@ def test_a_layout_is_taken_by_a_click_on_its_picture(aim, window, qtbot):
     assert "All of the picture" in button.words.text()
     # 1080 pixels wide, 607.5 high, of 1920: 32 %.
     assert "32%" in button.words.text()
-    button.blur.setValue(10)
+    button.amounts["Blur"].setValue(10)
     assert _layout(session).backdrop == SoftBackdrop(0.1, 0.4)
     session.undo()
     session.undo()
@@ -55,10 +60,85 @@ def test_the_key_takes_the_next_one_and_a_colour_is_given(aim, window, qtbot):
     assert _layout(session) == whole_plain()
     aim.layouts.set_colour("#445566")
     assert _layout(session) == whole_plain(PlainBackdrop("#445566"))
-    qtbot.keyClick(window, Qt.Key.Key_Y)
-    assert _layout(session).kind == "stack"
-    qtbot.keyClick(window, Qt.Key.Key_Y)
-    assert _layout(session).kind == "fill"
+    aim.layouts.set_colour("#101820", 1)
+    assert _layout(session) == whole_plain(BlendBackdrop("#445566", "#101820"))
+    for kind in (*KINDS[3:], KINDS[0]):
+        qtbot.keyClick(window, Qt.Key.Key_Y)
+        assert _layout(session).kind == kind.name
+
+
+def test_digits_choose_while_the_pictures_are_open(aim, window, qtbot):
+    session, menu = window.film.session, aim.layouts.menu()
+    menu.popup(window.mapToGlobal(window.rect().topLeft()))
+    for digit, name in ((Qt.Key.Key_5, "stack"), (Qt.Key.Key_8, "inset"), (Qt.Key.Key_1, "fill")):
+        qtbot.keyClick(menu, digit)
+        assert _layout(session).kind == name
+    menu.close()
+
+
+def _drag(qtbot, widget, start, end):
+    qtbot.mousePress(widget, LEFT, pos=start)
+    move = QMouseEvent(QEvent.Type.MouseMove, QPointF(end), widget.mapToGlobal(QPointF(end)), LEFT,
+                       LEFT, Qt.KeyboardModifier.AltModifier)
+    QApplication.sendEvent(widget, move)
+    qtbot.mouseRelease(widget, LEFT, pos=end)
+
+
+def test_an_inset_is_dragged_and_made_larger_on_the_canvas(aim, window, qtbot):
+    session, canvases = window.film.session, aim.canvases
+    aim.layouts.take(KINDS[7])
+    session.solution("A", 0)
+    settled(session)
+    rect = canvases.rects()[0]
+    (left, right), (top, bottom) = session.solution("A", 0).placed.panes[1].region
+
+    def at(x, y):
+        return QPointF(rect.left() + x * rect.width(), rect.top() + y * rect.height()).toPoint()
+
+    middle = ((left + right) / 2, (top + bottom) / 2)
+    _drag(qtbot, canvases, at(*middle), at(0.5, 0.5))
+    pane = _layout(session).panes[1]
+    assert not pane.avoids  # it stays where it was put
+    assert sum(pane.region[0]) / 2 == pytest.approx(0.5, abs=0.02)
+    assert sum(pane.region[1]) / 2 == pytest.approx(0.5, abs=0.02)
+    settled(session)
+    (left, right), (top, bottom) = pane.region
+    _drag(qtbot, canvases, at(right, bottom), at(right + 0.1, bottom))
+    wide = _layout(session).panes[1].region[0]
+    assert wide[1] - wide[0] == pytest.approx(right - left + 0.2, abs=0.04)
+    session.undo()
+    session.undo()  # each drag is one step
+    assert _layout(session).panes[1].avoids
+
+
+def test_where_two_panes_meet_is_dragged_and_snaps_to_a_third():
+    layout = KINDS[4].make(FramingSpec(Shape(9, 16), None, (1080, 1920)))
+    canvas = QRectF(0, 0, 270, 480)
+    assert grip_at(layout, QPointF(100, 240), canvas) is Grip.SPLIT
+    assert grip_at(layout, QPointF(100, 200), canvas) is None
+    hold = Hold(Grip.SPLIT, "A", layout, (0.4, 0.5))
+    made = dragged(hold, (0.4, 0.655), canvas, None)
+    assert made.layout.panes[0].region[1][1] == pytest.approx(2 / 3)
+    assert made.guides == ((1, pytest.approx(2 / 3)),)
+    assert dragged(hold, (0.4, 0.655), canvas, None, free=True).layout.panes[0].region == (
+        (0.0, 1.0), (0.0, 0.655))
+    assert dragged(hold, (0.4, 0.99), canvas, None, free=True).layout.panes[1].region[1] == (
+        0.85, 1.0)  # a pane stays one
+
+
+@pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)
+def test_every_amount_of_a_layout_is_read_as_it_was_set(kind):
+    canvas = (1080, 1920)
+    layout = kind.make(FramingSpec(Shape(9, 16), None, canvas))
+    for amount in AMOUNTS:
+        before = amount.get(layout)
+        if before is None:
+            assert amount.set_to(layout, 0.5, canvas) == layout
+            continue
+        for percent in (amount.low, (amount.low + amount.high) / 2):
+            changed = amount.set_to(layout, percent / 100, canvas)
+            assert amount.get(changed) == pytest.approx(percent / 100, abs=1e-9), amount.name
+            assert not contradiction(changed), amount.name
 
 
 def test_it_is_offered_where_words_are_cut(aim, window, qtbot):

@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from caracal.core.project.edits import with_layout
 from caracal.ui import theme
+from caracal.ui.aim.pane_handles import Grip, Hold, dragged, grip_at, share_of
 from caracal.ui.picture_paint import letter_badge, paint_picture
 from caracal.ui.session import Session
 from caracal.ui.zones import paint_zones
 
 HEAD = 30
 GAP = 16
+CURSORS = {None: Qt.CursorShape.ArrowCursor, Grip.PANE: Qt.CursorShape.SizeAllCursor,
+           Grip.CORNER: Qt.CursorShape.SizeFDiagCursor, Grip.SPLIT: Qt.CursorShape.SplitVCursor}
 
 
 class Canvases(QWidget):
-    """Click a canvas to work on that version."""
+    """Click a canvas to work on that version; drag a pane in it, its corner, or where two meet."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -25,7 +29,12 @@ class Canvases(QWidget):
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
-        self.setToolTip("Click a canvas to work on that version.")
+        self.setToolTip("Click a canvas to work on that version. Drag a pane that lies over the "
+                        "picture, or its corner, or where two panes meet; Alt: without snapping.")
+        self.setMouseTracking(True)
+        self._hold: Hold | None = None  # the pane that is dragged
+        self._guides: tuple[tuple[int, float], ...] = ()
+        self._presses = 0
         for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.update)
         session.zones_changed.connect(self.update)
@@ -61,10 +70,50 @@ class Canvases(QWidget):
             x += wide + GAP
         return found
 
+    def _at(self, point: QPointF) -> tuple[QRectF, str] | None:
+        """The canvas under a point, with its head, and its version's letter."""
+        return next(((rect, version.letter) for rect, version in zip(
+            self.rects(), self._session.project.versions, strict=True)
+            if rect.adjusted(0, -HEAD, 0, 0).contains(point)), None)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        for rect, version in zip(self.rects(), self._session.project.versions, strict=True):
-            if rect.adjusted(0, -HEAD, 0, 0).contains(event.position()):
-                self._session.choose_version(version.letter)
+        found = self._at(event.position())
+        if found is None:
+            return
+        rect, letter = found
+        self._session.choose_version(letter)
+        layout = self._session.solution(letter, self._session.shot).placed
+        grip = grip_at(layout, event.position(), rect)
+        if grip is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._presses += 1
+            self._hold = Hold(grip, letter, layout, share_of(event.position(), rect))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._hold is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._drag(self._hold, event)
+            return
+        found = self._at(event.position())
+        grip = None if found is None else grip_at(
+            self._session.solution(found[1], self._session.shot).placed, event.position(), found[0])
+        self.setCursor(CURSORS[grip])
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._hold is not None:
+            self._session.seal()
+        self._hold, self._guides = None, ()
+        self.update()
+
+    def _drag(self, hold: Hold, event: QMouseEvent) -> None:
+        session = self._session
+        letters = [version.letter for version in session.project.versions]
+        rect = self.rects()[letters.index(hold.letter)]
+        clear = session.sheet(hold.letter).clear
+        made = dragged(hold, share_of(event.position(), rect), rect, clear.part if clear else None,
+                       bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+        self._guides = made.guides
+        session.edit(with_layout(session.project, hold.letter, session.shot, made.layout),
+                     f"Pane of {hold.letter} moved by hand.",
+                     ("pane", hold.letter, session.shot, self._presses), held=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
@@ -86,4 +135,16 @@ class Canvases(QWidget):
                 p.setPen(QPen(QColor(theme.ACCENT), 2))
                 p.setBrush(Qt.BrushStyle.NoBrush)
                 p.drawRect(rect.adjusted(-1, -1, 1, 1))
+            if self._hold is not None and version.letter == self._hold.letter:
+                self._paint_guides(p, rect)
         p.end()
+
+    def _paint_guides(self, p: QPainter, rect: QRectF) -> None:
+        p.setPen(QPen(QColor(theme.ACCENT), 1, Qt.PenStyle.DashLine))
+        for axis, share in self._guides:
+            if axis == 0:
+                x = rect.left() + share * rect.width()
+                p.drawLine(QPointF(x, rect.top()), QPointF(x, rect.bottom()))
+            else:
+                y = rect.top() + share * rect.height()
+                p.drawLine(QPointF(rect.left(), y), QPointF(rect.right(), y))

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QColorDialog,
+    QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -13,21 +14,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.layout.amounts import AMOUNTS, Amount
 from caracal.core.layout.kinds import KINDS, Kind, kept_words
-from caracal.core.layout.model import (
-    MOST_BLUR,
-    Layout,
-    PlainBackdrop,
-    SoftBackdrop,
-    with_backdrop,
-)
+from caracal.core.layout.model import BlendBackdrop, Layout, PlainBackdrop, with_backdrop
 from caracal.core.project.edits import with_layout
 from caracal.ui import theme
 from caracal.ui.aim.shot_panel import ShotPanelButton, number_box
 from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 
-HIGH, MOST_WIDE, WORDS_HIGH = 190, 150, 24  # pixels of a picture to choose, and of its name
+HIGH, MOST_WIDE, WORDS_HIGH = 170, 150, 24  # pixels of a picture to choose, and of its name
+GAP, ROW_GAP, ACROSS = 16, 8, 4  # pixels between them, and how many stand in a row
+LEAST_STEP = 118  # pixels, for a name with its number
 
 
 class LayoutCards(QWidget):
@@ -43,8 +41,9 @@ class LayoutCards(QWidget):
         session.solutions_changed.connect(self.update)
 
     def sizeHint(self) -> QSize:
-        width, height = self._size()
-        return QSize(len(KINDS) * (width + 16) - 16, height + WORDS_HIGH)
+        rects = self.rects()
+        return QSize(round(max(rect.right() for rect in rects)),
+                     round(rects[-1].bottom()) + WORDS_HIGH)
 
     def _size(self) -> tuple[int, int]:
         canvas = self._session.sheet(self._session.letter).canvas
@@ -54,7 +53,9 @@ class LayoutCards(QWidget):
     def rects(self) -> list[QRectF]:
         """Where the pictures lie."""
         width, height = self._size()
-        return [QRectF(i * (width + 16), 0, width, height) for i in range(len(KINDS))]
+        step = max(width, LEAST_STEP) + GAP  # names are wider than the narrowest pictures
+        return [QRectF(i % ACROSS * step, i // ACROSS * (height + WORDS_HIGH + ROW_GAP), width,
+                       height) for i in range(len(KINDS))]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for rect, kind in zip(self.rects(), KINDS, strict=True):
@@ -65,7 +66,7 @@ class LayoutCards(QWidget):
         p = QPainter(self)
         session = self._session
         now = session.project.choice(session.letter, session.shot).layout
-        for rect, kind in zip(self.rects(), KINDS, strict=True):
+        for number, (rect, kind) in enumerate(zip(self.rects(), KINDS, strict=True), 1):
             layout = now if kind.name == now.kind else kind.make(
                 session.sheet(session.letter).frame)
             canvas = canvas_of(rect, self.devicePixelRatioF())
@@ -82,8 +83,8 @@ class LayoutCards(QWidget):
                 p.drawRect(rect.adjusted(1, 1, -1, -1))
             p.setPen(QColor(theme.WORDS if taken else theme.QUIET))
             p.setFont(theme.ui_font(12, bold=taken))
-            p.drawText(QRectF(rect.left(), rect.bottom() + 4, rect.width(), WORDS_HIGH - 4),
-                       Qt.AlignmentFlag.AlignCenter, kind.name.capitalize())
+            p.drawText(QRectF(rect.left(), rect.bottom() + 4, LEAST_STEP, WORDS_HIGH - 4),
+                       Qt.AlignmentFlag.AlignVCenter, f"{number}  {kind.name.capitalize()}")
         p.end()
 
 
@@ -91,23 +92,32 @@ class LayoutButton(ShotPanelButton):
     """Opens the pictures to choose from, with the amounts of the one that is taken."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "Layout", "The window alone, the whole picture on a backdrop, or "
-                         "two people in a half each (Y: the next one)")
+        super().__init__(session, "Layout", "The window alone, the whole picture on a backdrop, "
+                         "people in panes of their own… (Y: the next one)")
         self.cards = LayoutCards(session)
         self.cards.chosen.connect(self.take)
         self.words = QLabel()
         self.words.setObjectName("quiet")
-        self.blur = number_box(0, 100 * MOST_BLUR, 1, 0, " %",
-                               "How far the backdrop is blurred, of its size")
-        self.dim = number_box(0, 100, 5, 0, " %", "How much of the backdrop's light is taken away")
-        for box in (self.blur, self.dim):
-            box.valueChanged.connect(lambda _: self._amounts())
-        self.colour = QPushButton("Colour…")
-        self.colour.setObjectName("small")
-        self.colour.setToolTip("The colour of the backdrop")
-        self.colour.clicked.connect(self._ask_colour)
-        self._labels = {self.blur: QLabel("Blur"), self.dim: QLabel("Dim")}
+        self.amounts: dict[str, QDoubleSpinBox] = {}
+        self._labels: dict[str, QLabel] = {}
+        for amount in AMOUNTS:
+            box = number_box(amount.low, amount.high, amount.step, 1 if amount.step < 1 else 0,
+                             " %", amount.tip)
+            box.valueChanged.connect(lambda value, amount=amount: self._adjust(amount, value))
+            self.amounts[amount.name], self._labels[amount.name] = box, QLabel(amount.name)
+        self.colours = [
+            self._colour_button("Colour…", "The colour of the backdrop", 0),
+            self._colour_button("Other colour…", "A second colour, into which the first blends "
+                                "from top to bottom", 1)]
         self.open_with(self._panel())
+        self.menu().installEventFilter(self)
+
+    def _colour_button(self, name: str, tip: str, number: int) -> QPushButton:
+        button = QPushButton(name)
+        button.setObjectName("small")
+        button.setToolTip(tip)
+        button.clicked.connect(lambda: self._ask_colour(number))
+        return button
 
     def _panel(self) -> QWidget:
         panel = QWidget()
@@ -119,13 +129,23 @@ class LayoutButton(ShotPanelButton):
         column.addWidget(self.words)
         row = QHBoxLayout()
         row.setSpacing(8)
-        for box, label in self._labels.items():
-            row.addWidget(label)
+        for name, box in self.amounts.items():
+            row.addWidget(self._labels[name])
             row.addWidget(box)
-        row.addWidget(self.colour)
+        for button in self.colours:
+            row.addWidget(button)
         row.addStretch(1)
         column.addLayout(row)
         return panel
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """While the pictures are open, their numbers choose one."""
+        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
+            digit = event.text()
+            if digit.isdigit() and 0 < int(digit) <= len(KINDS):
+                self.take(KINDS[int(digit) - 1])
+                return True
+        return super().eventFilter(watched, event)
 
     def _now(self) -> Layout:
         return self._session.project.choice(self._session.letter, self._session.shot).layout
@@ -140,16 +160,16 @@ class LayoutButton(ShotPanelButton):
         self.words.setText(kept_words(
             now, [path.windows for path in solution.panes], session.analysis.active,
             session.sheet(session.letter).canvas))
-        soft = isinstance(backdrop, SoftBackdrop)
-        for box, label in self._labels.items():
-            box.setVisible(soft)
-            label.setVisible(soft)
-        self.colour.setVisible(isinstance(backdrop, PlainBackdrop))
-        if isinstance(backdrop, SoftBackdrop):
-            for box, share in ((self.blur, backdrop.blur), (self.dim, backdrop.dim)):
+        for amount in AMOUNTS:
+            value, box = amount.get(now), self.amounts[amount.name]
+            box.setVisible(value is not None)
+            self._labels[amount.name].setVisible(value is not None)
+            if value is not None:
                 box.blockSignals(True)
-                box.setValue(share * 100)
+                box.setValue(value * 100)
                 box.blockSignals(False)
+        for button in self.colours:
+            button.setVisible(isinstance(backdrop, PlainBackdrop | BlendBackdrop))
         self.cards.setFixedSize(self.cards.sizeHint())
         self.cards.update()
 
@@ -164,21 +184,37 @@ class LayoutButton(ShotPanelButton):
         now = self._now().kind
         self.take(KINDS[(names.index(now) + 1) % len(KINDS) if now in names else 0])
 
-    def _amounts(self) -> None:
-        backdrop = SoftBackdrop(self.blur.value() / 100, self.dim.value() / 100)
-        self._set(with_backdrop(self._now(), backdrop), "Backdrop changed.",
-                  ("backdrop", self._session.letter, self._session.shot))
+    def _adjust(self, amount: Amount, percent: float) -> None:
+        session = self._session
+        layout = amount.set_to(self._now(), percent / 100, session.sheet(session.letter).canvas)
+        self._set(layout, f"{amount.name} {percent:g} %.",
+                  ("amount", amount.name, session.letter, session.shot))
 
-    def _ask_colour(self) -> None:
+    def _ask_colour(self, number: int) -> None:
+        colour = QColorDialog.getColor(QColor(self._colours()[number]), self,
+                                       "Colour of the backdrop")
+        if colour.isValid():
+            self.set_colour(colour.name(), number)
+
+    def _colours(self) -> tuple[str, str]:
         backdrop = self._now().backdrop
-        if isinstance(backdrop, PlainBackdrop):
-            colour = QColorDialog.getColor(QColor(backdrop.colour), self, "Colour of the backdrop")
-            if colour.isValid():
-                self.set_colour(colour.name())
+        if isinstance(backdrop, BlendBackdrop):
+            return backdrop.colour, backdrop.other
+        plain = backdrop if isinstance(backdrop, PlainBackdrop) else PlainBackdrop()
+        return plain.colour, plain.colour
 
-    def set_colour(self, colour: str) -> None:
-        """Give the backdrop a colour, as #rrggbb."""
-        self._set(with_backdrop(self._now(), PlainBackdrop(colour)), f"Backdrop {colour}.")
+    def set_colour(self, colour: str, number: int = 0) -> None:
+        """Give the backdrop a colour, as #rrggbb: its only one, or (1) that into which it blends.
+        """
+        now = self._now().backdrop
+        if number == 0 and isinstance(now, PlainBackdrop):
+            made: PlainBackdrop | BlendBackdrop = PlainBackdrop(colour)
+        else:
+            first, other = self._colours()
+            turned = now.degrees if isinstance(now, BlendBackdrop) else 90.0
+            made = (BlendBackdrop(first, colour, turned) if number
+                    else BlendBackdrop(colour, other, turned))
+        self._set(with_backdrop(self._now(), made), f"Backdrop {colour}.")
 
     def _set(self, layout: Layout, words: str, gesture: object | None = None) -> None:
         session = self._session

@@ -1,0 +1,197 @@
+"""What can be adjusted in a layout: each amount as a number that is read and set.
+
+A new amount is one line here and no widget code.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TypeVar
+
+import msgspec
+
+from caracal.core.geometry import Region
+from caracal.core.layout.model import (
+    EVERYWHERE,
+    MOST_BLUR,
+    MOST_EDGE,
+    MOST_ENLARGED,
+    MOST_RADIUS,
+    Canvas,
+    Content,
+    Edge,
+    Layout,
+    Pane,
+    Shadow,
+    SoftBackdrop,
+    WholePicture,
+)
+
+T = TypeVar("T")
+LEAST_SHARE, MOST_SHARE = 0.15, 0.85  # of the canvas: a pane stays one
+LEAST_INSET, MOST_INSET = 0.2, 1.0  # of the canvas's width
+
+
+@dataclass(frozen=True)
+class Amount:
+    """A number of a layout, in percent: its name, its tip, its range and step.
+
+    ``get`` returns it, or None where the layout has none; ``set_to`` returns a layout with another.
+    """
+
+    name: str
+    tip: str
+    low: float
+    high: float
+    step: float
+    get: Callable[[Layout], float | None]
+    set_to: Callable[[Layout, float, Canvas], Layout]
+
+
+def _with_pane(layout: Layout, number: int, pane: Pane) -> Layout:
+    panes = list(layout.panes)
+    panes[number] = pane
+    return msgspec.structs.replace(layout, panes=tuple(panes))
+
+
+def _with_content(layout: Layout, number: int, content: Content) -> Layout:
+    return _with_pane(layout, number, msgspec.structs.replace(
+        layout.panes[number], content=content))
+
+
+def _shown(layout: Layout, kind: type[T]) -> tuple[int, T] | None:
+    """The first pane that shows content of ``kind``: its number, and that content."""
+    return next(((number, pane.content) for number, pane in enumerate(layout.panes)
+                 if isinstance(pane.content, kind)), None)
+
+
+def _from_content(kind: type[T], name: str) -> Callable[[Layout], float | None]:
+    def get(layout: Layout) -> float | None:
+        found = _shown(layout, kind)
+        return None if found is None else float(getattr(found[1], name))
+
+    return get
+
+
+def _into_content(kind: type[Content], name: str) -> Callable[[Layout, float, Canvas], Layout]:
+    def set_to(layout: Layout, share: float, _: Canvas) -> Layout:
+        found = _shown(layout, kind)
+        return layout if found is None else _with_content(
+            layout, found[0], msgspec.structs.replace(found[1], **{name: share}))
+
+    return set_to
+
+
+def inset_of(layout: Layout) -> int | None:
+    """The number of the pane that lies over a picture, if there is one."""
+    last = len(layout.panes) - 1
+    over = last > 0 and layout.panes[last].region != EVERYWHERE and (
+        layout.panes[0].region == EVERYWHERE)
+    return last if over else None
+
+
+def split_of(layout: Layout) -> float | None:
+    """Where a layout of two panes beside or above each other is parted, as a share."""
+    if len(layout.panes) != 2 or layout.panes[0].region == EVERYWHERE:
+        return None
+    across, down = layout.panes[0].region
+    return across[1] if across != (0.0, 1.0) else down[1]
+
+
+def with_split(layout: Layout, share: float) -> Layout:
+    """``layout`` with its two panes parted at ``share``; as it is if it has no such two."""
+    if split_of(layout) is None:
+        return layout
+    share = min(max(share, LEAST_SHARE), MOST_SHARE)
+    beside = layout.panes[0].region[0] != (0.0, 1.0)
+    spans = (0.0, share), (share, 1.0)
+    panes = tuple(
+        msgspec.structs.replace(pane, region=(span, (0.0, 1.0)) if beside else ((0.0, 1.0), span))
+        for pane, span in zip(layout.panes, spans, strict=True))
+    return msgspec.structs.replace(layout, panes=panes)
+
+
+def with_inset_at(layout: Layout, region: Region) -> Layout:
+    """``layout`` with its inset at ``region``, where it stays: somebody put it there."""
+    number = inset_of(layout)
+    if number is None:
+        return layout
+    (left, right), (top, bottom) = region
+    wide, high = min(right - left, 1.0), min(bottom - top, 1.0)
+    left, top = min(max(left, 0.0), 1 - wide), min(max(top, 0.0), 1 - high)
+    return _with_pane(layout, number, msgspec.structs.replace(
+        layout.panes[number], region=((left, left + wide), (top, top + high)), avoids=False))
+
+
+def with_inset_wide(layout: Layout, share: float) -> Layout:
+    """``layout`` with its inset ``share`` of the canvas wide, in its own shape, round its middle.
+
+    It stays inside the canvas.
+    """
+    number = inset_of(layout)
+    if number is None:
+        return layout
+    pane = layout.panes[number]
+    (left, right), (top, bottom) = pane.region
+    share = min(max(share, LEAST_INSET), MOST_INSET, (right - left) / (bottom - top))
+    high = (bottom - top) * share / (right - left)
+    made = with_inset_at(layout, (
+        ((left + right - share) / 2, (left + right + share) / 2),
+        ((top + bottom - high) / 2, (top + bottom + high) / 2)))
+    return _with_pane(made, number, msgspec.structs.replace(
+        made.panes[number], avoids=pane.avoids))
+
+
+def _inset_wide(layout: Layout) -> float | None:
+    number = inset_of(layout)
+    if number is None:
+        return None
+    across, _ = layout.panes[number].region
+    return across[1] - across[0]
+
+
+def _over(layout: Layout, get: Callable[[Pane], float]) -> float | None:
+    number = inset_of(layout)
+    return None if number is None else get(layout.panes[number])
+
+
+def _over_set(layout: Layout, change: Callable[[Pane], Pane]) -> Layout:
+    number = inset_of(layout)
+    return layout if number is None else _with_pane(layout, number, change(layout.panes[number]))
+
+
+def _edged(pane: Pane, width: float) -> Pane:
+    edge = msgspec.structs.replace(pane.edge or Edge(), width=width) if width > 0 else None
+    return msgspec.structs.replace(pane, edge=edge)
+
+
+def _shaded(pane: Pane, strength: float) -> Pane:
+    shadow = msgspec.structs.replace(pane.shadow or Shadow(), strength=strength)
+    return msgspec.structs.replace(pane, shadow=shadow if strength > 0 else None)
+
+
+AMOUNTS = (
+    Amount("Blur", "How far the backdrop is blurred, of its size", 0, 100 * MOST_BLUR, 1,
+           _from_content(SoftBackdrop, "blur"), _into_content(SoftBackdrop, "blur")),
+    Amount("Dim", "How much of the backdrop's light is taken away", 0, 100, 5,
+           _from_content(SoftBackdrop, "dim"), _into_content(SoftBackdrop, "dim")),
+    Amount("Enlarge", "How large the whole picture is shown; beyond 100 % its sides are cut off",
+           100, 100 * MOST_ENLARGED, 5, _from_content(WholePicture, "enlarged"),
+           _into_content(WholePicture, "enlarged")),
+    Amount("Split", "Where the two panes meet, of the canvas", 100 * LEAST_SHARE,
+           100 * MOST_SHARE, 1, split_of, lambda layout, share, _: with_split(layout, share)),
+    Amount("Size", "How wide the pane is, of the canvas", 100 * LEAST_INSET, 100 * MOST_INSET, 1,
+           _inset_wide, lambda layout, share, _: with_inset_wide(layout, share)),
+    Amount("Corners", "How round the pane's corners are, of its shorter side", 0,
+           100 * MOST_RADIUS, 1, lambda layout: _over(layout, lambda pane: pane.radius),
+           lambda layout, share, _: _over_set(
+               layout, lambda pane: msgspec.structs.replace(pane, radius=share))),
+    Amount("Edge", "How wide the line inside the pane's border is, of the canvas's shorter side",
+           0, 100 * MOST_EDGE, 0.1,
+           lambda layout: _over(layout, lambda pane: pane.edge.width if pane.edge else 0.0),
+           lambda layout, share, _: _over_set(layout, lambda pane: _edged(pane, share))),
+    Amount("Shadow", "How dark the pane's shadow is", 0, 100, 5,
+           lambda layout: _over(layout, lambda pane: pane.shadow.strength if pane.shadow else 0.0),
+           lambda layout, share, _: _over_set(layout, lambda pane: _shaded(pane, share))),
+)

@@ -1,0 +1,120 @@
+"""Panes taken hold of on a canvas: dragged, made larger at a corner, parted elsewhere; with snaps.
+
+Regions are shares of the canvas. While a pane is dragged its edges and its middle snap to the
+canvas's middle and thirds and to the clear area; what it snapped to is drawn as a guide.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import Enum
+
+from PySide6.QtCore import QPointF, QRectF
+
+from caracal.core.geometry import Region
+from caracal.core.layout.amounts import (
+    inset_of,
+    split_of,
+    with_inset_at,
+    with_inset_wide,
+    with_split,
+)
+from caracal.core.layout.model import Layout
+
+NEAR_PX = 8  # of the screen: so near the pointer takes hold, and an edge snaps
+THIRDS = (1 / 3, 0.5, 2 / 3)
+
+
+class Grip(Enum):
+    """What was taken hold of."""
+
+    PANE = "pane"
+    CORNER = "corner"
+    SPLIT = "split"
+
+
+@dataclass(frozen=True)
+class Hold:
+    """A grip on a version's layout as it was at ``point`` (shares of the canvas)."""
+
+    grip: Grip
+    letter: str
+    layout: Layout
+    point: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Dragged:
+    """A layout after a drag, and the guides it snapped to: (axis, share) of the canvas."""
+
+    layout: Layout
+    guides: tuple[tuple[int, float], ...] = ()
+
+
+def share_of(point: QPointF, canvas: QRectF) -> tuple[float, float]:
+    """A point of the screen as shares of the ``canvas`` that is drawn there."""
+    return ((point.x() - canvas.left()) / canvas.width(),
+            (point.y() - canvas.top()) / canvas.height())
+
+
+def grip_at(layout: Layout, point: QPointF, canvas: QRectF) -> Grip | None:
+    """What of ``layout``, drawn on ``canvas``, the pointer takes hold of at ``point``."""
+    x, y = share_of(point, canvas)
+    near = NEAR_PX / canvas.width(), NEAR_PX / canvas.height()
+    number = inset_of(layout)
+    if number is not None:
+        (left, right), (top, bottom) = layout.panes[number].region
+        if min(abs(x - left), abs(x - right)) < near[0] and (
+                min(abs(y - top), abs(y - bottom)) < near[1]):
+            return Grip.CORNER
+        if left <= x <= right and top <= y <= bottom:
+            return Grip.PANE
+    share = split_of(layout)
+    if share is None:
+        return None
+    beside = layout.panes[0].region[0] != (0.0, 1.0)
+    off = abs(x - share) / near[0] if beside else abs(y - share) / near[1]
+    return Grip.SPLIT if off < 1 else None
+
+
+def dragged(
+    hold: Hold, to: tuple[float, float], canvas: QRectF, clear: Region | None, free: bool = False
+) -> Dragged:
+    """The layout when what is held is dragged ``to`` there; it snaps unless it is ``free``."""
+    layout, near = hold.layout, (NEAR_PX / canvas.width(), NEAR_PX / canvas.height())
+    if hold.grip is Grip.SPLIT:
+        axis = 0 if layout.panes[0].region[0] != (0.0, 1.0) else 1
+        share, guide = _snapped((to[axis],), THIRDS, 0 if free else near[axis])
+        return Dragged(with_split(layout, to[axis] + share), _guides(axis, guide))
+    number = inset_of(layout)
+    assert number is not None
+    (left, right), (top, bottom) = layout.panes[number].region
+    if hold.grip is Grip.CORNER:
+        middle = (left + right) / 2
+        held = abs(hold.point[0] - middle)
+        grown = abs(to[0] - middle) / max(held, 1e-6)
+        return Dragged(with_inset_wide(layout, (right - left) * grown))
+    moved: list[tuple[float, float]] = []
+    guides: list[tuple[int, float]] = []
+    for axis, (low, high) in enumerate(((left, right), (top, bottom))):
+        by = to[axis] - hold.point[axis]
+        places = (low + by, (low + high) / 2 + by, high + by)
+        lines = (*THIRDS, *(clear[axis] if clear else (0.0, 1.0)))
+        snap, guide = _snapped(places, lines, 0 if free else near[axis])
+        moved.append((low + by + snap, high + by + snap))
+        guides += _guides(axis, guide)
+    return Dragged(with_inset_at(layout, (moved[0], moved[1])), tuple(guides))
+
+
+def _guides(axis: int, guide: float | None) -> tuple[tuple[int, float], ...]:
+    return () if guide is None else ((axis, guide),)
+
+
+def _snapped(
+    places: Iterable[float], lines: Iterable[float], near: float
+) -> tuple[float, float | None]:
+    """How far to move so that the nearest of ``places`` lies on a line, and which line."""
+    pairs = [(line - place, line) for place in places for line in lines]
+    off, line = min(pairs, key=lambda pair: abs(pair[0]))
+    return (off, line) if abs(off) <= near else (0.0, None)
