@@ -47,7 +47,7 @@ def opened(folder: str) -> MainWindow:
     window.resize(1280, 800)
     window.show()
     window.open_film(Path(DEMO_FILM))
-    wait(lambda: window.film is not None)
+    wait(lambda: window.film is not None and window.analysing is None)
     return window
 
 

@@ -66,8 +66,7 @@ class Session(QObject):
         self.file: Path | None = None  # where the project was saved
         self.shelf.stand_in(self.project.versions)
         self.saved = self.project
-        self.frame = 0
-        self.letter = "A"
+        self.frame, self.letter = 0, "A"
         self.zones = ZonesLook()
         # What is given was solved with the usual limits: a project with its own has none yet.
         given = solved if self.project.motion == Motion() else {}
@@ -125,8 +124,10 @@ class Session(QObject):
         """All that is shown of one shot in one version: while it is being solved, what was."""
         if self.analysis.goes_on(shot):
             return unsolved(self.analysis, shot, self.sheet(letter).frame, *GOES_ON)
-        return self.solving.solution(self._key(letter, shot), self.analysis, self.sheet(letter),
-                                     self.project.motion, self._drawn())
+        found = self.solving.at_hand(self.project, self.analysis, (letter, shot))
+        return found or self.solving.solution(
+            self._key(letter, shot), self.analysis, self.sheet(letter), self.project.motion,
+            self._drawn(), letter)
 
     def path(self, letter: str, shot: int) -> ShotPath:
         """The path of one shot in one version."""
@@ -155,8 +156,8 @@ class Session(QObject):
         shot = self.analysis.shot_at(frame)
         name, _, choice = self._key(letter, shot)
         key = (name, shot, msgspec.structs.replace(choice, layout=layout))
-        solution = self.solving.solution(key, self.analysis, self.sheet(letter),
-                                         self.project.motion, self._drawn(), aside=True)
+        solution = self.solving.solution(
+            key, self.analysis, self.sheet(letter), self.project.motion, self._drawn())
         return None if solution.layout != layout else scene_of(
             solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas)
 

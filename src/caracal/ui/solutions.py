@@ -54,6 +54,9 @@ class Solutions(QObject):
         self._alternatives: dict[Key, tuple[Alternative, ...]] = {}
         self._unsolvable: set[tuple[Key, bool]] = set()  # not asked again
         self._round = 0
+        # Found by version and shot, for one project: finding by what was decided takes longer.
+        self._at_hand: dict[tuple[str, int], ShotSolution] = {}
+        self._at_hand_of: tuple[object, object] = (None, None)
         self._worker = SolverWorker()
         self._worker.answered.connect(self._answered)
         self._worker.failed.connect(self.failed)
@@ -67,19 +70,28 @@ class Solutions(QObject):
         """Whether anything is still to come, or to be shown."""
         return self._worker.busy or self._soon.isActive()
 
+    def at_hand(
+        self, project: object, analysis: Analysis, cell: tuple[str, int]
+    ) -> ShotSolution | None:
+        """What was found last for a version's letter and a shot, if nothing changed since."""
+        if self._at_hand_of[0] is not project or self._at_hand_of[1] is not analysis:
+            self._at_hand, self._at_hand_of = {}, (project, analysis)
+        return self._at_hand.get(cell)
+
     def solution(
         self, key: Key, analysis: Analysis, sheet: SpecSheet, motion: Motion,
-        drawn: Mapping[int, Lost], aside: bool = False,
+        drawn: Mapping[int, Lost], letter: str = "",
     ) -> ShotSolution:
         """The solution of ``key``; while it is solved, the latest one of its shot, or none yet.
 
-        One that is only looked at ``aside`` stands for no other later.
+        That of a version's ``letter`` is kept :meth:`at_hand`, and stands for others while they are
+        solved; without one it is only looked at.
         """
         if key not in self._known:
             self._ask(SolveRequest(key, self._round, analysis, sheet, motion, dict(drawn)))
             return self._latest.setdefault(key[:2], unsolved(analysis, key[1], sheet.frame))
-        if not aside:
-            self._latest[key[:2]] = self._known[key]
+        if letter:
+            self._latest[key[:2]] = self._at_hand[letter, key[1]] = self._known[key]
         return self._known[key]
 
     def alternatives(
@@ -97,6 +109,7 @@ class Solutions(QObject):
 
     def _answered(self, result: SolveResult) -> None:
         self._worker.taken()
+        self._at_hand.clear()
         key = result.question.key
         if result.question.round != self._round:
             return  # about shots or limits of before
@@ -112,6 +125,7 @@ class Solutions(QObject):
     def forget(self) -> None:
         """Everything is solved anew; what was stands for it until then."""
         self._round += 1
+        self._at_hand.clear()
         self._worker.forget()
         for kept in (self._unsolvable, self._known, self._alternatives):
             kept.clear()

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import math
 import time
 
-from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QMouseEvent,
@@ -16,13 +17,13 @@ from PySide6.QtWidgets import QAbstractScrollArea
 
 from caracal.core.project.order import Filter, Order, arranged
 from caracal.ui import theme
-from caracal.ui.board.rows import ABOUT_WIDE, GAP, STATE_HIGH, KeptRows, Row, paint_row
+from caracal.ui.board.rows import ABOUT_WIDE, ABOVE, GAP, STATE_HIGH, KeptRows, Row, paint_row
 from caracal.ui.picture_paint import letter_badge
 from caracal.ui.session import Session
 
 Cell = tuple[str, int]  # a version's letter and a shot
 
-HEAD = 40
+HEAD, HEAD_GAP = 40, 8
 LEAST_HIGH, MOST_HIGH = 120, 260
 AT_ONCE_S = 0.005  # new rows are painted for so long at a time; the others follow at once
 
@@ -43,7 +44,8 @@ class Grid(QAbstractScrollArea):
         self._kept = KeptRows(session)
         self._rest = QTimer(self)  # rows that were left for the next time
         self._rest.setSingleShot(True)
-        self._rest.timeout.connect(self.viewport().update)
+        self._rest.timeout.connect(self._go_on)
+        self._left: list[int] = []  # shots whose rows were left
         self._layout: tuple[float, list[tuple[float, float]]] = (0.0, [])
         self._cells: tuple[Cell, ...] = ()
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
@@ -58,15 +60,35 @@ class Grid(QAbstractScrollArea):
         self._changed()
 
     def _arrived(self, frame: int) -> None:
-        """A picture that any row in sight waits for."""
-        shots = [self._session.analysis.shots[number] for number in self._in_sight()]
-        if self._hover is not None or any(shot.start <= frame < shot.end for shot in shots):
-            self.viewport().update()
+        """A picture that a row in sight waits for."""
+        for number in self._in_sight():
+            shot = self._session.analysis.shots[number]
+            if shot.start <= frame < shot.end:
+                self.viewport().update(self._row_rect(number))
+
+    def _go_on(self) -> None:
+        """Paint the rows that were left."""
+        left, self._left = self._left, []
+        for shot in left:
+            self.viewport().update(self._row_rect(shot))
+
+    def _row_rect(self, shot: int) -> QRect:
+        """All of a shot's row on the viewport; empty if it is filtered out."""
+        if shot not in self._row_of:
+            return QRect()
+        top = self.cell_rect(shot, 0).top() - ABOVE
+        return QRectF(0, top, self.viewport().width(), self._row_high()).toAlignedRect()
+
+    def scrollContentsBy(self, dx: int, dy: int) -> None:
+        """What stays in sight is moved as it is; only what comes into sight is painted."""
+        body = self.viewport().rect().adjusted(0, HEAD - HEAD_GAP, 0, 0)
+        self.viewport().scroll(dx, dy, body)
 
     def _in_sight(self) -> tuple[int, ...]:
         """The shots whose rows are on the screen."""
-        first = max(0, int(self.verticalScrollBar().value() // self._row_high()))
-        return self._rows[first : first + int(self.viewport().height() // self._row_high()) + 2]
+        gone, high = self.verticalScrollBar().value(), self._row_high()
+        last = math.ceil((gone + self.viewport().height() - HEAD + ABOVE) / high)
+        return self._rows[max(0, int(gone // high)) : last]
 
     def arrange(self, order: Order, only: Filter) -> None:
         """Sort and filter the rows."""
@@ -231,37 +253,41 @@ class Grid(QAbstractScrollArea):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self.viewport())
-        p.fillRect(self.viewport().rect(), QColor(theme.GROUND))
+        p.fillRect(event.rect(), QColor(theme.GROUND))
         enough = time.perf_counter() + AT_ONCE_S
         for shot in self._in_sight():
+            if not event.region().intersects(self._row_rect(shot)):
+                continue
             row = self._row(shot)
             if row.frame is not None:
                 paint_row(p, self._session, row)
             elif not self._kept.paint(p, row, self.devicePixelRatioF(),
                                       time.perf_counter() < enough):
+                self._left.append(shot)
                 self._rest.start(0)
         if not self._rows:
             p.setPen(QColor(theme.QUIET))
             p.setFont(theme.ui_font(15))
             p.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter,
                        f"No shot is here: {self._how[1]}. Nothing to look after.")
-        self._head(p)
+        if event.rect().top() < HEAD - HEAD_GAP:
+            self._head(p)
         p.end()
 
     def _head(self, p: QPainter) -> None:
-        p.fillRect(QRectF(0, 0, self.viewport().width(), HEAD - 8), QColor(theme.PANEL))
+        p.fillRect(QRectF(0, 0, self.viewport().width(), HEAD - HEAD_GAP), QColor(theme.PANEL))
         p.setPen(QColor(theme.QUIET))
         p.setFont(theme.ui_font(12))
         line = Qt.AlignmentFlag.AlignVCenter
-        p.drawText(QRectF(GAP, 0, ABOUT_WIDE, HEAD - 8), line,
+        p.drawText(QRectF(GAP, 0, ABOUT_WIDE, HEAD - HEAD_GAP), line,
                    "Shot, and why its window rests or moves")
         left, wide = self._columns()[0]
-        p.drawText(QRectF(left, 0, wide, HEAD - 8), line, "Master")
+        p.drawText(QRectF(left, 0, wide, HEAD - HEAD_GAP), line, "Master")
         for i, version in enumerate(self._session.project.versions):
             left, _ = self._columns()[i + 1]
             letter_badge(p, left, 7, version.letter, i)
             p.setPen(QColor(theme.WORDS))
-            p.drawText(QRectF(left + 27, 0, 90, HEAD - 8), line,
+            p.drawText(QRectF(left + 27, 0, 90, HEAD - HEAD_GAP), line,
                        str(self._session.sheet(version.letter).shape))
 
     def _row(self, shot: int) -> Row:
