@@ -58,6 +58,35 @@ def leaning(rect: QRectF, degrees: float) -> QPolygonF:
     return turn.map(QPolygonF(rect))
 
 
+def upright_outline(p: QPainter, rect: QRectF, index: int, width: int) -> None:
+    """The outline of version number ``index`` along an upright ``rect``, inside it."""
+    scale = p.device().devicePixelRatioF()
+    along, down = (_line(index, width, upright, scale) for upright in (False, True))
+    p.drawTiledPixmap(QRectF(rect.topLeft(), QSizeF(rect.width(), width)), along)
+    p.drawTiledPixmap(QRectF(rect.left(), rect.bottom() - width, rect.width(), width), along)
+    p.drawTiledPixmap(QRectF(rect.topLeft(), QSizeF(width, rect.height())), down)
+    p.drawTiledPixmap(QRectF(rect.right() - width, rect.top(), width, rect.height()), down)
+
+
+@cache
+def _line(index: int, width: int, upright: bool, scale: float) -> QPixmap:
+    """A piece of a version's line, painted once: stroking long dashed lines takes milliseconds.
+
+    It is as long as a whole number of its pattern's repeats.
+    """
+    pen = theme.version_pen(index, width)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    repeat = sum(pen.dashPattern()) * width or 12.0
+    made = QPixmap(QSize(round(repeat * 6 * scale), round(width * scale)))
+    made.setDevicePixelRatio(scale)
+    made.fill(Qt.GlobalColor.transparent)
+    inside = QPainter(made)
+    inside.setPen(pen)
+    inside.drawLine(QPointF(0, width / 2), QPointF(repeat * 6, width / 2))
+    inside.end()
+    return made.transformed(QTransform().rotate(90)) if upright else made
+
+
 def letter_badge(p: QPainter, x: float, y: float, letter: str, index: int) -> None:
     """A version's letter on its colour."""
     p.drawPixmap(QPointF(round(x), round(y)), _badge(letter, index, p.device().devicePixelRatioF()))

@@ -21,10 +21,12 @@ from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from caracal.core.framing.choice import PLAIN
 from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Plane, Planes, new_frame, view_for_writing
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.render.compositor import compose_pictures
+from caracal.core.render.layers import PictureLayer
 from caracal.core.render.resample import resample, resample_quickly
 from caracal.core.render.scene import Scene
 from caracal.ui.worker import Worker
@@ -32,6 +34,7 @@ from caracal.ui.worker import Worker
 MOST_BYTES = 256 << 20  # of pictures that are kept
 FRAME_S = 0.04  # of a film that plays: whoever takes longer leaves frames out
 MOST_WISHES = 48  # older ones were overtaken by the pointer
+LARGE, ENLARGED = 250_000, 0.85  # pixels of a picture, and the proxy's share of its width
 ALIGNED = 16  # pixels: FFmpeg's conversion leaves out the last columns of other widths
 
 SceneOf = Callable[[str, int, Canvas], Scene]
@@ -219,6 +222,8 @@ def _image(wish: Wish, planes: Planes, master: tuple[int, int], exact: bool) -> 
     """What is wished for, told in pixels of a ``master`` of that size, made from proxy ``planes``.
     """
     seen = wish.scene.from_source(planes.width / master[0], planes.height / master[1])
+    if not exact and (coarse := _as_found(seen)) is not None:
+        return screen_picture(compose_pictures(coarse, planes, resample_quickly), wish.canvas)
     made, (width, height) = compose_pictures(
         seen, planes, resample if exact else resample_quickly), wish.canvas
     if wish.scene.canvas != wish.canvas:
@@ -229,8 +234,25 @@ def _image(wish: Wish, planes: Planes, master: tuple[int, int], exact: bool) -> 
     return screen_picture(made)
 
 
-def screen_picture(canvas: tuple[Plane, Plane, Plane]) -> QImage:
-    """Planes of BT.709 in limited range as a picture for the screen."""
+def _as_found(scene: Scene) -> Scene | None:
+    """A large ``scene`` of one plain window in about the pixels that the proxy has of it.
+
+    Made so, and enlarged when it is done, it takes a part of the time. None for other scenes.
+    """
+    layer = scene.layers[0]
+    if len(scene.layers) > 1 or not isinstance(layer, PictureLayer) or (
+            layer.finish != PLAIN or scene.canvas[0] * scene.canvas[1] < LARGE):
+        return None
+    share = layer.window[2] / scene.canvas[0]
+    if share > ENLARGED:
+        return None
+    width, height = (2 * round(side * share / 2) for side in scene.canvas)
+    return Scene((width, height), (PictureLayer(layer.window, (0, 0, width, height)),),
+                 scene.scale * share)
+
+
+def screen_picture(canvas: tuple[Plane, Plane, Plane], size: Canvas | None = None) -> QImage:
+    """Planes of BT.709 in limited range as a picture for the screen, enlarged to ``size``."""
     height, width = canvas[0].shape
     wide = -(-width // ALIGNED) * ALIGNED
     frame = new_frame(wide, height)
@@ -240,6 +262,10 @@ def screen_picture(canvas: tuple[Plane, Plane, Plane]) -> QImage:
         frame, format="bgra", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
         src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG)
     pixels = made.planes[0]
+    if size is not None:
+        found = np.frombuffer(memoryview(pixels), np.uint8).reshape(height, -1, 4)
+        large = cv2.resize(found[:, :width], size, interpolation=cv2.INTER_LINEAR)
+        return QImage(large.data, *size, size[0] * 4, QImage.Format.Format_RGB32).copy()
     return QImage(memoryview(pixels), width, height, pixels.line_size,
                   QImage.Format.Format_RGB32).copy()
 

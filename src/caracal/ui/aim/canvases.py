@@ -26,6 +26,7 @@ class Canvases(QWidget):
         super().__init__()
         self._session = session
         self.setMinimumWidth(360)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)

@@ -21,13 +21,27 @@ from caracal.core.framing.lead import Subject
 from caracal.core.geometry import Box, keep_inside
 from caracal.core.project.edits import MOST_ZOOM, with_keyframe, with_lead, with_zoom
 from caracal.ui import theme
-from caracal.ui.picture_paint import leaning, letter_badge, paint_picture, scaled
+from caracal.ui.picture_paint import (
+    leaning,
+    letter_badge,
+    paint_picture,
+    scaled,
+    upright_outline,
+)
 from caracal.ui.session import Session
 
 DRAG_PIXELS = 6  # a press that moves less is a click
 ZOOM_STEP = 1.06
 DARK = QColor(12, 12, 12, 150)  # over what the window leaves out
 LEAST_DRAWN = 10  # pixels on screen: a smaller box was a click
+
+
+def around(whole: QRectF, inner: QRectF) -> list[QRectF]:
+    """What of ``whole`` lies above, below, left and right of ``inner``."""
+    return [QRectF(whole.topLeft(), QPointF(whole.right(), inner.top())),
+            QRectF(QPointF(whole.left(), inner.bottom()), whole.bottomRight()),
+            QRectF(QPointF(whole.left(), inner.top()), inner.bottomLeft()),
+            QRectF(inner.topRight(), QPointF(whole.right(), inner.bottom()))]
 
 
 class Stage(QWidget):
@@ -48,6 +62,7 @@ class Stage(QWidget):
         self.drawing = False  # the next drag draws a box round something to follow
         self.punching = False  # the next click or drag says where to punch in
         self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself
         self.setMinimumSize(420, 236)
         self.setToolTip("Click a subject to make it lead; with Ctrl, from this frame on. Drag the "
                         "lit window to set a keyframe. Wheel to zoom the window; Ctrl and wheel to "
@@ -192,7 +207,8 @@ class Stage(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         session, area = self._session, self.picture()
-        p.fillRect(self.rect(), QColor(theme.GROUND))
+        for edge in around(QRectF(self.rect()), area):
+            p.fillRect(edge, QColor(theme.GROUND))
         self._waits = not paint_picture(p, session, "", session.frame, area)
         lit = self._outline(session.letter, self._dragged)
         panes = [QPolygonF(self.place_of(window)) for window in self._other_panes(session.letter)]
@@ -228,6 +244,11 @@ class Stage(QWidget):
 
     @staticmethod
     def _dim(p: QPainter, area: QRectF, lit: list[QPolygonF]) -> None:
+        upright = lit[0].boundingRect()
+        if len(lit) == 1 and lit[0].containsPoint(upright.topLeft(), Qt.FillRule.OddEvenFill):
+            for edge in around(area, upright.intersected(area)):  # paths take five times as long
+                p.fillRect(edge, DARK)
+            return
         outside, inside = QPainterPath(), QPainterPath()
         outside.addRect(area)
         for polygon in lit:
@@ -274,17 +295,15 @@ class Stage(QWidget):
     def _window(self, p: QPainter, index: int, letter: str, lit: QPolygonF) -> None:
         chosen = letter == self._session.letter
         outline = lit if chosen else self._outline(letter)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(theme.version_pen(index, 2.4 if chosen else 1.3))
-        rect = outline.boundingRect()
+        rect, width = outline.boundingRect(), 3 if chosen else 2
         if self._session.path(letter, self._session.shot).finish.straighten:
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.setPen(theme.version_pen(index, width - 0.6))
             p.drawPolygon(outline)
-        else:  # upright lines need no smoothing, which takes most of the time
-            p.setRenderHint(QPainter.RenderHint.Antialiasing, False)
-            p.drawRect(rect)
+        else:
+            upright_outline(p, rect, index, width)
             for window in self._other_panes(letter) if chosen else ():
-                p.drawRect(self.place_of(window).adjusted(1, 1, -1, -1))
-            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+                upright_outline(p, self.place_of(window).adjusted(1, 1, -1, -1), index, width)
         badge = QRectF(rect.right() - 24, rect.bottom() - 22 - 21 * index, 20, 18)
         while any(badge.intersects(rect) for rect in self._badges):
             badge.translate(-22, 0)
