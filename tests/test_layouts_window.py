@@ -191,3 +191,17 @@ def test_the_command_line_lays_a_film_out(tmp_path, capsys):
     assert main(["convert", str(DEMO_FILM), "--spec", "wide", "--out", str(tmp_path),
                  "--layout", "collage"]) == 2
     assert "no layout called “collage”" in capsys.readouterr().err
+
+
+def test_a_layout_is_kept_as_a_file_and_taken_for_another_shot(aim, window, tmp_path):
+    session, button = window.film.session, aim.layouts
+    button.take(KINDS[7])
+    kept = _layout(session)
+    button.save_file(tmp_path / "mine")
+    session.go(session.analysis.shots[3].poster_frame)
+    said = []
+    session.said.connect(said.append)
+    button.open_file(tmp_path / "none.toml")
+    assert _layout(session, shot=3).kind == "fill" and "none.toml" in said[-1]
+    button.open_file(tmp_path / "mine.toml")
+    assert _layout(session, shot=3) == kept

@@ -76,14 +76,13 @@ def test_the_preview_shows_what_the_file_has(session, qtbot, tmp_path):
 
 
 def test_the_preview_shows_layouts_as_the_file_has_them(session, qtbot, tmp_path):
-    """Two halves, and the whole picture on either backdrop, in every shape."""
-    project = session.project
+    """Every layout beside fill, in every shape."""
+    project, shots = session.project, (0, 2, 3, 5, 8, 9, 11)
     for letter in _letters(session):
-        for shot, kind in zip((5, 0, 9, 2), KINDS[::-1], strict=True):
-            layout = kind.make(session.sheet(letter).canvas)
-            project = with_layout(project, letter, shot, layout)
+        for shot, kind in zip(shots, KINDS[1:], strict=True):
+            project = with_layout(project, letter, shot, kind.make(session.sheet(letter).frame))
     session.edit(project, "layouts")
-    _compare(session, (0, 2, 5, 9), qtbot, tmp_path)
+    _compare(session, shots, qtbot, tmp_path)
 
 
 def _letters(session):

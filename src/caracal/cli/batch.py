@@ -24,7 +24,8 @@ from caracal.core.batch.watching import check_watched, look_for_more, watch
 from caracal.core.convert import check_folder
 from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.errors import InputError
-from caracal.core.layout.kinds import KINDS, kind_called
+from caracal.core.layout.files import layout_asked
+from caracal.core.layout.model import FILL
 from caracal.core.logs import unforeseen
 from caracal.core.media.probe import probe
 from caracal.core.paths import path_of
@@ -54,12 +55,11 @@ def run_batch(asked: argparse.Namespace) -> int:
     works = [work for source in asked.sources
              for work in jobs_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
                                        asked.sound - 1)]
-    kind = kind_called(asked.layout)
-    if asked.watch and kind is not KINDS[0]:
+    if asked.watch and asked.layout.lower() != FILL.kind:
         raise InputError("A watched folder's films fill their canvas.",
                          remedy="Leave --layout out, or name the films.")
     works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
-        job.recipe, review=asked.review, layout=kind.make(job.recipe.sheet.frame)))
+        job.recipe, review=asked.review, layout=layout_asked(asked.layout, job.recipe.sheet.frame)))
         for job in works]
     for master in dict.fromkeys(work.master for work in works):
         probe(path_of(master))

@@ -144,8 +144,9 @@ def _sound(command: argparse.ArgumentParser) -> None:
 
 
 def _layout(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--layout", default="fill", metavar="NAME",
-                         help="fill, whole-soft, whole-plain or stack, for all shots about which "
+    command.add_argument("--layout", default="fill", metavar="NAME|FILE",
+                         help="fill, whole-soft, whole-plain, banner, stack, stack-of-three, "
+                         "whole-over-lead, inset, or a layout's .toml, for all shots about which "
                          "nothing else was decided")
 
 

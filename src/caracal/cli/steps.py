@@ -15,7 +15,7 @@ from caracal.core.encoding.proof import Proof, prove
 from caracal.core.errors import InputError
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.layout.kinds import kind_called
+from caracal.core.layout.files import layout_asked
 from caracal.core.media.master import Master, with_sound
 from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
@@ -84,9 +84,9 @@ def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved."""
     master = with_sound(probe(asked.movie), asked.sound - 1)
     span = _span(asked, master)
-    kind, sheets = kind_called(asked.layout), map(find_sheet, dict.fromkeys(asked.spec))
-    recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1, layout=kind.make(sheet.frame))
-               for sheet in sheets]
+    recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1,
+                      layout=layout_asked(asked.layout, sheet.frame))
+               for sheet in map(find_sheet, dict.fromkeys(asked.spec))]
     for recipe in recipes:
         recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
     made = stoppable(lambda token, report: convert(

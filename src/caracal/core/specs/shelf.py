@@ -11,7 +11,6 @@ from pathlib import Path
 from typing import Any
 
 import msgspec
-import tomli_w
 
 from caracal.core.errors import CaracalError, InputError, storage_error
 from caracal.core.folders import config_root
@@ -22,6 +21,7 @@ from caracal.core.schemas import schema_of
 from caracal.core.specs.checks import problems
 from caracal.core.specs.describe import described
 from caracal.core.specs.sheet import SIZED, SpecSheet
+from caracal.core.toml_text import toml_of
 
 SUFFIX = ".toml"
 
@@ -67,14 +67,7 @@ def _where(text: str, problem: str) -> str:
 
 def written(sheet: SpecSheet) -> str:
     """``sheet`` as TOML that :func:`read_sheet` reads."""
-    return tomli_w.dumps(_without_nothing(msgspec.to_builtins(sheet)))
-
-
-def _without_nothing(data: object) -> Any:
-    """``data`` without what is None: TOML has no word for it."""
-    if isinstance(data, dict):
-        return {key: _without_nothing(value) for key, value in data.items() if value is not None}
-    return [_without_nothing(item) for item in data] if isinstance(data, list | tuple) else data
+    return toml_of(sheet)
 
 
 def schema() -> dict[str, Any]:

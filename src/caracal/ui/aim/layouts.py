@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QColorDialog,
     QDoubleSpinBox,
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -14,7 +17,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.errors import CaracalError
 from caracal.core.layout.amounts import AMOUNTS, Amount
+from caracal.core.layout.files import SUFFIX, read_layout, write_layout
 from caracal.core.layout.kinds import KINDS, Kind, kept_words
 from caracal.core.layout.model import BlendBackdrop, Layout, PlainBackdrop, with_backdrop
 from caracal.core.project.edits import with_layout
@@ -25,6 +30,7 @@ from caracal.ui.session import Session
 
 HIGH, MOST_WIDE, WORDS_HIGH = 170, 150, 24  # pixels of a picture to choose, and of its name
 GAP, ROW_GAP, ACROSS = 16, 8, 4  # pixels between them, and how many stand in a row
+FILES = f"Layouts (*{SUFFIX})"
 LEAST_STEP = 118  # pixels, for a name with its number
 
 
@@ -135,6 +141,15 @@ class LayoutButton(ShotPanelButton):
         for button in self.colours:
             row.addWidget(button)
         row.addStretch(1)
+        for name, tip, run in (
+                ("Open…", "Lay this shot out as a file says", self._ask_open),
+                ("Save as…", "Keep this layout as a file, for other shots and films",
+                 self._ask_save)):
+            button = QPushButton(name)
+            button.setObjectName("small")
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, run=run: run())
+            row.addWidget(button)
         column.addLayout(row)
         return panel
 
@@ -215,6 +230,32 @@ class LayoutButton(ShotPanelButton):
             made = (BlendBackdrop(first, colour, turned) if number
                     else BlendBackdrop(colour, other, turned))
         self._set(with_backdrop(self._now(), made), f"Backdrop {colour}.")
+
+    def _ask_open(self) -> None:
+        chosen = QFileDialog.getOpenFileName(self, "Layout", "", FILES)[0]
+        if chosen:
+            self.open_file(Path(chosen))
+
+    def open_file(self, path: Path) -> None:
+        """Lay this shot out as the file at ``path`` says; what is wrong with it is told."""
+        try:
+            self._set(read_layout(path), f"laid out as {path.stem}.")
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+
+    def _ask_save(self) -> None:
+        chosen = QFileDialog.getSaveFileName(self, "Layout", f"{self._now().kind}{SUFFIX}",
+                                             FILES)[0]
+        if chosen:
+            self.save_file(Path(chosen))
+
+    def save_file(self, path: Path) -> None:
+        """Keep this layout, as it lies in this shot, at ``path``."""
+        try:
+            write_layout(path.with_suffix(SUFFIX), self._now())
+            self._session.said.emit(f"Layout kept as {path.with_suffix(SUFFIX).name}.")
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
 
     def _set(self, layout: Layout, words: str, gesture: object | None = None) -> None:
         session = self._session
