@@ -4,6 +4,7 @@ and on the command line."""
 import av
 import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
 from PySide6.QtGui import QMouseEvent
 from PySide6.QtWidgets import QApplication
@@ -12,7 +13,13 @@ from caracal.cli.main import main
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.amounts import AMOUNTS
 from caracal.core.layout.kinds import KINDS, whole_plain, whole_soft
-from caracal.core.layout.model import BlendBackdrop, PlainBackdrop, SoftBackdrop, contradiction
+from caracal.core.layout.model import (
+    BlendBackdrop,
+    PictureFile,
+    PlainBackdrop,
+    SoftBackdrop,
+    contradiction,
+)
 from caracal.core.resources import DEMO_FILM
 from caracal.ui.aim.pane_handles import Grip, Hold, dragged, grip_at
 from conftest import settled
@@ -205,3 +212,18 @@ def test_a_layout_is_kept_as_a_file_and_taken_for_another_shot(aim, window, tmp_
     assert _layout(session, shot=3).kind == "fill" and "none.toml" in said[-1]
     button.open_file(tmp_path / "mine.toml")
     assert _layout(session, shot=3) == kept
+
+
+def test_a_picture_file_becomes_the_backdrop_or_lies_over(aim, window, tmp_path):
+    session, button, said = window.film.session, aim.layouts, []
+    session.said.connect(said.append)
+    (tmp_path / "bad.png").write_bytes(b"no picture")
+    button.add_picture(tmp_path / "bad.png")
+    assert _layout(session).kind == "fill" and "bad.png" in said[-1]
+    Image.new("RGB", (400, 200), (30, 120, 200)).save(tmp_path / "blue.png")
+    button.add_picture(tmp_path / "blue.png")
+    assert _layout(session).panes[1].content == PictureFile(str(tmp_path / "blue.png"), fit=True)
+    session.undo()
+    button.take(KINDS[2])
+    button.add_picture(tmp_path / "blue.png")
+    assert _layout(session).backdrop == PictureFile(str(tmp_path / "blue.png"))

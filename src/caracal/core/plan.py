@@ -22,6 +22,7 @@ from caracal.core.media.master import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
 from caracal.core.project.recipe import Recipe
+from caracal.core.render.assets import refuse_bad_assets
 from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
@@ -133,6 +134,7 @@ def scene_track(analysis: Analysis, recipe: Recipe) -> SceneTrack:
     for i, shot in enumerate(analysis.shots):
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
             choice = recipe.choices.get(i, ShotChoice(layout=recipe.layout))
+            refuse_bad_assets(choice.layout)
             layout, paths = solved_layout(analysis, i, recipe.sheet, choice, recipe.motion)
             solved.append((shot, paths))
             finishes[shot.start : shot.end] = [paths[0].finish] * shot.frames

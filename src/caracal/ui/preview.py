@@ -22,8 +22,8 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from caracal.core.framing.choice import PLAIN
-from caracal.core.layout.model import Canvas
-from caracal.core.media.planes import Plane, Planes, new_frame, view_for_writing
+from caracal.core.layout.model import Canvas, PictureFile
+from caracal.core.media.planes import Picture, Plane, Planes, new_frame, view_for_writing
 from caracal.core.media.proxy import ProxyReader
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import PictureLayer
@@ -35,6 +35,7 @@ MOST_BYTES = 256 << 20  # of pictures that are kept
 FRAME_S = 0.04  # of a film that plays: whoever takes longer leaves frames out
 MOST_WISHES = 48  # older ones were overtaken by the pointer
 LARGE, ENLARGED = 250_000, 0.85  # pixels of a picture, and the proxy's share of its width
+STRIPE = 8  # pixels, of a plate
 ALIGNED = 16  # pixels: FFmpeg's conversion leaves out the last columns of other widths
 
 SceneOf = Callable[[str, int, Canvas], Scene]
@@ -224,14 +225,23 @@ def _image(wish: Wish, planes: Planes, master: tuple[int, int], exact: bool) -> 
     seen = wish.scene.from_source(planes.width / master[0], planes.height / master[1])
     if not exact and (coarse := _as_found(seen)) is not None:
         return screen_picture(compose_pictures(coarse, planes, resample_quickly), wish.canvas)
+    sample = resample if exact else resample_quickly
     made, (width, height) = compose_pictures(
-        seen, planes, resample if exact else resample_quickly), wish.canvas
+        seen, planes, sample, hatched), wish.canvas
     if wish.scene.canvas != wish.canvas:
         y, u, v = (np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.uint8)
                    for plane, size in zip(made, ((width, height), *[(width // 2, height // 2)] * 2),
                                           strict=True))
         made = (y, u, v)
     return screen_picture(made)
+
+
+def hatched(_: PictureFile, size: Canvas) -> Picture:
+    """A plate of stripes, in planes of ``size``, that stands for a picture file that is missing."""
+    width, height = size
+    stripes = (np.add.outer(np.arange(height), np.arange(width)) // STRIPE) % 2
+    grey = np.full((height // 2, width // 2), 128, np.uint8)
+    return np.where(stripes, 60, 110).astype(np.uint8), grey, grey
 
 
 def _as_found(scene: Scene) -> Scene | None:

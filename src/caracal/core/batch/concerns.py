@@ -12,9 +12,11 @@ import msgspec
 
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
+from caracal.core.layout.model import Layout
 from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, rate_of
 from caracal.core.project.recipe import Recipe
+from caracal.core.render.assets import refuse_bad_assets
 from caracal.core.specs.sheet import Beyond, RateChange
 
 
@@ -35,6 +37,7 @@ class ConcernKind(StrEnum):
     OLD_SHEET = "old sheet"
     SHEET_GONE = "sheet gone"
     GOES_ON = "still looked at"
+    PICTURE_FILE = "picture file"
 
 
 class Concern(msgspec.Struct, frozen=True):
@@ -57,7 +60,7 @@ def concerns_of(
     found = [*_length(letter, recipe, seconds), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),
-             *_sheet(letter, recipe, today)]
+             *_sheet(letter, recipe, today), *_assets(letter, recipe)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
 
 
@@ -79,6 +82,21 @@ def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...
             found.append(Concern(ConcernKind.NO_ROOM, f"About {needed_mb:.0f} MB are needed and "
                                  f"the disk of {folder} has {free:.0f} MB left.", True))
     return tuple(found)
+
+
+def _assets(letter: str, recipe: Recipe) -> list[Concern]:
+    """Picture files of its layouts that cannot be used: each once, with a shot that shows it."""
+    found: dict[str, Concern] = {}
+    shots: list[tuple[int | None, Layout]] = [(None, recipe.layout)]
+    shots += [(shot, choice.layout) for shot, choice in recipe.choices.items()]
+    for shot, layout in shots:
+        try:
+            refuse_bad_assets(layout)
+        except InputError as problem:
+            sentence = problem.sentence()
+            found.setdefault(sentence, Concern(
+                ConcernKind.PICTURE_FILE, sentence, True, letter, shot))
+    return list(found.values())
 
 
 def _length(letter: str, recipe: Recipe, seconds: float) -> list[Concern]:

@@ -23,14 +23,17 @@ from caracal.core.layout.model import (
     Edge,
     Layout,
     Pane,
+    PictureFile,
     Shadow,
     SoftBackdrop,
     WholePicture,
 )
 
 T = TypeVar("T")
+OVERLAY_WIDE = 0.3  # of the canvas's width to begin with (common practice)
+WITH_PICTURE = ", with a picture"
 LEAST_SHARE, MOST_SHARE = 0.15, 0.85  # of the canvas: a pane stays one
-LEAST_INSET, MOST_INSET = 0.2, 1.0  # of the canvas's width
+LEAST_INSET, MOST_INSET = 0.1, 1.0  # of the canvas's width
 
 
 @dataclass(frozen=True)
@@ -86,8 +89,9 @@ def _into_content(kind: type[Content], name: str) -> Callable[[Layout, float, Ca
 def inset_of(layout: Layout) -> int | None:
     """The number of the pane that lies over a picture, if there is one."""
     last = len(layout.panes) - 1
-    over = last > 0 and layout.panes[last].region != EVERYWHERE and (
-        layout.panes[0].region == EVERYWHERE)
+    pane = layout.panes[last]
+    over = last > 0 and pane.region != EVERYWHERE and (
+        layout.panes[0].region == EVERYWHERE or isinstance(pane.content, PictureFile))
     return last if over else None
 
 
@@ -141,6 +145,15 @@ def with_inset_wide(layout: Layout, share: float) -> Layout:
         ((top + bottom - high) / 2, (top + bottom + high) / 2)))
     return _with_pane(made, number, msgspec.structs.replace(
         made.panes[number], avoids=pane.avoids))
+
+
+def with_overlay(layout: Layout, path: str, ratio: float, canvas: Canvas) -> Layout:
+    """``layout`` with the picture file at ``path``, of that width to height, over its middle."""
+    wide = OVERLAY_WIDE
+    high = min(wide * canvas[0] / ratio / canvas[1], 1.0)
+    region = ((0.5 - wide / 2, 0.5 + wide / 2), (0.5 - high / 2, 0.5 + high / 2))
+    panes = (*layout.panes, Pane(PictureFile(path, fit=True), region))
+    return Layout(f"{layout.kind.removesuffix(WITH_PICTURE)}{WITH_PICTURE}", panes)
 
 
 def _inset_wide(layout: Layout) -> float | None:

@@ -20,6 +20,7 @@ MOST_BLUR, MOST_DIM = 0.25, 1.0
 MOST_PANES = 12
 MOST_RADIUS, MOST_EDGE, MOST_SHADOW = 0.5, 0.05, 0.1
 MOST_ENLARGED = 4.0  # of a whole picture past whole
+MOST_PATH = 4096  # characters
 
 
 class Role(StrEnum):
@@ -85,7 +86,17 @@ class SoftBackdrop(msgspec.Struct, frozen=True, tag="soft"):
     dim: float = 0.4
 
 
-Backdrop = PlainBackdrop | BlendBackdrop | SoftBackdrop
+class PictureFile(msgspec.Struct, frozen=True, tag="picture"):
+    """The picture in the file at ``path``: it fills the pane, or (``fit``) lies in it whole.
+
+    What is transparent in it shows what lies behind.
+    """
+
+    path: str
+    fit: bool = False
+
+
+Backdrop = PlainBackdrop | BlendBackdrop | SoftBackdrop | PictureFile
 Content = Crop | WholePicture | Backdrop
 
 
@@ -196,6 +207,8 @@ def _impossible(pane: Pane) -> str:
     within = {
         "a pane lies beyond the canvas": all(
             0 <= low < high <= 1 for low, high in pane.region),
+        "a picture has no file": not isinstance(content, PictureFile) or (
+            0 < len(content.path) <= MOST_PATH and "\0" not in content.path),
         "a soft backdrop has impossible amounts": (
             0 <= soft.blur <= MOST_BLUR and 0 <= soft.dim <= MOST_DIM),
         "a whole picture is enlarged impossibly": (

@@ -24,15 +24,25 @@ Masks = tuple[Mask, Mask]  # of luma, and of chroma
 FAR = 3  # standard deviations of a shadow's blur that are looked at
 
 
-def laid(part: Picture, target: Target, canvas: Picture, trim: Trim = PLAIN_BORDER) -> Picture:
-    """``canvas`` with ``part`` at its target. What is not ours alone is copied first."""
+def laid(
+    part: Picture, target: Target, canvas: Picture, trim: Trim = PLAIN_BORDER,
+    covers: Masks | None = None,
+) -> Picture:
+    """``canvas`` with ``part`` at its target. What is not ours alone is copied first.
+
+    ``covers`` is how much of it each pixel covers; None: all.
+    """
     made = _own(canvas)
     if trim.shadow > 0:
         _darken(made, target, trim)
     if trim.edge is not None:
         part = _edged(part, target, trim)
     x, y, width, height = target
-    masks = None if trim.radius <= 0 else rounded((width, height), trim.radius)
+    masks = covers
+    if trim.radius > 0:
+        masks = rounded((width, height), trim.radius)
+        if covers is not None:
+            masks = masks[0] * covers[0], masks[1] * covers[1]
     for i, (plane, pixels) in enumerate(zip(made, part, strict=True)):
         step = 1 if i == 0 else 2
         place = plane[y // step : (y + height) // step, x // step : (x + width) // step]
@@ -93,11 +103,11 @@ def rounded(size: tuple[int, int], radius: float, inset: float = 0.0) -> Masks:
     x = np.abs(np.arange(width) + 0.5 - width / 2)[None] - (width / 2 - inset - radius)
     y = np.abs(np.arange(height) + 0.5 - height / 2)[:, None] - (height / 2 - inset - radius)
     outside = np.hypot(np.maximum(x, 0), np.maximum(y, 0)) + np.minimum(np.maximum(x, y), 0)
-    return _with_chroma(np.clip(0.5 - (outside - radius), 0, 1).astype(np.float32))
+    return with_chroma(np.clip(0.5 - (outside - radius), 0, 1).astype(np.float32))
 
 
-def _with_chroma(mask: Mask) -> Masks:
-    """A mask of luma, and that of chroma: it lies on even columns, between two rows."""
+def with_chroma(mask: Mask) -> Masks:
+    """A plane (h, w) of luma, and the same for chroma: on even columns, between two rows."""
     before = np.pad(mask, ((0, 0), (1, 0)), mode="edge")[:, :-1:2]  # the columns before those
     across = (before + 2 * mask[:, ::2] + mask[:, 1::2]) / 4
     return mask, np.ascontiguousarray((across[::2] + across[1::2]) / 2, np.float32)
@@ -109,4 +119,4 @@ def _shadow(size: tuple[int, int], radius: float, sigma: float, spare: int) -> M
     mask = np.pad(rounded(size, radius)[0], spare)
     if sigma > 0:
         mask = np.asarray(cv2.GaussianBlur(mask, (0, 0), sigma), np.float32)
-    return _with_chroma(mask)
+    return with_chroma(mask)

@@ -5,10 +5,13 @@ of the canvas out.
 from __future__ import annotations
 
 import functools
+from collections.abc import Callable
 
+from caracal.core.errors import InputError
 from caracal.core.framing.choice import Finish
-from caracal.core.layout.model import Canvas
+from caracal.core.layout.model import Canvas, PictureFile
 from caracal.core.media.planes import Picture, Planes
+from caracal.core.render.assets import prepared
 from caracal.core.render.backdrops import blend, plain, soft
 from caracal.core.render.borders import laid
 from caracal.core.render.fill import Sample, filled
@@ -16,7 +19,7 @@ from caracal.core.render.layers import (
     PLAIN_BORDER,
     BlendLayer,
     ColourLayer,
-    PaneLayer,
+    FileLayer,
     PictureLayer,
     SoftLayer,
     ZonesLayer,
@@ -27,6 +30,7 @@ from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
 
 BLACK = (0, 0, 0)
+Missing = Callable[[PictureFile, Canvas], Picture]
 
 
 @functools.lru_cache(4)
@@ -34,16 +38,22 @@ def _overlay(sheet: SpecSheet, canvas: Canvas) -> Overlay:
     return review_overlay(sheet, canvas)
 
 
-def compose_pictures(scene: Scene, planes: Planes, sample: Sample = resample) -> Picture:
+def compose_pictures(
+    scene: Scene, planes: Planes, sample: Sample = resample, missing: Missing | None = None
+) -> Picture:
     """The canvas of ``scene`` from the ``planes`` of the master's frame that it shows.
 
-    ``sample`` is how pictures are sampled: exactly, or quickly for a screen.
+    ``sample`` is how pictures are sampled: exactly, or quickly for a screen. ``missing`` makes what
+    stands for a picture file that cannot be used; without it InputError is raised.
     """
     made: Picture | None = None
     for layer in scene.layers:
         if isinstance(layer, ZonesLayer):
             assert made is not None, "zones lie over a picture"
             made = _overlay(layer.sheet, scene.canvas).over(made)
+            continue
+        if isinstance(layer, FileLayer):
+            made = _with_file(layer, made or plain(BLACK, scene.canvas), missing)
             continue
         pixels = _pixels(layer, planes, scene.scale, sample)
         if layer.target == (0, 0, *scene.canvas) and layer.trim == PLAIN_BORDER:
@@ -54,7 +64,23 @@ def compose_pictures(scene: Scene, planes: Planes, sample: Sample = resample) ->
     return made
 
 
-def _pixels(layer: PaneLayer, planes: Planes, scale: float, sample: Sample) -> Picture:
+def _with_file(layer: FileLayer, canvas: Picture, missing: Missing | None) -> Picture:
+    """``canvas`` with a picture file laid onto it, in the middle of its target."""
+    x, y, width, height = layer.target
+    try:
+        pixels, covers, size = prepared(layer.content, (width, height))
+    except InputError:
+        if missing is None:
+            raise
+        return laid(missing(layer.content, (width, height)), layer.target, canvas, layer.trim)
+    x, y = x + (width - size[0]) // 4 * 2, y + (height - size[1]) // 4 * 2
+    return laid(pixels, (x, y, *size), canvas, layer.trim, covers)
+
+
+def _pixels(
+    layer: PictureLayer | ColourLayer | BlendLayer | SoftLayer, planes: Planes, scale: float,
+    sample: Sample,
+) -> Picture:
     """What ``layer`` shows, in the size of its target."""
     size = layer.target[2:]
     match layer:

@@ -14,6 +14,7 @@ from caracal.core.layout.model import (
     Crop,
     Layout,
     Pane,
+    PictureFile,
     PlainBackdrop,
     Rgb,
     SoftBackdrop,
@@ -86,6 +87,18 @@ class BlendLayer(msgspec.Struct, frozen=True, tag="blend"):
         return self
 
 
+class FileLayer(msgspec.Struct, frozen=True, tag="file"):
+    """A picture file in ``target``."""
+
+    content: PictureFile
+    target: Target
+    trim: Trim = PLAIN_BORDER
+
+    def from_source(self, across: float, down: float) -> FileLayer:
+        """The same: it shows nothing of the source."""
+        return self
+
+
 class SoftLayer(msgspec.Struct, frozen=True, tag="soft"):
     """A ``window`` of the master all over ``target``, blurred and dimmed as its backdrop says."""
 
@@ -110,7 +123,7 @@ class ZonesLayer(msgspec.Struct, frozen=True, tag="zones"):
         return self
 
 
-PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer
+PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer | FileLayer
 Layer = PaneLayer | ZonesLayer
 
 
@@ -134,6 +147,8 @@ def _layer(pane: Pane, canvas: Canvas, window: Box, picture: Box, finish: Finish
             return ColourLayer(rgb_of(colour), target, trim)
         case BlendBackdrop(colour, other, degrees):
             return BlendLayer(rgb_of(colour), rgb_of(other), degrees, target, trim)
+        case PictureFile() as file:
+            return FileLayer(file, target, trim)
         case SoftBackdrop() as soft:
             turned = finish.quarter_turns % 2
             shape = target[2:] if not turned else (target[3], target[2])

@@ -18,11 +18,18 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.errors import CaracalError
-from caracal.core.layout.amounts import AMOUNTS, Amount
+from caracal.core.layout.amounts import AMOUNTS, Amount, with_overlay
 from caracal.core.layout.files import SUFFIX, read_layout, write_layout
 from caracal.core.layout.kinds import KINDS, Kind, kept_words
-from caracal.core.layout.model import BlendBackdrop, Layout, PlainBackdrop, with_backdrop
+from caracal.core.layout.model import (
+    BlendBackdrop,
+    Layout,
+    PictureFile,
+    PlainBackdrop,
+    with_backdrop,
+)
 from caracal.core.project.edits import with_layout
+from caracal.core.render.assets import open_picture
 from caracal.ui import theme
 from caracal.ui.aim.shot_panel import ShotPanelButton, number_box
 from caracal.ui.picture_paint import canvas_of
@@ -30,6 +37,7 @@ from caracal.ui.session import Session
 
 HIGH, MOST_WIDE, WORDS_HIGH = 170, 150, 24  # pixels of a picture to choose, and of its name
 GAP, ROW_GAP, ACROSS = 16, 8, 4  # pixels between them, and how many stand in a row
+PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.gif *.bmp *.tif *.tiff)"
 FILES = f"Layouts (*{SUFFIX})"
 LEAST_STEP = 118  # pixels, for a name with its number
 
@@ -142,6 +150,8 @@ class LayoutButton(ShotPanelButton):
             row.addWidget(button)
         row.addStretch(1)
         for name, tip, run in (
+                ("Picture…", "A picture file as the backdrop, or over the picture",
+                 self._ask_picture),
                 ("Open…", "Lay this shot out as a file says", self._ask_open),
                 ("Save as…", "Keep this layout as a file, for other shots and films",
                  self._ask_save)):
@@ -230,6 +240,26 @@ class LayoutButton(ShotPanelButton):
             made = (BlendBackdrop(first, colour, turned) if number
                     else BlendBackdrop(colour, other, turned))
         self._set(with_backdrop(self._now(), made), f"Backdrop {colour}.")
+
+    def _ask_picture(self) -> None:
+        chosen = QFileDialog.getOpenFileName(self, "Picture", "", PICTURES)[0]
+        if chosen:
+            self.add_picture(Path(chosen))
+
+    def add_picture(self, path: Path) -> None:
+        """Make the file at ``path`` the backdrop; where there is none, lay it over the picture."""
+        session, now = self._session, self._now()
+        try:
+            found = open_picture(path)
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            return
+        if now.backdrop is not None:
+            self._set(with_backdrop(now, PictureFile(str(path))), f"Backdrop {path.name}.")
+            return
+        canvas = session.sheet(session.letter).canvas
+        self._set(with_overlay(now, str(path), found.width / found.height, canvas),
+                  f"{path.name} lies over the picture.")
 
     def _ask_open(self) -> None:
         chosen = QFileDialog.getOpenFileName(self, "Layout", "", FILES)[0]

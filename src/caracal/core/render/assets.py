@@ -1,0 +1,109 @@
+"""Pictures from files in a layout: read within limits, brought to a pane's size, kept as planes.
+
+Pillow reads them; colours are taken as sRGB, whose primaries are BT.709's. Of an animated picture
+the first frame is used. No other file or address is ever opened.
+"""
+
+from __future__ import annotations
+
+import functools
+import warnings
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+from caracal.core.errors import InputError, missing
+from caracal.core.layout.model import Canvas, Layout, PictureFile
+from caracal.core.limits import MOST_ASSET_BYTES, MOST_PIXELS
+from caracal.core.media.planes import Picture, Plane
+from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED
+from caracal.core.render.borders import Masks, with_chroma
+
+FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF")
+
+
+def refuse_bad_assets(layout: Layout) -> None:
+    """Raise InputError for the first picture of ``layout`` that cannot be used."""
+    for pane in layout.panes:
+        if isinstance(pane.content, PictureFile):
+            open_picture(Path(pane.content.path))
+
+
+def open_picture(path: Path) -> Image.Image:
+    """The picture at ``path``, upright, in RGBA of 8 bits.
+
+    Raises InputError when it is missing, damaged, too large, or no picture that is known.
+    """
+    try:
+        if not path.is_file():
+            raise missing(path) if not path.exists() else InputError(
+                "This is no picture file.", path, "Choose a file.")
+        if path.stat().st_size > MOST_ASSET_BYTES:
+            raise InputError(f"This picture's file has {path.stat().st_size / 1e6:.0f} MB.", path,
+                             f"Save it with at most {MOST_ASSET_BYTES / 1e6:.0f} MB.")
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")  # of Pillow's own, softer limit
+            with Image.open(path, formats=FORMATS) as found:
+                if found.width * found.height > MOST_PIXELS:
+                    raise InputError(f"This picture has {found.width}x{found.height} pixels.", path,
+                                     "Save it smaller.")
+                return _eight_bits(ImageOps.exif_transpose(found))
+    except InputError:
+        raise
+    except UnidentifiedImageError as problem:
+        raise InputError("This is no picture that is known here.", path,
+                         f"Save it as {', '.join(FORMATS[:3])} or {FORMATS[3]}.") from problem
+    except (OSError, ValueError, SyntaxError, EOFError, MemoryError,
+            Image.DecompressionBombError) as problem:
+        raise InputError("This picture is damaged or cut off.", path,
+                         "Save it again, or choose another.") from problem
+
+
+def _eight_bits(picture: Image.Image) -> Image.Image:
+    if picture.mode.startswith(("I", "F")):  # 16 bits and more
+        values = np.asarray(picture, np.float64)
+        most = 65535.0 if values.max(initial=0.0) > 255 else 255.0
+        picture = Image.fromarray(np.rint(values.clip(0, most) / most * 255).astype(np.uint8))
+    return picture.convert("RGBA")
+
+
+def prepared(content: PictureFile, size: Canvas) -> tuple[Picture, Masks | None, Canvas]:
+    """A pane's picture as planes, what of it covers (None: all), and its size.
+
+    It fills ``size`` (width, height), or, with ``content.fit``, is as large as fits into it.
+    """
+    path = Path(content.path)
+    changed = path.stat().st_mtime_ns if path.is_file() else 0
+    return _prepared(path, changed, size, content.fit)
+
+
+@functools.lru_cache(24)
+def _prepared(path: Path, _: int, size: Canvas, fit: bool) -> tuple[Picture, Masks | None, Canvas]:
+    whole = open_picture(path).convert("RGBa")  # colours count as much as they cover
+    if fit:
+        scale = min(size[0] / whole.width, size[1] / whole.height)
+        size = (max(2, 2 * round(whole.width * scale / 2)),
+                max(2, 2 * round(whole.height * scale / 2)))
+        large = whole.resize(size, Image.Resampling.LANCZOS)
+    else:
+        large = ImageOps.fit(whole, size, Image.Resampling.LANCZOS)
+    pixels = np.asarray(large.convert("RGBA"), np.float32)
+    alpha = pixels[:, :, 3] / np.float32(255)
+    masks = None if alpha.min() == 1 else with_chroma(alpha)
+    return _planes(pixels[:, :, :3] / np.float32(255)), masks, size
+
+
+def _planes(rgb: NDArray[np.float32]) -> Picture:
+    """(h, w, 3) of 0..1 as planes of BT.709 in limited range; chroma left of its pair."""
+    luma = rgb @ LUMA.astype(np.float32)
+    blue, red = (rgb[:, :, 2] - luma) / BLUE, (rgb[:, :, 0] - luma) / RED
+    return (_rounded(LOWEST + 219 * luma), _rounded(MIDDLE + 224 * with_chroma(blue)[1]),
+            _rounded(MIDDLE + 224 * with_chroma(red)[1]))
+
+
+def _rounded(values: NDArray[np.float32]) -> Plane:
+    made: Plane = np.rint(values).astype(np.uint8)
+    made.flags.writeable = False
+    return made
