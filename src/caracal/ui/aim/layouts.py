@@ -10,6 +10,7 @@ from PySide6.QtWidgets import (
     QColorDialog,
     QDoubleSpinBox,
     QFileDialog,
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -39,6 +40,8 @@ HIGH, MOST_WIDE, WORDS_HIGH = 170, 150, 24  # pixels of a picture to choose, and
 GAP, ROW_GAP, ACROSS = 16, 8, 4  # pixels between them, and how many stand in a row
 PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.gif *.bmp *.tif *.tiff)"
 FILES = f"Layouts (*{SUFFIX})"
+AMOUNT_ROWS, AMOUNT_HIGH = 2, 40
+PANEL_WIDE = 660  # pixels: four amounts in a row
 LEAST_STEP = 118  # pixels, for a name with its number
 
 
@@ -136,16 +139,26 @@ class LayoutButton(ShotPanelButton):
     def _panel(self) -> QWidget:
         panel = QWidget()
         panel.setObjectName("panel")
+        panel.setMinimumWidth(PANEL_WIDE)
         column = QVBoxLayout(panel)
         column.setContentsMargins(16, 14, 16, 12)
         column.setSpacing(10)
         column.addWidget(self.cards)
         column.addWidget(self.words)
+        adjusted = QWidget()
+        adjusted.setFixedHeight(AMOUNT_ROWS * AMOUNT_HIGH)  # a menu keeps the size it opened with
+        grid = QGridLayout(adjusted)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(8)
+        for place, (name, box) in enumerate(self.amounts.items()):
+            line, pair = divmod(place, ACROSS)
+            grid.addWidget(self._labels[name], line, 2 * pair)
+            grid.addWidget(box, line, 2 * pair + 1)
+        grid.setColumnStretch(2 * ACROSS, 1)
+        grid.setRowStretch(AMOUNT_ROWS, 1)
+        column.addWidget(adjusted)
         row = QHBoxLayout()
         row.setSpacing(8)
-        for name, box in self.amounts.items():
-            row.addWidget(self._labels[name])
-            row.addWidget(box)
         for button in self.colours:
             row.addWidget(button)
         row.addStretch(1)
