@@ -1,6 +1,5 @@
 """What is seen of filmed people and things, and where the eye goes: on numbers."""
 
-
 import cv2
 import numpy as np
 import pytest
@@ -14,32 +13,8 @@ from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
 from caracal.core.analysis.track_interpolation import _as_it_went
 from caracal.core.framing.attention import best_place
-from caracal.core.framing.choice import ShotChoice
-from caracal.core.framing.lead import choose_lead
-from caracal.core.framing.path import shot_path
-from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.specs.shelf import find_sheet
+from test_filmed_leads import track
 from test_lead_flags import _film as short_film
-from test_properties import film
-
-FRAMES = 100
-TALL, SQUARE = FramingSpec(Shape(9, 16)), FramingSpec(Shape(1, 1))
-WIDE = 607.5  # of the tall window in a master of 1920 x 1080
-SHORT = find_sheet("vertical-short")
-
-
-def track(number, kind, boxes, subject=None, first=0, **more):
-    boxes = boxes if isinstance(boxes, tuple) and isinstance(boxes[0], tuple) else (boxes,) * FRAMES
-    return Track(number, kind, 0, number if subject is None else subject, more.pop("score", 0.8),
-                 first, boxes, **more)
-
-
-def lead(*tracks):
-    return choose_lead(film(list(tracks), FRAMES), 0)
-
-
-def window(*tracks, frame=TALL):
-    return shot_path(film(list(tracks), FRAMES), 0, frame, ShotChoice())
 
 
 def test_an_edge_is_sharp_and_a_slope_is_not():

@@ -12,13 +12,14 @@ from caracal.core.framing.motion import Motion
 from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative
 from caracal.core.geometry import Box
-from caracal.core.layout.model import Canvas
+from caracal.core.layout.model import Canvas, Layout
 from caracal.core.render.layers import layers_of
 from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.solver_worker import Key, SolveRequest, SolveResult, SolverWorker
 
-FINER = 2
+FINER = (2, 4)  # times as large as it is shown is a canvas with edges in it
+OFF = 0.2  # pixels of the screen by which an edge may lie beside its place
 SOON_MS = 15  # results that come together are shown together
 
 
@@ -28,13 +29,24 @@ def scene_of(
     """What a version is at ``frame`` for a ``canvas`` of the screen; in the file it is ``whole``.
 
     ``picture`` is the master's active picture. Where there are edges within the canvas the scene is
-    FINER times as large: edges lie at even pixels, which on a small canvas is a pixel too rough.
+    larger: edges lie at even pixels, which on a small canvas is a pixel too rough.
     """
-    if len(solution.placed.panes) > 1:
-        canvas = (canvas[0] * FINER, canvas[1] * FINER)
+    finer = _finer(solution.placed, canvas)
+    canvas = (canvas[0] * finer, canvas[1] * finer)
     windows = [path.window(frame) for path in solution.panes]
     layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish)
     return Scene(canvas, layers, canvas[0] / whole[0])
+
+
+def _finer(layout: Layout, canvas: Canvas) -> int:
+    """How many times as large the scene must be for the edges of ``layout`` to lie in place."""
+    if len(layout.panes) == 1:
+        return 1
+    edges = [share * side for pane in layout.panes
+             for span, side in zip(pane.region, canvas, strict=True) for share in span]
+    return next((times for times in FINER
+                 if all(abs(edge * times - 2 * round(edge * times / 2)) <= OFF * times
+                        for edge in edges)), FINER[-1])
 
 
 class Solutions(QObject):
