@@ -140,10 +140,10 @@ def test_every_amount_of_a_layout_is_read_as_it_was_set(kind):
     for amount in AMOUNTS:
         before = amount.get(layout)
         if before is None:
-            assert amount.set_to(layout, 0.5, canvas) == layout
+            assert amount.set_to(layout, 0.5) == layout
             continue
         for percent in (amount.low, (amount.low + amount.high) / 2):
-            changed = amount.set_to(layout, percent / 100, canvas)
+            changed = amount.set_to(layout, percent / 100)
             assert amount.get(changed) == pytest.approx(percent / 100, abs=1e-9), amount.name
             assert not contradiction(changed), amount.name
 
@@ -227,3 +227,5 @@ def test_a_picture_file_becomes_the_backdrop_or_lies_over(aim, window, tmp_path)
     button.take(KINDS[2])
     button.add_picture(tmp_path / "blue.png")
     assert _layout(session).backdrop == PictureFile(str(tmp_path / "blue.png"))
+    button.set_colour("#445566")  # and back
+    assert _layout(session).backdrop == PlainBackdrop("#445566")

@@ -35,11 +35,9 @@ from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of, shown_whole
 from caracal.core.render.scene import Scene
 from caracal.core.specs.shelf import find_sheet
+from test_layouts import CANVASES, PICTURE, SIZE
 from test_properties import film
 
-CANVASES = {"9:16": (1080, 1920), "1:1": (1080, 1080), "4:5": (1080, 1350), "16:9": (1920, 1080)}
-SIZE = (1280, 720)
-PICTURE = (0.0, 0.0, 1280.0, 720.0)
 TALL = find_sheet("vertical-short")
 GREY = Pane(PlainBackdrop("#808080"))
 

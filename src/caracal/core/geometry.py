@@ -69,6 +69,13 @@ class FramingSpec(msgspec.Struct, frozen=True):
         return FramingSpec(shape, clear, canvas)
 
 
+def shared_area(a: Box, b: Box) -> float:
+    """The area that two boxes share; 0 where they do not meet."""
+    across = min(a[0] + a[2], b[0] + b[2]) - max(a[0], b[0])
+    down = min(a[1] + a[3], b[1] + b[3]) - max(a[1], b[1])
+    return max(0.0, across) * max(0.0, down)
+
+
 def region_in_window(part: Region, quarter_turns: int) -> Region:
     """Where a part of the canvas lies in the window, before the picture is turned clockwise."""
     (left, right), (top, bottom) = part

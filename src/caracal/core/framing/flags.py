@@ -12,7 +12,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import STANDARD, ShotPath
-from caracal.core.geometry import Box, enlargement, region_in_window
+from caracal.core.geometry import Box, enlargement, region_in_window, shared_area
 from caracal.core.specs.sheet import SpecSheet
 
 LEAST_SHARE = 0.04  # of the shot: a single cut-off frame in a sprint is nobody's worry
@@ -128,7 +128,7 @@ def _too_close(seen: Hearts, path: ShotPath) -> Flag | None:
     there = [(*heart, row) for heart, row in zip(seen, path.windows, strict=True)
              if heart is not None]
     ratio = max(box[2] / row[3] for _, box, row in there)
-    cut = [1 - _shared(_window(row), heart[1]) / (heart[1][2] * heart[1][3])
+    cut = [1 - shared_area(_window(row), heart[1]) / (heart[1][2] * heart[1][3])
            for heart, row, close in zip(seen, path.windows, bad, strict=True)
            if close and heart is not None]
     name = "face" if there[0][0].face is not None else there[0][0].kind
@@ -162,20 +162,14 @@ def _lead_trouble(
         lead, box = heart
         window = _window(row)
         fits = min(box[2], window[2]) * min(box[3], window[3])
-        missing[i] = 1 - _shared(window, box) / fits
+        missing[i] = 1 - shared_area(window, box) / fits
         for (left, right), (top, bottom) in covers:
             x, y, w, h = window
             place = (x + left * w, y + top * h, (right - left) * w, (bottom - top) * h)
-            covered[i] += _shared(place, box) / (box[2] * box[3])
+            covered[i] += shared_area(place, box) / (box[2] * box[3])
         if lead.face is None:
             covered[i] *= COVERED / COVERED_WHOLE
     return missing, covered
-
-
-def _shared(a: Box, b: Box) -> float:
-    across = min(a[0] + a[2], b[0] + b[2]) - max(a[0], b[0])
-    down = min(a[1] + a[3], b[1] + b[3]) - max(a[1], b[1])
-    return max(0.0, across) * max(0.0, down)
 
 
 def _words_cut(analysis: Analysis, shot: int, path: ShotPath) -> Flags:
@@ -184,7 +178,7 @@ def _words_cut(analysis: Analysis, shot: int, path: ShotPath) -> Flags:
     for word in analysis.words_in(shot):
         for frame in range(max(word.first_frame, path.start), min(word.end_frame, path.end)):
             box = word.boxes[frame - word.first_frame]
-            shown = _shared(_window(path.windows[frame - path.start]), box) / (box[2] * box[3])
+            shown = shared_area(_window(path.windows[frame - path.start]), box) / (box[2] * box[3])
             bad[frame - path.start] |= WORDS_CUT < shown < 1 - WORDS_CUT
     return bad
 

@@ -23,6 +23,7 @@ FIRST_DEMANDS = 2  # of a problem: what must be kept, and what should
 MORE_MISSES = 0.01  # share of the frames that holding still may lose of those,
 MORE_OF_REST = 0.1  # or this share of the rest, in a short shot
 MOST_TRIES = 8  # of holding still instead of turning round; each solves the shot once more
+NEAR_RESTS = 4  # rests on either side of a turn: what is asked farther away is reached in time
 PLACES = 17  # in which a window that holds still is tried
 
 Hold = tuple[int, int, int]  # channel, and the first and last of its control points that rest
@@ -185,12 +186,13 @@ def _cheapest_rest(
     """
     near = points[max(0, turn[0] - long) : turn[1] + long + 1]
     middles = np.linspace(near.min(), near.max(), PLACES)[:, None, None]
-    frames = np.arange(asked[0].shape[1])
+    frames = np.arange(max(0, (turn[0] - NEAR_RESTS * long) * knot),
+                       min(asked[0].shape[1], (turn[1] + NEAR_RESTS * long) * knot))
+    low, high, price = (part[:, frames] for part in asked)
     costs = []
     for start in range(turn[1] - long, turn[0] + 1):
         since = np.fmax(start * knot - frames, frames - (start + long - 2) * knot)
         reach = _reach(channel.limits, since)
-        low, high, price = asked
         missed = np.fmax(low - middles, middles - high) - reach
         each = (np.nan_to_num(np.fmax(missed, 0.0)) * price).sum(axis=(1, 2))
         off_middle = abs(start + long / 2 - sum(turn) / 2)

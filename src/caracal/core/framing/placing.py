@@ -11,12 +11,12 @@ from caracal.core.framing.flags import Hearts, hearts
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.panes import pane_paths
 from caracal.core.framing.path import STANDARD, ShotPath
-from caracal.core.geometry import Box, Region, region_in_window
+from caracal.core.geometry import Region, region_in_window, shared_area
+from caracal.core.layout.kinds import INSET_MARGIN
 from caracal.core.layout.model import EVERYWHERE, Layout, Pane
 from caracal.core.specs.sheet import SpecSheet
 
 LOOKED_AT = 5  # frames from one look to the next: a pane stays for the whole shot
-MARGIN = 0.04  # of the canvas's shorter side, from the clear area's edges
 WORDS_COUNT = 0.7  # as much as a face
 
 
@@ -56,7 +56,7 @@ def _avoiding(
 def corners(region: Region, sheet: SpecSheet) -> list[Region]:
     """``region`` in each corner of the sheet's clear area; low on the right first."""
     across, down = sheet.clear.part if sheet.clear else EVERYWHERE
-    margin = MARGIN * min(sheet.canvas)
+    margin = INSET_MARGIN * min(sheet.canvas)
     found: list[Region] = []
     for bottom in (True, False):
         for right in (True, False):
@@ -88,16 +88,10 @@ def _covered(
         here = (x + left * w, y + top * h, (right - left) * w, (bottom - top) * h)
         heart = seen[i]
         if heart is not None:
-            total += _shared(here, heart[1])
+            total += shared_area(here, heart[1]) / (heart[1][2] * heart[1][3])
         frame = path.start + i
         shown = [word.boxes[frame - word.first_frame] for word in words
                  if word.first_frame <= frame < word.end_frame]
-        total += WORDS_COUNT * max((_shared(here, box) for box in shown), default=0.0)
+        total += WORDS_COUNT * max((shared_area(here, box) / (box[2] * box[3]) for box in shown),
+                                   default=0.0)
     return total / len(looks)
-
-
-def _shared(place: Box, box: Box) -> float:
-    """The share of ``box`` that lies in ``place``."""
-    across = min(place[0] + place[2], box[0] + box[2]) - max(place[0], box[0])
-    down = min(place[1] + place[3], box[1] + box[3]) - max(place[1], box[1])
-    return max(0.0, across) * max(0.0, down) / max(box[2] * box[3], 1e-9)

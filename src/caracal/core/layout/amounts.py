@@ -49,7 +49,7 @@ class Amount:
     high: float
     step: float
     get: Callable[[Layout], float | None]
-    set_to: Callable[[Layout, float, Canvas], Layout]
+    set_to: Callable[[Layout, float], Layout]
 
 
 def _with_pane(layout: Layout, number: int, pane: Pane) -> Layout:
@@ -77,8 +77,8 @@ def _from_content(kind: type[T], name: str) -> Callable[[Layout], float | None]:
     return get
 
 
-def _into_content(kind: type[Content], name: str) -> Callable[[Layout, float, Canvas], Layout]:
-    def set_to(layout: Layout, share: float, _: Canvas) -> Layout:
+def _into_content(kind: type[Content], name: str) -> Callable[[Layout, float], Layout]:
+    def set_to(layout: Layout, share: float) -> Layout:
         found = _shown(layout, kind)
         return layout if found is None else _with_content(
             layout, found[0], msgspec.structs.replace(found[1], **{name: share}))
@@ -193,18 +193,18 @@ AMOUNTS = (
            100, 100 * MOST_ENLARGED, 5, _from_content(WholePicture, "enlarged"),
            _into_content(WholePicture, "enlarged")),
     Amount("Split", "Where the two panes meet, of the canvas", 100 * LEAST_SHARE,
-           100 * MOST_SHARE, 1, split_of, lambda layout, share, _: with_split(layout, share)),
+           100 * MOST_SHARE, 1, split_of, lambda layout, share: with_split(layout, share)),
     Amount("Size", "How wide the pane is, of the canvas", 100 * LEAST_INSET, 100 * MOST_INSET, 1,
-           _inset_wide, lambda layout, share, _: with_inset_wide(layout, share)),
+           _inset_wide, lambda layout, share: with_inset_wide(layout, share)),
     Amount("Corners", "How round the pane's corners are, of its shorter side", 0,
            100 * MOST_RADIUS, 1, lambda layout: _over(layout, lambda pane: pane.radius),
-           lambda layout, share, _: _over_set(
+           lambda layout, share: _over_set(
                layout, lambda pane: msgspec.structs.replace(pane, radius=share))),
     Amount("Edge", "How wide the line inside the pane's border is, of the canvas's shorter side",
            0, 100 * MOST_EDGE, 0.1,
            lambda layout: _over(layout, lambda pane: pane.edge.width if pane.edge else 0.0),
-           lambda layout, share, _: _over_set(layout, lambda pane: _edged(pane, share))),
+           lambda layout, share: _over_set(layout, lambda pane: _edged(pane, share))),
     Amount("Shadow", "How dark the pane's shadow is", 0, 100, 5,
            lambda layout: _over(layout, lambda pane: pane.shadow.strength if pane.shadow else 0.0),
-           lambda layout, share, _: _over_set(layout, lambda pane: _shaded(pane, share))),
+           lambda layout, share: _over_set(layout, lambda pane: _shaded(pane, share))),
 )

@@ -9,7 +9,7 @@ import msgspec
 
 from caracal.core.errors import InputError, storage_error
 from caracal.core.geometry import FramingSpec
-from caracal.core.layout.kinds import KINDS, kind_called
+from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import Layout, contradiction
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
@@ -56,8 +56,3 @@ def layout_asked(name: str, frame: FramingSpec) -> Layout:
     if name.lower().endswith(SUFFIX):
         return read_layout(Path(name))
     return kind_called(name).make(frame)
-
-
-def names_asked() -> str:
-    """What can be asked for, in words."""
-    return ", ".join(kind.name.replace(", ", "-").replace(" ", "-") for kind in KINDS)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Self
 
 import msgspec
 
@@ -45,6 +46,14 @@ class Trim(msgspec.Struct, frozen=True):
 PLAIN_BORDER = Trim()
 
 
+class OwnLayer(msgspec.Struct, frozen=True):
+    """A layer that shows nothing of the source."""
+
+    def from_source(self, across: float, down: float) -> Self:
+        """The same, whatever the source's size."""
+        return self
+
+
 class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
     """A ``window`` of the master (upright master pixels) that fills ``target``, finished.
 
@@ -61,19 +70,15 @@ class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
         return msgspec.structs.replace(self, window=_scaled(self.window, across, down))
 
 
-class ColourLayer(msgspec.Struct, frozen=True, tag="colour"):
+class ColourLayer(OwnLayer, frozen=True, tag="colour"):
     """One colour (red, green, blue; 0..255, BT.709) all over ``target``."""
 
     rgb: Rgb
     target: Target
     trim: Trim = PLAIN_BORDER
 
-    def from_source(self, across: float, down: float) -> ColourLayer:
-        """The same: it shows nothing of the source."""
-        return self
 
-
-class BlendLayer(msgspec.Struct, frozen=True, tag="blend"):
+class BlendLayer(OwnLayer, frozen=True, tag="blend"):
     """From one colour to the ``other`` over ``target``, in the direction of ``degrees``."""
 
     rgb: Rgb
@@ -82,21 +87,13 @@ class BlendLayer(msgspec.Struct, frozen=True, tag="blend"):
     target: Target
     trim: Trim = PLAIN_BORDER
 
-    def from_source(self, across: float, down: float) -> BlendLayer:
-        """The same: it shows nothing of the source."""
-        return self
 
-
-class FileLayer(msgspec.Struct, frozen=True, tag="file"):
+class FileLayer(OwnLayer, frozen=True, tag="file"):
     """A picture file in ``target``."""
 
     content: PictureFile
     target: Target
     trim: Trim = PLAIN_BORDER
-
-    def from_source(self, across: float, down: float) -> FileLayer:
-        """The same: it shows nothing of the source."""
-        return self
 
 
 class SoftLayer(msgspec.Struct, frozen=True, tag="soft"):
@@ -113,14 +110,10 @@ class SoftLayer(msgspec.Struct, frozen=True, tag="soft"):
         return msgspec.structs.replace(self, window=_scaled(self.window, across, down))
 
 
-class ZonesLayer(msgspec.Struct, frozen=True, tag="zones"):
+class ZonesLayer(OwnLayer, frozen=True, tag="zones"):
     """The destination's covers and safe areas, drawn over the picture of a review copy."""
 
     sheet: SpecSheet
-
-    def from_source(self, across: float, down: float) -> ZonesLayer:
-        """The same: it shows nothing of the source."""
-        return self
 
 
 PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer | FileLayer

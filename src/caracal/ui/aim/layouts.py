@@ -207,7 +207,7 @@ class LayoutButton(ShotPanelButton):
                 box.setValue(value * 100)
                 box.blockSignals(False)
         for button in self.colours:
-            button.setVisible(isinstance(backdrop, PlainBackdrop | BlendBackdrop))
+            button.setVisible(isinstance(backdrop, PlainBackdrop | BlendBackdrop | PictureFile))
         self.cards.setFixedSize(self.cards.sizeHint())
         self.cards.update()
 
@@ -224,8 +224,7 @@ class LayoutButton(ShotPanelButton):
 
     def _adjust(self, amount: Amount, percent: float) -> None:
         session = self._session
-        layout = amount.set_to(self._now(), percent / 100, session.sheet(session.letter).canvas)
-        self._set(layout, f"{amount.name} {percent:g} %.",
+        self._set(amount.set_to(self._now(), percent / 100), f"{amount.name} {percent:g} %.",
                   ("amount", amount.name, session.letter, session.shot))
 
     def _ask_colour(self, number: int) -> None:
@@ -245,7 +244,7 @@ class LayoutButton(ShotPanelButton):
         """Give the backdrop a colour, as #rrggbb: its only one, or (1) that into which it blends.
         """
         now = self._now().backdrop
-        if number == 0 and isinstance(now, PlainBackdrop):
+        if number == 0 and not isinstance(now, BlendBackdrop):
             made: PlainBackdrop | BlendBackdrop = PlainBackdrop(colour)
         else:
             first, other = self._colours()
