@@ -168,6 +168,13 @@ def _white_noise() -> np.ndarray:
     return np.random.default_rng(5).normal(0, 0.2, 48000 * 12)
 
 
+def children_of(starter: int, module: str) -> list[int]:
+    """The numbers of the processes of ``module`` that process ``starter`` started."""
+    found = subprocess.run(["pgrep", "-f", f"^caracal {module} for {starter}$"], check=True,
+                           capture_output=True, text=True)
+    return [int(number) for number in found.stdout.split()]
+
+
 def ffmpeg(*arguments: str | Path) -> None:
     subprocess.run(["ffmpeg", "-v", "error", "-y", *map(str, arguments)], check=True)
 

@@ -26,7 +26,7 @@ from caracal.core.errors import InputError, StorageError
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
-from conftest import write_film
+from conftest import children_of, write_film
 
 SHORT = with_value(find_sheet("square-feed"), "duration.least_s", 0.5)  # quicker, as real
 SMALL = with_value(SHORT, "canvas", (180, 180))
@@ -143,21 +143,13 @@ def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
     assert [path.name for path in (tmp_path / "out").iterdir()] == ["long small-tall.mp4"]
 
 
-def children(parent, kind):
-    """The processes of ``kind`` that ``parent`` started."""
-    found = subprocess.run(
-        ["pgrep", "-P", str(parent), "-f", rf"caracal\.core\.\w+\.{kind}"], check=True,
-        capture_output=True, text=True)
-    return [int(name) for name in found.stdout.split()]
-
-
 def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, tmp_path):
     """Whatever a library does to its own process: the next film is made."""
     first = write_film(tmp_path / "first.mp4", size=(640, 360), frames=100)
     second = write_film(tmp_path / "second.mp4", frames=30)
     jobs.add([work(first, tmp_path / "out"), work(second, tmp_path / "out")])
     crash = _when(jobs, busy,
-                  lambda _: os.kill(children(os.getpid(), "film")[0], signal.SIGSEGV))
+                  lambda _: os.kill(children_of(os.getpid(), "core.batch.film")[0], signal.SIGSEGV))
     run_list(jobs.path, Control())
     crash.join()
     assert states(jobs) == [State.FAILED, State.DONE]
@@ -209,7 +201,8 @@ def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
     jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
 
     def crash(mine):
-        os.kill(children(children(os.getpid(), "film")[0], "encoder")[0], signal.SIGSEGV)
+        (film,) = children_of(os.getpid(), "core.batch.film")
+        os.kill(children_of(film, "core.encoding.encoder")[0], signal.SIGSEGV)
 
     crasher = _when(jobs, busy, crash)
     run_list(jobs.path, Control())

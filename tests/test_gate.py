@@ -16,7 +16,7 @@ from caracal.core.children import PARENT, command, environment
 from caracal.core.errors import Cancelled, CaracalError, InputError
 from caracal.core.logs import keep_log, log_file, unforeseen
 from caracal.core.work import CancelToken, silent
-from conftest import DEMO, write_film
+from conftest import DEMO, children_of, write_film
 
 
 @pytest.fixture(autouse=True)
@@ -116,9 +116,7 @@ def test_a_reader_that_is_ended_is_told(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=233, size=(640, 360))  # of no other test
 
     def crash(_):
-        found = subprocess.run(["pgrep", "-P", str(os.getpid()), "-f", "analysis.process"],
-                               capture_output=True, text=True, check=True)
-        os.kill(int(found.stdout.split()[0]), signal.SIGSEGV)
+        os.kill(children_of(os.getpid(), "core.analysis.process")[0], signal.SIGSEGV)
 
     with pytest.raises(CaracalError, match="SIGSEGV"):
         analyse_apart(film, crash, CancelToken())
@@ -154,3 +152,22 @@ def test_a_process_whose_parent_went_away_while_it_began_ends_at_once():
                           check=False)
     assert gone.returncode == -signal.SIGKILL and not gone.stdout
     assert subprocess.run(words, env=environment(), capture_output=True, check=True).stdout
+
+
+def test_a_child_has_the_environment_of_now_and_ends_with_its_starter(tmp_path, monkeypatch):
+    """Killed as the system does when memory is short: nothing of it goes on behind."""
+    words = ("import time; from multiprocessing import Pipe; from caracal.core.children import "
+             "Child; line = Pipe(); child = Child('core.analysis.process', line[1]); "
+             "child.wait(3); print(flush=True); time.sleep(60)")
+    starter = subprocess.Popen([sys.executable, "-c", words], env=environment(),
+                               stdout=subprocess.PIPE)
+    starter.stdout.readline()
+    (child,) = children_of(starter.pid, "core.analysis.process")
+    assert b"PYTHONSAFEPATH=1" in Path(f"/proc/{child}/environ").read_bytes()
+    starter.kill()
+    starter.wait()
+    starter.stdout.close()
+    until = time.monotonic() + 5
+    while Path(f"/proc/{child}").exists() and time.monotonic() < until:
+        time.sleep(0.05)
+    assert not Path(f"/proc/{child}").exists()

@@ -2,7 +2,6 @@
 
 import os
 import signal
-import subprocess
 import threading
 import time
 
@@ -26,7 +25,7 @@ from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken, silent
-from conftest import write_film
+from conftest import children_of, write_film
 
 SHEETS, _ = all_sheets()
 SMALL = with_value(find_sheet("square-feed"), "canvas", (180, 180))
@@ -108,10 +107,11 @@ def test_a_trial_tells_what_went_wrong_and_can_be_stopped(film, tmp_path):
     gone = TrialOrder(str(tmp_path / "none.mp4"), Recipe(SMALL))
     with pytest.raises(InputError, match=r"none\.mp4"):
         tried(gone, CancelToken())
+    long = write_film(tmp_path / "long.mp4", frames=300, size=(640, 360))
     token = CancelToken()
     threading.Timer(0.3, token.cancel).start()
     with pytest.raises(Cancelled):
-        tried(TrialOrder(str(film), Recipe(SMALL)), token)
+        tried(TrialOrder(str(long), Recipe(SMALL)), token)
 
 
 def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_path):
@@ -125,10 +125,7 @@ def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_pa
     def crash(_, state):
         if state.doing == "encoding" and not crashed.is_set():
             crashed.set()
-            found = subprocess.run(
-                ["pgrep", "-P", str(os.getpid()), "-f", "core.encoding.encoder"],
-                check=True, capture_output=True, text=True).stdout.split()
-            os.kill(int(found[0]), signal.SIGKILL)
+            os.kill(children_of(os.getpid(), "core.encoding.encoder")[0], signal.SIGKILL)
             time.sleep(0.2)
 
     (outcome,) = make_files(planner.made, crash, Control())

@@ -10,6 +10,7 @@ import msgspec
 from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
+from caracal.core.children import warm_up
 from caracal.core.convert import convert
 from caracal.core.encoding.proof import Proof, prove
 from caracal.core.errors import InputError
@@ -89,6 +90,7 @@ def convert_film(asked: argparse.Namespace) -> int:
                for sheet in map(find_sheet, dict.fromkeys(asked.spec))]
     for recipe in recipes:
         recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
+    warm_up()
     made = stoppable(lambda token, report: convert(
         asked.movie, recipes, asked.out, report=report, cancel=token))
     if asked.json:

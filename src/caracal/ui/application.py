@@ -11,6 +11,7 @@ from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
+from caracal.core.children import warm_up
 from caracal.core.logs import watch_process
 from caracal.ui import theme
 from caracal.ui.main_window import MainWindow
@@ -40,6 +41,7 @@ def keep_memory() -> None:
 
 def run(film: Path | None) -> int:
     """Open the window, on ``film`` if one is given; returns the exit code."""
+    warm_up()
     application = QApplication(sys.argv[:1])
     application.setApplicationName("caracal")
     prepare(application)

@@ -1,4 +1,4 @@
-"""Reading a film in a process of its own: ``python -P -m caracal.core.analysis.process LINE``.
+"""Reading a film in a process of its own.
 
 A hostile film can end the process that reads it: this one, which nobody misses. What it finds is
 kept in the cache; whoever asked takes it from there.
@@ -7,8 +7,6 @@ kept in the cache; whoever asked takes it from there.
 from __future__ import annotations
 
 import signal
-import subprocess
-import sys
 from contextlib import suppress
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
@@ -18,7 +16,7 @@ import msgspec
 
 from caracal.core.analysis.growing import Grow, Grown, unheard
 from caracal.core.analysis.model import Analysis
-from caracal.core.children import command, end_with_parent, environment
+from caracal.core.children import Child
 from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
 from caracal.core.logs import keep_log, unforeseen
 from caracal.core.media.master import Master
@@ -82,10 +80,8 @@ def _asked(
     asked: AnalysisRequest, report: Report, cancel: CancelToken, grow: Grow = unheard
 ) -> AnalysisMessage:
     ours, theirs = Pipe()
-    process = subprocess.Popen(
-        command("core.analysis.process", str(theirs.fileno())), env=environment(),
-        pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
-    theirs.close()
+    with theirs:
+        process = Child("core.analysis.process", theirs)
     try:
         ours.send_bytes(msgspec.msgpack.encode(asked))
         told = _heard(ours, process, report, cancel, grow)
@@ -93,10 +89,10 @@ def _asked(
         told = None
     finally:
         ours.close()
-        _end(process)
+        process.end(END_S)
     if told is None:
         cancel.check()
-        raise _ended(asked, process.returncode)
+        raise _ended(asked, process.exit_code or 0)
     if told.stopped:
         raise Cancelled
     if told.problem is not None:
@@ -105,8 +101,7 @@ def _asked(
 
 
 def _heard(
-    line: Connection, process: subprocess.Popen[bytes], report: Report, cancel: CancelToken,
-    grow: Grow,
+    line: Connection, process: Child, report: Report, cancel: CancelToken, grow: Grow,
 ) -> AnalysisMessage:
     """The last message of ``process``; it is told to stop when we are."""
     asked_to_stop = False
@@ -125,25 +120,16 @@ def _heard(
             grow(told.grown)
 
 
-def _end(process: subprocess.Popen[bytes]) -> None:
-    try:
-        process.wait(END_S)
-    except subprocess.TimeoutExpired:
-        process.kill()
-        process.wait()
-
-
 def _ended(asked: AnalysisRequest, code: int) -> InputError:
     why = signal.Signals(-code).name if code < 0 else f"code {code}"
     return InputError(f"Reading this film ended the process that did it ({why}).",
                       path_of(asked.path), "It is damaged in an unusual way: export it again.")
 
 
-def main() -> int:
-    """Answer the one question."""
-    end_with_parent()
+def main(line: Connection) -> int:
+    """Answer the one question that comes over ``line``."""
     keep_log("analysis")
-    line, cancel = Connection(int(sys.argv[1])), CancelToken()
+    cancel = CancelToken()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
     signal.siginterrupt(signal.SIGTERM, False)  # a read that is cut short looks like damage
@@ -173,7 +159,3 @@ def main() -> int:
     except Exception as problem:  # noqa: BLE001 - the last handler of this process
         tell(AnalysisMessage(problem=problem_of(unforeseen(problem))))
     return 0
-
-
-if __name__ == "__main__":
-    sys.exit(main())

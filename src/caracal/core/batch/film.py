@@ -1,4 +1,4 @@
-"""One film's lines of the batch list: ``python -P -m caracal.core.batch.film LIST LINE...``.
+"""One film's lines of the batch list.
 
 A process of its own makes them from one decode: whatever a hostile film does to the libraries that
 read it ends this process and nothing else. The list itself tells how far it is and how it ended.
@@ -7,7 +7,6 @@ read it ends this process and nothing else. The list itself tells how far it is 
 from __future__ import annotations
 
 import signal
-import sys
 import threading
 import time
 from contextlib import ExitStack
@@ -21,7 +20,6 @@ from caracal.core.batch.batch_list import CLUSTER, BatchList, now
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
-from caracal.core.children import end_with_parent
 from caracal.core.convert import check_before, make_files
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome
@@ -180,19 +178,14 @@ def _wrong(made: tuple[EncodeResult, ...]) -> str:
             "The file is kept as “not proved”.")
 
 
-def main() -> int:
-    """Make the lines named on the command line; their states are told in the list."""
-    end_with_parent()
+def main(batch_list: Path, numbers: tuple[int, ...]) -> int:
+    """Make the lines with these numbers; their states are told in the list."""
     keep_log("film")
     control = Control()
     for literal in (signal.SIGTERM, signal.SIGINT):
         signal.signal(literal, lambda *_: control.cancel.cancel())
     with ExitStack() as stack:
-        jobs = stack.enter_context(BatchList(Path(sys.argv[1])))
-        items = [jobs.item(int(number)) for number in sys.argv[2:]]
+        jobs = stack.enter_context(BatchList(batch_list))
+        items = [jobs.item(number) for number in numbers]
         Group(jobs, items, control).run()
     return 0
-
-
-if __name__ == "__main__":
-    sys.exit(main())

@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import os
 import signal
-import subprocess
 import sys
 import threading
 import time
 from collections.abc import Callable
 from contextlib import suppress
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
 from pathlib import Path
 
 import msgspec
@@ -22,7 +23,7 @@ import msgspec
 from caracal.core.batch.batch_list import BatchList, now
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
 from caracal.core.batch.list_lock import worked_by_us
-from caracal.core.children import command, environment
+from caracal.core.children import Child, warm_up
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.proof import prove
@@ -90,6 +91,7 @@ def work_off(
     path: Path, control: Control, jobs: int = 1, say: Say = lambda _: None, stay: bool = False
 ) -> None:
     """The same for a list that is ours already (see worked_by_us)."""
+    warm_up()
     with BatchList(path) as first:
         recover(first)
     workers = [_Worker(path, control, say, stay) for _ in range(max(1, jobs))]
@@ -130,11 +132,12 @@ class _Worker(threading.Thread):
 
     def _make(self, jobs: BatchList, items: list[Item]) -> None:
         """Let a process make ``items``; whatever becomes of it, none of them stays in work."""
-        numbers = [item.id for item in items]
-        process = subprocess.Popen(
-            command("core.batch.film", str(self._path), *map(str, numbers)), env=environment(),
-            stdin=subprocess.DEVNULL, stderr=subprocess.PIPE)
-        code, words = self._waited(process)
+        numbers = tuple(item.id for item in items)
+        ours, theirs = Pipe(duplex=False)
+        with ours:
+            with theirs:
+                process = Child("core.batch.film", self._path, numbers, errors=theirs)
+            code, words = self._waited(process, ours)
         stopped = self._control.cancel.cancelled
         for number in numbers:
             item = jobs.item(number)
@@ -148,29 +151,25 @@ class _Worker(threading.Thread):
             if (item := jobs.item(number)).state.ended:
                 self._say(item)
 
-    def _waited(self, process: subprocess.Popen[bytes]) -> tuple[int, str]:
+    def _waited(self, process: Child, errors: Connection) -> tuple[int, str]:
         """The exit code of ``process`` and the end of what it said, also when it is to stop."""
         told: list[bytes] = []
-        reader = threading.Thread(target=_read, args=(process, told), daemon=True)
+        reader = threading.Thread(target=_read, args=(errors, told), daemon=True)
         reader.start()
         asked: float | None = None
-        while process.poll() is None:
+        while not process.wait(LOOK_S):
             if self._control.cancel.cancelled and asked is None:
                 process.terminate()
                 asked = time.monotonic()
             if asked is not None and time.monotonic() - asked > END_S:
-                process.kill()
-            time.sleep(LOOK_S)
+                process.end(0)
         reader.join(END_S)
-        if process.stderr is not None:
-            process.stderr.close()
-        return process.returncode, b"".join(told)[-4000:].decode(errors="replace")
+        return process.exit_code or 0, b"".join(told)[-4000:].decode(errors="replace")
 
 
-def _read(process: subprocess.Popen[bytes], told: list[bytes]) -> None:
+def _read(errors: Connection, told: list[bytes]) -> None:
     """Take what a process says, so that it never waits; only its end is kept."""
-    assert process.stderr is not None
-    while data := os.read(process.stderr.fileno(), 65536):
+    while data := os.read(errors.fileno(), 65536):
         told.append(data)
         del told[:-8]
 

@@ -1,20 +1,17 @@
-"""A trial encode in a process of its own: ``python -P -m caracal.core.batch.trial``.
-
-Reads a TrialOrder from standard input and writes a TrialAnswer to standard output (msgpack).
-"""
+"""A trial encode in a process of its own, which takes a TrialOrder and tells a TrialAnswer."""
 
 from __future__ import annotations
 
 import os
-import subprocess
-import sys
 from contextlib import suppress
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
 
 import msgspec
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.estimate import Estimate, estimate
-from caracal.core.children import command, end_with_parent, environment
+from caracal.core.children import Child
 from caracal.core.errors import CaracalError, Problem, problem_of
 from caracal.core.paths import path_of
 from caracal.core.project.recipe import Recipe
@@ -42,45 +39,34 @@ class TrialAnswer(msgspec.Struct, frozen=True):
 
 def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
     """Try ``order`` in a process of its own. Raises what went wrong there, and Cancelled."""
-    process = subprocess.Popen(command("core.batch.trial"), env=environment(),
-                               stdin=subprocess.PIPE, stdout=subprocess.PIPE)
-    data: bytes | None = msgspec.msgpack.encode(order)
+    ours, theirs = Pipe()
+    with theirs:
+        process = Child("core.batch.trial", theirs, order)
     try:
-        while True:
+        cancel.check()
+        while not ours.poll(ASK_S):
             cancel.check()
-            try:
-                out, _ = process.communicate(data, timeout=ASK_S)
-                break
-            except subprocess.TimeoutExpired:
-                data = None  # it was handed over at the first call
+        answer: TrialAnswer = ours.recv()
+    except (EOFError, OSError):
+        raise CaracalError("The trial encode ended by itself.", order.master,
+                           "Try again.") from None
     finally:
-        if process.poll() is None:
-            process.kill()
-            process.communicate()
-    if process.returncode or not out:
-        raise CaracalError("The trial encode ended by itself.", order.master, "Try again.")
-    answer = msgspec.msgpack.decode(out, type=TrialAnswer)
+        ours.close()
+        process.end(0)
     if answer.estimate is None:
         assert answer.problem is not None
         raise answer.problem.error()
     return answer.estimate
 
 
-def main() -> int:
-    """Answer one order."""
-    end_with_parent()
+def main(line: Connection, order: TrialOrder) -> int:
+    """Answer one order over ``line``."""
     os.nice(NICE)
-    order = msgspec.msgpack.decode(sys.stdin.buffer.read(), type=TrialOrder)
     try:
         analysis = decided(analyse(path_of(order.master)), order.recipe)
         answer = TrialAnswer(estimate(analysis, order.recipe, thorough=order.thorough))
     except CaracalError as problem:
         answer = TrialAnswer(problem=problem_of(problem))
-    with suppress(BrokenPipeError):  # who asked is gone
-        sys.stdout.buffer.write(msgspec.msgpack.encode(answer))
-        sys.stdout.buffer.flush()
+    with suppress(OSError):  # who asked is gone
+        line.send(answer)
     return 0
-
-
-if __name__ == "__main__":
-    sys.exit(main())

@@ -1,4 +1,4 @@
-"""An encoder's own process: ``python -P -m caracal.core.encoding.encoder CONNECTION MEMORY``.
+"""What an encoder does in its own process.
 
 It gets one plan, then the numbers of slots with the master's pictures in shared memory; it composes
 and encodes them with their sound, proves the file and gives it its name. When the other side goes
@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import os
 import signal
-import sys
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import suppress
@@ -19,8 +18,7 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from caracal.core.children import end_with_parent
-from caracal.core.encoding.frame_pool import FramePoolShape, SharedFramePool
+from caracal.core.encoding.frame_pool import SharedFramePool
 from caracal.core.encoding.proof import Expected, Proof, prove
 from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
 from caracal.core.encoding.writing import needed_sources, written
@@ -44,7 +42,6 @@ class EncodeOrder(msgspec.Struct, frozen=True):
     """What the process is to make; ``pass_number`` 1 of two leaves only the encoder's notes."""
 
     plan: FilePlan
-    pool: FramePoolShape
     pass_number: int = 0
 
 
@@ -239,17 +236,18 @@ def _work(order: EncodeOrder, pool: SharedFramePool, line: _Channel) -> None:
     line.tell(EncoderMessage(made=named(plan, keeper.small, keeper.whole)))
 
 
-def main() -> int:
-    """Make the one file; returns the exit code."""
-    end_with_parent()
+def main(connection: Connection, pool: SharedFramePool) -> int:
+    """Make the one file asked for over ``connection`` from the pictures in ``pool``.
+
+    Returns the exit code.
+    """
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     os.nice(NICE)
-    line = _Channel(Connection(int(sys.argv[1])))
+    line = _Channel(connection)
     try:
         order = msgspec.msgpack.decode(line.take(), type=EncodeOrder)
     except _Gone:
         return 0
-    pool = SharedFramePool(order.pool, int(sys.argv[2]))
     try:
         _work(order, pool, line)
     except _Gone:
@@ -258,7 +256,3 @@ def main() -> int:
         with suppress(_Gone):
             line.tell(EncoderMessage(problem=problem_of(problem)))
     return 0
-
-
-if __name__ == "__main__":
-    sys.exit(main())

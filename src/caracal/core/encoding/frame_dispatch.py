@@ -6,7 +6,6 @@ needed it has composed its canvas. An encoder that crashes fails only its own fi
 
 from __future__ import annotations
 
-import subprocess
 import time
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import suppress
@@ -15,9 +14,9 @@ from multiprocessing.connection import Connection, wait
 
 import msgspec
 
-from caracal.core.children import command, environment
+from caracal.core.children import Child
 from caracal.core.encoding.encoder import EncodeOrder, EncodeResult, EncoderMessage
-from caracal.core.encoding.frame_pool import FramePoolShape, SharedFramePool, shape_of
+from caracal.core.encoding.frame_pool import SharedFramePool, shape_of
 from caracal.core.errors import Problem
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.decode import frames
@@ -73,19 +72,17 @@ class _Encoder:
         self.outcome: Outcome | None = None
         self.slots: set[int] = set()
         self.connection: Connection | None = None
-        self._process: subprocess.Popen[bytes] | None = None
+        self._process: Child | None = None
         self._began = 0.0
         self.first = plan.timeline.ranges[0].start
 
-    def start(self, shape: FramePoolShape, pool: SharedFramePool) -> None:
+    def start(self, pool: SharedFramePool) -> None:
         """Start the process and tell it what to make."""
         mine, other = Pipe()
-        self._process = subprocess.Popen(
-            command("core.encoding.encoder", str(other.fileno()), str(pool.fd)),
-            pass_fds=(other.fileno(), pool.fd), env=environment(), stdin=subprocess.DEVNULL)
-        other.close()
+        with other:
+            self._process = Child("core.encoding.encoder", other, pool)
         self.connection, self._began = mine, time.monotonic()
-        self._send(msgspec.msgpack.encode(EncodeOrder(self.plan, shape, self.turn)))
+        self._send(msgspec.msgpack.encode(EncodeOrder(self.plan, self.turn)))
 
     @property
     def started(self) -> bool:
@@ -148,11 +145,7 @@ class _Encoder:
             self.connection.close()
             self.connection = None
         if self._process is not None:
-            try:
-                self._process.wait(GO_S)
-            except subprocess.TimeoutExpired:
-                self._process.kill()
-                self._process.wait()
+            self._process.end(GO_S)
 
 
 class Control:
@@ -218,7 +211,7 @@ class _Dispatcher:
         for encoder in self._encoders:
             near = encoder.first - number <= START_AHEAD
             if near and not encoder.started and encoder.outcome is None:
-                encoder.start(self._ring.shape, self._ring)
+                encoder.start(self._ring)
         self._listen(0)
         while not self._free or self._control.pause.on:
             self._listen(ASK_S)

@@ -9,6 +9,8 @@ from __future__ import annotations
 import mmap
 import os
 from contextlib import suppress
+from multiprocessing.reduction import DupFd
+from typing import Any
 
 import msgspec
 import numpy as np
@@ -42,14 +44,17 @@ def shape_of(planes: Planes, slots: int) -> FramePoolShape:
 
 
 class SharedFramePool:
-    """``slots`` pictures in shared memory. Pass ``fd`` to another process to share it."""
+    """Pictures in shared memory. It can be handed to another process when that is started."""
 
     def __init__(self, shape: FramePoolShape, fd: int | None = None) -> None:
         self.shape = shape
-        self.fd = os.memfd_create("caracal pictures") if fd is None else fd
+        self._fd = os.memfd_create("caracal pictures") if fd is None else fd
         if fd is None:
-            os.ftruncate(self.fd, shape.slot_bytes * shape.slots)
-        self._memory = mmap.mmap(self.fd, shape.slot_bytes * shape.slots)
+            os.ftruncate(self._fd, shape.slot_bytes * shape.slots)
+        self._memory = mmap.mmap(self._fd, shape.slot_bytes * shape.slots)
+
+    def __reduce__(self) -> tuple[object, ...]:
+        return _handed_over, (self.shape, DupFd(self._fd))
 
     def put(self, slot: int, planes: Planes) -> None:
         """Copy ``planes`` into a slot."""
@@ -73,4 +78,9 @@ class SharedFramePool:
         """Let go of the memory; views that are still held keep it."""
         with suppress(BufferError):  # a view is alive: the memory goes with it
             self._memory.close()
-        os.close(self.fd)
+        os.close(self._fd)
+
+
+def _handed_over(shape: FramePoolShape, fd: Any) -> SharedFramePool:
+    """The pool in the process that it was handed to."""
+    return SharedFramePool(shape, fd.detach())

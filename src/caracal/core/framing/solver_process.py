@@ -1,22 +1,20 @@
-"""Solving shots in a process of its own: ``python -P -m caracal.core.framing.solver_process``.
+"""Solving shots in a process of its own.
 
 The solver is Python for the most part; in a thread it would take turns with the interface's.
-Its argument is the number of an open connection. Requests and results are pickled; an analysis is
+Requests and results are pickled; an analysis is
 sent once.
 """
 
 from __future__ import annotations
 
 import signal
-import subprocess
-import sys
 import threading
 from dataclasses import dataclass, replace
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.children import command, end_with_parent, environment
+from caracal.core.children import Child
 from caracal.core.errors import CaracalError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
@@ -74,7 +72,7 @@ class SolverProcess:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._process: subprocess.Popen[bytes] | None = None
+        self._process: Child | None = None
         self._line: Connection | None = None
         self._known: Analysis | None = None  # the analysis that the process has
 
@@ -107,9 +105,7 @@ class SolverProcess:
     def _started(self) -> Connection:
         ours, theirs = Pipe()
         with theirs:
-            self._process = subprocess.Popen(
-                command("core.framing.solver_process", str(theirs.fileno())),
-                env=environment(), pass_fds=[theirs.fileno()])
+            self._process = Child("core.framing.solver_process", theirs)
         self._line = ours
         return ours
 
@@ -117,8 +113,7 @@ class SolverProcess:
         if self._line is not None:
             self._line.close()
         if self._process is not None:
-            self._process.kill()
-            self._process.wait()
+            self._process.end(0)
         self._line = self._process = self._known = None
 
     def close(self) -> None:
@@ -127,11 +122,10 @@ class SolverProcess:
             self._drop()
 
 
-def main() -> int:
-    """Answer until the other side goes away."""
-    end_with_parent()
+def main(line: Connection) -> int:
+    """Answer what comes over ``line`` until the other side goes away."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
-    line, analysis = Connection(int(sys.argv[1])), None
+    analysis = None
     while True:
         try:
             question: SolveRequest = line.recv()
@@ -149,7 +143,3 @@ def _told(question: SolveRequest, analysis: Analysis | None) -> Solved | str:
         return solved(question, analysis)
     except Exception as problem:  # noqa: BLE001 - told in the window, the film stays open
         return f"Shot {question.key[1] + 1} could not be solved: {problem}"
-
-
-if __name__ == "__main__":
-    sys.exit(main())
