@@ -24,9 +24,9 @@ from caracal.core.render.assets import open_picture, prepared
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
 from caracal.core.render.scene import Scene
+from caracal.core.render.screen import hatched
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.shelf import find_sheet
-from caracal.ui.preview import hatched
 
 CANVAS = (540, 960)
 PICTURE = (0.0, 0.0, 320.0, 180.0)

@@ -13,7 +13,8 @@ BENCHMARKS = Path(__file__).parent.parent / "benchmarks"
 def test_hostile_inputs_end_in_a_sentence_and_nothing_false_is_proved():
     """In a process of its own, as it forks: it must have no threads."""
     done = subprocess.run([sys.executable, "hostile.py", "8", "7"], cwd=BENCHMARKS,
-                          capture_output=True, text=True, check=True)
+                          capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout + done.stderr
     said = done.stdout.splitlines()[-1]
     zeros = "Tracebacks 0, crashes 0, hangs 0, unforeseen 0, odd exit codes 0, wrong but proved 0, "
     assert zeros + "files outside 0, requests 0" in said, done.stdout

@@ -29,7 +29,7 @@ PR_SET_PDEATHSIG = 1  # prctl(2)
 IMPORTED = (  # by the fork server, before it is asked: whatever reads, frames or encodes films
     "caracal.core.analysis.process", "caracal.core.analysis.analyse", "caracal.core.batch.film",
     "caracal.core.batch.trial", "caracal.core.encoding.encoder",
-    "caracal.core.framing.solver_process",
+    "caracal.core.framing.solver_process", "caracal.core.render.preview_process",
 )
 
 _servers = get_context("forkserver")

@@ -1,42 +1,35 @@
 """Pictures for the screen: the scenes of versions and of the master, made by the compositor.
 
-A thread makes them from the proxy in exactly the pixels that the screen shows, the newest wish
+A process makes them from the proxy in exactly the pixels that the screen shows, the newest wish
 first: quickly, and exactly as soon as nothing else is wished for. Views draw these pictures and,
 over them, only marks of their own.
 """
 
 from __future__ import annotations
 
-import functools
 import threading
 import time
 from collections import OrderedDict, defaultdict
 from collections.abc import Callable, Iterable
-from pathlib import Path
 from typing import NamedTuple
 
-import cv2
-import numpy as np
-from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from caracal.core.framing.choice import PLAIN
-from caracal.core.layout.model import Canvas, PictureFile
-from caracal.core.media.planes import Picture, Plane, Planes, new_frame, view_for_writing
-from caracal.core.media.proxy import ProxyReader
-from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.layers import PictureLayer
-from caracal.core.render.resample import resample, resample_quickly
+from caracal.core.layout.model import Canvas
+from caracal.core.render.preview_process import (
+    MOST_BYTES,
+    PreviewProcess,
+    PreviewRequest,
+    PreviewSource,
+    bytes_of,
+)
 from caracal.core.render.scene import Scene
 from caracal.ui.worker import Worker
 
-MOST_BYTES = 256 << 20  # of pictures that are kept
+KEPT_BYTES = 256 << 20  # of pictures
 FRAME_S = 0.04  # of a film that plays: whoever takes longer leaves frames out
 MOST_WISHES = 48  # older ones were overtaken by the pointer
-LARGE, ENLARGED = 250_000, 0.85  # pixels of a picture, and the proxy's share of its width
-STRIPE = 8  # pixels, of a plate
-ALIGNED = 16  # pixels: FFmpeg's conversion leaves out the last columns of other widths
 
 SceneOf = Callable[[str, int, Canvas], Scene]
 
@@ -58,15 +51,10 @@ class Preview(QObject):
 
     arrived = Signal(int)
 
-    def __init__(
-        self, proxy: Path, frame_rate: str, master: tuple[int, int], scene_of: SceneOf
-    ) -> None:
-        """``master`` is the size in whose pixels windows are told.
-
-        ``scene_of`` gives the scene of a version's letter at a frame on a canvas.
-        """
+    def __init__(self, source: PreviewSource, scene_of: SceneOf) -> None:
+        """``scene_of`` gives the scene of a version's letter at a frame on a canvas."""
         super().__init__()
-        self._master, self._scene_of = master, scene_of
+        self._scene_of = scene_of
         self._kept: OrderedDict[Wish, QImage] = OrderedDict()
         self._exact: set[Wish] = set()  # of those kept; the others were sampled quickly
         self._bytes = 0
@@ -78,7 +66,7 @@ class Preview(QObject):
         self._changed = threading.Condition()
         self._over = False
         self._took_s = 0.0  # the last frame, in all its places
-        self._reader = ProxyReader(proxy, frame_rate)
+        self._process = PreviewProcess(source)
         self._worker = Worker(self._work)
         self._worker.start()
 
@@ -153,8 +141,10 @@ class Preview(QObject):
             wishes, exact = wanted
             frame, began = wishes[0].frame, time.perf_counter()
             try:
-                planes = self._reader.planes(frame)
-                made = [(wish, _image(wish, planes, self._master, exact)) for wish in wishes]
+                pictures = self._process.pictures(PreviewRequest(
+                    frame, tuple((wish.scene, wish.canvas) for wish in wishes), exact))
+                made = [(wish, QImage(pixels.data, *wish.canvas, QImage.Format.Format_RGB32).copy())
+                        for wish, pixels in zip(wishes, pictures, strict=True)]
             except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
                 self._worker.tell(problem)
                 continue  # a damaged proxy shows grey; the next analysis makes it again
@@ -185,7 +175,7 @@ class Preview(QObject):
             else:
                 frame = next(iter(self._later)).frame
             sources = (self._later,) if exact else (self._now, self._next)
-            found = dict.fromkeys(wish for many in sources for wish in many if wish.frame == frame)
+            found = _fitting(wish for many in sources for wish in many if wish.frame == frame)
             self._next = [wish for wish in self._next if wish.frame != frame]
             for wish in found:
                 self._now.pop(wish, None)
@@ -198,7 +188,7 @@ class Preview(QObject):
         self._kept[wish] = image
         self._frames[wish.letter][wish.frame] = wish
         self._bytes += image.sizeInBytes()
-        while self._bytes > MOST_BYTES:
+        while self._bytes > KEPT_BYTES:
             gone, old = self._kept.popitem(last=False)
             self._bytes -= old.sizeInBytes()
             self._exact.discard(gone)
@@ -216,71 +206,16 @@ class Preview(QObject):
             self._over = True
             self._changed.notify()
         self._worker.wait()
-        self._reader.close()
+        self._process.close()
 
 
-def _image(wish: Wish, planes: Planes, master: tuple[int, int], exact: bool) -> QImage:
-    """What is wished for, told in pixels of a ``master`` of that size, made from proxy ``planes``.
-    """
-    seen = wish.scene.from_source(planes.width / master[0], planes.height / master[1])
-    if not exact and (coarse := _as_found(seen)) is not None:
-        return screen_picture(compose_pictures(coarse, planes, resample_quickly), wish.canvas)
-    sample = resample if exact else resample_quickly
-    made, (width, height) = compose_pictures(
-        seen, planes, sample, hatched), wish.canvas
-    if wish.scene.canvas != wish.canvas:
-        y, u, v = (np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.uint8)
-                   for plane, size in zip(made, ((width, height), *[(width // 2, height // 2)] * 2),
-                                          strict=True))
-        made = (y, u, v)
-    return screen_picture(made)
-
-
-def hatched(_: PictureFile, size: Canvas) -> Picture:
-    """A plate of stripes, in planes of ``size``, that stands for a picture file that is missing."""
-    width, height = size
-    stripes = (np.add.outer(np.arange(height), np.arange(width)) // STRIPE) % 2
-    grey = np.full((height // 2, width // 2), 128, np.uint8)
-    return np.where(stripes, 60, 110).astype(np.uint8), grey, grey
-
-
-def _as_found(scene: Scene) -> Scene | None:
-    """A large ``scene`` of one plain window in about the pixels that the proxy has of it.
-
-    Made so, and enlarged when it is done, it takes a part of the time. None for other scenes.
-    """
-    layer = scene.layers[0]
-    if len(scene.layers) > 1 or not isinstance(layer, PictureLayer) or (
-            layer.finish != PLAIN or scene.canvas[0] * scene.canvas[1] < LARGE):
-        return None
-    share = layer.window[2] / scene.canvas[0]
-    if share > ENLARGED:
-        return None
-    width, height = (2 * round(side * share / 2) for side in scene.canvas)
-    return Scene((width, height), (PictureLayer(layer.window, (0, 0, width, height)),),
-                 scene.scale * share)
-
-
-def screen_picture(canvas: tuple[Plane, Plane, Plane], size: Canvas | None = None) -> QImage:
-    """Planes of BT.709 in limited range as a picture for the screen, enlarged to ``size``."""
-    height, width = canvas[0].shape
-    wide = -(-width // ALIGNED) * ALIGNED
-    frame = new_frame(wide, height)
-    for target, source in zip(frame.planes, canvas, strict=True):
-        view_for_writing(target)[:, : source.shape[1]] = source
-    made = _converter(wide, height).reformat(
-        frame, format="bgra", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
-        src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG)
-    pixels = made.planes[0]
-    if size is not None:
-        found = np.frombuffer(memoryview(pixels), np.uint8).reshape(height, -1, 4)
-        large = cv2.resize(found[:, :width], size, interpolation=cv2.INTER_LINEAR)
-        return QImage(large.data, *size, size[0] * 4, QImage.Format.Format_RGB32).copy()
-    return QImage(memoryview(pixels), width, height, pixels.line_size,
-                  QImage.Format.Format_RGB32).copy()
-
-
-@functools.lru_cache(32)
-def _converter(_width: int, _height: int) -> VideoReformatter:
-    """FFmpeg's converter for pictures of one size: preparing it takes longer than using it."""
-    return VideoReformatter()
+def _fitting(wishes: Iterable[Wish]) -> dict[Wish, None]:
+    """Those ``wishes`` that one request takes."""
+    found: dict[Wish, None] = {}
+    room = MOST_BYTES
+    for wish in wishes:
+        room -= 0 if wish in found else bytes_of(wish.canvas)
+        if room < 0 and found:
+            break
+        found[wish] = None
+    return found

@@ -21,6 +21,7 @@ from caracal.core.layout.model import Canvas, Layout
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
+from caracal.core.render.preview_process import PreviewSource
 from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet
@@ -81,8 +82,7 @@ class Session(QObject):
         self._settled = self.project
         self._settle()
         store = AnalysisStore(analysis.content_key)
-        self.preview = Preview(store.proxy, analysis.master.frame_rate,
-                               (analysis.master.width, analysis.master.height), self.scene)
+        self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
         self.playing = Playing(self, self)
         self.playing.said.connect(self.said)
         for signal in (self.version_changed, self.project_changed):

@@ -236,19 +236,24 @@ def _solved(
     channel = Channel(fence.low, fence.high, limits, pins)
     problem = Problem(len(fence.sizes), (channel,), asked_along(demand, fence, limits, motion))
     places = with_minimum_dwell(problem, motion.least_rest_frames, fence.turn_frames,
-                    lambda found: _lost(demand, found[0], fence)).places[0]
+                    (lambda found: _lost(demand, found[0], fence),
+                     lambda found: _nearly_cut(demand.heart, found[0], fence).mean())).places[0]
     return np.asarray(np.clip(places, fence.low, fence.high))
 
 
 def _lost(demand: Demand, places: Array, fence: Fence) -> float:
     """Share of the frames in which what must be seen, or a lead that would fit, is nearly cut."""
-    out = np.zeros(len(places), np.bool_)
+    return float((_nearly_cut(demand.heart, places, fence)
+                  | _nearly_cut(demand.extent, places, fence)).mean())
+
+
+def _nearly_cut(extent: Array, places: Array, fence: Fence) -> NDArray[np.bool_]:
+    """Where an ``extent`` (n, 2) that would fit reaches the window's edge or lies beyond it, (n,).
+    """
     half = (0.5 - SPARE) * fence.sizes
-    for extent in (demand.heart, demand.extent):
-        low, high = extent[:, 0], extent[:, 1]
-        cut = (low < places - half) | (high > places + half)
-        out |= cut & (high - low <= 2 * half)
-    return float(out.mean())
+    low, high = extent[:, 0], extent[:, 1]
+    cut = (low < places - half) | (high > places + half)
+    return np.asarray(cut & (high - low <= 2 * half))
 
 
 def asked_along(

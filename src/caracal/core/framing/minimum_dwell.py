@@ -26,20 +26,22 @@ MOST_TRIES = 8  # of holding still instead of turning round; each solves the sho
 NEAR_RESTS = 4  # rests on either side of a turn: what is asked farther away is reached in time
 PLACES = 17  # in which a window that holds still is tried
 
+Missed = Callable[[Array], float]
 Hold = tuple[int, int, int]  # channel, and the first and last of its control points that rest
 
 
 def with_minimum_dwell(
     problem: Problem, least_rest_frames: int, turn_frames: int = 0,
-    missed: Callable[[Array], float] | None = None,
+    missed: tuple[Missed, ...] = (),
 ) -> Solution:
     """The best path without rests shorter than ``least_rest_frames`` between two moves.
 
     In a stop that is too short a change of speed becomes dear: then the solver either goes on
     through it or does not move at all. What the demands force to stop, stops. Where it turns round
     within ``turn_frames`` it holds still for so long, unless that loses the lead: ``missed`` gives
-    the share of the frames, 0..1, in which places (channels, n) do. By default it is that in which
-    the first two of the problem's demands are missed.
+    the share of the frames, 0..1, in which places (channels, n) do. Where the first of several
+    forbids it the next is asked. By default it is the share in which the first two of the
+    problem's demands are missed.
     """
     found = best(problem)
     for _ in range(MOST_ROUNDS):
@@ -49,13 +51,18 @@ def with_minimum_dwell(
         problem, found = calmer, best(calmer)
     if not turn_frames:
         return found
-    return _without_turns(problem, found, turn_frames, missed or partial(_missed, problem.softs))
+    for lost in missed or (partial(_missed, problem.softs),):
+        problem, found = _without_turns(problem, found, turn_frames, lost)
+    return found
 
 
 def _without_turns(
-    problem: Problem, found: Solution, within: int, lost: Callable[[Array], float]
-) -> Solution:
-    """``found`` with rests where it turned round: all of them at once, else one after another."""
+    problem: Problem, found: Solution, within: int, lost: Missed
+) -> tuple[Problem, Solution]:
+    """``found`` with rests where it turned round: all of them at once, else one after another.
+
+    Returns the problem with these rests, too.
+    """
     refused: set[Hold] = set()
     spare = max(MORE_MISSES, MORE_OF_REST * within / problem.frames)
     tries = 0
@@ -71,10 +78,10 @@ def _without_turns(
                 break
             refused |= set(chosen) if len(chosen) == 1 else set()
             if tries == MOST_TRIES:
-                return found
+                return problem, found
         else:
-            return found
-    return found
+            return problem, found
+    return problem, found
 
 
 def _changed(

@@ -1,0 +1,130 @@
+"""Pictures for the screen, made in a process of its own.
+
+In a thread of the window they would take turns with the interface; here nothing waits for them.
+"""
+
+from __future__ import annotations
+
+import signal
+from contextlib import suppress
+from dataclasses import dataclass
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+from caracal.core.children import Child
+from caracal.core.errors import CaracalError, Problem, problem_of
+from caracal.core.layout.model import Canvas
+from caracal.core.logs import keep_log, unforeseen
+from caracal.core.media.master import Master
+from caracal.core.media.proxy import ProxyReader
+from caracal.core.render.scene import Scene
+from caracal.core.render.screen import Pixels, screen_picture
+from caracal.core.shared_memory import SharedMemory
+
+MOST_BYTES = 256 << 20  # of the pictures of one request
+TRIES = 2  # a process that ends by itself is started again once
+
+
+def bytes_of(canvas: Canvas) -> int:
+    """How much a picture of ``canvas`` takes."""
+    return canvas[0] * canvas[1] * 4
+
+
+@dataclass(frozen=True)
+class PreviewRequest:
+    """What is to be shown of one ``frame``: scenes, each on a canvas, together of at most
+    ``MOST_BYTES``; sampled quickly if not ``exact``."""
+
+    frame: int
+    pictures: tuple[tuple[Scene, Canvas], ...]
+    exact: bool
+
+
+@dataclass(frozen=True)
+class PreviewSource:
+    """Of what pictures are made: a proxy, and the master it stands for."""
+
+    proxy: Path
+    master: Master
+
+
+class PreviewProcess:
+    """Asks the process, starting it when it is needed. For one thread."""
+
+    def __init__(self, source: PreviewSource) -> None:
+        self._source = source
+        self._memory = SharedMemory(MOST_BYTES)
+        self._process: Child | None = None
+        self._line: Connection | None = None
+
+    def pictures(self, request: PreviewRequest) -> list[Pixels]:
+        """The pictures asked for, as views of shared memory that hold until the next call.
+
+        Raises CaracalError when they cannot be made.
+        """
+        for _ in range(TRIES):
+            try:
+                line = self._line or self._started()
+                line.send(request)
+                problem: Problem | None = line.recv()
+                break
+            except (EOFError, OSError):
+                self._drop()
+        else:
+            raise CaracalError(
+                "The process that makes pictures for the screen ended by itself, twice.",
+                self._source.proxy, "Open the film again.")
+        if problem is not None:
+            raise problem.error()
+        return _views(self._memory, request)
+
+    def _started(self) -> Connection:
+        ours, theirs = Pipe()
+        with theirs:
+            self._process = Child("core.render.preview_process", theirs, self._source, self._memory)
+        self._line = ours
+        return ours
+
+    def _drop(self) -> None:
+        if self._line is not None:
+            self._line.close()
+        if self._process is not None:
+            self._process.end(0)
+        self._line = self._process = None
+
+    def close(self) -> None:
+        """End the process."""
+        self._drop()
+        self._memory.close()
+
+
+def _views(memory: SharedMemory, request: PreviewRequest) -> list[Pixels]:
+    """Where the pictures of ``request`` lie, one after another."""
+    found, at = [], 0
+    for _, (width, height) in request.pictures:
+        found.append(memory.view(at, (height, width, 4)))
+        at += bytes_of((width, height))
+    return found
+
+
+def main(line: Connection, source: PreviewSource, memory: SharedMemory) -> int:
+    """Make what is asked for over ``line`` until the other side goes away."""
+    keep_log("pictures")
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
+    reader: ProxyReader | None = None
+    size = source.master.width, source.master.height
+    with suppress(EOFError, OSError):
+        while True:
+            request: PreviewRequest = line.recv()
+            problem: Problem | None = None
+            try:
+                reader = reader or ProxyReader(source.proxy, source.master.frame_rate)
+                planes = reader.planes(request.frame)
+                for (scene, canvas), target in zip(
+                        request.pictures, _views(memory, request), strict=True):
+                    target[:] = screen_picture(scene, canvas, planes, size, request.exact)
+            except Exception as found:  # noqa: BLE001 - told in the window, the next is made
+                problem = problem_of(unforeseen(found))
+            line.send(problem)
+    return 0
