@@ -110,6 +110,7 @@ def test_roles_are_chosen_in_the_list_of_people(window, qtbot, truth):
     shot = _shot(truth, "toast")
     session.go(session.analysis.shots[shot].start + 5)
     lead = session.path("A", shot).lead
+    qtbot.waitUntil(lambda: lead in film.aim.people.rows)
     other = next(row for row in film.aim.people.rows if row != lead)
     qtbot.mouseClick(film.aim.people.rows[other]["Lead"], LEFT)
     assert solved(session, "A", shot).lead == other
@@ -252,6 +253,7 @@ def test_one_person_leads_in_the_whole_film_by_one_click(window, qtbot, truth):
     shot = _shot(truth, "lower third")
     session.go(session.analysis.shots[shot].start + 5)
     lead = session.path("A", shot).lead
+    qtbot.waitUntil(lambda: lead in film.aim.people.rows)
     qtbot.mouseClick(film.aim.people.rows[lead]["Film"], LEFT)
     two = _shot(truth, "two talkers")
     person = session.person_of(shot, lead)

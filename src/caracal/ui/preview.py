@@ -1,7 +1,7 @@
 """Pictures for the screen: the scenes of versions and of the master, made by the compositor.
 
 A process makes them from the proxy in exactly the pixels that the screen shows, the newest wish
-first: quickly, and exactly as soon as nothing else is wished for. Views draw these pictures and,
+first: large ones quickly, and exactly as soon as nothing else is wished for. Views draw these pictures and,
 over them, only marks of their own.
 """
 
@@ -29,6 +29,8 @@ from caracal.ui.worker import Worker
 
 KEPT_BYTES = 256 << 20  # of pictures
 FRAME_S = 0.04  # of a film that plays: whoever takes longer leaves frames out
+AT_ONCE = 400_000  # pixels: fewer are made exactly at once, in about the same time
+CALM_S = 0.12  # nothing is wanted at once for so long before pictures are made exactly
 MOST_WISHES = 48  # older ones were overtaken by the pointer
 
 SceneOf = Callable[[str, int, Canvas], Scene]
@@ -59,12 +61,14 @@ class Preview(QObject):
         self._exact: set[Wish] = set()  # of those kept; the others were sampled quickly
         self._bytes = 0
         self._frames: defaultdict[str, dict[int, Wish]] = defaultdict(dict)  # newest kept of each
+        self._making: frozenset[Wish] = frozenset()
         self._now: OrderedDict[Wish, None] = OrderedDict()
         self._next: list[Wish] = []
         self._later: OrderedDict[Wish, None] = OrderedDict()
         self._places: set[tuple[str, Canvas]] = set()  # asked for since the last prepare
         self._changed = threading.Condition()
         self._over = False
+        self._asked = 0.0  # when something was wanted at once, last
         self._took_s = 0.0  # the last frame, in all its places
         self._process = PreviewProcess(source)
         self._worker = Worker(self._work)
@@ -86,7 +90,10 @@ class Preview(QObject):
                 if wish not in self._exact and not self._next:
                     self._refine(wish)
                 return self._kept[wish]
+            if wish in self._making:
+                return None  # whoever paints twice meanwhile gets the picture once
             self._later.pop(wish, None)
+            self._asked = time.monotonic()
             self._now[wish] = None
             self._now.move_to_end(wish)
             while len(self._now) > MOST_WISHES:
@@ -147,9 +154,11 @@ class Preview(QObject):
                         for wish, pixels in zip(wishes, pictures, strict=True)]
             except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
                 self._worker.tell(problem)
+                self._making = frozenset()
                 continue  # a damaged proxy shows grey; the next analysis makes it again
             self._took_s = time.perf_counter() - began
             with self._changed:
+                self._making = frozenset()
                 for wish, image in made:
                     self._keep(wish, image)
                     if exact:
@@ -162,8 +171,8 @@ class Preview(QObject):
         """What is to be made next, all of one frame, and whether exactly; None: nothing any more.
         """
         with self._changed:
-            while not (self._now or self._next or self._later or self._over):
-                self._changed.wait()
+            while not (self._now or self._next or self._over) and (calm := self._calm_in()) != 0:
+                self._changed.wait(calm)
             if self._over:
                 return None
             exact = not self._next and not self._now
@@ -180,7 +189,13 @@ class Preview(QObject):
             for wish in found:
                 self._now.pop(wish, None)
                 self._later.pop(wish, None)
-            return list(found), exact
+            self._making = frozenset(found)
+            small = sum(wish.canvas[0] * wish.canvas[1] for wish in found) <= AT_ONCE
+            return list(found), exact or small
+
+    def _calm_in(self) -> float | None:
+        """Seconds until the time for what is wanted later has come; None: nothing is."""
+        return max(0.0, self._asked + CALM_S - time.monotonic()) if self._later else None
 
     def _keep(self, wish: Wish, image: QImage) -> None:
         if wish in self._kept:

@@ -101,7 +101,11 @@ class Solutions(QObject):
         """
         if key not in self._known:
             self._ask(SolveRequest(key, self._round, analysis, sheet, motion, dict(drawn)))
-            return self._latest.setdefault(key[:2], unsolved(analysis, key[1], sheet.frame))
+            if key[:2] not in self._latest:
+                self._latest[key[:2]] = unsolved(analysis, key[1], sheet.frame)
+            if letter:  # until the next answer comes
+                self._at_hand[letter, key[1]] = self._latest[key[:2]]
+            return self._latest[key[:2]]
         if letter:
             self._latest[key[:2]] = self._at_hand[letter, key[1]] = self._known[key]
         return self._known[key]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtCore import QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -31,6 +31,7 @@ from caracal.ui.session import Session
 PARTS = ("size", "centre", "duration", "face", "motion", "speech")
 ROLES = {"Lead": "The window must keep it", "Second": "Kept beside the lead where both fit",
          "Ignore": "Never followed"}
+SOON_MS = 60
 NAME_WIDE, BARS_WIDE, ROW_HIGH = 62, 172, 26
 SHORT = {"size": "size", "centre": "mid", "duration": "time", "face": "face", "motion": "go",
          "speech": "talk"}
@@ -53,16 +54,32 @@ class People(QScrollArea):
         self.setMinimumHeight(ROW_HIGH * 2)
         for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.sync)
-        session.frame_changed.connect(lambda _: self.sync())
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.timeout.connect(self.sync)
+        session.frame_changed.connect(lambda _: self._follow())
         self.sync()
 
     def _leading(self) -> int | None:
         session = self._session
         return session.path(session.letter, session.shot).lead_at(session.frame)
 
+    @property
+    def _behind(self) -> bool:
+        """Whether another shot's people are shown still."""
+        return self._shown is None or self._shown[0] != self._session.shot
+
+    def _follow(self) -> None:
+        """Another frame is shown. Another shot's rows take a while to make: pictures go first."""
+        if self._behind:
+            self._soon.start(SOON_MS)
+        else:
+            self.sync()
+
     def sync(self) -> None:
         """Show the current shot's subjects, if they or their roles changed."""
         session = self._session
+        self._soon.stop()
         cast = session.project.cast(session.shot)
         lead = self._leading()
         everyone = session.subjects(session.shot)
@@ -151,7 +168,7 @@ class People(QScrollArea):
         button = QPushButton("Here")
         button.setObjectName("slim")
         button.setToolTip("From this frame on the window keeps it: a swap, a clean jump")
-        button.clicked.connect(lambda: self.swap_asked.emit(subject.id))
+        button.clicked.connect(lambda: self._behind or self.swap_asked.emit(subject.id))
         return button
 
     def _film_button(self, subject: Subject) -> QPushButton:
@@ -170,6 +187,8 @@ class People(QScrollArea):
 
     def _choose(self, role: str, subject: int, on: bool) -> None:
         session, shot = self._session, self._session.shot
+        if self._behind:
+            return  # it was meant for somebody of the shot before
         name = session.lead_name(shot, subject).capitalize()
         if role == "Ignore":
             project = with_ignored(session.project, shot, subject, on)

@@ -25,7 +25,7 @@ Cell = tuple[str, int]  # a version's letter and a shot
 
 HEAD, HEAD_GAP = 40, 8
 LEAST_HIGH, MOST_HIGH = 120, 260
-AT_ONCE_S = 0.005  # new rows are painted for so long at a time; the others follow at once
+AT_ONCE_S = 0.002  # new rows are painted for so long at a time; the others follow at once
 
 
 class Grid(QAbstractScrollArea):
