@@ -116,6 +116,31 @@ def window(qtbot: Any, qapp: Any, demo: Analysis, tmp_path: Path, monkeypatch: A
     made.close()
 
 
+@pytest.fixture
+def aim(window: Any) -> Any:
+    """Aim at the first shot of version A."""
+    window.film.show_view("Aim")
+    session = window.film.session
+    session.choose_version("A")
+    session.go(session.analysis.shots[0].poster_frame)
+    settled(session)
+    return window.film.aim
+
+
+def drag(qtbot: Any, widget: Any, start: Any, end: Any) -> None:
+    """Press at ``start``, move to ``end`` with Alt held, so that nothing snaps, and release."""
+    from PySide6.QtCore import QEvent, QPointF, Qt
+    from PySide6.QtGui import QMouseEvent
+    from PySide6.QtWidgets import QApplication
+
+    left = Qt.MouseButton.LeftButton
+    qtbot.mousePress(widget, left, pos=start)
+    QApplication.sendEvent(widget, QMouseEvent(
+        QEvent.Type.MouseMove, QPointF(end), widget.mapToGlobal(QPointF(end)), left, left,
+        Qt.KeyboardModifier.AltModifier))
+    qtbot.mouseRelease(widget, left, pos=end)
+
+
 @pytest.fixture(autouse=True)
 def nobody_is_asked(monkeypatch: pytest.MonkeyPatch) -> None:
     """Dialogs that wait for a person are answered."""

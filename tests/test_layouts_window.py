@@ -5,9 +5,7 @@ import av
 import numpy as np
 import pytest
 from PIL import Image
-from PySide6.QtCore import QEvent, QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent
-from PySide6.QtWidgets import QApplication
+from PySide6.QtCore import QPointF, QRectF, Qt
 
 from caracal.cli.main import main
 from caracal.core.geometry import FramingSpec, Shape
@@ -22,19 +20,9 @@ from caracal.core.layout.model import (
 )
 from caracal.core.resources import DEMO_FILM
 from caracal.ui.aim.pane_handles import Grip, Hold, dragged, grip_at
-from conftest import settled
+from conftest import drag, settled
 
 LEFT = Qt.MouseButton.LeftButton
-
-
-@pytest.fixture
-def aim(window):
-    window.film.show_view("Aim")
-    session = window.film.session
-    session.choose_version("A")
-    session.go(session.analysis.shots[0].poster_frame)
-    settled(session)
-    return window.film.aim
 
 
 def _layout(session, letter="A", shot=0):
@@ -83,14 +71,6 @@ def test_digits_choose_while_the_pictures_are_open(aim, window, qtbot):
     menu.close()
 
 
-def _drag(qtbot, widget, start, end):
-    qtbot.mousePress(widget, LEFT, pos=start)
-    move = QMouseEvent(QEvent.Type.MouseMove, QPointF(end), widget.mapToGlobal(QPointF(end)), LEFT,
-                       LEFT, Qt.KeyboardModifier.AltModifier)
-    QApplication.sendEvent(widget, move)
-    qtbot.mouseRelease(widget, LEFT, pos=end)
-
-
 def test_an_inset_is_dragged_and_made_larger_on_the_canvas(aim, window, qtbot):
     session, canvases = window.film.session, aim.canvases
     aim.layouts.take(KINDS[7])
@@ -103,14 +83,14 @@ def test_an_inset_is_dragged_and_made_larger_on_the_canvas(aim, window, qtbot):
         return QPointF(rect.left() + x * rect.width(), rect.top() + y * rect.height()).toPoint()
 
     middle = ((left + right) / 2, (top + bottom) / 2)
-    _drag(qtbot, canvases, at(*middle), at(0.5, 0.5))
+    drag(qtbot, canvases, at(*middle), at(0.5, 0.5))
     pane = _layout(session).panes[1]
     assert not pane.avoids  # it stays where it was put
     assert sum(pane.region[0]) / 2 == pytest.approx(0.5, abs=0.02)
     assert sum(pane.region[1]) / 2 == pytest.approx(0.5, abs=0.02)
     settled(session)
     (left, right), (top, bottom) = pane.region
-    _drag(qtbot, canvases, at(right, bottom), at(right + 0.1, bottom))
+    drag(qtbot, canvases, at(right, bottom), at(right + 0.1, bottom))
     wide = _layout(session).panes[1].region[0]
     assert wide[1] - wide[0] == pytest.approx(right - left + 0.2, abs=0.04)
     session.undo()

@@ -10,7 +10,10 @@ from skimage.metrics import structural_similarity
 from caracal.core.convert import convert
 from caracal.core.framing.choice import Finish
 from caracal.core.layout.kinds import KINDS
+from caracal.core.layout.model import PictureFile
+from caracal.core.layout.overlay import BlendMode, Overlay, Shape, ShapeKind
 from caracal.core.project.edits import with_finish, with_layout
+from caracal.core.project.overlay_edits import with_overlay_added
 from caracal.core.project.recipe import recipe_of
 from caracal.core.render.screen import to_screen
 from caracal.core.specs.fields import with_value
@@ -82,6 +85,22 @@ def test_the_preview_shows_layouts_as_the_file_has_them(session, qtbot, tmp_path
             project = with_layout(project, letter, shot, kind.make(session.sheet(letter).frame))
     session.edit(project, "layouts")
     _compare(session, shots, qtbot, tmp_path)
+
+
+def test_the_preview_shows_overlays_as_the_file_has_them(session, qtbot, tmp_path):
+    """Every shape and mode, and a picture, in every shape of a version."""
+    project, shots = session.project, (0, 2, 5)
+    grains = np.random.default_rng(3).integers(0, 255, (6, 9, 4), np.uint8)
+    Image.fromarray(grains).resize((300, 200)).save(tmp_path / "soft.png")
+    contents = (*map(Shape, ShapeKind), PictureFile(str(tmp_path / "soft.png"), fit=True))
+    for letter in _letters(session):
+        for number, content in enumerate(contents):
+            top = 0.05 + 0.18 * number
+            project = with_overlay_added(project, letter, Overlay(
+                content, 0, 1500, ((0.2, 0.7), (top, top + 0.14)), 0.8,
+                list(BlendMode)[number % len(BlendMode)]))
+    session.edit(project, "overlays")
+    _compare(session, shots, qtbot, tmp_path / "out")
 
 
 def _letters(session):

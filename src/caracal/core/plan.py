@@ -22,7 +22,7 @@ from caracal.core.media.master import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.assets import refuse_bad_assets
+from caracal.core.render.assets import refuse_bad_assets, refuse_bad_picture
 from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
@@ -143,8 +143,11 @@ def scene_track(analysis: Analysis, recipe: Recipe) -> SceneTrack:
     for shot, paths in solved:
         for pane, path in enumerate(paths):
             windows[shot.start : shot.end, pane] = path.windows
-    return SceneTrack.of(recipe.sheet.canvas, windows, finishes, layouts, analysis.active,
-                         recipe.sheet if recipe.review else None)
+    for overlay in recipe.overlays:
+        refuse_bad_picture(overlay.content)
+    track = SceneTrack.of(recipe.sheet.canvas, windows, finishes, layouts, analysis.active,
+                          recipe.sheet if recipe.review else None)
+    return track.under(recipe.overlays)
 
 
 def file_stem(master: Master, recipe: Recipe, part: str, moment: datetime) -> str:

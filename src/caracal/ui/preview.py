@@ -1,8 +1,8 @@
 """Pictures for the screen: the scenes of versions and of the master, made by the compositor.
 
 A process makes them from the proxy in exactly the pixels that the screen shows, the newest wish
-first: large ones quickly, and exactly as soon as nothing else is wished for. Views draw these pictures and,
-over them, only marks of their own.
+first: large ones quickly, and exactly as soon as nothing else is wished for. Views draw these
+pictures and, over them, only marks of their own.
 """
 
 from __future__ import annotations

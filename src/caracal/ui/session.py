@@ -149,7 +149,8 @@ class Session(QObject):
             whole = (0.0, 0.0, float(self.found.master.width), float(self.found.master.height))
             return plain_scene(canvas, whole)
         solution = self.solution(letter, self.analysis.shot_at(frame))
-        return scene_of(solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas)
+        return scene_of(solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas,
+                        self.project.overlays_of(letter))
 
     def scene_in(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene | None:
         """What a version would be at a frame in ``layout``; None while that is being solved."""
@@ -204,9 +205,8 @@ class Session(QObject):
 
     def subject_of(self, shot: int, person: int) -> int | None:
         """The subject of ``shot`` that is this person of the film, best score first."""
-        return next(
-            (subject.id for subject in self.subjects(shot) if subject.person == person), None
-        )
+        found = (subject.id for subject in self.subjects(shot) if subject.person == person)
+        return next(found, None)
 
     def go(self, frame: int) -> None:
         """Show ``frame``, held inside the film."""

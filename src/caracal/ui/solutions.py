@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -13,18 +13,22 @@ from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative
 from caracal.core.geometry import Box
 from caracal.core.layout.model import Canvas, Layout
+from caracal.core.layout.overlay import Overlay
 from caracal.core.render.layers import layers_of
+from caracal.core.render.overlays import overlay_layers
 from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.solver_worker import Key, SolveRequest, SolveResult, SolverWorker
 
 FINER = (2, 4)  # times as large as it is shown is a canvas with edges in it
+OVER = 4  # times as large overlays are drawn: they move, so their edges lie anywhere
 OFF = 0.2  # pixels of the screen by which an edge may lie beside its place
 SOON_MS = 15  # results that come together are shown together
 
 
 def scene_of(
-    solution: ShotSolution, frame: int, picture: Box, canvas: Canvas, whole: Canvas
+    solution: ShotSolution, frame: int, picture: Box, canvas: Canvas, whole: Canvas,
+    overlays: Sequence[Overlay] = (),
 ) -> Scene:
     """What a version is at ``frame`` for a ``canvas`` of the screen; in the file it is ``whole``.
 
@@ -32,10 +36,11 @@ def scene_of(
     larger: edges lie at even pixels, which on a small canvas is a pixel too rough.
     """
     finer = _finer(solution.placed, canvas)
+    over = overlay_layers(overlays, frame, (canvas[0] * OVER, canvas[1] * OVER))
     canvas = (canvas[0] * finer, canvas[1] * finer)
     windows = [path.window(frame) for path in solution.panes]
     layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish)
-    return Scene(canvas, layers, canvas[0] / whole[0])
+    return Scene(canvas, layers, canvas[0] / whole[0], over, OVER / finer)
 
 
 def _finer(layout: Layout, canvas: Canvas) -> int:

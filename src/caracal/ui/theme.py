@@ -87,7 +87,7 @@ QScrollBar::handle:vertical {{ background: #4a4a4a; border-radius: 5px; min-heig
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
 QListWidget {{ background: {PANEL}; border: 1px solid {EDGE}; border-radius: 4px; }}
 QListWidget::item {{ padding: 8px; }}
-QListWidget::item:selected {{ background: #4a3620; }}
+QListWidget::item:selected {{ background: #4a3620; color: {WORDS}; }}
 """
 
 

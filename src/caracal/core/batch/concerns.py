@@ -16,7 +16,7 @@ from caracal.core.layout.model import Layout
 from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, rate_of
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.assets import refuse_bad_assets
+from caracal.core.render.assets import refuse_bad_assets, refuse_bad_picture
 from caracal.core.specs.sheet import Beyond, RateChange
 
 
@@ -85,7 +85,7 @@ def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...
 
 
 def _assets(letter: str, recipe: Recipe) -> list[Concern]:
-    """Picture files of its layouts that cannot be used: each once, with a shot that shows it."""
+    """Picture files that cannot be used: each once, with a shot whose layout shows it."""
     found: dict[str, Concern] = {}
     shots: list[tuple[int | None, Layout]] = [(None, recipe.layout)]
     shots += [(shot, choice.layout) for shot, choice in recipe.choices.items()]
@@ -96,6 +96,12 @@ def _assets(letter: str, recipe: Recipe) -> list[Concern]:
             sentence = problem.sentence()
             found.setdefault(sentence, Concern(
                 ConcernKind.PICTURE_FILE, sentence, True, letter, shot))
+    for overlay in recipe.overlays:
+        try:
+            refuse_bad_picture(overlay.content)
+        except InputError as problem:
+            sentence = problem.sentence()
+            found.setdefault(sentence, Concern(ConcernKind.PICTURE_FILE, sentence, True, letter))
     return list(found.values())
 
 

@@ -8,23 +8,39 @@ from caracal.core.analysis.model import Transition
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.geometry import Box
+from caracal.core.layout.overlay import Overlay, veil
 from caracal.core.time import FrameRange
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 FIRST_SHEETS = ("vertical-short", "square-feed", "portrait-feed")
 
 
+class Fades(msgspec.Struct, frozen=True):
+    """How many frames a version fades from a ``colour`` when it begins, and to it when it ends.
+
+    ``joint`` frames are given to every place where two of its ranges meet: half of them before.
+    """
+
+    begin: int = 0
+    end: int = 0
+    joint: int = 0
+    colour: str = "#000000"
+
+
 class Version(msgspec.Struct, frozen=True):
     """One wanted version: its letter on screen and the name of its spec sheet.
 
     ``name`` is what a person calls it; ``ranges`` are the parts of the film that it shows, joined
-    in film order; none: the project's range.
+    in film order; none: the project's range. ``overlays`` lie over it, the last one in front.
+    ``fades`` are how it begins and ends.
     """
 
     letter: str
     sheet: str
     name: str = ""
     ranges: tuple[FrameRange, ...] = ()
+    overlays: tuple[Overlay, ...] = ()
+    fades: Fades = Fades()
 
 
 class Cast(msgspec.Struct, frozen=True):
@@ -108,6 +124,11 @@ class Project(msgspec.Struct, frozen=True):
         """What the version shows of the film."""
         return self.version(letter).ranges or (self.span,)
 
+    def overlays_of(self, letter: str) -> tuple[Overlay, ...]:
+        """All that lies over the version, its fades in front of the rest."""
+        version = self.version(letter)
+        return (*version.overlays, *veils(version.fades, self.ranges_of(letter)))
+
     def cast(self, shot: int) -> Cast:
         """Who matters in ``shot``."""
         return next((cast for cast in self.casts if cast.shot == shot), Cast(shot))
@@ -130,6 +151,21 @@ class Project(msgspec.Struct, frozen=True):
         """The accepted kinds of flags of ``shot`` in version ``letter`` with their reasons."""
         return {acceptance.kind: acceptance.reason for acceptance in self.accepted
                 if (acceptance.letter, acceptance.shot) == (letter, shot)}
+
+
+def veils(fades: Fades, ranges: tuple[FrameRange, ...]) -> tuple[Overlay, ...]:
+    """``fades`` as overlays of a version that shows ``ranges`` of the film."""
+    made = []
+    for number, span in enumerate(ranges):
+        first, last = number == 0, number == len(ranges) - 1
+        begin = min(fades.begin if first else fades.joint // 2, len(span))
+        end = min(fades.end if last else fades.joint - fades.joint // 2, len(span))
+        if begin > 0:
+            made.append(veil(fades.colour, span.start, span.start + begin, lifts=True))
+        if end > 0:
+            made.append(
+                veil(fades.colour, span.end_exclusive - end, span.end_exclusive, lifts=False))
+    return tuple(made)
 
 
 def first_project(frames: int) -> Project:

@@ -13,6 +13,7 @@ import msgspec
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.layout.model import FILL, Layout
+from caracal.core.layout.overlay import Overlay
 from caracal.core.project.model import DrawnBox, Project, ShotStart
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.time import FrameRange
@@ -25,7 +26,7 @@ class Recipe(msgspec.Struct, frozen=True):
     shows of the film, joined; none: all of it. ``starts``, ``drawn`` and ``sound`` are those of the
     project. ``label`` is what a name pattern calls the version. A ``review`` copy has the
     destination's zones in its picture, and says so in its name. ``layout`` is that of shots about
-    which nothing was decided.
+    which nothing was decided. ``overlays`` lie over all of it, its fades in front.
     """
 
     sheet: SpecSheet
@@ -38,6 +39,7 @@ class Recipe(msgspec.Struct, frozen=True):
     label: str = ""
     review: bool = False
     layout: Layout = FILL
+    overlays: tuple[Overlay, ...] = ()
 
     def ranges_in(self, frames: int) -> tuple[FrameRange, ...]:
         """What is shown of a film of so many ``frames``."""
@@ -57,7 +59,8 @@ def recipe_of(project: Project, letter: str, sheet: SpecSheet, review: bool = Fa
     """Version ``letter`` of ``project``, made for ``sheet``."""
     version = project.version(letter)
     return Recipe(sheet, project.choices_for(letter), project.motion, project.ranges_of(letter),
-                  project.starts, project.drawn, project.sound, version.name or letter, review)
+                  project.starts, project.drawn, project.sound, version.name or letter, review,
+                  overlays=project.overlays_of(letter))
 
 
 def recipe_of_film(project: Project, sheet: SpecSheet) -> Recipe:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import os
 from collections.abc import Callable
 from contextlib import suppress
-from itertools import pairwise
+from itertools import chain, pairwise
 from pathlib import Path
 from typing import Any
 
@@ -22,11 +22,12 @@ from caracal.core.layout.model import contradiction as impossible
 from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.project.model import LETTERS, Project
+from caracal.core.project.overlay_edits import impossible_fades, impossible_overlays
 from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.schemas import schema_of
 
 FORMAT = "caracal project"
-VERSION = 6
+VERSION = 7
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -61,9 +62,14 @@ def _shots_have_layouts(data: Data) -> Data:
     return {**data, "version": 6}
 
 
+def _versions_get_overlays(data: Data) -> Data:
+    """From 6 to 7: pictures and shapes may lie over a version, and it may fade; none did."""
+    return {**data, "version": 7}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
     1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
-    5: _shots_have_layouts,
+    5: _shots_have_layouts, 6: _versions_get_overlays,
 }
 
 
@@ -171,8 +177,11 @@ def contradiction(document: Document) -> str:
         return "its shots do not follow each other"
     if any(box.first_frame < 0 or not box.boxes for box in project.drawn):
         return "a drawn box is nowhere in the film"
-    layouts = (impossible(decision.choice.layout) for decision in project.decisions)
-    return next((words for words in layouts if words), "")
+    wrong = chain(
+        (impossible(decision.choice.layout) for decision in project.decisions),
+        (impossible_overlays(version.overlays) for version in project.versions),
+        (impossible_fades(version.fades) for version in project.versions))
+    return next((words for words in wrong if words), "")
 
 
 def find_film(film: FilmReference, project_file: Path) -> Path | None:

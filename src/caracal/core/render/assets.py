@@ -27,8 +27,13 @@ FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF")
 def refuse_bad_assets(layout: Layout) -> None:
     """Raise InputError for the first picture of ``layout`` that cannot be used."""
     for pane in layout.panes:
-        if isinstance(pane.content, PictureFile):
-            open_picture(Path(pane.content.path))
+        refuse_bad_picture(pane.content)
+
+
+def refuse_bad_picture(content: object) -> None:
+    """Raise InputError when ``content`` is a picture file that cannot be used."""
+    if isinstance(content, PictureFile):
+        open_picture(Path(content.path))
 
 
 def open_picture(path: Path) -> Image.Image:

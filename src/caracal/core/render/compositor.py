@@ -7,6 +7,9 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 
+import cv2
+import numpy as np
+
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import Finish
 from caracal.core.layout.model import Canvas, PictureFile
@@ -20,12 +23,14 @@ from caracal.core.render.layers import (
     BlendLayer,
     ColourLayer,
     FileLayer,
+    OverlayLayer,
     PictureLayer,
     SoftLayer,
     ZonesLayer,
 )
+from caracal.core.render.overlays import with_layer
 from caracal.core.render.resample import resample
-from caracal.core.render.review import Overlay, review_overlay
+from caracal.core.render.review import DrawnZones, review_overlay
 from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
 
@@ -34,7 +39,7 @@ Missing = Callable[[PictureFile, Canvas], Picture]
 
 
 @functools.lru_cache(4)
-def _overlay(sheet: SpecSheet, canvas: Canvas) -> Overlay:
+def _zones(sheet: SpecSheet, canvas: Canvas) -> DrawnZones:
     return review_overlay(sheet, canvas)
 
 
@@ -50,7 +55,10 @@ def compose_pictures(
     for layer in scene.layers:
         if isinstance(layer, ZonesLayer):
             assert made is not None, "zones lie over a picture"
-            made = _overlay(layer.sheet, scene.canvas).over(made)
+            made = _zones(layer.sheet, scene.canvas).over(made)
+            continue
+        if isinstance(layer, OverlayLayer):
+            made = _with_overlay(layer, made or plain(BLACK, scene.canvas), missing)
             continue
         if isinstance(layer, FileLayer):
             made = _with_file(layer, made or plain(BLACK, scene.canvas), missing)
@@ -61,7 +69,34 @@ def compose_pictures(
         else:
             made = laid(pixels, layer.target, made or plain(BLACK, scene.canvas), layer.trim)
     assert made is not None, "a scene has a picture"
-    return made
+    return _with_over(scene, made, missing) if scene.over else made
+
+
+def _with_over(scene: Scene, canvas: Picture, missing: Missing | None) -> Picture:
+    """``canvas`` with the overlays that are drawn on a finer one."""
+    width, height = (round(side * scene.finer) for side in scene.canvas)
+    sizes = ((width, height), *[(width // 2, height // 2)] * 2)
+    large = _resized(canvas, sizes, cv2.INTER_NEAREST)
+    for layer in scene.over:
+        large = _with_overlay(layer, large, missing)
+    width, height = scene.canvas
+    return _resized(large, ((width, height), *[(width // 2, height // 2)] * 2), cv2.INTER_AREA)
+
+
+def _resized(canvas: Picture, sizes: tuple[Canvas, ...], how: int) -> Picture:
+    y, u, v = (np.asarray(cv2.resize(plane, size, interpolation=how), np.uint8)
+               for plane, size in zip(canvas, sizes, strict=True))
+    return y, u, v
+
+
+def _with_overlay(layer: OverlayLayer, canvas: Picture, missing: Missing | None) -> Picture:
+    """``canvas`` with an overlay on it."""
+    try:
+        return with_layer(layer, canvas)
+    except InputError:
+        if missing is None or not isinstance(layer.content, PictureFile):
+            raise
+        return with_layer(layer, canvas, missing(layer.content, layer.target[2:]))
 
 
 def _with_file(layer: FileLayer, canvas: Picture, missing: Missing | None) -> Picture:

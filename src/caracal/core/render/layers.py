@@ -24,6 +24,7 @@ from caracal.core.layout.model import (
     rgb_of,
     target_of,
 )
+from caracal.core.layout.overlay import BlendMode, Shape
 from caracal.core.specs.sheet import SpecSheet
 
 
@@ -116,8 +117,24 @@ class ZonesLayer(OwnLayer, frozen=True, tag="zones"):
     sheet: SpecSheet
 
 
+class OverlayLayer(OwnLayer, frozen=True, tag="overlay"):
+    """A picture file or a shape over what lies behind, at ``target``, which may lie beside it.
+
+    ``opacity`` is 0 to 1; ``part`` are the shares of its width between which it shows. ``radius``
+    rounds its corners (a share of its shorter side); ``side`` is the canvas's shorter one.
+    """
+
+    content: PictureFile | Shape
+    target: Target
+    opacity: float
+    blend: BlendMode
+    part: tuple[float, float]
+    radius: float
+    side: int
+
+
 PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer | FileLayer
-Layer = PaneLayer | ZonesLayer
+Layer = PaneLayer | OverlayLayer | ZonesLayer
 
 
 def layers_of(

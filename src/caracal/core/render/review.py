@@ -25,7 +25,7 @@ SCALE, OFFSET = np.array([219, 224, 224]) / 255, np.array([16, 128, 128])
 
 
 @dataclass(frozen=True)
-class Overlay:
+class DrawnZones:
     """Planes to lay over a canvas, and how much of them: 0..1, luma (h, w), chroma (h/2, w/2)."""
 
     planes: tuple[Weights, Weights, Weights]
@@ -40,7 +40,7 @@ class Overlay:
         return y, u, v
 
 
-def review_overlay(sheet: SpecSheet, canvas: tuple[int, int]) -> Overlay:
+def review_overlay(sheet: SpecSheet, canvas: tuple[int, int]) -> DrawnZones:
     """The covers and safe areas of ``sheet`` on a canvas (width, height), in words what lies there.
     """
     width, height = canvas
@@ -60,7 +60,7 @@ def review_overlay(sheet: SpecSheet, canvas: tuple[int, int]) -> Overlay:
     pixels = np.asarray(image, np.float32)
     share: Weights = np.asarray(pixels[..., 3] / 255, np.float32)
     yuv: Weights = np.asarray(pixels[..., :3] @ TO_YUV.T * SCALE + OFFSET, np.float32)
-    return Overlay((yuv[..., 0], _halved(yuv[..., 1]), _halved(yuv[..., 2])), share,
+    return DrawnZones((yuv[..., 0], _halved(yuv[..., 1]), _halved(yuv[..., 2])), share,
                    _halved(share))
 
 

@@ -14,7 +14,9 @@ from numpy.typing import NDArray
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
 from caracal.core.layout.model import FILL, Canvas, Layout
-from caracal.core.render.layers import Layer, ZonesLayer, layers_of
+from caracal.core.layout.overlay import Overlay
+from caracal.core.render.layers import Layer, OverlayLayer, ZonesLayer, layers_of
+from caracal.core.render.overlays import overlay_layers
 from caracal.core.specs.sheet import SpecSheet
 
 T = TypeVar("T")
@@ -25,12 +27,16 @@ class Scene(msgspec.Struct, frozen=True):
     """One frame: its canvas, and what lies on it from back to front.
 
     ``scale`` is how large the canvas is beside the one of the file, which what is measured in
-    pixels of the file goes by: 1 in the file itself, less on a screen.
+    pixels of the file goes by: 1 in the file itself, less on a screen. On a screen overlays are
+    drawn apart, ``over`` the layers, on a canvas ``finer`` times as large, so that their edges lie
+    where they lie in the file.
     """
 
     canvas: Canvas
     layers: tuple[Layer, ...]
     scale: float = 1.0
+    over: tuple[OverlayLayer, ...] = ()
+    finer: float = 1.0
 
     def from_source(self, across: float, down: float) -> Scene:
         """The same scene made from pictures that are so many times the master's width and height.
@@ -42,6 +48,8 @@ class Scene(msgspec.Struct, frozen=True):
 class SceneTrack(msgspec.Struct, frozen=True):
     """The scenes of frames in a row, kept in columns: an hour of them is sent to a process at once.
 
+    ``overlays`` lie over the scenes of those frames of the film that they name; ``numbers`` (int64)
+    says which frame of the film each scene is, where there are overlays.
     ``windows`` holds what framing found (x, y, width, height; float64) for every frame, a window
     for each of ``crops`` panes; a layout with fewer uses the first ones.
     ``finishes`` and ``layouts`` hold from their frame on. ``picture`` is the master's active
@@ -57,6 +65,8 @@ class SceneTrack(msgspec.Struct, frozen=True):
     crops: int = 1
     zones: SpecSheet | None = None
     scale: float = 1.0
+    overlays: tuple[Overlay, ...] = ()
+    numbers: bytes = b""
 
     @classmethod
     def of(
@@ -79,6 +89,9 @@ class SceneTrack(msgspec.Struct, frozen=True):
         windows = [(x, y, w, h) for x, y, w, h in self.window_array()[frame].tolist()]
         layers = layers_of(_at(self.layouts, frame), self.canvas, windows, self.picture,
                            _at(self.finishes, frame))
+        if self.overlays:
+            number = int(np.frombuffer(self.numbers, np.int64)[frame])
+            layers = (*layers, *overlay_layers(self.overlays, number, self.canvas))
         if self.zones is not None:
             layers = (*layers, ZonesLayer(self.zones))
         return Scene(self.canvas, layers, self.scale)
@@ -89,7 +102,14 @@ class SceneTrack(msgspec.Struct, frozen=True):
         part = SceneTrack.of(
             self.canvas, self.window_array()[wanted],
             _picked(self.finishes, wanted), _picked(self.layouts, wanted), self.picture, self.zones)
-        return msgspec.structs.replace(part, scale=self.scale)
+        numbers = np.frombuffer(self.numbers, np.int64)[wanted].tobytes() if self.numbers else b""
+        return msgspec.structs.replace(part, scale=self.scale, overlays=self.overlays,
+                                       numbers=numbers)
+
+    def under(self, overlays: tuple[Overlay, ...]) -> SceneTrack:
+        """The scenes of a whole film with ``overlays`` over them."""
+        numbers = np.arange(len(self), dtype=np.int64).tobytes() if overlays else b""
+        return msgspec.structs.replace(self, overlays=overlays, numbers=numbers)
 
     def scaled(self, canvas: Canvas) -> SceneTrack:
         """The same scenes on a canvas of another size: for a screen, or a trial."""

@@ -59,7 +59,7 @@ def _as_found(scene: Scene) -> Scene | None:
     Made so, and enlarged when it is done, it takes a part of the time. None for other scenes.
     """
     layer = scene.layers[0]
-    if len(scene.layers) > 1 or not isinstance(layer, PictureLayer) or (
+    if len(scene.layers) > 1 or scene.over or not isinstance(layer, PictureLayer) or (
             layer.finish != PLAIN or scene.canvas[0] * scene.canvas[1] < LARGE):
         return None
     share = layer.window[2] / scene.canvas[0]

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.core.project.edits import with_layout
+from caracal.core.project.overlay_edits import with_overlay_changed
 from caracal.ui import theme
+from caracal.ui.aim.overlay_handles import OverlayHold, dragged_overlay, overlay_at
 from caracal.ui.aim.pane_handles import Grip, Hold, dragged, grip_at, share_of
 from caracal.ui.picture_paint import letter_badge, paint_picture
 from caracal.ui.session import Session
@@ -20,7 +22,10 @@ CURSORS = {None: Qt.CursorShape.ArrowCursor, Grip.PANE: Qt.CursorShape.SizeAllCu
 
 
 class Canvases(QWidget):
-    """Click a canvas to work on that version; drag a pane in it, its corner, or where two meet."""
+    """Click a canvas to work on that version; drag a pane or an overlay in it, its corner, or where
+    two panes meet."""
+
+    picked = Signal(int)  # the number of an overlay of the chosen version
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -30,10 +35,10 @@ class Canvases(QWidget):
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
-        self.setToolTip("Click a canvas to work on that version. Drag a pane that lies over the "
-                        "picture, or its corner, or where two panes meet; Alt: without snapping.")
+        self.setToolTip("Click a canvas to work on that version. Drag what lies over the picture, "
+                        "or its corner, or where two panes meet; Alt: without snapping.")
         self.setMouseTracking(True)
-        self._hold: Hold | None = None  # the pane that is dragged
+        self._hold: Hold | OverlayHold | None = None  # what is dragged
         self._guides: tuple[tuple[int, float], ...] = ()
         self._presses = 0
         for signal in (session.solutions_changed, session.version_changed):
@@ -83,19 +88,37 @@ class Canvases(QWidget):
             return
         rect, letter = found
         self._session.choose_version(letter)
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        point = share_of(event.position(), rect)
+        over = self._overlay_at(found, event.position())
         layout = self._session.solution(letter, self._session.shot).placed
         grip = grip_at(layout, event.position(), rect)
-        if grip is not None and event.button() == Qt.MouseButton.LeftButton:
-            self._presses += 1
-            self._hold = Hold(grip, letter, layout, share_of(event.position(), rect))
+        if over is not None:
+            number, grip = over
+            region = self._session.project.version(letter).overlays[number].region
+            self._hold = OverlayHold(grip, letter, number, region, point)
+            self.picked.emit(number)
+        elif grip is not None:
+            self._hold = Hold(grip, letter, layout, point)
+        self._presses += 1
+
+    def _overlay_at(self, found: tuple[QRectF, str], at: QPointF) -> tuple[int, Grip] | None:
+        rect, letter = found
+        session = self._session
+        return overlay_at(session.project.version(letter).overlays, session.frame, at, rect)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._hold is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._drag(self._hold, event)
             return
         found = self._at(event.position())
-        grip = None if found is None else grip_at(
-            self._session.solution(found[1], self._session.shot).placed, event.position(), found[0])
+        grip = None
+        if found is not None:
+            over = self._overlay_at(found, event.position())
+            grip = over[1] if over is not None else grip_at(
+                self._session.solution(found[1], self._session.shot).placed, event.position(),
+                found[0])
         self.setCursor(CURSORS[grip])
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -104,13 +127,21 @@ class Canvases(QWidget):
         self._hold, self._guides = None, ()
         self.update()
 
-    def _drag(self, hold: Hold, event: QMouseEvent) -> None:
+    def _drag(self, hold: Hold | OverlayHold, event: QMouseEvent) -> None:
         session = self._session
         letters = [version.letter for version in session.project.versions]
         rect = self.rects()[letters.index(hold.letter)]
         clear = session.sheet(hold.letter).clear
-        made = dragged(hold, share_of(event.position(), rect), rect, clear.part if clear else None,
-                       bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+        how = (share_of(event.position(), rect), rect, clear.part if clear else None,
+               bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
+        if isinstance(hold, OverlayHold):
+            region, self._guides = dragged_overlay(hold, *how)
+            session.edit(
+                with_overlay_changed(session.project, hold.letter, hold.number, region=region),
+                f"Overlay of {hold.letter} moved by hand.",
+                ("overlay", hold.letter, hold.number, self._presses), held=True)
+            return
+        made = dragged(hold, *how)
         self._guides = made.guides
         session.edit(with_layout(session.project, hold.letter, session.shot, made.layout),
                      f"Pane of {hold.letter} moved by hand.",

@@ -95,16 +95,25 @@ def dragged(
         held = abs(hold.point[0] - middle)
         grown = abs(to[0] - middle) / max(held, 1e-6)
         return Dragged(with_inset_wide(layout, (right - left) * grown))
+    by = to[0] - hold.point[0], to[1] - hold.point[1]
+    moved, guides = snapped_region(
+        ((left + by[0], right + by[0]), (top + by[1], bottom + by[1])), canvas, clear, free)
+    return Dragged(with_inset_at(layout, moved), guides)
+
+
+def snapped_region(
+    region: Region, canvas: QRectF, clear: Region | None, free: bool = False
+) -> tuple[Region, tuple[tuple[int, float], ...]]:
+    """``region`` moved to near lines, and the guides that it snapped to, unless it is ``free``."""
+    near = NEAR_PX / canvas.width(), NEAR_PX / canvas.height()
     moved: list[tuple[float, float]] = []
     guides: list[tuple[int, float]] = []
-    for axis, (low, high) in enumerate(((left, right), (top, bottom))):
-        by = to[axis] - hold.point[axis]
-        places = (low + by, (low + high) / 2 + by, high + by)
+    for axis, (low, high) in enumerate(region):
         lines = (*THIRDS, *(clear[axis] if clear else (0.0, 1.0)))
-        snap, guide = _snapped(places, lines, 0 if free else near[axis])
-        moved.append((low + by + snap, high + by + snap))
+        snap, guide = _snapped((low, (low + high) / 2, high), lines, 0 if free else near[axis])
+        moved.append((low + snap, high + snap))
         guides += _guides(axis, guide)
-    return Dragged(with_inset_at(layout, (moved[0], moved[1])), tuple(guides))
+    return (moved[0], moved[1]), tuple(guides)
 
 
 def _guides(axis: int, guide: float | None) -> tuple[tuple[int, float], ...]:

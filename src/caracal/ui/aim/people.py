@@ -168,8 +168,12 @@ class People(QScrollArea):
         button = QPushButton("Here")
         button.setObjectName("slim")
         button.setToolTip("From this frame on the window keeps it: a swap, a clean jump")
-        button.clicked.connect(lambda: self._behind or self.swap_asked.emit(subject.id))
+        button.clicked.connect(lambda: self._swap_here(subject.id))
         return button
+
+    def _swap_here(self, subject: int) -> None:
+        if not self._behind:
+            self.swap_asked.emit(subject)
 
     def _film_button(self, subject: Subject) -> QPushButton:
         button = QPushButton("Film")

@@ -23,6 +23,7 @@ from caracal.ui.aim.canvases import Canvases
 from caracal.ui.aim.finish import FinishButton
 from caracal.ui.aim.layouts import LayoutButton
 from caracal.ui.aim.numbers import Numbers
+from caracal.ui.aim.overlays import OverlayButton
 from caracal.ui.aim.people import People
 from caracal.ui.aim.speaker_swap_worker import Asked, Proposed, SpeakerSwapWorker
 from caracal.ui.aim.stage import Stage
@@ -51,6 +52,9 @@ class Aim(QWidget):
         self.stage, self.canvases = Stage(session), Canvases(session)
         self.people, self.numbers = People(session), Numbers(session)
         self.layouts, self.finish = LayoutButton(session), FinishButton(session)
+        self.overlays = OverlayButton(session)
+        self.canvases.picked.connect(self.overlays.choose)
+        self.overlays.keep_free(self.canvases)
         self.strip = PathStrip(session)
         self._work: SpeakerSwapWorker | BoxTrackWorker | None = None
         self.numbers.swaps_asked.connect(self.propose_swaps)
@@ -117,6 +121,7 @@ class Aim(QWidget):
         second.setSpacing(8)
         second.addWidget(self.numbers, 1)
         second.addWidget(self.layouts)
+        second.addWidget(self.overlays)
         second.addWidget(self.finish)
         column.addLayout(second)
         column.addLayout(pictures, 1)

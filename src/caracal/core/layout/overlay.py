@@ -1,0 +1,195 @@
+"""Overlays: pictures and shapes laid over a stretch of a version, which come and go.
+
+Frames are those of the film, so that an overlay stays with its moment whatever else is cut away.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import msgspec
+
+from caracal.core.errors import InputError
+from caracal.core.geometry import Region
+from caracal.core.layout.model import (
+    EVERYWHERE,
+    MOST_EDGE,
+    MOST_RADIUS,
+    Edge,
+    PictureFile,
+    rgb_of,
+)
+
+MOST_OVERLAYS = 40  # of a version
+MOST_MOVING = 1500  # frames of an entry
+LEAST_SIDE = 0.002  # of the canvas
+BEYOND = 2.0  # shares of the canvas by which an overlay may lie beside it
+FIRST_WIDE = 0.3  # of the canvas's width (common practice)
+SMALLEST = 0.05  # of its size, from which an overlay grows
+
+
+class BlendMode(StrEnum):
+    """How colours are mixed with what lies behind (W3C Compositing and Blending Level 1, 9.1)."""
+
+    NORMAL = "normal"
+    SCREEN = "screen"
+    MULTIPLY = "multiply"
+    ADD = "add"
+
+
+class Entry(StrEnum):
+    """How an overlay comes; as its exit, how it goes."""
+
+    NONE = "at once"
+    FADE = "fade"
+    SLIDE = "slide"
+    GROW = "grow"
+    WIPE = "wipe"
+
+
+class ShapeKind(StrEnum):
+    """What is drawn in an overlay's region."""
+
+    RECTANGLE = "rectangle"
+    CIRCLE = "circle"
+    LINE = "line"
+    ARROW = "arrow"
+
+
+class Shape(msgspec.Struct, frozen=True, tag="shape"):
+    """A shape in one ``colour`` or, with an ``other``, in two that blend by ``degrees``.
+
+    An arrow points to the right, turned clockwise by ``quarter_turns``. ``outline`` is drawn inside
+    the border of a rectangle or a circle.
+    """
+
+    kind: ShapeKind = ShapeKind.RECTANGLE
+    colour: str = "#c87d3c"
+    other: str | None = None
+    degrees: float = 90.0
+    outline: Edge | None = None
+    quarter_turns: int = 0
+
+
+class Overlay(msgspec.Struct, frozen=True):
+    """What lies over frames ``start`` to ``end_exclusive`` of the film, in one version.
+
+    ``region`` is its place, in shares of the canvas; it may lie beside it in part. ``radius``
+    rounds the corners of a picture or a rectangle (a share of its shorter side, up to 0.5).
+    ``moving`` is how many frames its ``entry`` takes, and its ``exit``.
+    """
+
+    content: PictureFile | Shape
+    start: int
+    end_exclusive: int
+    region: Region = EVERYWHERE
+    opacity: float = 1.0
+    blend: BlendMode = BlendMode.NORMAL
+    entry: Entry = Entry.FADE
+    exit: Entry = Entry.FADE
+    moving: int = 10
+    radius: float = 0.0
+
+    @property
+    def name(self) -> str:
+        """What it is called on the screen."""
+        if isinstance(self.content, PictureFile):
+            return self.content.path.rsplit("/", 1)[-1]
+        return self.content.kind.value.capitalize()
+
+
+@dataclass(frozen=True)
+class Presence:
+    """How an overlay lies at one frame: where, how strongly (0..1), and which part of its width."""
+
+    region: Region
+    opacity: float
+    part: tuple[float, float] = (0.0, 1.0)
+
+
+def presence(overlay: Overlay, frame: int) -> Presence | None:
+    """How ``overlay`` lies at ``frame`` of the film; None where it is not there."""
+    if not overlay.start <= frame < overlay.end_exclusive:
+        return None
+    moves = (overlay.entry is not Entry.NONE) + (overlay.exit is not Entry.NONE)
+    moving = max(1, min(overlay.moving, (overlay.end_exclusive - overlay.start) // max(1, moves)))
+    came = (frame - overlay.start + 1) / moving
+    goes = (overlay.end_exclusive - frame) / moving
+    coming = came < 1 and overlay.entry is not Entry.NONE
+    leaving = goes < 1 and overlay.exit is not Entry.NONE
+    here = Presence(overlay.region, overlay.opacity)
+    if coming:
+        here = _moved(here, overlay.entry, came, (0.0, _eased(came)))
+    if leaving:
+        here = _moved(here, overlay.exit, goes, (1 - _eased(goes), 1.0))
+    return here
+
+
+def _eased(share: float) -> float:
+    """From 0 to 1 with a gentle beginning and end."""
+    return share * share * (3 - 2 * share)
+
+
+def _moved(here: Presence, how: Entry, share: float, part: tuple[float, float]) -> Presence:
+    """``here`` when ``share`` of its way is done; ``part`` is what a wipe shows."""
+    (left, right), (top, bottom) = here.region
+    eased = _eased(share)
+    if how is Entry.FADE:
+        return Presence(here.region, here.opacity * share, here.part)
+    if how is Entry.SLIDE:
+        down = (1 - eased) * max(0.0, 1 - top)
+        return Presence(((left, right), (top + down, bottom + down)), here.opacity, here.part)
+    if how is Entry.GROW:
+        size = max(SMALLEST, eased) / 2
+        across, down = (left + right) / 2, (top + bottom) / 2
+        wide, high = (right - left) * size, (bottom - top) * size
+        return Presence(((across - wide, across + wide), (down - high, down + high)),
+                        here.opacity * min(1.0, 2 * share), here.part)
+    return Presence(here.region, here.opacity, part)
+
+
+def veil(colour: str, start: int, end_exclusive: int, lifts: bool) -> Overlay:
+    """A colour all over the canvas: it ``lifts`` from its first frame on, or falls until its last.
+
+    So a version fades from a colour, or to it.
+    """
+    return Overlay(Shape(colour=colour), start, end_exclusive,
+                   entry=Entry.NONE if lifts else Entry.FADE,
+                   exit=Entry.FADE if lifts else Entry.NONE, moving=end_exclusive - start)
+
+
+def first_region(ratio: float, canvas: tuple[int, int]) -> Region:
+    """Where an overlay of that ratio (width by height) is laid first: in the middle, 30 % wide."""
+    wide = FIRST_WIDE
+    high = wide * canvas[0] / ratio / canvas[1]
+    if high > 0.5:
+        wide, high = wide * 0.5 / high, 0.5
+    return ((0.5 - wide / 2, 0.5 + wide / 2), (0.5 - high / 2, 0.5 + high / 2))
+
+
+def impossible_overlay(overlay: Overlay) -> str:
+    """What in ``overlay`` cannot be, though each value by itself could: or nothing."""
+    content = overlay.content
+    try:
+        if isinstance(content, Shape):
+            edge = content.outline
+            for colour in (content.colour, content.other, edge.colour if edge else None):
+                if colour is not None:
+                    rgb_of(colour)
+            if edge is not None and not 0 < edge.width <= MOST_EDGE:
+                return "an outline is too wide"
+        elif not content.path or "\0" in content.path:
+            return "a picture has no file"
+    except InputError as problem:
+        return problem.what
+    within = {
+        "an overlay ends before it begins": 0 <= overlay.start < overlay.end_exclusive,
+        "an overlay lies too far beside the canvas": all(
+            -BEYOND <= low < high <= 1 + BEYOND for low, high in overlay.region),
+        "an overlay is too small": all(high - low >= LEAST_SIDE for low, high in overlay.region),
+        "an overlay has impossible amounts": (
+            0 <= overlay.opacity <= 1 and 0 <= overlay.radius <= MOST_RADIUS),
+        "an overlay comes too slowly": 0 <= overlay.moving <= MOST_MOVING,
+    }
+    return next((words for words, right in within.items() if not right), "")

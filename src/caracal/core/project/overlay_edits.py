@@ -1,0 +1,69 @@
+"""Edits of what lies over a version: overlays added, changed, taken away, brought forward; fades.
+"""
+
+from __future__ import annotations
+
+import msgspec
+
+from caracal.core.errors import InputError
+from caracal.core.layout.model import rgb_of
+from caracal.core.layout.overlay import MOST_OVERLAYS, Overlay, impossible_overlay
+from caracal.core.project.edits import changed_version
+from caracal.core.project.model import Fades, Project
+
+
+def with_overlays(project: Project, letter: str, overlays: tuple[Overlay, ...]) -> Project:
+    """``overlays`` over version ``letter``, the last one in front. Raises InputError."""
+    wrong = impossible_overlays(overlays)
+    if wrong:
+        raise InputError(f"This cannot be: {wrong}.", remedy="Change its numbers.")
+    return changed_version(project, letter, overlays=overlays)
+
+
+def impossible_overlays(overlays: tuple[Overlay, ...]) -> str:
+    """What in ``overlays`` cannot be: or nothing."""
+    if len(overlays) > MOST_OVERLAYS:
+        return f"a version has at most {MOST_OVERLAYS} overlays"
+    return next(filter(None, map(impossible_overlay, overlays)), "")
+
+
+def with_overlay_added(project: Project, letter: str, overlay: Overlay) -> Project:
+    """``overlay`` in front of the others. Raises InputError."""
+    return with_overlays(project, letter, (*project.version(letter).overlays, overlay))
+
+
+def with_overlay_changed(project: Project, letter: str, number: int, **changes: object) -> Project:
+    """Overlay ``number`` of version ``letter`` with other values. Raises InputError."""
+    held = list(project.version(letter).overlays)
+    held[number] = msgspec.structs.replace(held[number], **changes)
+    return with_overlays(project, letter, tuple(held))
+
+
+def without_overlay(project: Project, letter: str, number: int) -> Project:
+    """The version without its overlay ``number``."""
+    held = project.version(letter).overlays
+    return with_overlays(project, letter, held[:number] + held[number + 1 :])
+
+
+def with_overlay_moved(project: Project, letter: str, number: int, to: int) -> Project:
+    """Overlay ``number`` at place ``to`` of the order, from back to front."""
+    held = list(project.version(letter).overlays)
+    held.insert(max(0, min(to, len(held) - 1)), held.pop(number))
+    return with_overlays(project, letter, tuple(held))
+
+
+def with_fades(project: Project, letter: str, fades: Fades) -> Project:
+    """How version ``letter`` begins and ends. Raises InputError."""
+    wrong = impossible_fades(fades)
+    if wrong:
+        raise InputError(f"This cannot be: {wrong}.", remedy="Change its numbers.")
+    return changed_version(project, letter, fades=fades)
+
+
+def impossible_fades(fades: Fades) -> str:
+    """What in ``fades`` cannot be: or nothing."""
+    try:
+        rgb_of(fades.colour)
+    except InputError as problem:
+        return problem.what
+    return "a fade has a negative length" if min(fades.begin, fades.end, fades.joint) < 0 else ""

@@ -1,0 +1,71 @@
+"""How a version begins and ends, and what happens where its ranges meet."""
+
+from __future__ import annotations
+
+import msgspec
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QColorDialog, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from caracal.core.project.model import Fades
+from caracal.core.project.overlay_edits import with_fades
+from caracal.ui.aim.shot_panel import number_box
+from caracal.ui.session import Session
+
+MOST_S = 10
+TIPS = {"Begins in": "How long this version fades in from the colour",
+        "Ends in": "How long it fades out to the colour",
+        "Joints": "How long it fades where two of its ranges meet"}
+
+
+class FadesRow(QWidget):
+    """Three lengths and a colour."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        name = QLabel("Fades of the version")
+        name.setObjectName("head")
+        row.addWidget(name, 1)
+        self.lengths = {}
+        for field, tip in TIPS.items():
+            box = number_box(0, MOST_S, 0.1, 2, " s", tip)
+            box.valueChanged.connect(lambda _: self._fade())
+            self.lengths[field] = box
+            label = QLabel(field)
+            label.setObjectName("quiet")
+            row.addWidget(label)
+            row.addWidget(box)
+        self._colour = QPushButton("Colour…")
+        self._colour.setObjectName("small")
+        self._colour.setToolTip("The colour from and to which it fades")
+        self._colour.clicked.connect(self._ask_colour)
+        row.addWidget(self._colour)
+
+    def _now(self) -> Fades:
+        return self._session.project.version(self._session.letter).fades
+
+    def sync(self) -> None:
+        """Show what is decided for the chosen version."""
+        now = self._now()
+        for box, frames in zip(self.lengths.values(), (now.begin, now.end, now.joint), strict=True):
+            box.blockSignals(True)
+            box.setValue(frames / self._session.rate)
+            box.blockSignals(False)
+
+    def _fade(self) -> None:
+        begin, end, joint = (round(box.value() * self._session.rate)
+                             for box in self.lengths.values())
+        self._set(msgspec.structs.replace(self._now(), begin=begin, end=end, joint=joint))
+
+    def _ask_colour(self) -> None:
+        found = QColorDialog.getColor(QColor(self._now().colour), self, "Colour of the fades")
+        if found.isValid():
+            self._set(msgspec.structs.replace(self._now(), colour=found.name()))
+
+    def _set(self, fades: Fades) -> None:
+        session = self._session
+        session.edit(with_fades(session.project, session.letter, fades),
+                     f"Fades of {session.letter} changed.", ("fades", session.letter))

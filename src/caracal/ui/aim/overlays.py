@@ -1,0 +1,268 @@
+"""What lies over a version: pictures and shapes that come and go, and how it begins and ends."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtGui import QColor, QKeyEvent
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from caracal.core.errors import CaracalError
+from caracal.core.layout.model import PictureFile
+from caracal.core.layout.overlay import (
+    Overlay,
+    Shape,
+    ShapeKind,
+    first_region,
+)
+from caracal.core.project.model import Project
+from caracal.core.project.overlay_edits import (
+    with_overlay_added,
+    with_overlay_changed,
+    with_overlay_moved,
+    without_overlay,
+)
+from caracal.core.render.assets import open_picture
+from caracal.core.time import timecode
+from caracal.ui.aim.fades import FadesRow
+from caracal.ui.aim.layouts import PICTURES
+from caracal.ui.aim.overlay_fields import OverlayFields
+from caracal.ui.aim.shot_panel import ShotPanelButton
+from caracal.ui.session import Session
+
+PANEL_WIDE, PANEL_GAP, LIST_HIGH = 680, 12, 102
+STAYS_S = 3.0  # how long a new overlay lies there
+RATIOS = {ShapeKind.RECTANGLE: 1.6, ShapeKind.CIRCLE: 1.0, ShapeKind.LINE: 18.0,
+          ShapeKind.ARROW: 1.8}
+
+
+class OverlayButton(ShotPanelButton):
+    """Opens the list of what lies over the chosen version, with all that can be said of each."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Overlays", "Pictures and shapes over a stretch of this version, "
+                         "how they come and go, and how the version begins and ends")
+        self.list = QListWidget()
+        self.list.setFixedHeight(LIST_HIGH)
+        self.list.setToolTip("The one in front comes first. Del: take it away")
+        self.list.currentRowChanged.connect(lambda _: self._show_chosen())
+        self.list.installEventFilter(self)
+        self.fields = OverlayFields(session.rate)
+        self.fields.changed.connect(self._change)
+        self.fades = FadesRow(session)
+        self.made_of = QWidget()
+        self.buttons: dict[str, QPushButton] = {}
+        self._beside: QWidget | None = None
+        self.open_with(self._panel())
+        self.menu().installEventFilter(self)
+
+    def keep_free(self, pictures: QWidget) -> None:
+        """Open the panel beside ``pictures``, which show what it changes."""
+        self._beside = pictures
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The panel is put into its place before it is seen; Del in the list takes away."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and (
+                watched is self.list and event.key() == Qt.Key.Key_Delete):
+            self.take_away()
+            return True
+        if watched is not self.list and event.type() == QEvent.Type.Show and self._beside:
+            left = self._beside.mapToGlobal(QPoint(0, 0)).x() - self.menu().width() - PANEL_GAP
+            self.menu().move(max(0, left), self.menu().y())
+        return super().eventFilter(watched, event)
+
+    def _button(
+        self, name: str, tip: str, run: Callable[[], None], row: QHBoxLayout
+    ) -> None:
+        button = QPushButton(name)
+        button.setObjectName("small")
+        button.setToolTip(tip)
+        button.clicked.connect(lambda _=False: run())
+        self.buttons[name] = button
+        row.addWidget(button)
+
+    def _panel(self) -> QWidget:
+        panel = QWidget()
+        panel.setObjectName("panel")
+        panel.setMinimumWidth(PANEL_WIDE)
+        column = QVBoxLayout(panel)
+        column.setContentsMargins(16, 14, 16, 12)
+        column.setSpacing(10)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self._head = QLabel()
+        self._head.setObjectName("head")
+        row.addWidget(self._head, 1)
+        self._button("Picture…", "Lay a picture file over it from here on", self._ask_picture, row)
+        for kind in ShapeKind:
+            self._button(kind.value.capitalize(), f"Lay a {kind.value} over it from here on",
+                         lambda kind=kind: self.add_shape(kind), row)
+        column.addLayout(row)
+        column.addWidget(self.list)
+        column.addWidget(self._about_chosen())
+        column.addWidget(self.fades)
+        return panel
+
+    def _about_chosen(self) -> QWidget:
+        column = QVBoxLayout(self.made_of)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(self.fields)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        self._button("From here", "It comes at the playhead", lambda: self._stretch("start"), row)
+        self._button("To here", "It goes after the playhead's frame",
+                     lambda: self._stretch("end_exclusive"), row)
+        self._button("All of it", "It lies over the whole version", self._whole, row)
+        row.addStretch(1)
+        self._button("Colour…", "The colour of the shape", lambda: self._ask_colour("colour"), row)
+        self._button("Blend into…", "A second colour, into which the first blends",
+                     lambda: self._ask_colour("other"), row)
+        self._button("Forward", "In front of the next one", lambda: self._move(1), row)
+        self._button("Backward", "Behind the one below", lambda: self._move(-1), row)
+        self._button("Take away", "It lies there no more (Del)", self.take_away, row)
+        column.addLayout(row)
+        return self.made_of
+
+    @property
+    def overlays(self) -> tuple[Overlay, ...]:
+        """Those of the chosen version, from back to front."""
+        return self._session.project.version(self._session.letter).overlays
+
+    @property
+    def number(self) -> int | None:
+        """The chosen one's number, from the back; None: none is."""
+        at = len(self.overlays) - 1 - self.list.currentRow()
+        return at if self.list.currentRow() >= 0 and 0 <= at < len(self.overlays) else None
+
+    def choose(self, number: int) -> None:
+        """Show overlay ``number``, counted from the back."""
+        self.sync()
+        self.list.setCurrentRow(len(self.overlays) - 1 - number)
+
+    def sync(self) -> None:
+        """Show what lies over the chosen version."""
+        session, held = self._session, self.overlays
+        self.setText(f"Overlays: {len(held)}" if held else "Overlays")
+        self._head.setText(f"Over {session.letter}, in front first")
+        rate = session.analysis.master.rate
+        rows = [f"{overlay.name}    {timecode(overlay.start, rate)} to "
+                f"{timecode(overlay.end_exclusive, rate)}" for overlay in reversed(held)]
+        if rows != [self.list.item(i).text() for i in range(self.list.count())]:
+            chosen = self.list.currentRow()
+            self.list.blockSignals(True)
+            self.list.clear()
+            self.list.addItems(rows)
+            self.list.setCurrentRow(min(max(chosen, 0), len(rows) - 1))
+            self.list.blockSignals(False)
+        self.fades.sync()
+        self._show_chosen()
+
+    def _show_chosen(self) -> None:
+        number = self.number
+        self.made_of.setEnabled(number is not None)
+        if number is None:
+            return
+        overlay = self.overlays[number]
+        self.fields.show_overlay(overlay)
+        for name in ("Colour…", "Blend into…"):
+            self.buttons[name].setEnabled(isinstance(overlay.content, Shape))
+
+    def add_shape(self, kind: ShapeKind) -> None:
+        """Lay a shape over the chosen version, from the playhead on."""
+        self._add(Shape(kind), RATIOS[kind])
+
+    def _ask_picture(self) -> None:
+        chosen = QFileDialog.getOpenFileName(self, "Picture", "", PICTURES)[0]
+        if chosen:
+            self.add_picture(Path(chosen))
+
+    def add_picture(self, path: Path) -> None:
+        """Lay the picture at ``path`` over the chosen version, from the playhead on."""
+        try:
+            found = open_picture(path)
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+            return
+        self._add(PictureFile(str(path), fit=True), found.width / found.height)
+
+    def _add(self, content: PictureFile | Shape, ratio: float) -> None:
+        session = self._session
+        end = min(session.frame + round(STAYS_S * session.rate), session.analysis.master.frames)
+        region = first_region(ratio, session.sheet(session.letter).canvas)
+        overlay = Overlay(content, session.frame, end, region)
+        self._edit(with_overlay_added(session.project, session.letter, overlay),
+                   f"{overlay.name} lies over {session.letter}.")
+        self.choose(len(self.overlays) - 1)
+
+    def take_away(self) -> None:
+        """The chosen overlay goes."""
+        if self.number is not None:
+            session = self._session
+            self._edit(without_overlay(session.project, session.letter, self.number),
+                       f"{self.overlays[self.number].name} is taken away.")
+
+    def _change(self, field: str, value: object) -> None:
+        if self.number is None:
+            return
+        session, number = self._session, self.number
+        try:
+            made = with_overlay_changed(session.project, session.letter, number, **{field: value})
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            self.sync()
+            return
+        self._edit(made, f"{self.overlays[number].name} of {session.letter} changed.",
+                   ("overlay field", field, session.letter, number))
+
+    def _stretch(self, field: str) -> None:
+        frame = self._session.frame
+        self._change(field, frame if field == "start" else frame + 1)
+
+    def _whole(self) -> None:
+        if self.number is not None:
+            session = self._session
+            ranges = session.project.ranges_of(session.letter)
+            self._edit(with_overlay_changed(
+                session.project, session.letter, self.number, start=ranges[0].start,
+                end_exclusive=ranges[-1].end_exclusive), "It lies over the whole version.")
+
+    def _move(self, by: int) -> None:
+        number = self.number
+        if number is not None and 0 <= number + by < len(self.overlays):
+            session = self._session
+            self._edit(with_overlay_moved(session.project, session.letter, number, number + by),
+                       "It lies in front." if by > 0 else "It lies behind.")
+            self.choose(number + by)
+
+    def _ask_colour(self, field: str) -> None:
+        if self.number is None:
+            return
+        shape = self.overlays[self.number].content
+        if not isinstance(shape, Shape):
+            return
+        found = QColorDialog.getColor(QColor(getattr(shape, field) or shape.colour), self, "Colour")
+        if found.isValid():
+            self.set_colour(found.name(), field)
+
+    def set_colour(self, colour: str, field: str = "colour") -> None:
+        """Give the chosen shape a colour, as #rrggbb; as ``other`` the one it blends into."""
+        if self.number is not None:
+            shape = self.overlays[self.number].content
+            self._change("content", msgspec.structs.replace(shape, **{field: colour}))
+
+    def _edit(self, project: Project, words: str, gesture: object | None = None) -> None:
+        self._session.edit(project, words, gesture)
+        self.sync()

@@ -1,0 +1,108 @@
+"""Overlays in the window: laid from the panel, handled on the canvas, undone, kept."""
+
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPointF, Qt
+
+from caracal.core.layout.overlay import BlendMode, Entry, Shape, ShapeKind
+from caracal.core.project.storage import read_document
+from conftest import drag, settled
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+@pytest.fixture
+def panel(aim):
+    aim.overlays.menu().aboutToShow.emit()
+    return aim.overlays
+
+
+def _held(window, letter="A"):
+    return window.film.session.project.version(letter).overlays
+
+
+def test_shapes_and_pictures_are_laid_and_taken_away(window, panel, qtbot, tmp_path):
+    session = window.film.session
+    Image.new("RGB", (300, 100), (200, 30, 30)).save(tmp_path / "logo.png")
+    qtbot.mouseClick(panel.buttons["Circle"], LEFT)
+    panel.add_picture(tmp_path / "logo.png")
+    assert [overlay.name for overlay in _held(window)] == ["Circle", "logo.png"]
+    assert panel.text() == "Overlays: 2" and panel.list.item(0).text().startswith("logo.png")
+    assert _held(window)[0].start == session.frame and panel.number == 1
+    qtbot.mouseClick(panel.buttons["Backward"], LEFT)
+    assert [overlay.name for overlay in _held(window)] == ["logo.png", "Circle"]
+    assert panel.number == 0  # the same one is chosen still
+    qtbot.keyClick(panel.list, Qt.Key.Key_Delete)
+    assert [overlay.name for overlay in _held(window)] == ["Circle"]
+    for _ in range(4):
+        session.undo()
+    assert not _held(window) and panel.text() == "Overlays"
+    assert not panel.fields.isEnabled()
+
+
+def test_every_field_of_an_overlay_is_set_and_shown(window, panel, qtbot):
+    session, fields = window.film.session, panel.fields
+    panel.add_shape(ShapeKind.RECTANGLE)
+    for name, value in (("Left", 10), ("Top", 20), ("Wide", 40), ("High", 15), ("Opacity", 60),
+                        ("Corners", 25), ("In", 0.8)):
+        fields.numbers[name].setValue(value)
+    fields.choices["Comes"].activated.emit(list(Entry).index(Entry.SLIDE))
+    fields.choices["Mixed"].activated.emit(list(BlendMode).index(BlendMode.SCREEN))
+    panel.set_colour("#204060")
+    panel.set_colour("#8090a0", "other")
+    session.go(session.frame + 20)
+    qtbot.mouseClick(panel.buttons["To here"], LEFT)
+    (made,) = _held(window)
+    (left, right), (top, bottom) = made.region
+    assert (left, top, right - left, bottom - top) == pytest.approx((0.1, 0.2, 0.4, 0.15))
+    assert (made.opacity, made.radius, made.moving) == (0.6, 0.25, 20)
+    assert made.entry is Entry.SLIDE and made.exit is Entry.FADE
+    assert made.blend is BlendMode.SCREEN and made.end_exclusive == session.frame + 1
+    assert made.content == Shape(ShapeKind.RECTANGLE, "#204060", "#8090a0")
+    assert fields.choices["Comes"].currentText() == "Slide"
+    session.go(made.start - 5)
+    qtbot.mouseClick(panel.buttons["To here"], LEFT)  # it would end before it begins
+    assert _held(window) == (made,)
+    assert "before it begins" in window.statusBar().currentMessage()
+    qtbot.mouseClick(panel.buttons["All of it"], LEFT)
+    assert (_held(window)[0].start, _held(window)[0].end_exclusive) == (0, 1500)
+
+
+def test_an_overlay_is_dragged_and_made_larger_on_the_canvas(window, aim, panel, qtbot):
+    session, canvases = window.film.session, aim.canvases
+    panel.add_shape(ShapeKind.CIRCLE)
+    session.go(session.frame + 12)
+    rect = canvases.rects()[0]
+
+    def at(x, y):
+        return QPointF(rect.left() + x * rect.width(), rect.top() + y * rect.height()).toPoint()
+
+    drag(qtbot, canvases, at(0.5, 0.5), at(0.5, 0.8))
+    (left, right), (top, bottom) = _held(window)[0].region
+    assert (top + bottom) / 2 == pytest.approx(0.8, abs=0.02)
+    assert (left + right) / 2 == pytest.approx(0.5, abs=0.02)
+    drag(qtbot, canvases, at(right, bottom), at(right + 0.15, bottom))
+    (wider_left, wider_right), (above, below) = _held(window)[0].region
+    assert wider_right - wider_left == pytest.approx(right - left + 0.3, abs=0.05)
+    ratio = (below - above) / (wider_right - wider_left)
+    assert ratio == pytest.approx((bottom - top) / (right - left))  # it keeps its shape
+    session.undo()
+    session.undo()
+    assert sum(_held(window)[0].region[1]) / 2 == pytest.approx(0.5)
+
+
+def test_fades_are_set_and_saved_with_the_project(window, panel, tmp_path, qtbot):
+    session = window.film.session
+    panel.add_shape(ShapeKind.LINE)
+    panel.fades.lengths["Begins in"].setValue(0.4)
+    panel.fades.lengths["Ends in"].setValue(1.2)
+    assert session.project.version("A").fades.begin == 10
+    session.go(0)
+    settled(session)
+    canvas = (90, 160)
+    qtbot.waitUntil(lambda: session.preview.get("A", 0, canvas) is not None, timeout=10_000)
+    assert session.preview.get("A", 0, canvas).pixelColor(45, 80).lightness() == 0
+    path = tmp_path / "kiln.caracal"
+    window.film.files.save_to(path)
+    kept = read_document(path).project.version("A")
+    assert kept.fades.end == 30 and kept.overlays[0].content.kind is ShapeKind.LINE
