@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from caracal.core.convert import Recipe, convert
-from caracal.core.framing.choice import Finish, ShotChoice
+from caracal.core.framing.choice import Finish, ShotChoice, zooms
 from caracal.core.framing.path import shot_path
 from caracal.core.geometry import FramingSpec, Shape, region_in_window, rotated_extent, window_size
 from caracal.core.media.decode import frames
@@ -120,3 +120,27 @@ def test_the_finish_is_in_the_file(tmp_path):
     assert made.proof.right
     rows = planes.y.mean(axis=1)
     assert rows[5] == pytest.approx(218, abs=5) and rows[-5] == pytest.approx(42, abs=5)
+
+
+def test_a_push_comes_closer_gently_over_the_shot_and_goes_back_below_one():
+    """Hermite's 3 t^2 - 2 t^3: a quarter of the way is 0.15625, half is half; on paper."""
+    made = zooms(ShotChoice(push=1.2), 10, 101, (10, 111))
+    assert made[[0, 25, 50, 100]] == pytest.approx([1, 1 + 0.2 * 0.15625, 1.1, 1.2])
+    back = zooms(ShotChoice(push=1 / 1.2), 10, 101, (10, 111))
+    assert back == pytest.approx(made[::-1])
+    half = zooms(ShotChoice(zoom=1.5, push=1.2), 60, 51, (10, 111))  # what follows a swap
+    assert half[[0, -1]] == pytest.approx([1.65, 1.8])
+
+
+def test_a_pushed_window_keeps_its_lead_and_its_shape(demo):
+    frame = FramingSpec(Shape.parse("9:16"))
+    plain = shot_path(demo, 3, frame, ShotChoice(zoom=1.0))
+    path = shot_path(demo, 3, frame, ShotChoice(push=1.2))
+    wide = path.windows[:, 2]
+    assert wide[[0, -1]] == pytest.approx([plain.windows[0, 2], plain.windows[0, 2] / 1.2])
+    assert (np.diff(wide) < 1e-9).all()
+    assert path.windows[:, 3] / wide == pytest.approx(16 / 9)
+    left, right = path.windows[:, 0], path.windows[:, 0] + wide
+    assert (left >= -1e-6).all() and (right <= 1920 + 1e-6).all()
+    middles = path.windows[:, 0] + wide / 2
+    assert np.abs(np.diff(middles)).max() < 8  # it comes closer without a jerk

@@ -40,6 +40,34 @@ def test_shapes_and_pictures_are_laid_and_taken_away(window, panel, qtbot, tmp_p
     assert not panel.fields.isEnabled()
 
 
+def test_an_overlay_lies_over_every_version_in_its_proportions(window, panel, qtbot):
+    panel.add_shape(ShapeKind.CIRCLE)
+    qtbot.mouseClick(panel.buttons["To all versions"], LEFT)
+    session = window.film.session
+    for letter in "ABC":
+        (made,) = _held(window, letter)
+        width, height = session.sheet(letter).canvas
+        (left, right), (top, bottom) = made.region
+        assert (right - left) * width == pytest.approx((bottom - top) * height)  # round still
+        assert (right - left) * width == pytest.approx(0.3 * 1080)
+    session.undo()
+    assert not _held(window, "B") and _held(window)
+
+
+def test_a_shot_is_pushed_in_from_the_panel_of_its_finish(window, aim):
+    session, finish = window.film.session, aim.finish
+    finish.push.setValue(20)
+    settled(session)
+    assert session.project.choice("A", 0).push == pytest.approx(1.2)
+    assert finish.text() == "Finish: in 20%"
+    wide = session.path("A", 0).windows[:, 2]
+    assert wide[0] / wide[-1] == pytest.approx(1.2)
+    finish.push.setValue(-20)
+    assert finish.text() == "Finish: out 20%"
+    finish.plain.click()
+    assert not session.project.choice("A", 0).touched
+
+
 def test_every_field_of_an_overlay_is_set_and_shown(window, panel, qtbot):
     session, fields = window.film.session, panel.fields
     panel.add_shape(ShapeKind.RECTANGLE)
@@ -64,7 +92,7 @@ def test_every_field_of_an_overlay_is_set_and_shown(window, panel, qtbot):
     qtbot.mouseClick(panel.buttons["To here"], LEFT)  # it would end before it begins
     assert _held(window) == (made,)
     assert "before it begins" in window.statusBar().currentMessage()
-    qtbot.mouseClick(panel.buttons["All of it"], LEFT)
+    qtbot.mouseClick(panel.buttons["All"], LEFT)
     assert (_held(window)[0].start, _held(window)[0].end_exclusive) == (0, 1500)
 
 

@@ -118,7 +118,7 @@ def test_what_lies_between_keyframes_lies_between_their_values(keys):
 
 @given(KEYS, st.floats(1, 3))
 def test_zoom_is_the_shot_s_where_keyframes_say_nothing(keys, zoom):
-    made = zooms(ShotChoice(zoom=zoom, keyframes=keys), 0, FRAMES)
+    made = zooms(ShotChoice(zoom=zoom, keyframes=keys), 0, FRAMES, (0, FRAMES))
     said = [key.zoom for key in keys if key.zoom is not None]
     assert made.min() >= min([zoom, *said]) - 1e-9 and made.max() <= max([zoom, *said]) + 1e-9
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Annotated
 
 import msgspec
 import numpy as np
@@ -70,7 +71,8 @@ class ShotChoice(msgspec.Struct, frozen=True):
 
     ``lead`` None leaves the choice to the score; ``second`` is kept if both fit; ``ignored`` are
     never followed. ``zoom`` 1 is the largest window of the shape; None lets the window come closer
-    by itself where that is worth it. ``layout`` says how the canvas is laid out.
+    by itself where that is worth it. ``layout`` says how the canvas is laid out. Over the shot the
+    window comes ``push`` times closer; below 1 it begins so much closer and goes back.
     """
 
     lead: int | None = None
@@ -83,6 +85,7 @@ class ShotChoice(msgspec.Struct, frozen=True):
     punches: tuple[Punch, ...] = ()
     finish: Finish = PLAIN
     layout: Layout = FILL
+    push: Annotated[float, msgspec.Meta(ge=0.2, le=5.0)] = 1.0
 
     @property
     def touched(self) -> bool:
@@ -107,8 +110,22 @@ def interpolate_keyframes(
     return np.asarray(values[before] + (values[after] - values[before]) * shaped[:, None])
 
 
-def zooms(choice: ShotChoice, start: int, count: int) -> Array:
-    """The zoom (count,) at each frame from ``start``; 1 where the choice leaves it open."""
+def zooms(choice: ShotChoice, start: int, count: int, shot: tuple[int, int]) -> Array:
+    """The zoom (count,) at each frame from ``start``; 1 where the choice leaves it open.
+
+    ``shot`` are the frames [first, end) over which it is pushed in.
+    """
+    return _keyed_zooms(choice, start, count) * _pushed(choice.push, start, count, shot)
+
+
+def _pushed(push: float, start: int, count: int, shot: tuple[int, int]) -> Array:
+    """From 1 to ``push`` over the shot, gently begun and ended; below 1 from its inverse to 1."""
+    share = (np.arange(start, start + count) - shot[0]) / max(1, shot[1] - 1 - shot[0])
+    eased = share * share * (3 - 2 * share)
+    return np.asarray(1 + (max(push, 1 / push) - 1) * (eased if push >= 1 else 1 - eased))
+
+
+def _keyed_zooms(choice: ShotChoice, start: int, count: int) -> Array:
     keys = tuple(sorted(choice.keyframes, key=lambda keyframe: keyframe.frame))
     base = choice.zoom or 1.0
     if all(key.zoom is None for key in keys):

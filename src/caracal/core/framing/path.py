@@ -130,7 +130,7 @@ def _pieces(found: FoundShot, choice: ShotChoice) -> list[tuple[int, int, ShotCh
                       if punch.frame <= start < punch.end_exclusive), None)
         if punch is not None:
             here = msgspec.structs.replace(
-                here, zoom=punch.zoom, manner=Manner.BY_HAND,
+                here, zoom=punch.zoom, push=1.0, manner=Manner.BY_HAND,
                 keyframes=(Keyframe(start, punch.centre),))
         made.append((start, end, here))
     return made
@@ -162,14 +162,16 @@ class _Part:
         self._keys = tuple(sorted(choice.keyframes, key=lambda keyframe: keyframe.frame))
         lean = choice.finish.straighten
         whole = np.array(window_size(self._frame.shape, analysis.active, 1.0, lean))
-        self._sizes = whole[None, :] / zooms(choice, found.start, found.frames)[:, None]
+        whole_shot = analysis.shots[shot].start, analysis.shots[shot].end
+        self._sizes = whole[None, :] / zooms(
+            choice, found.start, found.frames, whole_shot)[:, None]
         self._room = Room(analysis.active, self._sizes, rotated_extent(self._frame.shape, lean),
                           self._closest((float(whole[0]), float(whole[1]))),
                           round(motion.least_turn_s * float(analysis.master.rate)))
 
     def _closest(self, whole: tuple[float, float]) -> float:
         """How far the window may come closer by itself; 1 where a person decides the zoom."""
-        decided = (self._choice.zoom is not None or self._keys
+        decided = (self._choice.zoom is not None or self._keys or self._choice.push != 1
                    or self._choice.finish.quarter_turns)
         active = self._analysis.active
         all_of_it = min(whole[0] / active[2], whole[1] / active[3]) > ALL_OF_IT

@@ -168,6 +168,25 @@ def first_region(ratio: float, canvas: tuple[int, int]) -> Region:
     return ((0.5 - wide / 2, 0.5 + wide / 2), (0.5 - high / 2, 0.5 + high / 2))
 
 
+def region_on(region: Region, canvas: tuple[int, int], other: tuple[int, int]) -> Region:
+    """Where what lies in ``region`` of ``canvas`` lies on an ``other`` one, in the same proportions.
+
+    Its size goes by the canvas's shorter side, and its middle keeps its place; what lay inside
+    still does. What covered all of it covers all of the other.
+    """
+    if region == EVERYWHERE:
+        return region
+    scale = min(other) / min(canvas)
+    found = []
+    for (low, high), side, there in zip(region, canvas, other, strict=True):
+        long = (high - low) * side * scale / there
+        start = (low + high) / 2 - long / 2
+        if low >= 0 and high <= 1 and long <= 1:
+            start = min(max(start, 0.0), 1.0 - long)
+        found.append((start, start + long))
+    return (found[0], found[1])
+
+
 def impossible_overlay(overlay: Overlay) -> str:
     """What in ``overlay`` cannot be, though each value by itself could: or nothing."""
     content = overlay.content

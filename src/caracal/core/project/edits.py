@@ -26,6 +26,7 @@ from caracal.core.time import FrameRange
 from caracal.core.timeline import timeline
 
 MOST_ZOOM = 3.0
+MOST_PUSH = 1.5
 MOST_STRAIGHTEN = 15.0  # degrees: more is a turned picture
 FIRST_DRAWN = 1_000_000  # ids of drawn boxes: no analysis finds so many subjects
 
@@ -197,6 +198,13 @@ def with_finish(project: Project, letter: str, shot: int, finish: Finish) -> Pro
                   round(min(max(finish.straighten, -MOST_STRAIGHTEN), MOST_STRAIGHTEN), 2),
                   round(min(max(finish.sharpen, 0.0), 1.0), 2))
     return _changed(project, letter, shot, finish=held)
+
+
+def with_push(project: Project, letter: str, shot: int, push: float) -> Project:
+    """The window of ``shot`` comes ``push`` times closer over it, or goes back: 1 / MOST_PUSH to
+    MOST_PUSH."""
+    held = round(min(max(push, 1 / MOST_PUSH), MOST_PUSH), 4)
+    return _changed(project, letter, shot, push=held)
 
 
 def with_layout(project: Project, letter: str, shot: int, layout: Layout) -> Project:

@@ -7,7 +7,7 @@ import msgspec
 
 from caracal.core.errors import InputError
 from caracal.core.layout.model import rgb_of
-from caracal.core.layout.overlay import MOST_OVERLAYS, Overlay, impossible_overlay
+from caracal.core.layout.overlay import MOST_OVERLAYS, Overlay, impossible_overlay, region_on
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, Project
 
@@ -43,6 +43,21 @@ def without_overlay(project: Project, letter: str, number: int) -> Project:
     """The version without its overlay ``number``."""
     held = project.version(letter).overlays
     return with_overlays(project, letter, held[:number] + held[number + 1 :])
+
+
+def with_overlay_everywhere(
+    project: Project, letter: str, number: int, canvases: dict[str, tuple[int, int]]
+) -> Project:
+    """Overlay ``number`` of version ``letter`` over all other versions as well.
+
+    ``canvases`` are theirs, by letter. Raises InputError.
+    """
+    overlay = project.version(letter).overlays[number]
+    for other in (version.letter for version in project.versions if version.letter != letter):
+        region = region_on(overlay.region, canvases[letter], canvases[other])
+        project = with_overlay_added(
+            project, other, msgspec.structs.replace(overlay, region=region))
+    return project
 
 
 def with_overlay_moved(project: Project, letter: str, number: int, to: int) -> Project:

@@ -12,10 +12,11 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.framing.choice import PLAIN, Finish
-from caracal.core.project.edits import MOST_STRAIGHTEN, with_finish
+from caracal.core.project.edits import MOST_PUSH, MOST_STRAIGHTEN, with_finish, with_push
 from caracal.ui.aim.shot_panel import ShotPanelButton, number_box
 from caracal.ui.session import Session
 
+MOST_CLOSER = (MOST_PUSH - 1) * 100
 TURNS = ("upright", "90° right", "180°", "90° left")
 
 
@@ -35,9 +36,13 @@ class FinishButton(ShotPanelButton):
             0, 100, 10, 0, " %", "Make fine detail stronger where the picture is enlarged")
         self.straighten.valueChanged.connect(lambda _: self._typed("straighten"))
         self.sharpen.valueChanged.connect(lambda _: self._typed("sharpen"))
+        self.push = number_box(
+            -MOST_CLOSER, MOST_CLOSER, 5, 0, " %",
+            "Come closer slowly over the shot; below 0, begin closer and go back")
+        self.push.valueChanged.connect(self._pushed)
         self.plain = QPushButton("Plain")
-        self.plain.setToolTip("Neither turned, straightened nor sharpened")
-        self.plain.clicked.connect(lambda: self._set(PLAIN))
+        self.plain.setToolTip("Neither turned, straightened, sharpened nor pushed in")
+        self.plain.clicked.connect(self._make_plain)
         self.open_with(self._panel())
 
     def _panel(self) -> QWidget:
@@ -47,13 +52,14 @@ class FinishButton(ShotPanelButton):
         rows.setContentsMargins(16, 12, 16, 12)
         rows.setSpacing(8)
         for row, (name, control) in enumerate((("Turn", self.turn), ("Straighten", self.straighten),
-                                               ("Sharpen", self.sharpen))):
+                                               ("Sharpen", self.sharpen),
+                                               ("Push in", self.push))):
             rows.addWidget(QLabel(name), row, 0)
             rows.addWidget(control, row, 1)
         last = QHBoxLayout()
         last.addStretch(1)
         last.addWidget(self.plain)
-        rows.addLayout(last, 3, 0, 1, 2)
+        rows.addLayout(last, 4, 0, 1, 2)
         return panel
 
     def _now(self) -> Finish:
@@ -63,13 +69,34 @@ class FinishButton(ShotPanelButton):
     def sync(self) -> None:
         """Show what is decided for the current shot."""
         now = self._now()
-        for box, value in ((self.straighten, now.straighten), (self.sharpen, now.sharpen * 100)):
+        push = self._push()
+        closer = (push - 1 if push >= 1 else 1 - 1 / push) * 100
+        for box, value in ((self.straighten, now.straighten), (self.sharpen, now.sharpen * 100),
+                           (self.push, closer)):
             box.blockSignals(True)
             box.setValue(value)
             box.blockSignals(False)
         self.turn.setText(TURNS[now.quarter_turns].capitalize())
-        self.plain.setEnabled(now != PLAIN)
-        self.setText("Finish" if now == PLAIN else f"Finish: {_words(now)}")
+        self.plain.setEnabled(now != PLAIN or push != 1)
+        words = ", ".join(filter(None, ("" if now == PLAIN else _words(now), _push_words(push))))
+        self.setText(f"Finish: {words}" if words else "Finish")
+
+    def _push(self) -> float:
+        session = self._session
+        return session.project.choice(session.letter, session.shot).push
+
+    def _pushed(self, percent: float) -> None:
+        session, closer = self._session, 1 + abs(percent) / 100
+        session.edit(with_push(session.project, session.letter, session.shot,
+                               closer if percent >= 0 else 1 / closer),
+                     f"Shot {session.shot + 1} in {session.letter}: pushed in by {percent:g} %.",
+                     ("push", session.letter, session.shot))
+
+    def _make_plain(self) -> None:
+        session = self._session
+        project = with_push(session.project, session.letter, session.shot, 1.0)
+        session.edit(with_finish(project, session.letter, session.shot, PLAIN),
+                     f"Shot {session.shot + 1} in {session.letter} is plain.")
 
     def _turn(self) -> None:
         now = self._now()
@@ -91,3 +118,9 @@ def _words(finish: Finish) -> str:
     words += [f"{finish.straighten:+.1f}°"] if finish.straighten else []
     words += [f"sharper {finish.sharpen:.0%}"] if finish.sharpen else []
     return ", ".join(words) or "plain"
+
+
+def _push_words(push: float) -> str:
+    if push == 1:
+        return ""
+    return f"in {push - 1:.0%}" if push > 1 else f"out {1 / push - 1:.0%}"

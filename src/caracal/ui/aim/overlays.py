@@ -31,6 +31,7 @@ from caracal.core.project.model import Project
 from caracal.core.project.overlay_edits import (
     with_overlay_added,
     with_overlay_changed,
+    with_overlay_everywhere,
     with_overlay_moved,
     without_overlay,
 )
@@ -125,13 +126,15 @@ class OverlayButton(ShotPanelButton):
         self._button("From here", "It comes at the playhead", lambda: self._stretch("start"), row)
         self._button("To here", "It goes after the playhead's frame",
                      lambda: self._stretch("end_exclusive"), row)
-        self._button("All of it", "It lies over the whole version", self._whole, row)
+        self._button("All", "It lies over the whole version", self._whole, row)
         row.addStretch(1)
         self._button("Colour…", "The colour of the shape", lambda: self._ask_colour("colour"), row)
         self._button("Blend into…", "A second colour, into which the first blends",
                      lambda: self._ask_colour("other"), row)
         self._button("Forward", "In front of the next one", lambda: self._move(1), row)
         self._button("Backward", "Behind the one below", lambda: self._move(-1), row)
+        self._button("To all versions", "It lies over every other version as well",
+                     self.to_all_versions, row)
         self._button("Take away", "It lies there no more (Del)", self.take_away, row)
         column.addLayout(row)
         return self.made_of
@@ -206,6 +209,16 @@ class OverlayButton(ShotPanelButton):
         self._edit(with_overlay_added(session.project, session.letter, overlay),
                    f"{overlay.name} lies over {session.letter}.")
         self.choose(len(self.overlays) - 1)
+
+    def to_all_versions(self) -> None:
+        """The chosen overlay lies over every other version, too."""
+        if self.number is not None:
+            session = self._session
+            canvases = {version.letter: session.sheet(version.letter).canvas
+                        for version in session.project.versions}
+            self._edit(with_overlay_everywhere(
+                session.project, session.letter, self.number, canvases),
+                f"{self.overlays[self.number].name} lies over every version.")
 
     def take_away(self) -> None:
         """The chosen overlay goes."""
