@@ -27,8 +27,10 @@ from caracal.core.errors import InputError
 from caracal.core.layout.files import layout_asked
 from caracal.core.layout.model import FILL
 from caracal.core.logs import unforeseen
+from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
 from caracal.core.paths import path_of
+from caracal.core.project.template import Template, read_template, recipe_with
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.time import short_time
 
@@ -55,14 +57,16 @@ def run_batch(asked: argparse.Namespace) -> int:
     works = [work for source in asked.sources
              for work in jobs_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
                                        asked.sound - 1)]
-    if asked.watch and asked.layout.lower() != FILL.kind:
-        raise InputError("A watched folder's films fill their canvas.",
-                         remedy="Leave --layout out, or name the films.")
+    if asked.watch and (asked.layout.lower() != FILL.kind or asked.template):
+        raise InputError("A watched folder's films fill their canvas, and nothing lies over them.",
+                         remedy="Leave --layout and --template out, or name the films.")
     works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
         job.recipe, review=asked.review, layout=layout_asked(asked.layout, job.recipe.sheet.frame)))
         for job in works]
-    for master in dict.fromkeys(work.master for work in works):
-        probe(path_of(master))
+    masters = {name: probe(path_of(name)) for name in dict.fromkeys(job.master for job in works)}
+    if asked.template:
+        template = read_template(asked.template)
+        works = [_over(job, template, masters[job.master]) for job in works]
     check_folder(asked.out, 0)
     if asked.bundle:
         check_empty(asked.bundle)
@@ -88,6 +92,11 @@ def _cluster(asked: argparse.Namespace) -> Cluster | None:
     cluster = Cluster(asked.cluster, ca, cert, key, asked.insecure)
     cluster.check()
     return cluster
+
+
+def _over(job: EncodeJob, template: Template, master: Master) -> EncodeJob:
+    return msgspec.structs.replace(
+        job, recipe=recipe_with(job.recipe, template, master.rate, master.frames))
 
 
 def _add(jobs: BatchList, works: list[EncodeJob]) -> None:

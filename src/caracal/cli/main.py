@@ -148,6 +148,8 @@ def _layout(command: argparse.ArgumentParser) -> None:
                          help="fill, whole-soft, whole-plain, banner, stack, stack-of-three, "
                          "whole-over-lead, inset, or a layout's .toml, for all shots about which "
                          "nothing else was decided")
+    command.add_argument("--template", type=Path, metavar="FILE",
+                         help="overlays and fades from a template's .toml")
 
 
 def _desk(command: argparse.ArgumentParser) -> None:

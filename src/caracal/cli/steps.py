@@ -20,6 +20,7 @@ from caracal.core.layout.files import layout_asked
 from caracal.core.media.master import Master, with_sound
 from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
+from caracal.core.project.template import read_template, recipe_with
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode, timecode
 
@@ -88,6 +89,9 @@ def convert_film(asked: argparse.Namespace) -> int:
     recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1,
                       layout=layout_asked(asked.layout, sheet.frame))
                for sheet in map(find_sheet, dict.fromkeys(asked.spec))]
+    if asked.template:
+        template = read_template(asked.template)
+        recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
     for recipe in recipes:
         recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
     warm_up()

@@ -1,16 +1,52 @@
-"""Frozen values as TOML."""
+"""Frozen values as TOML files: read within limits, written whole or not at all."""
 
 from __future__ import annotations
 
-from typing import Any
+import tomllib
+from pathlib import Path
+from typing import Any, TypeVar
 
 import msgspec
 import tomli_w
+
+from caracal.core.errors import InputError, storage_error
+from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
+
+T = TypeVar("T")
 
 
 def toml_of(value: object) -> str:
     """A struct or its builtins as TOML, without what is None: TOML has no word for it."""
     return tomli_w.dumps(_without_nothing(msgspec.to_builtins(value)))
+
+
+def read_toml(path: Path, kind: type[T], what: str) -> T:
+    """The ``kind`` of struct in the file at ``path``; ``what`` it is called in a sentence.
+
+    Raises InputError when it is none.
+    """
+    data = read_bounded(path, MOST_TEXT_BYTES, what)
+    refuse_nesting(data, path, what)
+    try:
+        text = data.decode("utf-8")
+        refuse_dots(text, path, what)
+        return msgspec.convert(tomllib.loads(text), kind)
+    except (UnicodeDecodeError, tomllib.TOMLDecodeError, msgspec.ValidationError,
+            RecursionError) as problem:
+        raise InputError(f"This is no {what}: {problem}.", path,
+                         "Save one from the window, and change that.") from problem
+
+
+def write_toml(path: Path, value: object) -> None:
+    """Keep ``value`` at ``path``, over what is there. Raises StorageError when it cannot be."""
+    part = path.with_name(f"{path.name}.part")
+    try:
+        part.write_text(toml_of(value), encoding="utf-8")
+        part.replace(path)
+    except OSError as problem:
+        part.unlink(missing_ok=True)
+        raise storage_error(path, problem) from problem
 
 
 def _without_nothing(data: object) -> Any:

@@ -169,7 +169,7 @@ def first_region(ratio: float, canvas: tuple[int, int]) -> Region:
 
 
 def region_on(region: Region, canvas: tuple[int, int], other: tuple[int, int]) -> Region:
-    """Where what lies in ``region`` of ``canvas`` lies on an ``other`` one, in the same proportions.
+    """Where what lies in ``region`` of ``canvas`` lies on an ``other`` one, in like proportions.
 
     Its size goes by the canvas's shorter side, and its middle keeps its place; what lay inside
     still does. What covered all of it covers all of the other.

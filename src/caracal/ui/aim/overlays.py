@@ -41,6 +41,7 @@ from caracal.ui.aim.fades import FadesRow
 from caracal.ui.aim.layouts import PICTURES
 from caracal.ui.aim.overlay_fields import OverlayFields
 from caracal.ui.aim.shot_panel import ShotPanelButton
+from caracal.ui.aim.templates import TemplateRow
 from caracal.ui.session import Session
 
 PANEL_WIDE, PANEL_GAP, LIST_HIGH = 680, 12, 102
@@ -62,7 +63,7 @@ class OverlayButton(ShotPanelButton):
         self.list.installEventFilter(self)
         self.fields = OverlayFields(session.rate)
         self.fields.changed.connect(self._change)
-        self.fades = FadesRow(session)
+        self.fades, self.template = FadesRow(session), TemplateRow(session)
         self.made_of = QWidget()
         self.buttons: dict[str, QPushButton] = {}
         self._beside: QWidget | None = None
@@ -114,6 +115,7 @@ class OverlayButton(ShotPanelButton):
         column.addWidget(self.list)
         column.addWidget(self._about_chosen())
         column.addWidget(self.fades)
+        column.addWidget(self.template)
         return panel
 
     def _about_chosen(self) -> QWidget:

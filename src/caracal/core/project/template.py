@@ -1,0 +1,197 @@
+"""Templates: what lies over a version and how it begins and ends, kept for the next of a series.
+
+A template is open TOML, with its pictures beside it. Times are seconds, counted from the version's
+beginning or, below zero, from its end: so it fits versions of any length.
+"""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+from typing import TypeVar
+
+import msgspec
+
+from caracal.core.errors import InputError, storage_error
+from caracal.core.geometry import Region
+from caracal.core.layout.model import FILL, Canvas, Layout, PictureFile, contradiction
+from caracal.core.layout.overlay import Overlay, region_on
+from caracal.core.paths import inside
+from caracal.core.project.edits import with_layout
+from caracal.core.project.model import Fades, Project, veils
+from caracal.core.project.overlay_edits import (
+    impossible_fades,
+    impossible_overlays,
+    with_fades,
+    with_overlays,
+)
+from caracal.core.project.recipe import Recipe
+from caracal.core.time import FrameRange
+from caracal.core.toml_text import read_toml, write_toml
+
+WHAT = "template"
+T = TypeVar("T")
+Ranges = tuple[FrameRange, ...]
+
+
+class TimedOverlay(msgspec.Struct, frozen=True):
+    """An overlay whose frames are told by a version's own time.
+
+    It comes ``from_s`` after the version's beginning, or before its end if that is negative, and
+    goes at ``to_s``; None: with the end.
+    """
+
+    overlay: Overlay
+    from_s: float = 0.0
+    to_s: float | None = None
+
+
+class Template(msgspec.Struct, frozen=True):
+    """Overlays and fades of a version that had this ``canvas`` and ``rate`` (frames a second).
+
+    ``layout`` is that of all its shots about which nothing else was decided.
+    """
+
+    canvas: Canvas
+    rate: float
+    overlays: tuple[TimedOverlay, ...] = ()
+    fades: Fades = Fades()
+    layout: Layout = FILL
+
+
+def template_of(
+    project: Project, letter: str, rate: Fraction, canvas: Canvas, layout: Layout = FILL
+) -> Template:
+    """What lies over version ``letter`` of ``project``, as a template with that ``layout``."""
+    ranges = project.ranges_of(letter)
+    version = project.version(letter)
+    return Template(canvas, float(rate), tuple(
+        _timed(overlay, ranges, float(rate)) for overlay in version.overlays), version.fades,
+        layout)
+
+
+def _timed(overlay: Overlay, ranges: Ranges, rate: float) -> TimedOverlay:
+    first, last = ranges[0].start, ranges[-1].end_exclusive
+    middle = (first + last) / 2
+    start = (overlay.start - (first if overlay.start <= middle else last)) / rate
+    end: float | None = None
+    if overlay.end_exclusive < last:
+        end = (overlay.end_exclusive - (first if overlay.end_exclusive <= middle else last)) / rate
+    return TimedOverlay(overlay, start, end)
+
+
+def overlays_in(
+    template: Template, ranges: Ranges, rate: Fraction, canvas: Canvas
+) -> tuple[Overlay, ...]:
+    """The overlays of ``template`` in a version that shows ``ranges`` of a film of that ``rate``.
+
+    One that has no room there, because the version is shorter, is left out.
+    """
+    first, last = ranges[0].start, ranges[-1].end_exclusive
+    made = []
+    for timed in template.overlays:
+        start = _frame(timed.from_s, first, last, rate)
+        end = last if timed.to_s is None else _frame(timed.to_s, first, last, rate)
+        start, end = max(first, start), min(end, last)
+        if start < end:
+            moving = round(timed.overlay.moving / template.rate * float(rate))
+            made.append(msgspec.structs.replace(
+                timed.overlay, start=start, end_exclusive=end, moving=moving,
+                region=_region(timed.overlay.region, template.canvas, canvas)))
+    return tuple(made)
+
+
+def _frame(seconds: float, first: int, last: int, rate: Fraction) -> int:
+    return (first if seconds >= 0 else last) + round(seconds * float(rate))
+
+
+def _region(region: Region, canvas: Canvas, other: Canvas) -> Region:
+    return region if canvas == other else region_on(region, canvas, other)
+
+
+def fades_in(template: Template, rate: Fraction) -> Fades:
+    """The fades of ``template`` in a film of that ``rate``."""
+    fades, times = template.fades, float(rate) / template.rate
+    return msgspec.structs.replace(
+        fades, begin=round(fades.begin * times), end=round(fades.end * times),
+        joint=round(fades.joint * times))
+
+
+def with_template(
+    project: Project, letter: str, template: Template, rate: Fraction, canvas: Canvas, shots: int
+) -> Project:
+    """``template`` over version ``letter`` of a film with so many ``shots``; it replaces what lay
+    over it. Shots laid out otherwise than plainly stay so."""
+    made = with_overlays(
+        project, letter, overlays_in(template, project.ranges_of(letter), rate, canvas))
+    made = with_fades(made, letter, fades_in(template, rate))
+    if template.layout != FILL:
+        for shot in range(shots):
+            if made.choice(letter, shot).layout == FILL:
+                made = with_layout(made, letter, shot, template.layout)
+    return made
+
+
+def recipe_with(recipe: Recipe, template: Template, rate: Fraction, frames: int) -> Recipe:
+    """``recipe`` with ``template`` over what it has, for a film of ``frames`` at ``rate``."""
+    ranges, canvas = recipe.ranges_in(frames), recipe.sheet.canvas
+    over = overlays_in(template, ranges, rate, canvas)
+    return msgspec.structs.replace(
+        recipe, overlays=(*recipe.overlays, *over, *veils(fades_in(template, rate), ranges)),
+        layout=recipe.layout if template.layout == FILL else template.layout)
+
+
+def read_template(path: Path) -> Template:
+    """The template in the file at ``path``, its pictures found beside it. Raises InputError."""
+    found = read_toml(path, Template, WHAT)
+    wrong = (impossible_fades(found.fades) or contradiction(found.layout)
+             or impossible_overlays(tuple(timed.overlay for timed in found.overlays)))
+    if not wrong and (found.rate <= 0 or min(found.canvas) <= 0):
+        wrong = "its canvas and its rate are more than nothing"
+    if wrong:
+        raise InputError(f"This template cannot be: {wrong}.", path, "Mend it.")
+    folder = path.absolute().parent
+    return _with_pictures(found, lambda name: str(inside(folder, name)))
+
+
+def write_template(path: Path, template: Template) -> None:
+    """Keep ``template`` at ``path``, with copies of its pictures beside it.
+
+    Raises StorageError when it cannot be written, InputError when a picture is missing.
+    """
+    folder, taken = path.absolute().parent, dict[str, str]()
+
+    def beside(name: str) -> str:
+        if name not in taken:
+            source = Path(name)
+            if not source.is_file():
+                raise InputError("This picture is not there.", source, "Choose another.")
+            taken[name] = f"{path.stem} {len(taken) + 1}{source.suffix.lower()}"
+            try:
+                shutil.copyfile(source, folder / taken[name])
+            except shutil.SameFileError:
+                pass
+            except OSError as problem:
+                raise storage_error(folder / taken[name], problem) from problem
+        return taken[name]
+
+    write_toml(path, _with_pictures(template, beside))
+
+
+def _with_pictures(template: Template, called: Callable[[str], str]) -> Template:
+    """``template`` with its picture files called otherwise."""
+    def renamed(content: T) -> T:
+        if not isinstance(content, PictureFile):
+            return content
+        return msgspec.structs.replace(content, path=called(content.path))
+
+    return msgspec.structs.replace(
+        template,
+        overlays=tuple(msgspec.structs.replace(timed, overlay=msgspec.structs.replace(
+            timed.overlay, content=renamed(timed.overlay.content)))
+            for timed in template.overlays),
+        layout=msgspec.structs.replace(template.layout, panes=tuple(
+            msgspec.structs.replace(pane, content=renamed(pane.content))
+            for pane in template.layout.panes)))

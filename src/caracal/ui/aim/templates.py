@@ -1,0 +1,80 @@
+"""What lies over a version, kept as a template, and taken for another version or film."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QWidget
+
+from caracal.core.errors import CaracalError
+from caracal.core.layout.files import SUFFIX
+from caracal.core.project.template import (
+    read_template,
+    template_of,
+    with_template,
+    write_template,
+)
+from caracal.ui.session import Session
+
+FILES = f"Templates (*{SUFFIX})"
+
+
+class TemplateRow(QWidget):
+    """Opens a template over the chosen version, or keeps what lies over it as one."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        name = QLabel("Template")
+        name.setObjectName("head")
+        row.addWidget(name)
+        about = QLabel("overlays, fades and this shot's layout, for the next of a series")
+        about.setObjectName("quiet")
+        row.addWidget(about, 1)
+        for words, tip, run in (
+                ("Open…", "Lay a template over this version, in the place of what lies there",
+                 self._ask_open),
+                ("Save as…", "Keep all this as a file, with its pictures beside it",
+                 self._ask_save)):
+            button = QPushButton(words)
+            button.setObjectName("small")
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, run=run: run())
+            row.addWidget(button)
+
+    def _ask_open(self) -> None:
+        chosen = QFileDialog.getOpenFileName(self, "Template", "", FILES)[0]
+        if chosen:
+            self.open_file(Path(chosen))
+
+    def open_file(self, path: Path) -> None:
+        """Lay the template at ``path`` over the chosen version; what is wrong with it is told."""
+        session = self._session
+        try:
+            made = with_template(
+                session.project, session.letter, read_template(path), session.analysis.master.rate,
+                session.sheet(session.letter).canvas, len(session.analysis.shots))
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            return
+        session.edit(made, f"{path.stem} lies over {session.letter}.")
+
+    def _ask_save(self) -> None:
+        chosen = QFileDialog.getSaveFileName(self, "Template", f"template{SUFFIX}", FILES)[0]
+        if chosen:
+            self.save_file(Path(chosen))
+
+    def save_file(self, path: Path) -> None:
+        """Keep what lies over the chosen version at ``path``."""
+        session, path = self._session, path.with_suffix(SUFFIX)
+        try:
+            write_template(path, template_of(
+                session.project, session.letter, session.analysis.master.rate,
+                session.sheet(session.letter).canvas,
+                session.project.choice(session.letter, session.shot).layout))
+            session.said.emit(f"Template kept as {path.name}.")
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
