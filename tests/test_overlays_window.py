@@ -134,3 +134,26 @@ def test_fades_are_set_and_saved_with_the_project(window, panel, tmp_path, qtbot
     window.film.files.save_to(path)
     kept = read_document(path).project.version("A")
     assert kept.fades.end == 30 and kept.overlays[0].content.kind is ShapeKind.LINE
+
+
+def test_an_overlay_over_a_face_is_flagged_until_it_is_moved(window, aim, panel, truth):
+    session = window.film.session
+    shot = next(i for i, each in enumerate(truth["shots"]) if each["name"] == "toast")
+    session.go(session.analysis.shots[shot].start + 5)
+    solution = session.solution("A", shot)
+    settled(session)
+    before = {flag.sentence for flag in session.flags("A", shot)}
+    solution = session.solution("A", shot)
+    lead = next(each for each in session.subjects(shot) if each.id == solution.path.lead)
+    face, view = lead.heart_at(session.frame), solution.path.window(session.frame)
+    left, top = (face[0] - view[0]) / view[2], (face[1] - view[1]) / view[3]
+    panel.add_shape(ShapeKind.RECTANGLE)
+    panel.fields.changed.emit("region", ((left, left + face[2] / view[2]),
+                                         (top, top + face[3] / view[3])))
+    said = {flag.sentence for flag in session.flags("A", shot)} - before
+    assert said == {"An overlay lies over the lead."}
+    panel.fields.changed.emit("opacity", 0.3)
+    assert {flag.sentence for flag in session.flags("A", shot)} == before
+    session.undo()
+    panel.fields.changed.emit("region", ((0.0, 0.1), (0.9, 1.0)))
+    assert {flag.sentence for flag in session.flags("A", shot)} == before

@@ -29,7 +29,7 @@ from caracal.ui.monitoring import Monitoring
 from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
 from caracal.ui.sheets_at_hand import SheetsAtHand
-from caracal.ui.shot_words import ShotWords, shot_words
+from caracal.ui.shot_words import ShotWords, WordsOfShots
 from caracal.ui.solutions import Solutions, scene_of
 from caracal.ui.solver_worker import Key
 from caracal.ui.zones import ZonesLook
@@ -83,7 +83,7 @@ class Session(QObject):
         self._settle()
         store = AnalysisStore(analysis.content_key)
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
-        self.playing = Playing(self, self)
+        self.words, self.playing = WordsOfShots(), Playing(self, self)
         self.playing.said.connect(self.said)
         for signal in (self.version_changed, self.project_changed):
             signal.connect(self.playing.renew_sound)
@@ -180,7 +180,7 @@ class Session(QObject):
 
     def told(self, letter: str, shot: int) -> ShotWords:
         """What is said of one shot in one version."""
-        return shot_words(self.solution(letter, shot), self.project.accepted_kinds(letter, shot))
+        return self.words.of(self.analysis, letter, shot, self.solution(letter, shot), self.project)
 
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
         return self.told(letter, shot).flags
@@ -240,8 +240,7 @@ class Session(QObject):
 
     def still(self, analysis: Analysis, shot: int) -> bool:
         """Whether ``shot`` is the same shot now that it was in ``analysis``."""
-        now = self.analysis.shots
-        return shot < len(now) and now[shot] == analysis.shots[shot]
+        return self.analysis.shots[shot : shot + 1] == analysis.shots[shot : shot + 1]
 
     def renew_sheets(self) -> None:
         """Read the spec sheets again."""

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
 from dataclasses import dataclass
 
+from caracal.core.analysis.model import Analysis
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject
+from caracal.core.framing.overlay_flags import overlay_flag
 from caracal.core.framing.shot_solution import ShotSolution
+from caracal.core.project.model import Project
+from caracal.ui.layer import Same
 
 
 @dataclass(frozen=True)
@@ -24,9 +27,28 @@ class ShotWords:
     left_out: tuple[Subject, ...]
 
 
-def shot_words(solution: ShotSolution, accepted: Container[str]) -> ShotWords:
-    """What is said of ``solution``; flags of the kinds ``accepted`` are said apart."""
-    return ShotWords(solution.lead, solution.why,
-                     tuple(flag for flag in solution.flags if flag.kind not in accepted),
-                     tuple(flag for flag in solution.flags if flag.kind in accepted),
-                     solution.left_out)
+class WordsOfShots:
+    """What is said of shots; whether overlays hide somebody is worked out once for each."""
+
+    def __init__(self) -> None:
+        self._hidden: dict[tuple[str, int], tuple[object, Flag | None]] = {}
+
+    def of(
+        self, analysis: Analysis, letter: str, shot: int, solution: ShotSolution, project: Project
+    ) -> ShotWords:
+        """What is said of ``shot`` in version ``letter``; accepted flags are said apart."""
+        accepted = project.accepted_kinds(letter, shot)
+        overlays = project.version(letter).overlays
+        flags = solution.flags
+        if overlays:
+            now = (Same(solution), Same(analysis), overlays)
+            kept = self._hidden.get((letter, shot))
+            if kept is None or kept[0] != now:
+                kept = (now, overlay_flag(analysis, shot, solution, overlays))
+                self._hidden[letter, shot] = kept
+            if kept[1] is not None:
+                flags = tuple(sorted((*flags, kept[1]), key=lambda flag: -flag.severity))
+        return ShotWords(solution.lead, solution.why,
+                         tuple(flag for flag in flags if flag.kind not in accepted),
+                         tuple(flag for flag in flags if flag.kind in accepted),
+                         solution.left_out)

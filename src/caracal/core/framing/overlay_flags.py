@@ -1,0 +1,61 @@
+"""Overlays that lie over what must be seen of a lead."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from caracal.core.analysis.model import Analysis
+from caracal.core.framing.flags import COVERED, LEAST_SHARE, WEIGHTS, Flag, FlagKind, hearts
+from caracal.core.framing.shot_solution import ShotSolution
+from caracal.core.geometry import Box, Region, shared_area
+from caracal.core.layout.model import Crop
+from caracal.core.layout.overlay import BlendMode, Overlay, Presence, presence
+
+STRONG = 0.5  # opacity from which an overlay hides what lies behind
+
+
+def overlay_flag(
+    analysis: Analysis, shot: int, solution: ShotSolution, overlays: Sequence[Overlay]
+) -> Flag | None:
+    """That an overlay hides the face of who leads (or most of a lead without one), if one does.
+
+    It is looked for in the first pane that follows somebody.
+    """
+    region = next((pane.region for pane in solution.placed.panes
+                   if isinstance(pane.content, Crop)), None)
+    path = solution.path
+    near = [overlay for overlay in overlays if overlay.blend is BlendMode.NORMAL
+            and overlay.start < path.end and overlay.end_exclusive > path.start]
+    if region is None or not near or path.finish.quarter_turns:
+        return None
+    bad = np.zeros(len(path.windows), np.bool_)
+    for i, heart in enumerate(hearts(analysis, shot, path)):
+        here = [presence(overlay, path.start + i) for overlay in near]
+        strong = [each for each in here if each is not None and each.opacity >= STRONG]
+        if heart is not None and strong:
+            place = _on_canvas(heart[1], path.window(path.start + i), region)
+            bad[i] = max(_share(place, each) for each in strong) > COVERED
+    if bad.mean() <= LEAST_SHARE:
+        return None
+    at = np.flatnonzero(bad)
+    return Flag(FlagKind.COVERED, "An overlay lies over the lead.", path.start + int(at[0]),
+                path.start + int(at[-1]) + 1,
+                round(float(bad.mean()) * WEIGHTS[FlagKind.COVERED], 4))
+
+
+def _on_canvas(box: Box, window: Box, region: Region) -> Box:
+    """A ``box`` of the master in shares of the canvas, whose ``region`` shows ``window``."""
+    (left, right), (top, bottom) = region
+    across, down = (right - left) / window[2], (bottom - top) / window[3]
+    return (left + (box[0] - window[0]) * across, top + (box[1] - window[1]) * down,
+            box[2] * across, box[3] * down)
+
+
+def _share(box: Box, here: Presence) -> float:
+    """How much of ``box`` the overlay hides."""
+    (left, right), (top, bottom) = here.region
+    wide = right - left
+    left, right = left + here.part[0] * wide, left + here.part[1] * wide
+    return shared_area((left, top, right - left, bottom - top), box) / (box[2] * box[3])
