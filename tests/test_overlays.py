@@ -32,6 +32,7 @@ from caracal.core.project.overlay_edits import (
     without_overlay,
 )
 from caracal.core.project.recipe import Recipe, recipe_of
+from caracal.core.render.assets import refuse_bad_picture
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
 from caracal.core.render.overlays import overlay_layers
@@ -56,7 +57,7 @@ def behind(canvas):
 
 def made(overlays, canvas, frame=FRAME):
     layers = layers_of(fill(), canvas, [(0.0, 0.0, *map(float, canvas))], (0, 0, *canvas), PLAIN)
-    scene = Scene(canvas, (*layers, *overlay_layers(overlays, frame, canvas)))
+    scene = Scene(canvas, (*layers, *overlay_layers(overlays, frame, canvas, 25.0)))
     return compose_pictures(scene, behind(canvas))
 
 
@@ -146,6 +147,34 @@ def test_a_picture_with_alpha_lies_beside_the_edge(tmp_path):
     whole.paste(small, (0, 320))
     meant.alpha_composite(whole.crop((80, 80, 400, 400)))
     assert _like(got, meant.convert("RGB")) >= 0.98
+
+
+@pytest.mark.parametrize("suffix", ["gif", "png", "webp"])
+def test_an_animated_picture_moves_by_its_own_times_over_and_over(suffix, tmp_path):
+    """Red for 200 ms, green for 100 ms and, as it says 0, 100 ms of blue: common practice."""
+    path = tmp_path / f"moving.{suffix}"
+    colours = ((220, 30, 30), (30, 220, 30), (30, 30, 220))
+    first, *rest = (Image.new("RGB", (40, 40), colour) for colour in colours)
+    first.save(path, save_all=True, append_images=rest, duration=[200, 100, 0], loop=0,
+               **({"lossless": True} if suffix == "webp" else {}))
+    overlay = Overlay(PictureFile(str(path)), region=((0.25, 0.75), (0.25, 0.75)), **STAYS)
+    seen = [rgb_of(made((overlay,), (320, 320), 40 + at))[160, 160].argmax() for at in range(20)]
+    # 25 frames a second, 400 ms: five of red, then those that begin after 200 and 300 ms.
+    assert seen == 2 * [0, 0, 0, 0, 0, 1, 1, 1, 2, 2]
+
+
+def test_an_animation_that_is_too_large_or_cut_off_is_told(tmp_path, monkeypatch):
+    frames = [Image.effect_noise((60, 60), 90 + i) for i in range(8)]
+    path = tmp_path / "moving.gif"
+    frames[0].save(path, save_all=True, append_images=frames[1:], duration=50)
+    whole = path.read_bytes()
+    path.write_bytes(whole[: len(whole) // 2])
+    with pytest.raises(InputError, match="damaged or cut off"):
+        refuse_bad_picture(PictureFile(str(path)))
+    path.write_bytes(whole)
+    monkeypatch.setattr("caracal.core.render.assets.MOST_PIXELS", 20_000)
+    with pytest.raises(InputError, match="8 frames of 60x60"):
+        refuse_bad_picture(PictureFile(str(path)))
 
 
 def test_entries_and_exits_take_the_frames_they_should():

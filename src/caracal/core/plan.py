@@ -147,7 +147,7 @@ def scene_track(analysis: Analysis, recipe: Recipe) -> SceneTrack:
         refuse_bad_picture(overlay.content)
     track = SceneTrack.of(recipe.sheet.canvas, windows, finishes, layouts, analysis.active,
                           recipe.sheet if recipe.review else None)
-    return track.under(recipe.overlays)
+    return track.under(recipe.overlays, float(analysis.master.rate))
 
 
 def file_stem(master: Master, recipe: Recipe, part: str, moment: datetime) -> str:

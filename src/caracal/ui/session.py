@@ -150,7 +150,7 @@ class Session(QObject):
             return plain_scene(canvas, whole)
         solution = self.solution(letter, self.analysis.shot_at(frame))
         return scene_of(solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas,
-                        self.project.overlays_of(letter))
+                        self.project.overlays_of(letter), self.rate)
 
     def scene_in(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene | None:
         """What a version would be at a frame in ``layout``; None while that is being solved."""

@@ -28,7 +28,7 @@ SOON_MS = 15  # results that come together are shown together
 
 def scene_of(
     solution: ShotSolution, frame: int, picture: Box, canvas: Canvas, whole: Canvas,
-    overlays: Sequence[Overlay] = (),
+    overlays: Sequence[Overlay] = (), rate: float = 1.0,
 ) -> Scene:
     """What a version is at ``frame`` for a ``canvas`` of the screen; in the file it is ``whole``.
 
@@ -36,7 +36,7 @@ def scene_of(
     larger: edges lie at even pixels, which on a small canvas is a pixel too rough.
     """
     finer = _finer(solution.placed, canvas)
-    over = overlay_layers(overlays, frame, (canvas[0] * OVER, canvas[1] * OVER))
+    over = overlay_layers(overlays, frame, (canvas[0] * OVER, canvas[1] * OVER), rate)
     canvas = (canvas[0] * finer, canvas[1] * finer)
     windows = [path.window(frame) for path in solution.panes]
     layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish)

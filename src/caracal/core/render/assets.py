@@ -1,13 +1,14 @@
 """Pictures from files in a layout: read within limits, brought to a pane's size, kept as planes.
 
-Pillow reads them; colours are taken as sRGB, whose primaries are BT.709's. Of an animated picture
-the first frame is used. No other file or address is ever opened.
+Pillow reads them; colours are taken as sRGB, whose primaries are BT.709's. Animated pictures move
+in overlays; in a layout their first frame is used. No other file or address is ever opened.
 """
 
 from __future__ import annotations
 
 import functools
 import warnings
+from bisect import bisect_right
 from pathlib import Path
 
 import numpy as np
@@ -21,19 +22,23 @@ from caracal.core.media.planes import Picture, Plane
 from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED
 from caracal.core.render.borders import Masks, with_chroma
 
+QUICK_S, USUAL_S = 0.01, 0.1  # a frame that lasts no longer lasts so long (common practice)
+ROUNDING_S = 1e-6  # a moment that is a frame's first belongs to it
+LONG_S = 1.0  # of a picture that does not move
 FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF")
 
 
 def refuse_bad_assets(layout: Layout) -> None:
     """Raise InputError for the first picture of ``layout`` that cannot be used."""
     for pane in layout.panes:
-        refuse_bad_picture(pane.content)
+        if isinstance(pane.content, PictureFile):
+            open_picture(Path(pane.content.path))
 
 
 def refuse_bad_picture(content: object) -> None:
     """Raise InputError when ``content`` is a picture file that cannot be used."""
     if isinstance(content, PictureFile):
-        open_picture(Path(content.path))
+        animation(Path(content.path))
 
 
 def open_picture(path: Path) -> Image.Image:
@@ -66,6 +71,39 @@ def open_picture(path: Path) -> Image.Image:
                          "Save it again, or choose another.") from problem
 
 
+def animation(path: Path) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
+    """The frames of the picture at ``path``, and when each ends, in seconds from the first.
+
+    A picture that does not move is one frame. Raises InputError as :func:`open_picture` does, and
+    when the frames together are too large.
+    """
+    first = open_picture(path)
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            with Image.open(path, formats=FORMATS) as found:
+                count = getattr(found, "n_frames", 1)
+                if count == 1:
+                    return (first,), (LONG_S,)
+                if count * found.width * found.height > MOST_PIXELS:
+                    raise InputError(
+                        f"This animation has {count} frames of {found.width}x{found.height}.", path,
+                        "Save it smaller or shorter.")
+                frames, ends = [], [0.0]
+                for number in range(count):
+                    found.seek(number)
+                    frames.append(_eight_bits(found.copy()))
+                    lasts = float(found.info.get("duration") or 0) / 1000
+                    ends.append(ends[-1] + (lasts if lasts > QUICK_S else USUAL_S))
+                return tuple(frames), tuple(ends[1:])
+    except InputError:
+        raise
+    except (OSError, ValueError, SyntaxError, EOFError, MemoryError,
+            Image.DecompressionBombError) as problem:
+        raise InputError("This animation is damaged or cut off.", path,
+                         "Save it again, or choose another.") from problem
+
+
 def _eight_bits(picture: Image.Image) -> Image.Image:
     if picture.mode.startswith(("I", "F")):  # 16 bits and more
         values = np.asarray(picture, np.float64)
@@ -74,19 +112,34 @@ def _eight_bits(picture: Image.Image) -> Image.Image:
     return picture.convert("RGBA")
 
 
-def prepared(content: PictureFile, size: Canvas) -> tuple[Picture, Masks | None, Canvas]:
-    """A pane's picture as planes, what of it covers (None: all), and its size.
+def prepared(
+    content: PictureFile, size: Canvas, moment_s: float | None = None
+) -> tuple[Picture, Masks | None, Canvas]:
+    """A picture as planes, what of it covers (None: all), and its size.
 
-    It fills ``size`` (width, height), or, with ``content.fit``, is as large as fits into it.
+    It fills ``size`` (width, height), or, with ``content.fit``, is as large as fits into it. Of an
+    animated one it is the frame at ``moment_s``, over and over; None: the first.
     """
     path = Path(content.path)
     changed = path.stat().st_mtime_ns if path.is_file() else 0
-    return _prepared(path, changed, size, content.fit)
+    number = 0
+    if moment_s is not None:
+        ends = _animation(path, changed)[1]
+        number = bisect_right(ends[:-1], (moment_s + ROUNDING_S) % ends[-1])
+    return _prepared(path, changed, size, content.fit, number if moment_s is not None else None)
+
+
+@functools.lru_cache(4)
+def _animation(path: Path, _: int) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
+    return animation(path)
 
 
 @functools.lru_cache(24)
-def _prepared(path: Path, _: int, size: Canvas, fit: bool) -> tuple[Picture, Masks | None, Canvas]:
-    whole = open_picture(path).convert("RGBa")  # colours count as much as they cover
+def _prepared(
+    path: Path, changed: int, size: Canvas, fit: bool, number: int | None
+) -> tuple[Picture, Masks | None, Canvas]:
+    found = open_picture(path) if number is None else _animation(path, changed)[0][number]
+    whole = found.convert("RGBa")  # colours count as much as they cover
     if fit:
         scale = min(size[0] / whole.width, size[1] / whole.height)
         size = (max(2, 2 * round(whole.width * scale / 2)),

@@ -121,7 +121,8 @@ class OverlayLayer(OwnLayer, frozen=True, tag="overlay"):
     """A picture file or a shape over what lies behind, at ``target``, which may lie beside it.
 
     ``opacity`` is 0 to 1; ``part`` are the shares of its width between which it shows. ``radius``
-    rounds its corners (a share of its shorter side); ``side`` is the canvas's shorter one.
+    rounds its corners (a share of its shorter side); ``side`` is the canvas's shorter one. It has
+    been there for ``moment_s`` seconds, which an animated picture goes by.
     """
 
     content: PictureFile | Shape
@@ -131,6 +132,7 @@ class OverlayLayer(OwnLayer, frozen=True, tag="overlay"):
     part: tuple[float, float]
     radius: float
     side: int
+    moment_s: float = 0.0
 
 
 PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer | FileLayer

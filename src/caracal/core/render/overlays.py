@@ -28,9 +28,12 @@ Rgb = NDArray[np.float32]
 
 
 def overlay_layers(
-    overlays: Sequence[Overlay], frame: int, canvas: Canvas
+    overlays: Sequence[Overlay], frame: int, canvas: Canvas, rate: float
 ) -> tuple[OverlayLayer, ...]:
-    """The layers of those ``overlays`` that are there at ``frame`` of the film, in their order."""
+    """The layers of those ``overlays`` that are there at ``frame`` of the film, in their order.
+
+    ``rate`` is the film's, in frames a second.
+    """
     made = []
     for overlay in overlays:
         here = presence(overlay, frame)
@@ -41,7 +44,8 @@ def overlay_layers(
         width = max(2, 2 * round((right - left) * canvas[0] / 2))
         height = max(2, 2 * round((bottom - top) * canvas[1] / 2))
         made.append(OverlayLayer(overlay.content, (x, y, width, height), here.opacity,
-                                 overlay.blend, here.part, overlay.radius, min(canvas)))
+                                 overlay.blend, here.part, overlay.radius, min(canvas),
+                                 (frame - overlay.start) / rate))
     return tuple(made)
 
 
@@ -84,7 +88,7 @@ def _shown(layer: OverlayLayer, stand_in: Picture | None) -> tuple[Picture, Mask
     if stand_in is not None:
         return stand_in, None, layer.target
     if isinstance(content, PictureFile):
-        pixels, masks, size = prepared(content, (width, height))
+        pixels, masks, size = prepared(content, (width, height), layer.moment_s)
         x, y = x + (width - size[0]) // 4 * 2, y + (height - size[1]) // 4 * 2
         return pixels, masks, (x, y, *size)
     colour, size = rgb_of(content.colour), (width, height)

@@ -49,7 +49,8 @@ class SceneTrack(msgspec.Struct, frozen=True):
     """The scenes of frames in a row, kept in columns: an hour of them is sent to a process at once.
 
     ``overlays`` lie over the scenes of those frames of the film that they name; ``numbers`` (int64)
-    says which frame of the film each scene is, where there are overlays.
+    says which frame of the film each scene is, and ``rate`` how many of them are a second, where
+    there are overlays.
     ``windows`` holds what framing found (x, y, width, height; float64) for every frame, a window
     for each of ``crops`` panes; a layout with fewer uses the first ones.
     ``finishes`` and ``layouts`` hold from their frame on. ``picture`` is the master's active
@@ -67,6 +68,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
     scale: float = 1.0
     overlays: tuple[Overlay, ...] = ()
     numbers: bytes = b""
+    rate: float = 1.0
 
     @classmethod
     def of(
@@ -91,7 +93,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
                            _at(self.finishes, frame))
         if self.overlays:
             number = int(np.frombuffer(self.numbers, np.int64)[frame])
-            layers = (*layers, *overlay_layers(self.overlays, number, self.canvas))
+            layers = (*layers, *overlay_layers(self.overlays, number, self.canvas, self.rate))
         if self.zones is not None:
             layers = (*layers, ZonesLayer(self.zones))
         return Scene(self.canvas, layers, self.scale)
@@ -104,12 +106,12 @@ class SceneTrack(msgspec.Struct, frozen=True):
             _picked(self.finishes, wanted), _picked(self.layouts, wanted), self.picture, self.zones)
         numbers = np.frombuffer(self.numbers, np.int64)[wanted].tobytes() if self.numbers else b""
         return msgspec.structs.replace(part, scale=self.scale, overlays=self.overlays,
-                                       numbers=numbers)
+                                       numbers=numbers, rate=self.rate)
 
-    def under(self, overlays: tuple[Overlay, ...]) -> SceneTrack:
-        """The scenes of a whole film with ``overlays`` over them."""
+    def under(self, overlays: tuple[Overlay, ...], rate: float) -> SceneTrack:
+        """The scenes of a whole film, of ``rate`` frames a second, with ``overlays`` over them."""
         numbers = np.arange(len(self), dtype=np.int64).tobytes() if overlays else b""
-        return msgspec.structs.replace(self, overlays=overlays, numbers=numbers)
+        return msgspec.structs.replace(self, overlays=overlays, numbers=numbers, rate=rate)
 
     def scaled(self, canvas: Canvas) -> SceneTrack:
         """The same scenes on a canvas of another size: for a screen, or a trial."""
