@@ -13,8 +13,13 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from caracal.core.layout.kinds import KINDS
+from caracal.core.layout.model import Edge
+from caracal.core.layout.overlay import Entry, Overlay, Shape, ShapeKind
 from caracal.core.project.edits import with_version
+from caracal.core.project.model import Fades
+from caracal.core.project.overlay_edits import with_fades, with_overlays
 from caracal.core.time import FrameRange
+from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.application import prepare
 from caracal.ui.main_window import DEMO_FILM, MainWindow
 from caracal.ui.motion import MotionDialog
@@ -83,6 +88,7 @@ class Visit:
         self.film.show_view("Aim")
         self.aim()
         self.layouts()
+        self.overlays()
         self.closer()
         self.zones()
         self.motion()
@@ -135,15 +141,38 @@ class Visit:
         session.go(self.shots[5].poster_frame)
         button.take(KINDS[3])
         wait(600)
+        self._save_open(button, "aim-layouts")
+        session.undo()
+
+    def _save_open(self, button: ShotPanelButton, name: str) -> None:
+        """The window with a button's panel open."""
         menu = button.menu()
-        menu.popup(button.mapToGlobal(QPoint(-410, button.height())))
+        menu.popup(button.mapToGlobal(QPoint(0, button.height())))
         wait(4000)
         whole = self._window.grab()
         painter = QPainter(whole)
         painter.drawPixmap(self._window.mapFromGlobal(menu.pos()), menu.grab())
         painter.end()
         menu.hide()
-        whole.save(str(self._folder / "aim-layouts.png"))
+        whole.save(str(self._folder / f"{name}.png"))
+
+    def overlays(self) -> None:
+        """A plane with an arrow on it, and a disc, over the vertical version."""
+        session, button = self.session, self.film.aim.overlays
+        session.choose_version("A")
+        session.go(self.shots[3].start + 10)
+        plane = Shape(ShapeKind.RECTANGLE, "#c8813f", "#7d3d1f", outline=Edge("#f2ede4", 0.006))
+        made = (Overlay(plane, session.frame, session.frame + 75, ((0.1, 0.9), (0.66, 0.78)), 0.92,
+                        entry=Entry.SLIDE, radius=0.3),
+                Overlay(Shape(ShapeKind.CIRCLE, "#f2ede4"), session.frame, session.frame + 75,
+                        ((0.14, 0.3), (0.675, 0.765)), entry=Entry.GROW),
+                Overlay(Shape(ShapeKind.ARROW, "#7d3d1f"), session.frame, session.frame + 75,
+                        ((0.17, 0.27), (0.7, 0.74)), entry=Entry.WIPE))
+        project = with_fades(with_overlays(session.project, "A", made), "A", Fades(10, 25))
+        session.edit(project, "overlays")
+        session.go(self.shots[3].start + 40)
+        wait(600)
+        self._save_open(button, "aim-overlays")
         session.undo()
 
     def closer(self) -> None:

@@ -9,7 +9,7 @@ import msgspec
 from caracal.core.geometry import Box
 from caracal.core.media.master import Master
 
-VERSION = 11  # of the artefact; raise it when the meaning of a field changes
+VERSION = 12  # of the artefact; raise it when the meaning of a field changes
 
 
 class Transition(StrEnum):

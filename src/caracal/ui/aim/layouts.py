@@ -127,7 +127,6 @@ class LayoutButton(ShotPanelButton):
             self._colour_button("Other colour…", "A second colour, into which the first blends "
                                 "from top to bottom", 1)]
         self.open_with(self._panel())
-        self.menu().installEventFilter(self)
 
     def _colour_button(self, name: str, tip: str, number: int) -> QPushButton:
         button = QPushButton(name)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QEvent, QObject, QPoint, Qt
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import (
     QColorDialog,
@@ -44,7 +44,7 @@ from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.aim.templates import TemplateRow
 from caracal.ui.session import Session
 
-PANEL_WIDE, PANEL_GAP, LIST_HIGH = 680, 12, 102
+PANEL_WIDE, LIST_HIGH = 680, 102
 STAYS_S = 3.0  # how long a new overlay lies there
 RATIOS = {ShapeKind.RECTANGLE: 1.6, ShapeKind.CIRCLE: 1.0, ShapeKind.LINE: 18.0,
           ShapeKind.ARROW: 1.8}
@@ -66,23 +66,14 @@ class OverlayButton(ShotPanelButton):
         self.fades, self.template = FadesRow(session), TemplateRow(session)
         self.made_of = QWidget()
         self.buttons: dict[str, QPushButton] = {}
-        self._beside: QWidget | None = None
         self.open_with(self._panel())
-        self.menu().installEventFilter(self)
-
-    def keep_free(self, pictures: QWidget) -> None:
-        """Open the panel beside ``pictures``, which show what it changes."""
-        self._beside = pictures
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """The panel is put into its place before it is seen; Del in the list takes away."""
+        """Del in the list takes away."""
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and (
                 watched is self.list and event.key() == Qt.Key.Key_Delete):
             self.take_away()
             return True
-        if watched is not self.list and event.type() == QEvent.Type.Show and self._beside:
-            left = self._beside.mapToGlobal(QPoint(0, 0)).x() - self.menu().width() - PANEL_GAP
-            self.menu().move(max(0, left), self.menu().y())
         return super().eventFilter(watched, event)
 
     def _button(

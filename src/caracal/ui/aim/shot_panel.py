@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtWidgets import QDoubleSpinBox, QMenu, QPushButton, QWidget, QWidgetAction
 
 from caracal.ui.session import Session
+
+PANEL_GAP = 12  # pixels between a panel and the pictures that it leaves free
 
 
 class ShotPanelButton(QPushButton):
@@ -14,6 +16,7 @@ class ShotPanelButton(QPushButton):
     def __init__(self, session: Session, name: str, tip: str) -> None:
         super().__init__(name)
         self._session = session
+        self._beside: QWidget | None = None
         self.setObjectName("small")
         self.setToolTip(tip)
 
@@ -25,11 +28,23 @@ class ShotPanelButton(QPushButton):
         menu.addAction(action)
         menu.aboutToShow.connect(self.sync)
         self.setMenu(menu)
+        menu.installEventFilter(self)
         self._seen: tuple[int, str] | None = None
         for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.sync)
         session.frame_changed.connect(lambda _: self._follow())
         self.sync()
+
+    def keep_free(self, pictures: QWidget) -> None:
+        """Open the panel beside ``pictures``, which show what it changes."""
+        self._beside = pictures
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """The panel is put into its place before it is seen."""
+        if event.type() == QEvent.Type.Show and watched is self.menu() and self._beside:
+            left = self._beside.mapToGlobal(QPoint(0, 0)).x() - self.menu().width() - PANEL_GAP
+            self.menu().move(max(0, left), self.menu().y())
+        return super().eventFilter(watched, event)
 
     def _follow(self) -> None:
         """While a shot plays nothing that is decided for it changes."""

@@ -55,6 +55,7 @@ class Aim(QWidget):
         self.overlays = OverlayButton(session)
         self.canvases.picked.connect(self.overlays.choose)
         self.overlays.keep_free(self.canvases)
+        self.layouts.keep_free(self.canvases)
         self.strip = PathStrip(session)
         self._work: SpeakerSwapWorker | BoxTrackWorker | None = None
         self.numbers.swaps_asked.connect(self.propose_swaps)
