@@ -4,8 +4,9 @@ import numpy as np
 import onnxruntime
 import pytest
 
-from caracal.core.analysis.detections import overlap
-from caracal.core.analysis.objects import ObjectDetector, is_dark
+from caracal.core.analysis.detection_pass import Detectors
+from caracal.core.analysis.detections import brightened, overlap
+from caracal.core.analysis.objects import ObjectDetector
 from caracal.core.analysis.processor import flags_say_int8, has_int8_products
 from caracal.core.media.planes import to_rgb
 from caracal.core.resources import model
@@ -40,10 +41,12 @@ def test_integers_see_what_floats_see_in_filmed_pictures(clip, step):
 
 def test_dark_pictures_are_looked_at_with_floats():
     """Seen on a drawn film in low light: integers lost somebody in a fifth of its frames."""
-    chosen, exact = ObjectDetector(), detector("objects.onnx")
+    chosen, exact = Detectors(), Detectors()
+    exact._objects = detector("objects.onnx")
     bright = to_rgb(pictures("carphone_pristine")[0])
     night = np.random.default_rng(3).normal(bright * 0.35, 8).clip(0, 255).astype(np.uint8)
-    assert is_dark(night) and not is_dark(bright)
+    assert brightened(night) is not night and brightened(bright) is bright
+    assert chosen._things(brightened(night), False, True) == exact._objects.find(brightened(night))
     assert chosen.find(night) == exact.find(night)
 
 

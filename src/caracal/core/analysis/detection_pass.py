@@ -60,8 +60,9 @@ class Detectors:
         ``picture`` is (h, w, 3) uint8 RGB. ``closely`` looks for small people as well, where there
         are no large ones.
         """
-        picture = brightened(picture)
-        things = self._things(picture, closely)
+        lit = brightened(picture)
+        was_dark, picture = lit is not picture, lit
+        things = self._things(picture, closely, was_dark)
         luma = np.ascontiguousarray(picture[:, :, 1])
         things = [msgspec.structs.replace(
             thing, sharpness=sharpness(luma, thing.box),
@@ -75,13 +76,13 @@ class Detectors:
                  for detection in ([] if crowd else self._faces.find_near(picture, people))]
         return [*faces, *things, *words]
 
-    def _things(self, picture: Picture, closely: bool) -> list[Detection]:
-        found = self._objects.find(picture)
+    def _things(self, picture: Picture, closely: bool, was_dark: bool) -> list[Detection]:
+        found = self._objects.find(picture, brightened=was_dark)
         large = any(detection.kind == "person" and detection.score >= SURE_SCORE
                     and detection.box[3] >= LARGE_PERSON * picture.shape[0] for detection in found)
         if large or not closely:
             return found
-        near = self._objects.find(picture, LARGE_INPUT)
+        near = self._objects.find(picture, LARGE_INPUT, was_dark)
         return near + [detection for detection in found if not any(
             detection.kind == other.kind and overlap(detection.box, other.box) > SAME_THING
             for other in near)]

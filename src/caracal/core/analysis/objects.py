@@ -1,7 +1,7 @@
 """People and things by NanoDet-g at 416 (Apache-2.0; see data/models/README.md), COCO classes.
 
 Where the processor multiplies 8-bit integers, the model's int8 form is used: it sees the same at
-six tenths of the cost, but in dark pictures, whose small differences 8 bits do not hold.
+six tenths of the cost, but in dark pictures that were brightened, with their noise.
 """
 
 from __future__ import annotations
@@ -22,7 +22,6 @@ from caracal.core.analysis.processor import has_int8_products
 
 INPUT = (416, 256)  # width, height; 16:9 letterboxed; multiples of 32
 LARGE_INPUT = (640, 384)  # for small people; costs more than twice as much
-DARK, BRIGHTEST, SPARSE = 120, 95, 4  # so many of 100 values are darker, of every fourth pixel
 LEAST_SCORE = 0.22  # below the model's own advice: weak sightings may continue a track
 OVERLAP = 0.5
 STRIDES = (8, 16, 32)
@@ -53,14 +52,17 @@ class ObjectDetector:
         self._centres = {(size, stride): _cell_centres(size, stride)
                          for size in (INPUT, LARGE_INPUT) for stride in STRIDES}
 
-    def find(self, picture: Picture, size: tuple[int, int] = INPUT) -> list[Detection]:
+    def find(
+        self, picture: Picture, size: tuple[int, int] = INPUT, brightened: bool = False
+    ) -> list[Detection]:
         """People and things in ``picture`` (h, w, 3) uint8 RGB; boxes in its pixels.
 
-        The model sees it fitted inside ``size``, which is INPUT or LARGE_INPUT.
+        The model sees it fitted inside ``size``, which is INPUT or LARGE_INPUT. ``brightened``: it
+        was dark.
         """
         canvas, scale = fit_inside(picture, *size)
         names = [f"{part}_{stride}" for stride in STRIDES for part in ("scores", "distances")]
-        outputs = self._session_for(canvas).run(
+        outputs = self._session_for(brightened).run(
             names, {"image": network_input(canvas, MEAN, SPREAD)})
         parts = [
             _decode(self._centres[size, stride], stride, outputs[2 * i][0], outputs[2 * i + 1][0])
@@ -79,18 +81,13 @@ class ObjectDetector:
         return found
 
 
-    def _session_for(self, canvas: Picture) -> InferenceSession:
-        """The form of the model that sees ``canvas`` (h, w, 3) well."""
-        if self._quick is not None and not is_dark(canvas):
+    def _session_for(self, brightened: bool) -> InferenceSession:
+        """The form of the model that sees such a picture well."""
+        if self._quick is not None and not brightened:
             return self._quick
         if self._exact is None:
             self._exact = open_model("objects.onnx", self._threads)
         return self._exact
-
-
-def is_dark(picture: Picture) -> bool:
-    """Whether nearly all of ``picture`` (h, w, 3; RGB) is dark: night, or a dim room."""
-    return bool(np.percentile(picture[::SPARSE, ::SPARSE], BRIGHTEST) < DARK)
 
 
 def _decode(
