@@ -21,7 +21,7 @@ need_packages() {  # install what is missing; "a|b" is one package under either 
   [ ${#missing[@]} -eq 0 ] && return 0
   local as=()
   if [ "$(id -u)" -ne 0 ]; then
-    command -v sudo >/dev/null || refuse_missing "${missing[@]}"
+    may_ask_for_root || refuse_missing "${missing[@]}"
     as=(sudo)
   fi
   "${as[@]}" apt-get update -q >/dev/null
@@ -32,6 +32,10 @@ need_packages() {  # install what is missing; "a|b" is one package under either 
   echo "Installing Debian packages: ${install[*]}" >&2
   "${as[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -q --no-install-recommends \
     "${install[@]}" >/dev/null
+}
+
+may_ask_for_root() {  # there is sudo, and a person to type the password if one is wanted
+  command -v sudo >/dev/null && { [ -t 0 ] || sudo -n true 2>/dev/null; }
 }
 
 first_known() {  # of "a|b" the one that this Debian has
