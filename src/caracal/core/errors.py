@@ -59,13 +59,13 @@ class Problem(msgspec.Struct, frozen=True):
     remedy: str = ""
 
     def error(self) -> CaracalError:
-        """The error it was."""
+        """The error that this data was made from, to be raised again."""
         kinds = {kind.__name__: kind for kind in (InputError, StorageError, InstallError)}
         return kinds.get(self.kind, CaracalError)(self.what, self.file, self.remedy)
 
 
 def problem_of(error: CaracalError) -> Problem:
-    """``error`` as data."""
+    """Returns ``error`` as data that another process can be sent."""
     return Problem(type(error).__name__, readable(error.what),
                    readable(str(error.file)) if error.file else None, readable(error.remedy))
 

@@ -47,7 +47,7 @@ class FilePlan(msgspec.Struct, frozen=True):
 
     @property
     def part_file(self) -> Path:
-        """What it is called while it is made."""
+        """The path of the file while it is made."""
         path = path_of(self.file)
         return path.with_name(f"{path.name}.{self.token or 'new'}.part")
 

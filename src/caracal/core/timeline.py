@@ -44,7 +44,7 @@ class Timeline(msgspec.Struct, frozen=True):
 
     @property
     def seconds(self) -> float:
-        """How long it lasts."""
+        """How many seconds the file lasts."""
         return self.joined / float(Fraction(self.master_rate))
 
     def master_frames(self) -> NDArray[np.int64]:

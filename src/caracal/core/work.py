@@ -21,7 +21,7 @@ class Progress(msgspec.Struct, frozen=True):
 
     @property
     def share(self) -> float:
-        """0..1."""
+        """The share of the work that is done, 0 to 1."""
         return self.done / self.total if self.total else 0.0
 
 
@@ -29,7 +29,7 @@ Report = Callable[[Progress], None]
 
 
 def silent(_: Progress) -> None:
-    """A report that nobody reads."""
+    """Takes progress without telling anybody."""
 
 
 class CancelToken:
@@ -39,7 +39,7 @@ class CancelToken:
         self._event = threading.Event()
 
     def cancel(self) -> None:
-        """Ask the work to stop."""
+        """Asks the work to stop; it does so at its next check."""
         self._event.set()
 
     @property

@@ -58,7 +58,7 @@ class Step(msgspec.Struct, frozen=True):
 
     @property
     def verdict(self) -> Verdict:
-        """Cut, none, or doubtful."""
+        """Says whether a step between two frames is a cut, is none, or is doubtful."""
         if self.near < NEAR or self.across < LEAST_ACROSS:
             return Verdict.NONE
         said = (self.contrast, self.peak, self.third, self.across)

@@ -54,7 +54,7 @@ class GlobalMotion:
 
     @classmethod
     def still(cls) -> GlobalMotion:
-        """A camera that does not move."""
+        """Returns the motion of a camera that does not move."""
         return cls(0, np.zeros((1, 2)))
 
     @classmethod

@@ -59,7 +59,7 @@ Grow = Callable[[Grown], None]
 
 
 def unheard(_: Grown) -> None:
-    """Nobody looks on."""
+    """Takes what is found without telling anybody."""
 
 
 class Growing:

@@ -13,7 +13,7 @@ VERSION = 12  # of the artefact; raise it when the meaning of a field changes
 
 
 class Transition(StrEnum):
-    """How a shot begins."""
+    """How a shot follows the one before it."""
 
     START = "start"
     CUT = "cut"
@@ -49,7 +49,7 @@ class FoundShot(msgspec.Struct, frozen=True):
 
     @property
     def frames(self) -> int:
-        """Length in frames."""
+        """How many frames the shot has."""
         return self.end - self.start
 
 

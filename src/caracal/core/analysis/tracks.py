@@ -64,7 +64,7 @@ class LiveTrack:
 
     @property
     def score(self) -> float:
-        """The mean score of its sure looks."""
+        """The mean score of those sightings that were sure, 0 to 1."""
         sure = [sight.seen.score for _, sight in self.looks if sight.seen.score >= SURE_SCORE]
         return float(np.mean(sure)) if sure else 0.0
 

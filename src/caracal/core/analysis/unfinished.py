@@ -64,7 +64,7 @@ class Unfinished:
         part.replace(self._path)
 
     def keep(self, kept_shot: KeptShot) -> None:
-        """Add a shot."""
+        """Adds a shot that has ended to what is kept."""
         with self._path.open("ab") as file:
             file.write(_record(kept_shot))
 

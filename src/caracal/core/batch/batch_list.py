@@ -218,7 +218,7 @@ class BatchList:
 
     @property
     def paused(self) -> bool:
-        """Whether the work is to wait."""
+        """Whether the lines of the list are to wait."""
         return bool(self.setting("paused", bool))
 
     @paused.setter

@@ -12,7 +12,7 @@ from caracal.core.project.recipe import Recipe
 
 
 class State(StrEnum):
-    """Where an item of the list is."""
+    """How far a line of the batch list is."""
 
     WAITING = "waiting"
     ENCODING = "encoding"
@@ -23,7 +23,7 @@ class State(StrEnum):
 
     @property
     def busy(self) -> bool:
-        """Whether it is worked on."""
+        """Whether a process works on the line now."""
         return self in (State.ENCODING, State.PROVING)
 
     @property
@@ -62,7 +62,7 @@ class JobStatus(msgspec.Struct, frozen=True):
 
 
 class Item(msgspec.Struct, frozen=True):
-    """A line of the list."""
+    """One line of the batch list, as it was read."""
 
     id: int
     state: State

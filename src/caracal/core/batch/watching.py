@@ -65,7 +65,7 @@ def unwatch(jobs: BatchList) -> None:
 
 
 def watched(jobs: BatchList) -> Watched | None:
-    """What is watched."""
+    """Returns the watched folder and what is made of its films; None: nothing is watched."""
     found: Watched | None = jobs.setting(SETTING, Watched | None)  # type: ignore[arg-type]
     return found
 

@@ -95,7 +95,7 @@ class _Encoder:
             span.start <= frame < span.end_exclusive for span in self.plan.timeline.ranges)
 
     def give(self, slot: int) -> None:
-        """Tell it of the next picture."""
+        """Tells the encoder that a slot holds its next picture."""
         self.slots.add(slot)
         self._send(msgspec.msgpack.encode(slot))
 
@@ -136,7 +136,7 @@ class _Encoder:
         self.close()
 
     def stop(self) -> None:
-        """Stop it; nothing half-made is kept."""
+        """Stops the encoder; it keeps nothing that is half made."""
         self._end(Outcome(stopped=True))
 
     def close(self) -> None:

@@ -19,7 +19,7 @@ See = Callable[[int, Picture], None]
 
 
 def unseen(frame: int, canvas: Picture) -> None:
-    """Nobody looks at the frames."""
+    """Takes a frame without looking at it."""
 
 
 def needed_sources(plan: FilePlan) -> set[int]:

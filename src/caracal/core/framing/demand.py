@@ -52,7 +52,7 @@ class Keep:
 
     @classmethod
     def nothing(cls, frames: int) -> Keep:
-        """Nothing is asked in any frame."""
+        """Returns a demand that asks for nothing in any frame."""
         none, zero = np.full(frames, np.nan), np.zeros(frames)
         return cls(none, zero, none, zero)
 

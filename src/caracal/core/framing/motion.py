@@ -10,7 +10,7 @@ import msgspec
 
 
 class Manner(StrEnum):
-    """The five manners."""
+    """The five manners in which a window may follow its lead."""
 
     AUTO = "auto"
     LOCKED = "locked"

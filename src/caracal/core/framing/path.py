@@ -77,13 +77,13 @@ class ShotPath:
         return self.start + len(self.windows)
 
     def window(self, frame: int) -> Box:
-        """The window at ``frame``."""
+        """Returns the window (x, y, w, h) at ``frame``, in master pixels."""
         x, y, w, h = self.windows[frame - self.start].tolist()
         return (x, y, w, h)
 
     @property
     def lead(self) -> int | None:
-        """The first subject that is kept."""
+        """The id of the subject that the shot begins with; None: nobody leads."""
         return self.leads[0][1]
 
     def lead_at(self, frame: int) -> int | None:

@@ -37,7 +37,7 @@ class Alternative(msgspec.Struct, frozen=True):
     travel: float
 
     def sentence(self) -> str:
-        """What it would cost, for people."""
+        """What this manner would cost, in a sentence for people."""
         if self.kept < 0.995:
             return f"{self.manner} (the whole lead in {self.kept:.0%} of frames)"
         return f"{self.manner} (moves {self.travel:.1f} widths)"

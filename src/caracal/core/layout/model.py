@@ -24,7 +24,7 @@ MOST_PATH = 4096  # characters
 
 
 class Role(StrEnum):
-    """Whom a crop follows."""
+    """Which of the people in a shot a crop follows."""
 
     LEAD = "lead"
     SECOND = "second"

@@ -49,7 +49,7 @@ class Entry(StrEnum):
 
 
 class ShapeKind(StrEnum):
-    """What is drawn in an overlay's region."""
+    """The kinds of shapes that can be drawn in an overlay's region."""
 
     RECTANGLE = "rectangle"
     CIRCLE = "circle"
@@ -93,7 +93,7 @@ class Overlay(msgspec.Struct, frozen=True):
 
     @property
     def name(self) -> str:
-        """What it is called on the screen."""
+        """What the overlay is called on the screen."""
         if isinstance(self.content, PictureFile):
             return self.content.path.rsplit("/", 1)[-1]
         return self.content.kind.value.capitalize()

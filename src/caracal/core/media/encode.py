@@ -74,7 +74,7 @@ class MovieWriter:
 
     @property
     def rate(self) -> Fraction:
-        """Frames a second."""
+        """The frame rate as a fraction."""
         return self._rate
 
     def _add_video(self) -> VideoStream:

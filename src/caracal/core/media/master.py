@@ -79,7 +79,7 @@ class Master(msgspec.Struct, frozen=True):
 
     @property
     def file(self) -> Path:
-        """``path`` as a path."""
+        """The path of the film, whatever bytes its name has."""
         return path_of(self.path)
 
     @property

@@ -79,7 +79,7 @@ def fill_frame(frame: av.VideoFrame, planes: tuple[Plane, Plane, Plane]) -> None
 
 
 def view_for_writing(plane: VideoPlane) -> Plane:
-    """Like :func:`view`, writable."""
+    """Returns the plane as an array, as :func:`view` does, that may be written to."""
     rows = np.frombuffer(memoryview(plane).cast("B"), np.uint8).reshape(-1, plane.line_size)
     return rows[: plane.height, : plane.width]
 

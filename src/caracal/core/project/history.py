@@ -22,7 +22,7 @@ class History:
 
     @property
     def now(self) -> Project:
-        """The current project."""
+        """The project as it is now, after all that was undone."""
         return self.projects[self.at]
 
     def push(self, project: Project, name: str, gesture: object | None = None) -> None:

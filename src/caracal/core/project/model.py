@@ -117,11 +117,11 @@ class Project(msgspec.Struct, frozen=True):
     sound: int = 0
 
     def version(self, letter: str) -> Version:
-        """The version of that letter."""
+        """Returns the version that has this letter."""
         return next(version for version in self.versions if version.letter == letter)
 
     def ranges_of(self, letter: str) -> tuple[FrameRange, ...]:
-        """What the version shows of the film."""
+        """Returns the parts of the film that the version shows, in order."""
         return self.version(letter).ranges or (self.span,)
 
     def overlays_of(self, letter: str) -> tuple[Overlay, ...]:
@@ -130,7 +130,7 @@ class Project(msgspec.Struct, frozen=True):
         return (*version.overlays, *veils(version.fades, self.ranges_of(letter)))
 
     def cast(self, shot: int) -> Cast:
-        """Who matters in ``shot``."""
+        """Returns who matters in ``shot``: what was decided, or nothing."""
         return next((cast for cast in self.casts if cast.shot == shot), Cast(shot))
 
     def choice(self, letter: str, shot: int) -> ShotChoice:

@@ -33,7 +33,7 @@ class DrawnZones:
     chroma_share: Weights
 
     def over(self, canvas: Picture) -> Picture:
-        """``canvas`` under the overlay."""
+        """Returns ``canvas`` with the drawn zones over it."""
         shares = (self.luma_share, self.chroma_share, self.chroma_share)
         y, u, v = (np.rint(canva + (mine - canva) * share).astype(np.uint8)
                    for canva, mine, share in zip(canvas, self.planes, shares, strict=True))

@@ -54,7 +54,7 @@ class Limiter:
         return self._take(ready) if ready > 0 else samples[:0]
 
     def finish(self) -> Samples:
-        """The rest."""
+        """Returns the samples that are still held back, when no more will come."""
         self._held = np.concatenate([self._held, np.zeros_like(self._held[: self._margin])])
         ready = len(self._held) - 2 * self._margin
         return self._take(ready) if ready > 0 else self._held[:0]

@@ -74,7 +74,7 @@ class Speaker:
 
     @property
     def playing(self) -> bool:
-        """Whether it is asked to play."""
+        """Whether a sound is to be heard now, even if the device has not begun."""
         return self._clock is not None
 
     def play(self, clock: Clock) -> None:
@@ -93,11 +93,11 @@ class Speaker:
             self._ask(self._clock)
 
     def stop(self) -> None:
-        """Be silent."""
+        """Stops the sound; :meth:`hear` starts another."""
         self._ask(None)
 
     def close(self) -> None:
-        """Be silent for good."""
+        """Stops the sound and lets the device go."""
         self._closed = True
         self._ask(None)
         if self._worker is not None:
