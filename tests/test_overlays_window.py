@@ -117,6 +117,8 @@ def test_an_overlay_is_dragged_and_made_larger_on_the_canvas(window, aim, panel,
     session.undo()
     session.undo()
     assert sum(_held(window)[0].region[1]) / 2 == pytest.approx(0.5)
+    drag(qtbot, canvases, at(0.5, 0.5), at(9, 9))  # some of it stays within reach
+    assert [low for low, _ in _held(window)[0].region] == pytest.approx([0.97, 0.97])
 
 
 def test_fades_are_set_and_saved_with_the_project(window, panel, tmp_path, qtbot):

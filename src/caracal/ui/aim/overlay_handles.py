@@ -13,6 +13,7 @@ from caracal.core.layout.overlay import LEAST_SIDE, Overlay, presence
 from caracal.ui.aim.pane_handles import NEAR_PX, Grip, share_of, snapped_region
 
 Place = tuple[float, float]
+REACH = 0.03  # of the canvas: so much of a dragged overlay stays on it
 
 
 @dataclass(frozen=True)
@@ -65,6 +66,12 @@ def dragged_overlay(
         grown = min(max(grown, least), 1 / max(right - left, bottom - top, 0.5))
         wide, high = (right - left) / 2 * grown, (bottom - top) / 2 * grown
         return ((across - wide, across + wide), (down - high, down + high)), ()
-    by = to[0] - hold.point[0], to[1] - hold.point[1]
-    moved = ((left + by[0], right + by[0]), (top + by[1], bottom + by[1]))
-    return snapped_region(moved, canvas, clear, free)
+    moved = tuple(_within_reach(low + to[axis] - hold.point[axis], high - low)
+                  for axis, (low, high) in enumerate(hold.region))
+    return snapped_region((moved[0], moved[1]), canvas, clear, free)
+
+
+def _within_reach(start: float, size: float) -> tuple[float, float]:
+    """A side moved so that some of it can be taken hold of still."""
+    held = min(max(start, REACH - size), 1 - REACH)
+    return held, held + size
