@@ -14,6 +14,7 @@ MOST_FRAMES = 24 * 3600 * 120  # a day at 120 pictures a second
 MOST_CHANNELS = 64  # of sound: more are no sound track
 CLOCK_JUMP_S = 10.0  # in a transport stream a jump this long is a joint (FFmpeg's own threshold)
 
+MOST_DRAWING_BYTES = 8 << 20  # of an SVG
 MOST_ASSET_BYTES = 64 << 20  # of a picture in a layout
 MOST_TEXT_BYTES = 8 << 20  # of a spec sheet or cut list
 MOST_PROJECT_BYTES = 256 << 20  # of a project: an hour's drawn boxes are about 30 MB

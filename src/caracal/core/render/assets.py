@@ -21,6 +21,7 @@ from caracal.core.limits import MOST_ASSET_BYTES, MOST_PIXELS
 from caracal.core.media.planes import Picture, Plane
 from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED
 from caracal.core.render.borders import Masks, with_chroma
+from caracal.core.render.svg import SUFFIX, open_drawing
 
 QUICK_S, USUAL_S = 0.01, 0.1  # a frame that lasts no longer lasts so long (common practice)
 ROUNDING_S = 1e-6  # a moment that is a frame's first belongs to it
@@ -53,6 +54,8 @@ def open_picture(path: Path) -> Image.Image:
         if path.stat().st_size > MOST_ASSET_BYTES:
             raise InputError(f"This picture's file has {path.stat().st_size / 1e6:.0f} MB.", path,
                              f"Save it with at most {MOST_ASSET_BYTES / 1e6:.0f} MB.")
+        if path.suffix.lower() == SUFFIX:
+            return open_drawing(path, path.read_bytes())
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # of Pillow's own, softer limit
             with Image.open(path, formats=FORMATS) as found:
@@ -64,7 +67,7 @@ def open_picture(path: Path) -> Image.Image:
         raise
     except UnidentifiedImageError as problem:
         raise InputError("This is no picture that is known here.", path,
-                         f"Save it as {', '.join(FORMATS[:3])} or {FORMATS[3]}.") from problem
+                         f"Save it as {', '.join(FORMATS[:3])}, {FORMATS[3]} or SVG.") from problem
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError,
             Image.DecompressionBombError) as problem:
         raise InputError("This picture is damaged or cut off.", path,
@@ -78,6 +81,8 @@ def animation(path: Path) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
     when the frames together are too large.
     """
     first = open_picture(path)
+    if path.suffix.lower() == SUFFIX:
+        return (first,), (LONG_S,)
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")

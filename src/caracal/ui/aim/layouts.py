@@ -38,7 +38,7 @@ from caracal.ui.session import Session
 
 HIGH, MOST_WIDE, WORDS_HIGH = 170, 150, 24  # pixels of a picture to choose, and of its name
 GAP, ROW_GAP, ACROSS = 16, 8, 4  # pixels between them, and how many stand in a row
-PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.gif *.bmp *.tif *.tiff)"
+PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.gif *.svg *.bmp *.tif *.tiff)"
 FILES = f"Layouts (*{SUFFIX})"
 AMOUNT_ROWS, AMOUNT_HIGH = 2, 40
 PANEL_WIDE = 660  # pixels: four amounts in a row

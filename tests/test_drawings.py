@@ -1,0 +1,90 @@
+"""Drawings in SVG: drawn as Pillow draws the same, and what would reach outside is refused."""
+
+import numpy as np
+import pytest
+from PIL import Image, ImageDraw
+from skimage.metrics import structural_similarity
+
+from caracal.core.errors import InputError
+from caracal.core.layout.model import PictureFile
+from caracal.core.render.assets import open_picture, prepared, refuse_bad_picture
+
+HEAD = "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 200 100'>"
+
+
+@pytest.fixture
+def drawing(tmp_path):
+    path = tmp_path / "mark.svg"
+    path.write_text(f"{HEAD}<rect width='100' height='100' fill='#c04020'/>"
+                    "<circle cx='150' cy='50' r='40' fill='#3070b0' fill-opacity='0.5'/></svg>")
+    return path
+
+
+def test_a_drawing_is_drawn_as_pillow_draws_it(drawing):
+    found = open_picture(drawing)
+    assert found.size == (2048, 1024)
+    small = np.asarray(found.resize((400, 200), Image.Resampling.BOX).convert("RGBA"), float)
+    meant = Image.new("RGBA", (1600, 800))
+    pen = ImageDraw.Draw(meant)
+    pen.rectangle((0, 0, 799, 799), fill="#c04020")
+    pen.ellipse((880, 80, 1519, 719), fill=(0x30, 0x70, 0xB0, 128))
+    meant = np.asarray(meant.resize((400, 200), Image.Resampling.BOX), float)
+    assert structural_similarity(small[..., 3], meant[..., 3], data_range=255) >= 0.98
+    assert np.abs(small[100, 50] - (0xC0, 0x40, 0x20, 255)).max() <= 1
+    assert np.abs(small[100, 300] - (0x30, 0x70, 0xB0, 128)).max() <= 1
+
+
+def test_it_is_sharp_at_every_size(drawing):
+    (luma, _, _), masks, size = prepared(PictureFile(str(drawing), fit=True), (400, 400), 0.0)
+    assert size == (400, 200) and luma.shape == (200, 400)
+    assert masks[0][100, 100] == 1 and masks[0][100, 300] == pytest.approx(0.5, abs=0.01)
+    assert masks[0][5, 395] == 0
+    edge = masks[0][:, 195:205]  # the rectangle ends in one pixel
+    assert (edge[:, :4] > 0.98).all() and (edge[:, 6:] < 0.02).all()
+
+
+@pytest.mark.parametrize(("inside", "words"), [
+    ("<image href='file:///etc/passwd' width='9' height='9'/>", "another file or address"),
+    ("<image xmlns:x='http://www.w3.org/1999/xlink' x:href='mark.png'/>", "another file"),
+    ("<image href='https://example.org/a.png'/>", "another file or address"),
+    ("<rect width='9' height='9' fill='url(other.svg#a)'/>", "another file"),
+    ("<style>@import 'a.css';</style>", "another file"),
+    ("<use href='other.svg#a'/>", "another file"), ("<script>1</script>", "script"),
+    ("<rect width='9' height='9' onclick='a()'/>", "script"), ("<text>Kiln</text>", "words"),
+    ("<foreignObject><p/></foreignObject>", "script or a page"), ("<rect", "damaged"),
+])
+def test_what_reaches_outside_is_refused_in_a_sentence(tmp_path, inside, words):
+    path = tmp_path / "odd.svg"
+    path.write_text(f"{HEAD}{inside}</svg>")
+    with pytest.raises(InputError, match=words) as told:
+        refuse_bad_picture(PictureFile(str(path)))
+    assert told.value.file == path and told.value.remedy
+
+
+@pytest.mark.parametrize("data", [
+    b"", b"\xff\xfe", b"<svg xmlns='http://www.w3.org/2000/svg'/>", b"<html></html>",
+    b"<!DOCTYPE svg [<!ENTITY a 'b'>]><svg xmlns='http://www.w3.org/2000/svg'/>",
+    HEAD.encode() + b"<g>" * 3000 + b"</g>" * 3000 + b"</svg>"])
+def test_odd_drawings_end_in_a_sentence_or_a_picture(tmp_path, data):
+    path = tmp_path / "odd.svg"
+    path.write_bytes(data)
+    try:
+        assert open_picture(path).mode == "RGBA"
+    except InputError as told:
+        assert told.file == path and told.remedy
+
+
+def test_a_huge_drawing_is_told(tmp_path, monkeypatch, drawing):
+    monkeypatch.setattr("caracal.core.render.svg.MOST_DRAWING_BYTES", 10)
+    with pytest.raises(InputError, match="MB"):
+        open_picture(drawing)
+
+
+def test_what_is_drawn_in_it_may_refer_to_itself(tmp_path):
+    path = tmp_path / "own.svg"
+    path.write_text(
+        f"{HEAD}<defs><linearGradient id='a'><stop offset='0' stop-color='#fff'/>"
+        "<stop offset='1' stop-color='#000'/></linearGradient></defs>"
+        "<rect id='b' width='200' height='100' fill='url(#a)'/><use href='#b'/></svg>")
+    row = np.asarray(open_picture(path).convert("L"), float)[500]
+    assert row[0] > 250 and row[-1] < 5 and (np.diff(row) <= 0).all()
