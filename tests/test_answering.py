@@ -40,7 +40,7 @@ def test_rejected_manners_are_answered_with_the_film_it_has(answerer, question):
 
 def test_a_killed_process_is_started_again(answerer, question):
     first = answerer.answer(question).solution
-    answerer._process.end(0)
+    answerer._line._process.end(0)
     assert np.array_equal(answerer.answer(question).solution.path.windows, first.path.windows)
 
 

@@ -10,11 +10,10 @@ from __future__ import annotations
 import signal
 import threading
 from dataclasses import dataclass, replace
-from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.children import Child
+from caracal.core.child_line import ChildGone, ChildLine
 from caracal.core.errors import CaracalError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
@@ -24,7 +23,6 @@ from caracal.core.framing.why import Alternative, alternatives
 from caracal.core.specs.sheet import SpecSheet
 
 Key = tuple[str, int, ShotChoice]  # a sheet's name, a shot, what was decided for it
-TRIES = 2  # a process that ends by itself is started again once
 
 
 @dataclass(frozen=True)
@@ -72,54 +70,32 @@ class SolverProcess:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._process: Child | None = None
-        self._line: Connection | None = None
+        self._line = ChildLine("core.framing.solver_process")
         self._known: Analysis | None = None  # the analysis that the process has
 
     def answer(self, question: SolveRequest) -> SolveResult:
         """The answer. Raises CaracalError when it cannot be had."""
+        def message(begun: bool) -> SolveRequest:
+            known = None if begun else self._known
+            self._known = question.analysis
+            return question if question.analysis is not known else replace(question, analysis=None)
+
         with self._lock:
-            for _ in range(TRIES):
-                try:
-                    found = self._asked(question)
-                    break
-                except (EOFError, OSError):
-                    self._drop()
-            else:
+            try:
+                found: Solved | str = self._line.ask(message)
+            except ChildGone:
                 raise CaracalError("The process that solves paths ended by itself, twice.", None,
-                                   "Save the project and start Caracal again.")
+                                   "Save the project and start Caracal again.") from None
         if isinstance(found, str):
             raise CaracalError(found, None, "Undo the last step, or report this sentence.")
         if isinstance(found, ShotSolution):
             return SolveResult(question, solution=found)
         return SolveResult(question, alternatives=found)
 
-    def _asked(self, question: SolveRequest) -> Solved | str:
-        line = self._line or self._started()
-        news = None if question.analysis is self._known else question.analysis
-        line.send(replace(question, analysis=news))
-        self._known = question.analysis
-        found: Solved | str = line.recv()
-        return found
-
-    def _started(self) -> Connection:
-        ours, theirs = Pipe()
-        with theirs:
-            self._process = Child("core.framing.solver_process", theirs)
-        self._line = ours
-        return ours
-
-    def _drop(self) -> None:
-        if self._line is not None:
-            self._line.close()
-        if self._process is not None:
-            self._process.end(0)
-        self._line = self._process = self._known = None
-
     def close(self) -> None:
         """End the process."""
         with self._lock:
-            self._drop()
+            self._line.close()
 
 
 def main(line: Connection) -> int:

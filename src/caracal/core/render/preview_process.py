@@ -8,11 +8,10 @@ from __future__ import annotations
 import signal
 from contextlib import suppress
 from dataclasses import dataclass
-from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 from pathlib import Path
 
-from caracal.core.children import Child
+from caracal.core.child_line import ChildGone, ChildLine
 from caracal.core.errors import CaracalError, Problem, problem_of
 from caracal.core.layout.model import Canvas
 from caracal.core.logs import keep_log, unforeseen
@@ -23,7 +22,6 @@ from caracal.core.render.screen import Pixels, screen_picture
 from caracal.core.shared_memory import SharedMemory
 
 MOST_BYTES = 256 << 20  # of the pictures of one request
-TRIES = 2  # a process that ends by itself is started again once
 
 
 def bytes_of(canvas: Canvas) -> int:
@@ -55,47 +53,26 @@ class PreviewProcess:
     def __init__(self, source: PreviewSource) -> None:
         self._source = source
         self._memory = SharedMemory(MOST_BYTES)
-        self._process: Child | None = None
-        self._line: Connection | None = None
+        self._line = ChildLine("core.render.preview_process", source, self._memory)
 
     def pictures(self, request: PreviewRequest) -> list[Pixels]:
         """The pictures asked for, as views of shared memory that hold until the next call.
 
         Raises CaracalError when they cannot be made.
         """
-        for _ in range(TRIES):
-            try:
-                line = self._line or self._started()
-                line.send(request)
-                problem: Problem | None = line.recv()
-                break
-            except (EOFError, OSError):
-                self._drop()
-        else:
+        try:
+            problem: Problem | None = self._line.ask(lambda _: request)
+        except ChildGone:
             raise CaracalError(
                 "The process that makes pictures for the screen ended by itself, twice.",
-                self._source.proxy, "Open the film again.")
+                self._source.proxy, "Open the film again.") from None
         if problem is not None:
             raise problem.error()
         return _views(self._memory, request)
 
-    def _started(self) -> Connection:
-        ours, theirs = Pipe()
-        with theirs:
-            self._process = Child("core.render.preview_process", theirs, self._source, self._memory)
-        self._line = ours
-        return ours
-
-    def _drop(self) -> None:
-        if self._line is not None:
-            self._line.close()
-        if self._process is not None:
-            self._process.end(0)
-        self._line = self._process = None
-
     def close(self) -> None:
-        """End the process."""
-        self._drop()
+        """End the process and let its memory go."""
+        self._line.close()
         self._memory.close()
 
 

@@ -30,9 +30,8 @@ from caracal.core.layout.model import (
     with_backdrop,
 )
 from caracal.core.project.edits import with_layout
-from caracal.core.render.assets import open_picture
 from caracal.ui import theme
-from caracal.ui.aim.shot_panel import ShotPanelButton, number_box
+from caracal.ui.aim.shot_panel import ShotPanelButton, number_box, picture_at
 from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 
@@ -260,10 +259,8 @@ class LayoutButton(ShotPanelButton):
     def add_picture(self, path: Path) -> None:
         """Make the file at ``path`` the backdrop; where there is none, lay it over the picture."""
         session, now = self._session, self._now()
-        try:
-            found = open_picture(path)
-        except CaracalError as problem:
-            session.said.emit(problem.sentence())
+        found = picture_at(path, session)
+        if found is None:
             return
         if now.backdrop is not None:
             self._set(with_backdrop(now, PictureFile(str(path))), f"Backdrop {path.name}.")

@@ -35,12 +35,11 @@ from caracal.core.project.overlay_edits import (
     with_overlay_moved,
     without_overlay,
 )
-from caracal.core.render.assets import open_picture
 from caracal.core.time import timecode
 from caracal.ui.aim.fades import FadesRow
 from caracal.ui.aim.layouts import PICTURES
 from caracal.ui.aim.overlay_fields import OverlayFields
-from caracal.ui.aim.shot_panel import ShotPanelButton
+from caracal.ui.aim.shot_panel import ShotPanelButton, picture_at
 from caracal.ui.aim.templates import TemplateRow
 from caracal.ui.session import Session
 
@@ -187,10 +186,8 @@ class OverlayButton(ShotPanelButton):
 
     def add_picture(self, path: Path) -> None:
         """Lay the picture at ``path`` over the chosen version, from the playhead on."""
-        try:
-            found = open_picture(path)
-        except CaracalError as problem:
-            self._session.said.emit(problem.sentence())
+        found = picture_at(path, self._session)
+        if found is None:
             return
         self._add(PictureFile(str(path), fit=True), found.width / found.height)
 

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
+from PIL import Image
 from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtWidgets import QDoubleSpinBox, QMenu, QPushButton, QWidget, QWidgetAction
 
+from caracal.core.errors import CaracalError
+from caracal.core.render.assets import open_picture
 from caracal.ui.session import Session
 
 PANEL_GAP = 12  # pixels between a panel and the pictures that it leaves free
@@ -56,6 +61,15 @@ class ShotPanelButton(QPushButton):
     def sync(self) -> None:
         """Show what is decided for the current shot."""
         raise NotImplementedError
+
+
+def picture_at(path: Path, session: Session) -> Image.Image | None:
+    """The picture at ``path``; None, and a sentence is said, when it cannot be used."""
+    try:
+        return open_picture(path)
+    except CaracalError as problem:
+        session.said.emit(problem.sentence())
+        return None
 
 
 def number_box(

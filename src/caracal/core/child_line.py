@@ -1,0 +1,56 @@
+"""A process that answers one message after another."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
+from typing import Any
+
+from caracal.core.children import Child
+
+TRIES = 2  # a process that ends by itself is started again once
+
+
+class ChildGone(Exception):  # noqa: N818 - it is no error of ours
+    """The process ended by itself, twice in a row."""
+
+
+class ChildLine:
+    """The line to a process that runs ``main`` of ``module`` with the line's other end and
+    ``arguments``; it is started when it is needed. For one thread at a time."""
+
+    def __init__(self, module: str, *arguments: object) -> None:
+        self._module, self._arguments = module, arguments
+        self._process: Child | None = None
+        self._line: Connection | None = None
+
+    def ask(self, message: Callable[[bool], object]) -> Any:
+        """The answer to ``message``, which is told whether the process has only begun.
+
+        Raises ChildGone.
+        """
+        for _ in range(TRIES):
+            begun = self._line is None
+            try:
+                line = self._line or self._started()
+                line.send(message(begun))
+                return line.recv()
+            except (EOFError, OSError):
+                self.close()
+        raise ChildGone
+
+    def _started(self) -> Connection:
+        ours, theirs = Pipe()
+        with theirs:
+            self._process = Child(self._module, theirs, *self._arguments)
+        self._line = ours
+        return ours
+
+    def close(self) -> None:
+        """End the process; another message starts it again."""
+        if self._line is not None:
+            self._line.close()
+        if self._process is not None:
+            self._process.end(0)
+        self._line = self._process = None
