@@ -5,6 +5,7 @@ import signal
 import subprocess
 import sys
 import time
+from multiprocessing import Pipe
 from pathlib import Path
 
 import pytest
@@ -12,7 +13,7 @@ import pytest
 from caracal.cli import entry, opening
 from caracal.cli.main import main
 from caracal.core.analysis.process import analyse_apart, probe_apart
-from caracal.core.children import PARENT, command, environment
+from caracal.core.children import PARENT, Child, command, environment
 from caracal.core.errors import Cancelled, CaracalError, InputError
 from caracal.core.logs import keep_log, log_file, unforeseen
 from caracal.core.work import CancelToken, silent
@@ -152,6 +153,17 @@ def test_a_process_whose_parent_went_away_while_it_began_ends_at_once():
                           check=False)
     assert gone.returncode == -signal.SIGKILL and not gone.stdout
     assert subprocess.run(words, env=environment(), capture_output=True, check=True).stdout
+
+
+def test_programs_that_are_not_ours_keep_their_environment(monkeypatch):
+    """Seen in a run of the suite: a script found nothing beside itself any more."""
+    monkeypatch.delenv("PYTHONSAFEPATH", raising=False)
+    ours, theirs = Pipe()
+    with theirs:
+        child = Child("core.analysis.process", theirs)
+    ours.close()
+    child.end(5)
+    assert "PYTHONSAFEPATH" not in os.environ
 
 
 def test_a_child_has_the_environment_of_now_and_ends_with_its_starter(tmp_path, monkeypatch):

@@ -57,7 +57,7 @@ class Child:
 
     def __init__(self, module: str, *arguments: object, errors: Connection | None = None) -> None:
         self._process: ForkServerProcess = _servers.Process(
-            target=_run, args=(module, arguments, dict(os.environ), errors), name=module)
+            target=_run, args=(module, arguments, environment(), errors), name=module)
         warm_up()
         self._process.start()
 
@@ -91,8 +91,16 @@ class Child:
 def warm_up() -> None:
     """Let the fork server import what processes need while this process goes on."""
     with _beginning:
+        ours = {name: os.environ.get(name) for name in QUIET | SAFE_PATH}
         os.environ.update(QUIET | SAFE_PATH)  # the server is started with the environment of now
-        ensure_running()
+        try:
+            ensure_running()
+        finally:  # programs that are not ours keep theirs
+            for name, value in ours.items():
+                if value is None:
+                    del os.environ[name]
+                else:
+                    os.environ[name] = value
 
 
 def _run(
