@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import signal
 import subprocess
+import time
 from collections.abc import Callable, Iterable
 from pathlib import Path
 
@@ -139,11 +140,10 @@ class BatchController(QObject):
         if process is None or not self.running:
             return
         process.send_signal(signal.SIGTERM)
-        loop, timer, waited = QEventLoop(), QTimer(), [0]
+        loop, timer, until = QEventLoop(), QTimer(), time.monotonic() + END_S
 
         def ended() -> None:
-            waited[0] += POLL_MS
-            if process.poll() is not None or waited[0] > END_S * 1000:
+            if process.poll() is not None or time.monotonic() > until:
                 loop.quit()
 
         timer.timeout.connect(ended)
