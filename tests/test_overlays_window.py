@@ -40,6 +40,14 @@ def test_shapes_and_pictures_are_laid_and_taken_away(window, panel, qtbot, tmp_p
     assert not panel.fields.isEnabled()
 
 
+def test_one_overlay_too_many_is_told(window, panel, monkeypatch):
+    monkeypatch.setattr("caracal.core.project.overlay_edits.MOST_OVERLAYS", 1)
+    panel.add_shape(ShapeKind.CIRCLE)
+    panel.add_shape(ShapeKind.ARROW)
+    assert [overlay.name for overlay in _held(window)] == ["Circle"]
+    assert "at most 1 overlays" in window.statusBar().currentMessage()
+
+
 def test_an_overlay_lies_over_every_version_in_its_proportions(window, panel, qtbot):
     panel.add_shape(ShapeKind.CIRCLE)
     qtbot.mouseClick(panel.buttons["To all versions"], LEFT)

@@ -18,6 +18,7 @@ from caracal.core.project.model import Fades, Project, Version
 from caracal.core.project.overlay_edits import with_fades, with_overlays
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.template import (
+    Template,
     TimedOverlay,
     read_template,
     recipe_with,
@@ -88,11 +89,17 @@ def test_it_fits_a_version_of_another_length_rate_and_shape(path, project):
 
 
 @pytest.mark.parametrize(("text", "words"), [
-    ("canvas = [1080", "no template"), ("canvas = [1080, 1920]\nrate = 0.0", "more than nothing"),
-    ("canvas = [9, 9]\nrate = 25.0\n[fades]\nbegin = -3", "negative"),
-    ("canvas = [9, 9]\nrate = 25.0\n[[overlays]]\n[overlays.overlay]\nstart = 0\n"
+    ("canvas = [1080", "no template"), ("canvas = [1080, 1920]\nrate = 0.0", "such a rate"),
+    ("canvas = [1080, 1920]\nrate = inf", "such a rate"),
+    ("canvas = [16, 100000]\nrate = 25.0", "such a canvas"),
+    ("canvas = [90, 90]\nrate = 25.0\n[[overlays]]\nfrom_s = inf\n[overlays.overlay]\nstart = 0\n"
+     "end_exclusive = 9\ncontent = {type = 'shape'}", "too far away"),
+    ("canvas = [90, 90]\nrate = 25.0\n[[overlays]]\n[overlays.overlay]\nstart = 0\n"
+     "end_exclusive = 9\ncontent = {type = 'shape', degrees = nan}", "direction"),
+    ("canvas = [90, 90]\nrate = 25.0\n[fades]\nbegin = -3", "negative"),
+    ("canvas = [90, 90]\nrate = 25.0\n[[overlays]]\n[overlays.overlay]\nstart = 0\n"
      "end_exclusive = 9\ncontent = {type = 'picture', path = '/etc/passwd'}", "not a file of this"),
-    ("canvas = [9, 9]\nrate = 25.0\n[[overlays]]\n[overlays.overlay]\nstart = 0\n"
+    ("canvas = [90, 90]\nrate = 25.0\n[[overlays]]\n[overlays.overlay]\nstart = 0\n"
      "end_exclusive = 9\nopacity = 7.0\ncontent = {type = 'shape'}", "amounts"),
 ])
 def test_what_is_no_template_is_told_in_a_sentence(tmp_path, text, words):
@@ -100,6 +107,14 @@ def test_what_is_no_template_is_told_in_a_sentence(tmp_path, text, words):
     path.write_text(text)
     with pytest.raises(InputError, match=words):
         read_template(path)
+
+
+def test_what_would_be_huge_on_another_canvas_is_told():
+    """A canvas of 16 by 16384 pixels, laid over a wide one, would make an overlay 575 high."""
+    tall = Template((16, 16_384), 25.0, (TimedOverlay(Overlay(Shape(), 0, 9, ((0.1, 0.2), (0, 1)))),
+                                         ))
+    with pytest.raises(InputError, match="does not fit"):
+        recipe_with(Recipe(find_sheet("wide")), tall, RATE, 300)
 
 
 def test_a_picture_that_is_gone_is_told_when_a_template_is_kept(project, tmp_path):

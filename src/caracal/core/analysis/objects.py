@@ -80,7 +80,6 @@ class ObjectDetector:
             found.append(Detection(KINDS[kinds[i]], float(scores[i]), (x, y, w, h)))
         return found
 
-
     def _session_for(self, brightened: bool) -> InferenceSession:
         """The form of the model that sees such a picture well."""
         if self._quick is not None and not brightened:

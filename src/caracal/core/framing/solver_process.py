@@ -1,8 +1,7 @@
 """Solving shots in a process of its own.
 
 The solver is Python for the most part; in a thread it would take turns with the interface's.
-Requests and results are pickled; an analysis is
-sent once.
+Requests and results are pickled; an analysis is sent once.
 """
 
 from __future__ import annotations

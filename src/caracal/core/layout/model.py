@@ -18,6 +18,7 @@ Target = tuple[int, int, int, int]  # x, y, width, height in pixels of a canvas;
 Rgb = tuple[int, int, int]  # 0..255, BT.709
 MOST_BLUR, MOST_DIM = 0.25, 1.0
 MOST_PANES = 12
+MOST_TURN = 3600.0  # degrees
 MOST_RADIUS, MOST_EDGE, MOST_SHADOW = 0.5, 0.05, 0.1
 MOST_ENLARGED = 4.0  # of a whole picture past whole
 MOST_PATH = 4096  # characters
@@ -198,6 +199,7 @@ def _impossible(pane: Pane) -> str:
     content, edge, shadow = pane.content, pane.edge or Edge(), pane.shadow or Shadow()
     soft = content if isinstance(content, SoftBackdrop) else SoftBackdrop()
     whole = content if isinstance(content, WholePicture) else WholePicture()
+    blend = content if isinstance(content, BlendBackdrop) else BlendBackdrop()
     try:
         for colour in (edge.colour, *(getattr(content, name) for name in ("colour", "other")
                                       if hasattr(content, name))):
@@ -211,6 +213,7 @@ def _impossible(pane: Pane) -> str:
             0 < len(content.path) <= MOST_PATH and "\0" not in content.path),
         "a soft backdrop has impossible amounts": (
             0 <= soft.blur <= MOST_BLUR and 0 <= soft.dim <= MOST_DIM),
+        "two colours blend in an impossible direction": abs(blend.degrees) <= MOST_TURN,
         "a whole picture is enlarged impossibly": (
             1 <= whole.enlarged <= MOST_ENLARGED and all(0 <= at <= 1 for at in whole.middle)),
         "a pane has impossible corners or edges": (

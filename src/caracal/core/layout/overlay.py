@@ -16,6 +16,7 @@ from caracal.core.layout.model import (
     EVERYWHERE,
     MOST_EDGE,
     MOST_RADIUS,
+    MOST_TURN,
     Edge,
     PictureFile,
     rgb_of,
@@ -24,6 +25,7 @@ from caracal.core.layout.model import (
 MOST_OVERLAYS = 40  # of a version
 MOST_MOVING = 1500  # frames of an entry
 LEAST_SIDE = 0.002  # of the canvas
+LARGEST = 2.0  # of the canvas: what is larger only costs memory
 BEYOND = 2.0  # shares of the canvas by which an overlay may lie beside it
 FIRST_WIDE = 0.3  # of the canvas's width (common practice)
 SMALLEST = 0.05  # of its size, from which an overlay grows
@@ -192,6 +194,8 @@ def impossible_overlay(overlay: Overlay) -> str:
     content = overlay.content
     try:
         if isinstance(content, Shape):
+            if not abs(content.degrees) <= MOST_TURN:
+                return "two colours blend in an impossible direction"
             edge = content.outline
             for colour in (content.colour, content.other, edge.colour if edge else None):
                 if colour is not None:
@@ -206,7 +210,8 @@ def impossible_overlay(overlay: Overlay) -> str:
         "an overlay ends before it begins": 0 <= overlay.start < overlay.end_exclusive,
         "an overlay lies too far beside the canvas": all(
             -BEYOND <= low < high <= 1 + BEYOND for low, high in overlay.region),
-        "an overlay is too small": all(high - low >= LEAST_SIDE for low, high in overlay.region),
+        "an overlay is too small or too large": all(
+            LEAST_SIDE <= high - low <= LARGEST for low, high in overlay.region),
         "an overlay has impossible amounts": (
             0 <= overlay.opacity <= 1 and 0 <= overlay.radius <= MOST_RADIUS),
         "an overlay comes too slowly": 0 <= overlay.moving <= MOST_MOVING,

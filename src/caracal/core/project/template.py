@@ -32,6 +32,9 @@ from caracal.core.time import FrameRange
 from caracal.core.toml_text import read_toml, write_toml
 
 WHAT = "template"
+MOST_S = 86_400.0  # a day
+LEAST_RATE, MOST_RATE = 0.1, 1000.0  # frames a second
+LEAST_SIDE, MOST_SIDE = 16, 16_384  # pixels of a canvas
 T = TypeVar("T")
 Ranges = tuple[FrameRange, ...]
 
@@ -87,7 +90,8 @@ def overlays_in(
 ) -> tuple[Overlay, ...]:
     """The overlays of ``template`` in a version that shows ``ranges`` of a film of that ``rate``.
 
-    One that has no room there, because the version is shorter, is left out.
+    One that has no room there, because the version is shorter, is left out. Raises InputError when
+    one would be too large there.
     """
     first, last = ranges[0].start, ranges[-1].end_exclusive
     made = []
@@ -100,6 +104,10 @@ def overlays_in(
             made.append(msgspec.structs.replace(
                 timed.overlay, start=start, end_exclusive=end, moving=moving,
                 region=_region(timed.overlay.region, template.canvas, canvas)))
+    wrong = impossible_overlays(tuple(made))
+    if wrong:
+        raise InputError(f"This template does not fit the canvas: {wrong}.",
+                         remedy="Save it from a version of a like shape.")
     return tuple(made)
 
 
@@ -148,8 +156,12 @@ def read_template(path: Path) -> Template:
     found = read_toml(path, Template, WHAT)
     wrong = (impossible_fades(found.fades) or contradiction(found.layout)
              or impossible_overlays(tuple(timed.overlay for timed in found.overlays)))
-    if not wrong and (found.rate <= 0 or min(found.canvas) <= 0):
-        wrong = "its canvas and its rate are more than nothing"
+    times = [time for timed in found.overlays for time in (timed.from_s, timed.to_s or 0.0)]
+    if not wrong and not all(abs(time) <= MOST_S for time in times):
+        wrong = "its times lie too far away"
+    if not wrong and not (LEAST_RATE <= found.rate <= MOST_RATE and all(
+            LEAST_SIDE <= side <= MOST_SIDE for side in found.canvas)):
+        wrong = "no version has such a canvas, or such a rate"
     if wrong:
         raise InputError(f"This template cannot be: {wrong}.", path, "Mend it.")
     folder = path.absolute().parent

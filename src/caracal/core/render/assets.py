@@ -39,7 +39,8 @@ def refuse_bad_assets(layout: Layout) -> None:
 def refuse_bad_picture(content: object) -> None:
     """Raise InputError when ``content`` is a picture file that cannot be used."""
     if isinstance(content, PictureFile):
-        animation(Path(content.path))
+        path = Path(content.path)
+        _ends(path, _changed(path))
 
 
 def open_picture(path: Path) -> Image.Image:
@@ -72,6 +73,11 @@ def open_picture(path: Path) -> Image.Image:
             Image.DecompressionBombError) as problem:
         raise InputError("This picture is damaged or cut off.", path,
                          "Save it again, or choose another.") from problem
+
+
+def _changed(path: Path) -> int:
+    """When the file at ``path`` was changed, in nanoseconds; 0 where there is none."""
+    return path.stat().st_mtime_ns if path.is_file() else 0
 
 
 def animation(path: Path) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
@@ -126,10 +132,10 @@ def prepared(
     animated one it is the frame at ``moment_s``, over and over; None: the first.
     """
     path = Path(content.path)
-    changed = path.stat().st_mtime_ns if path.is_file() else 0
+    changed = _changed(path)
     number = 0
     if moment_s is not None:
-        ends = _animation(path, changed)[1]
+        ends = _ends(path, changed)
         number = bisect_right(ends[:-1], (moment_s + ROUNDING_S) % ends[-1])
     return _prepared(path, changed, size, content.fit, number if moment_s is not None else None)
 
@@ -137,6 +143,12 @@ def prepared(
 @functools.lru_cache(4)
 def _animation(path: Path, _: int) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
     return animation(path)
+
+
+@functools.lru_cache(64)
+def _ends(path: Path, changed: int) -> tuple[float, ...]:
+    """When each frame ends: asked for at every frame of a version, of every picture over it."""
+    return _animation(path, changed)[1]
 
 
 @functools.lru_cache(24)

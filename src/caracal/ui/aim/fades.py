@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import msgspec
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QColorDialog, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QColorDialog, QLabel, QWidget
 
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades
-from caracal.ui.aim.shot_panel import number_box
+from caracal.ui.aim.shot_panel import headed_row, number_box, small_button
 from caracal.ui.session import Session
 
 MOST_S = 10
@@ -23,12 +23,8 @@ class FadesRow(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
-        name = QLabel("Fades of the version")
-        name.setObjectName("head")
-        row.addWidget(name, 1)
+        row = headed_row(self, "Fades of the version")
+        row.addStretch(1)
         self.lengths = {}
         for field, tip in TIPS.items():
             box = number_box(0, MOST_S, 0.1, 2, " s", tip)
@@ -38,11 +34,8 @@ class FadesRow(QWidget):
             label.setObjectName("quiet")
             row.addWidget(label)
             row.addWidget(box)
-        self._colour = QPushButton("Colour…")
-        self._colour.setObjectName("small")
-        self._colour.setToolTip("The colour from and to which it fades")
-        self._colour.clicked.connect(self._ask_colour)
-        row.addWidget(self._colour)
+        row.addWidget(small_button("Colour…", "The colour from and to which it fades",
+                                   self._ask_colour))
 
     def _now(self) -> Fades:
         return self._session.project.version(self._session.letter).fades

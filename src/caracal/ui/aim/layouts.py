@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -31,7 +30,13 @@ from caracal.core.layout.model import (
 )
 from caracal.core.project.edits import with_layout
 from caracal.ui import theme
-from caracal.ui.aim.shot_panel import ShotPanelButton, number_box, picture_at
+from caracal.ui.aim.shot_panel import (
+    ShotPanelButton,
+    number_box,
+    picture_at,
+    small_button,
+    wide_panel,
+)
 from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 
@@ -128,19 +133,10 @@ class LayoutButton(ShotPanelButton):
         self.open_with(self._panel())
 
     def _colour_button(self, name: str, tip: str, number: int) -> QPushButton:
-        button = QPushButton(name)
-        button.setObjectName("small")
-        button.setToolTip(tip)
-        button.clicked.connect(lambda: self._ask_colour(number))
-        return button
+        return small_button(name, tip, lambda: self._ask_colour(number))
 
     def _panel(self) -> QWidget:
-        panel = QWidget()
-        panel.setObjectName("panel")
-        panel.setMinimumWidth(PANEL_WIDE)
-        column = QVBoxLayout(panel)
-        column.setContentsMargins(16, 14, 16, 12)
-        column.setSpacing(10)
+        panel, column = wide_panel(PANEL_WIDE)
         column.addWidget(self.cards)
         column.addWidget(self.words)
         adjusted = QWidget()
@@ -166,11 +162,7 @@ class LayoutButton(ShotPanelButton):
                 ("Open…", "Lay this shot out as a file says", self._ask_open),
                 ("Save as…", "Keep this layout as a file, for other shots and films",
                  self._ask_save)):
-            button = QPushButton(name)
-            button.setObjectName("small")
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, run=run: run())
-            row.addWidget(button)
+            row.addWidget(small_button(name, tip, run))
         column.addLayout(row)
         return panel
 

@@ -39,7 +39,7 @@ from caracal.core.time import timecode
 from caracal.ui.aim.fades import FadesRow
 from caracal.ui.aim.layouts import PICTURES
 from caracal.ui.aim.overlay_fields import OverlayFields
-from caracal.ui.aim.shot_panel import ShotPanelButton, picture_at
+from caracal.ui.aim.shot_panel import ShotPanelButton, picture_at, small_button, wide_panel
 from caracal.ui.aim.templates import TemplateRow
 from caracal.ui.session import Session
 
@@ -78,20 +78,11 @@ class OverlayButton(ShotPanelButton):
     def _button(
         self, name: str, tip: str, run: Callable[[], None], row: QHBoxLayout
     ) -> None:
-        button = QPushButton(name)
-        button.setObjectName("small")
-        button.setToolTip(tip)
-        button.clicked.connect(lambda _=False: run())
-        self.buttons[name] = button
-        row.addWidget(button)
+        self.buttons[name] = small_button(name, tip, run)
+        row.addWidget(self.buttons[name])
 
     def _panel(self) -> QWidget:
-        panel = QWidget()
-        panel.setObjectName("panel")
-        panel.setMinimumWidth(PANEL_WIDE)
-        column = QVBoxLayout(panel)
-        column.setContentsMargins(16, 14, 16, 12)
-        column.setSpacing(10)
+        panel, column = wide_panel(PANEL_WIDE)
         row = QHBoxLayout()
         row.setSpacing(8)
         self._head = QLabel()
@@ -196,39 +187,34 @@ class OverlayButton(ShotPanelButton):
         end = min(session.frame + round(STAYS_S * session.rate), session.analysis.master.frames)
         region = first_region(ratio, session.sheet(session.letter).canvas)
         overlay = Overlay(content, session.frame, end, region)
-        self._edit(with_overlay_added(session.project, session.letter, overlay),
-                   f"{overlay.name} lies over {session.letter}.")
-        self.choose(len(self.overlays) - 1)
+        if self._edit(lambda: with_overlay_added(session.project, session.letter, overlay),
+                      f"{overlay.name} lies over {session.letter}."):
+            self.choose(len(self.overlays) - 1)
 
     def to_all_versions(self) -> None:
         """The chosen overlay lies over every other version, too."""
         if self.number is not None:
-            session = self._session
+            session, number = self._session, self.number
             canvases = {version.letter: session.sheet(version.letter).canvas
                         for version in session.project.versions}
-            self._edit(with_overlay_everywhere(
-                session.project, session.letter, self.number, canvases),
-                f"{self.overlays[self.number].name} lies over every version.")
+            self._edit(lambda: with_overlay_everywhere(
+                session.project, session.letter, number, canvases),
+                f"{self.overlays[number].name} lies over every version.")
 
     def take_away(self) -> None:
         """The chosen overlay goes."""
         if self.number is not None:
-            session = self._session
-            self._edit(without_overlay(session.project, session.letter, self.number),
-                       f"{self.overlays[self.number].name} is taken away.")
+            session, number = self._session, self.number
+            self._edit(lambda: without_overlay(session.project, session.letter, number),
+                       f"{self.overlays[number].name} is taken away.")
 
     def _change(self, field: str, value: object) -> None:
-        if self.number is None:
-            return
-        session, number = self._session, self.number
-        try:
-            made = with_overlay_changed(session.project, session.letter, number, **{field: value})
-        except CaracalError as problem:
-            session.said.emit(problem.sentence())
-            self.sync()
-            return
-        self._edit(made, f"{self.overlays[number].name} of {session.letter} changed.",
-                   ("overlay field", field, session.letter, number))
+        if self.number is not None:
+            session, number = self._session, self.number
+            self._edit(lambda: with_overlay_changed(
+                session.project, session.letter, number, **{field: value}),
+                f"{self.overlays[number].name} of {session.letter} changed.",
+                ("overlay field", field, session.letter, number))
 
     def _stretch(self, field: str) -> None:
         frame = self._session.frame
@@ -236,17 +222,18 @@ class OverlayButton(ShotPanelButton):
 
     def _whole(self) -> None:
         if self.number is not None:
-            session = self._session
+            session, number = self._session, self.number
             ranges = session.project.ranges_of(session.letter)
-            self._edit(with_overlay_changed(
-                session.project, session.letter, self.number, start=ranges[0].start,
+            self._edit(lambda: with_overlay_changed(
+                session.project, session.letter, number, start=ranges[0].start,
                 end_exclusive=ranges[-1].end_exclusive), "It lies over the whole version.")
 
     def _move(self, by: int) -> None:
         number = self.number
         if number is not None and 0 <= number + by < len(self.overlays):
             session = self._session
-            self._edit(with_overlay_moved(session.project, session.letter, number, number + by),
+            self._edit(lambda: with_overlay_moved(
+                session.project, session.letter, number, number + by),
                        "It lies in front." if by > 0 else "It lies behind.")
             self.choose(number + by)
 
@@ -266,6 +253,15 @@ class OverlayButton(ShotPanelButton):
             shape = self.overlays[self.number].content
             self._change("content", msgspec.structs.replace(shape, **{field: colour}))
 
-    def _edit(self, project: Project, words: str, gesture: object | None = None) -> None:
-        self._session.edit(project, words, gesture)
-        self.sync()
+    def _edit(
+        self, change: Callable[[], Project], words: str, gesture: object | None = None
+    ) -> bool:
+        """Take a changed project; what cannot be is said. Returns whether it was taken."""
+        try:
+            self._session.edit(change(), words, gesture)
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+            return False
+        finally:
+            self.sync()
+        return True

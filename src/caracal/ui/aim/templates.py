@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QWidget
+from PySide6.QtWidgets import QFileDialog, QLabel, QWidget
 
 from caracal.core.errors import CaracalError
 from caracal.core.layout.files import SUFFIX
@@ -14,6 +14,7 @@ from caracal.core.project.template import (
     with_template,
     write_template,
 )
+from caracal.ui.aim.shot_panel import headed_row, small_button
 from caracal.ui.session import Session
 
 FILES = f"Templates (*{SUFFIX})"
@@ -25,25 +26,15 @@ class TemplateRow(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
-        name = QLabel("Template")
-        name.setObjectName("head")
-        row.addWidget(name)
+        row = headed_row(self, "Template")
         about = QLabel("overlays, fades and this shot's layout, for the next of a series")
         about.setObjectName("quiet")
         row.addWidget(about, 1)
-        for words, tip, run in (
-                ("Open…", "Lay a template over this version, in the place of what lies there",
-                 self._ask_open),
-                ("Save as…", "Keep all this as a file, with its pictures beside it",
-                 self._ask_save)):
-            button = QPushButton(words)
-            button.setObjectName("small")
-            button.setToolTip(tip)
-            button.clicked.connect(lambda _=False, run=run: run())
-            row.addWidget(button)
+        row.addWidget(small_button(
+            "Open…", "Lay a template over this version, in the place of what lies there",
+            self._ask_open))
+        row.addWidget(small_button(
+            "Save as…", "Keep all this as a file, with its pictures beside it", self._ask_save))
 
     def _ask_open(self) -> None:
         chosen = QFileDialog.getOpenFileName(self, "Template", "", FILES)[0]
