@@ -186,7 +186,7 @@ def cases(place: Place, chance: random.Random, count: int) -> list[Case]:
                  *islice(odd_files(place), 0, 12, 4), *islice(names(place), 2),
                  *islice(desks(place), 2), *islice(folders(place), 9, 11)]
         return [*short, *islice(sheets(place, chance), 0, 60, 20),
-                *islice(projects(place, chance), 2), *islice(damaged_films(place, chance), 4)]
+                *islice(projects(place, chance), 2), *islice(damaged_films(place, chance), 3)]
     every = list(fixed)
     share = max(0, count - len(every)) // 3 + 1
     return [*every, *islice(sheets(place, chance), share), *islice(projects(place, chance), share),

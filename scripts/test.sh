@@ -4,9 +4,15 @@ source "$(dirname "${BASH_SOURCE[0]}")/setup.sh"
 need_files
 need_packages "${WINDOW_PACKAGES[@]}" xvfb xauth ffmpeg mediainfo strace procps openssl
 make_venv dev '[dev]'
-if [ $# -eq 0 ]; then
-  .venv/bin/ruff check .
-  .venv/bin/mypy
-  .venv/bin/lint-imports --no-cache
+unset PYTHONDONTWRITEBYTECODE  # hundreds of processes start: each would compile all of it again
+if [ $# -gt 0 ]; then
+  exec .venv/bin/python -m pytest "$@"
 fi
-exec .venv/bin/python -m pytest "$@"
+said=$(mktemp)
+trap 'rm -f "$said"' EXIT
+{ .venv/bin/ruff check . && .venv/bin/mypy && .venv/bin/lint-imports --no-cache; } >"$said" 2>&1 &
+lint=$! failed=0
+.venv/bin/python -m pytest || failed=$?
+wait "$lint" || failed=1
+cat "$said"
+exit "$failed"

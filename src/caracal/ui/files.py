@@ -46,7 +46,10 @@ class ProjectFiles(QObject):
         """Bring back work on this film that was never saved; undo gives the opened state."""
         session, kept = self._session, self._kept
         try:
-            if not kept.is_file():  # kept by an older Caracal, perhaps
+            if not kept.is_file():
+                if not any(kept.parent.glob(f"*{SUFFIX}")):
+                    return
+                # Kept by an older Caracal, perhaps; its key is worked out only then.
                 kept = autosave_path(old_content_key(session.film))
             if not kept.is_file():
                 return
