@@ -97,6 +97,6 @@ make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.to
   touch ".venv/$kind-$stamp"
 }
 
-WINDOW_PACKAGES=(libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1
+WINDOW_PACKAGES=(libfribidi0 libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1
   libxcb-cursor0 libxcb-icccm4 libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0
   libxcb-shape0 libxcb-xinerama0 libxcb-xkb1 'libglib2.0-0|libglib2.0-0t64' libgssapi-krb5-2)

@@ -9,6 +9,8 @@ from caracal.core.batch.batch_list import VERSION as LIST_VERSION
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import State
 from caracal.core.framing.motion import Manner
+from caracal.core.layout.overlay import Entry, ShapeKind
+from caracal.core.project.model import Fades
 from caracal.core.project.storage import VERSION, read_document
 from caracal.core.time import FrameRange
 
@@ -28,6 +30,14 @@ def test_projects_of_every_older_version_open(version):
     assert project.cast(2).lead == 5 and project.cast(2).ignored == (7,)
     assert project.drawn[0].boxes == ((1.0, 2.0, 30.0, 40.0),)
     assert project.accepted_kinds("B", 1) and project.sound == 0
+
+
+def test_what_lay_over_versions_still_does():
+    version = read_document(FIXTURES / "project-7.caracal").project.version("B")
+    (arrow,) = version.overlays
+    assert (arrow.content.kind, arrow.start, arrow.end_exclusive) == (ShapeKind.ARROW, 40, 90)
+    assert (arrow.entry, version.fades) == (Entry.SLIDE, Fades(10, 20, 6, "#102030"))
+    assert version.opening is None and version.burnt is None
 
 
 @pytest.mark.parametrize("version", range(2, LIST_VERSION))

@@ -19,7 +19,7 @@ from caracal.core.layout.model import (
     contradiction,
 )
 from caracal.core.resources import DEMO_FILM
-from caracal.ui.aim.pane_handles import Grip, Hold, dragged, grip_at
+from caracal.ui.canvases.pane_handles import Grip, Hold, dragged, grip_at
 from conftest import drag, settled
 
 LEFT = Qt.MouseButton.LeftButton

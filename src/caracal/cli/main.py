@@ -183,6 +183,8 @@ def _convert(command: argparse.ArgumentParser) -> None:
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
     _sound(command)
     _layout(command)
+    command.add_argument("--captions", type=Path, metavar="FILE",
+                         help="the film's captions, in the picture or beside it as the sheet says")
     command.add_argument("--from", dest="start", metavar="TC", help="HH:MM:SS:FF or seconds")
     command.add_argument("--to", dest="end", metavar="TC", help="the first frame left out")
     command.add_argument("--json", action="store_true")

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+import sys
+from pathlib import Path
 from typing import TypeVar
 
 import msgspec
@@ -19,13 +21,14 @@ from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.files import layout_asked
 from caracal.core.media.master import Master, with_sound
 from caracal.core.media.probe import probe
+from caracal.core.paths import text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.template import read_template, recipe_with
 from caracal.core.specs.shelf import find_sheet
+from caracal.core.text.caption_files import read_captions
 from caracal.core.time import FrameRange, frame_of_timecode, timecode
 
 T = TypeVar("T")
-
 
 
 def analyse_film(asked: argparse.Namespace) -> int:
@@ -92,6 +95,8 @@ def convert_film(asked: argparse.Namespace) -> int:
     if asked.template:
         template = read_template(asked.template)
         recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
+    if asked.captions:
+        recipes = _captioned(recipes, asked.captions)
     for recipe in recipes:
         recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
     warm_up()
@@ -104,6 +109,14 @@ def convert_film(asked: argparse.Namespace) -> int:
             print(f"{'proved' if file.proof.right else 'NOT PROVED'}  {file.file}")
             _print_wrong(file.proof)
     return 0 if all(file.proof.right for file in made) else 1
+
+
+def _captioned(recipes: list[Recipe], path: Path) -> list[Recipe]:
+    read = read_captions(path)
+    for sentence in read.mended:
+        print(f"{path.name}: {sentence}", file=sys.stderr)
+    return [msgspec.structs.replace(recipe, captions=read.cues, captions_file=text_of(path))
+            for recipe in recipes]
 
 
 def _span(asked: argparse.Namespace, master: Master) -> FrameRange:

@@ -72,9 +72,7 @@ def check_before(analysis: Analysis, recipes: list[Recipe], folder: Path) -> Non
                              f"{master.frames} frames.", master.file, "Choose an earlier end.")
     needed = 0.0
     for each in recipes:
-        seconds = sum(len(frame_range) for frame_range in each.ranges_in(master.frames)) / float(
-            master.rate
-        )
+        seconds = each.frames_in(master.frames) / float(master.rate)
         refuse(each.sheet, seconds, master)
         needed += estimated_mb(each.sheet, each.sheet.duration.kept_s(seconds), bool(master.sound),
                                rate_of(each.sheet, master.rate))

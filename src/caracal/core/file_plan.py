@@ -14,6 +14,8 @@ from caracal.core.paths import path_of
 from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.text.captions import CaptionTrack
+from caracal.core.text.cues import Cue
 from caracal.core.timeline import Timeline
 
 
@@ -24,7 +26,8 @@ class FilePlan(msgspec.Struct, frozen=True):
     of the timeline. ``source_indices`` (int64) and ``blend_weights`` (float64) say what every frame
     of the file shows of them (see Timeline.sources). ``idr_frames`` are the frames of the file that
     begin a shot and stand alone. ``sound`` None: the file has none. ``token`` makes the name of the
-    half-made file its own.
+    half-made file its own. ``captions`` are laid over the frames of the file. ``sidecar`` are the
+    cues that come in a file beside it, never over ``captions_file``, from which they were taken.
     """
 
     master: Master
@@ -39,6 +42,9 @@ class FilePlan(msgspec.Struct, frozen=True):
     sound: SoundPlan | None
     idr_frames: tuple[int, ...] = ()
     token: str = ""
+    captions: CaptionTrack | None = None
+    sidecar: tuple[Cue, ...] = ()
+    captions_file: str = ""
 
     @property
     def rate(self) -> Fraction:
@@ -68,6 +74,7 @@ class FilePlan(msgspec.Struct, frozen=True):
             scenes=self.scenes.at(range(first, last + 1)),
             source_indices=(mine - first).tobytes(),
             blend_weights=mixed.tobytes(),
+            captions=self.captions and self.captions.part(start, end_exclusive),
             idr_frames=tuple(
                 key - start for key in self.idr_frames if start <= key < end_exclusive
             ),

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.speech import speech_in
+from caracal.core.caption_plan import CaptionSetter
 from caracal.core.errors import InputError, readable
 from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
@@ -23,6 +24,7 @@ from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.assets import refuse_bad_assets, refuse_bad_picture
+from caracal.core.render.caption_places import ShownShot
 from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
@@ -57,24 +59,33 @@ class Planner:
         rate = analysis.master.rate
         whole = timeline(recipe.ranges_in(analysis.master.frames), rate, rate_of(sheet, rate),
                          sheet.rates.change is RateChange.BLEND)
-        scenes = scene_track(analysis, recipe)
-        pieces = self._pieces(sheet, whole)
+        shots = solved_shots(analysis, recipe)
+        scenes = scene_track(analysis, recipe, shots)
+        captions = CaptionSetter(analysis, recipe, shots)
+        pieces = self._with_cards(recipe, self._pieces(recipe, whole))
         for i, piece in enumerate(pieces):
             part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""
-            frames = piece.master_frames()
+            scenes_here = scenes.at(piece.master_frames()).beside(*(
+                (card.layout, length) if card is not None and length else None
+                for card, length in ((recipe.opening, piece.opening),
+                                     (recipe.closing, piece.closing))))
             source_indices, blend_weights = piece.sources(self._cuts)
             plan = FilePlan(
                 analysis.master, sheet, number,
                 text_of(self._file(recipe, part, folder, replace)), replace,
-                piece, scenes.at(frames), source_indices.tobytes(), blend_weights.tobytes(),
+                piece, scenes_here, source_indices.tobytes(), blend_weights.tobytes(),
                 self._sound(sheet.sound, piece),
-                idr_frames(piece.begins(self._cuts), source_indices, rate_of(sheet, rate)))
+                idr_frames(piece.begins(self._cuts), source_indices, rate_of(sheet, rate)),
+                captions=captions.burnt(piece), sidecar=captions.sidecar(piece),
+                captions_file=recipe.captions_file)
             made.append(plan)
             self.made.append(plan)
         return made
 
-    def _pieces(self, sheet: SpecSheet, whole: Timeline) -> list[Timeline]:
+    def _pieces(self, recipe: Recipe, whole: Timeline) -> list[Timeline]:
+        sheet = recipe.sheet
         most = int(sheet.duration.most_s * self._analysis.master.rate)
+        most = max(1, most - recipe.card_frames)
         if whole.joined <= most or sheet.duration.beyond is Beyond.REFUSE:
             return [whole]
         pauses = self._pauses_of(whole.ranges)
@@ -82,6 +93,14 @@ class Planner:
             return [whole.part(0, trimmed(whole.joined, most, pauses))]
         parts = parts_of(FrameRange(0, whole.joined), most, pauses)
         return [whole.part(part.start, part.end_exclusive) for part in parts]
+
+    def _with_cards(self, recipe: Recipe, pieces: list[Timeline]) -> list[Timeline]:
+        """``pieces`` of a version, the first with its opening card, the last with the closing one.
+        """
+        for at, name, card in ((0, "opening", recipe.opening), (-1, "closing", recipe.closing)):
+            if card is not None:
+                pieces[at] = msgspec.structs.replace(pieces[at], **{name: card.frames})
+        return pieces
 
     def _pauses_of(self, ranges: tuple[FrameRange, ...]) -> NDArray[np.bool_]:
         if ranges not in self._pauses:
@@ -123,28 +142,41 @@ def idr_frames(
     return tuple(found)
 
 
-def scene_track(analysis: Analysis, recipe: Recipe) -> SceneTrack:
-    """The scene of every frame of the film that a version shows.
-
-    Shots of which it shows nothing are not solved; their windows are not a number.
-    """
-    frames = analysis.master.frames
-    ranges = recipe.ranges_in(frames)
-    finishes, layouts, solved = [PLAIN] * frames, [FILL] * frames, []
+def solved_shots(analysis: Analysis, recipe: Recipe) -> list[ShownShot]:
+    """The shots of which a version shows anything, each with its layout and paths."""
+    ranges, made = recipe.ranges_in(analysis.master.frames), []
     for i, shot in enumerate(analysis.shots):
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
             choice = recipe.choices.get(i, ShotChoice(layout=recipe.layout))
             refuse_bad_assets(choice.layout)
-            layout, paths = solved_layout(analysis, i, recipe.sheet, choice, recipe.motion)
-            solved.append((shot, paths))
-            finishes[shot.start : shot.end] = [paths[0].finish] * shot.frames
-            layouts[shot.start : shot.end] = [layout] * shot.frames
-    windows = np.full((frames, max((len(paths) for _, paths in solved), default=1), 4), np.nan)
-    for shot, paths in solved:
-        for pane, path in enumerate(paths):
+            made.append(ShownShot(i, *solved_layout(analysis, i, recipe.sheet, choice,
+                                                    recipe.motion)))
+    return made
+
+
+def scene_track(
+    analysis: Analysis, recipe: Recipe, shots: list[ShownShot] | None = None
+) -> SceneTrack:
+    """The scene of every frame of the film that a version shows, without its captions.
+
+    Windows of shots of which it shows nothing are not a number. ``shots`` are the solved ones, if
+    they were solved before.
+    """
+    frames = analysis.master.frames
+    solved = solved_shots(analysis, recipe) if shots is None else shots
+    finishes, layouts = [PLAIN] * frames, [FILL] * frames
+    windows = np.full((frames, max((len(each.paths) for each in solved), default=1), 4), np.nan)
+    for each in solved:
+        shot = analysis.shots[each.number]
+        finishes[shot.start : shot.end] = [each.paths[0].finish] * shot.frames
+        layouts[shot.start : shot.end] = [each.layout] * shot.frames
+        for pane, path in enumerate(each.paths):
             windows[shot.start : shot.end, pane] = path.windows
     for overlay in recipe.overlays:
         refuse_bad_picture(overlay.content)
+    for card in (recipe.opening, recipe.closing):
+        if card is not None:
+            refuse_bad_assets(card.layout)
     track = SceneTrack.of(recipe.sheet.canvas, windows, finishes, layouts, analysis.active,
                           recipe.sheet if recipe.review else None)
     return track.under(recipe.overlays, float(analysis.master.rate))

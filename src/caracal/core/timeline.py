@@ -1,4 +1,6 @@
-"""What of the master a file shows: ranges joined in film order, at the file's own rate."""
+"""What of the master a file shows: ranges joined in film order, at the file's own rate, between
+the cards before and after them.
+"""
 
 from __future__ import annotations
 
@@ -19,16 +21,25 @@ class Timeline(msgspec.Struct, frozen=True):
     """``ranges`` of the master (at ``master_rate``), in order and apart, shown at ``rate``.
 
     ``blend`` mixes neighbouring pictures where the rates differ; else pictures are dropped or
-    doubled. Speed never changes: sound needs no conversion.
+    doubled. Speed never changes: sound needs no conversion. ``opening`` frames of the master's rate
+    come before the film and ``closing`` after it: cards, while the first or last picture is held
+    and nothing sounds. Places are counted through all of them, cards too.
     """
 
     ranges: tuple[FrameRange, ...]
     master_rate: str
     rate: str
     blend: bool = False
+    opening: int = 0
+    closing: int = 0
 
     @property
     def joined(self) -> int:
+        """Frames at the master's rate, of all ranges and both cards."""
+        return self.opening + self.filmed + self.closing
+
+    @property
+    def filmed(self) -> int:
         """Frames of the master in all ranges."""
         return sum(len(span) for span in self.ranges)
 
@@ -48,8 +59,9 @@ class Timeline(msgspec.Struct, frozen=True):
         return self.joined / float(Fraction(self.master_rate))
 
     def master_frames(self) -> NDArray[np.int64]:
-        """The frames (joined,) of the master, in order."""
-        return np.concatenate([np.arange(span.start, span.end_exclusive) for span in self.ranges])
+        """The frames (joined,) of the master, in order; those beside the cards are held."""
+        filmed = np.concatenate([np.arange(span.start, span.end_exclusive) for span in self.ranges])
+        return np.pad(filmed, (self.opening, self.closing), "edge")
 
     def sources(self, cuts: Iterable[int] = ()) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
         """For each frame of the file (n,): the place among the master's joined frames that it
@@ -72,26 +84,45 @@ class Timeline(msgspec.Struct, frozen=True):
         """Which of the joined frames (joined,) do not continue the one before: at the start, at a
         joint and at ``cuts`` (first frames of shots in the master)."""
         frames = self.master_frames()
-        return np.asarray(
-            np.isin(frames, list(cuts)) | (np.diff(frames, prepend=frames[0] - 2) != 1))
+        found = np.isin(frames, list(cuts)) | (np.diff(frames, prepend=frames[0] - 2) != 1)
+        after = self.opening + self.filmed
+        found[: self.opening] = found[after:] = False
+        for first, count in ((0, self.opening), (self.opening, self.filmed), (after, self.closing)):
+            if count:
+                found[first] = True
+        return np.asarray(found)
 
     def part(self, start: int, end_exclusive: int) -> Timeline:
         """The part of it from one place among the joined frames to another."""
-        return msgspec.structs.replace(self, ranges=cut(self.ranges, start, end_exclusive))
+        after = self.opening + self.filmed
+        opening = max(0, min(end_exclusive, self.opening) - start)
+        closing = max(0, end_exclusive - max(start, after))
+        ranges = cut(self.ranges, start - self.opening, end_exclusive - self.opening)
+        if not ranges:  # of a card alone: the picture that it holds comes after it, and is not seen
+            held = self.ranges[0].start if opening else self.ranges[-1].end_exclusive - 1
+            ranges, opening, closing = (FrameRange(held, held + 1),), opening or closing, 0
+        return msgspec.structs.replace(self, ranges=ranges, opening=opening, closing=closing)
 
     def sound(self, sample_rate: int) -> tuple[tuple[int, int], ...]:
         """(first sample, samples) of the master's sound for each range.
 
-        Together exactly as many as the file's frames last.
+        Together exactly as many as the file's frames last without its cards.
         """
         rate = Fraction(self.master_rate)
         pieces = [(samples_at(span.start, rate, sample_rate),
                    samples_at(span.end_exclusive, rate, sample_rate)
                    - samples_at(span.start, rate, sample_rate)) for span in self.ranges]
-        wanted = samples_at(self.frames, Fraction(self.rate), sample_rate)
+        wanted = samples_at(self.frames, Fraction(self.rate), sample_rate) - sum(
+            self.silence(sample_rate))
         over = sum(count for _, count in pieces) - wanted
         first, count = pieces[-1]
         return (*pieces[:-1], (first, max(1, count - over)))
+
+    def silence(self, sample_rate: int) -> tuple[int, int]:
+        """Samples of the card before the film, and of the one after it."""
+        rate = Fraction(self.master_rate)
+        return samples_at(self.opening, rate, sample_rate), samples_at(
+            self.closing, rate, sample_rate)
 
 
 def timeline(

@@ -25,6 +25,7 @@ from caracal.core.render.preview_process import PreviewSource
 from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet
+from caracal.ui.caption_tracks import CaptionTracks
 from caracal.ui.monitoring import Monitoring
 from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
@@ -59,8 +60,7 @@ class Session(QObject):
         project: Project | None = None,
     ) -> None:
         super().__init__()
-        self.found = analysis
-        self.analysis = analysis
+        self.found = self.analysis = analysis
         self.shelf = SheetsAtHand()
         self.read_only = ""  # why, when this window only looks
         self.history = History([project or first_project(analysis.master.frames)])
@@ -84,6 +84,7 @@ class Session(QObject):
         store = AnalysisStore(analysis.content_key)
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
         self.words, self.playing = WordsOfShots(), Playing(self, self)
+        self.captions = CaptionTracks()
         self.playing.said.connect(self.said)
         for signal in (self.version_changed, self.project_changed):
             signal.connect(self.playing.renew_sound)
@@ -150,7 +151,8 @@ class Session(QObject):
             return plain_scene(canvas, whole)
         solution = self.solution(letter, self.analysis.shot_at(frame))
         return scene_of(solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas,
-                        self.project.overlays_of(letter), self.rate)
+                        self.project.overlays_on_film(letter), self.rate,
+                        self.captions.at(self, letter, frame, solution))
 
     def scene_in(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene | None:
         """What a version would be at a frame in ``layout``; None while that is being solved."""
@@ -205,8 +207,7 @@ class Session(QObject):
 
     def subject_of(self, shot: int, person: int) -> int | None:
         """The subject of ``shot`` that is this person of the film, best score first."""
-        found = (subject.id for subject in self.subjects(shot) if subject.person == person)
-        return next(found, None)
+        return next((each.id for each in self.subjects(shot) if each.person == person), None)
 
     def go(self, frame: int) -> None:
         """Show ``frame``, held inside the film."""

@@ -14,10 +14,11 @@ from caracal.core.framing.why import Alternative
 from caracal.core.geometry import Box
 from caracal.core.layout.model import Canvas, Layout
 from caracal.core.layout.overlay import Overlay
-from caracal.core.render.layers import layers_of
+from caracal.core.render.layers import OverlayLayer, TextLayer, layers_of
 from caracal.core.render.overlays import overlay_layers
 from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
+from caracal.ui.caption_tracks import CaptionAt
 from caracal.ui.solver_worker import Key, SolveRequest, SolveResult, SolverWorker
 
 FINER = (2, 4)  # times as large as it is shown is a canvas with edges in it
@@ -28,15 +29,20 @@ SOON_MS = 15  # results that come together are shown together
 
 def scene_of(
     solution: ShotSolution, frame: int, picture: Box, canvas: Canvas, whole: Canvas,
-    overlays: Sequence[Overlay] = (), rate: float = 1.0,
+    overlays: Sequence[Overlay] = (), rate: float = 1.0, captions: CaptionAt | None = None,
 ) -> Scene:
     """What a version is at ``frame`` for a ``canvas`` of the screen; in the file it is ``whole``.
 
     ``picture`` is the master's active picture. Where there are edges within the canvas the scene is
-    larger: edges lie at even pixels, which on a small canvas is a pixel too rough.
+    larger: edges lie at even pixels, which on a small canvas is a pixel too rough. ``captions``
+    gives the caption on a canvas of that size.
     """
     finer = _finer(solution.placed, canvas)
-    over = overlay_layers(overlays, frame, (canvas[0] * OVER, canvas[1] * OVER), rate)
+    fine = (canvas[0] * OVER, canvas[1] * OVER)
+    over: tuple[OverlayLayer | TextLayer, ...] = overlay_layers(overlays, frame, fine, rate)
+    caption = captions(fine) if captions is not None else None
+    if caption is not None:
+        over = (*over, caption)
     canvas = (canvas[0] * finer, canvas[1] * finer)
     windows = [path.window(frame) for path in solution.panes]
     layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish)

@@ -72,12 +72,16 @@ def encode_piece(data: bytes) -> bytes:
 
 
 def _composed(plan: FilePlan) -> Iterator[tuple[int, Picture]]:
-    needed, place = needed_sources(plan), 0
-    for span in plan.timeline.ranges:
+    needed, timeline = needed_sources(plan), plan.timeline
+    first, last = timeline.opening, timeline.opening + timeline.filmed - 1
+    filmed = first
+    for span in timeline.ranges:
         for _, planes in frames(plan.master, span):
-            if place in needed:
-                yield place, compose_pictures(plan.scenes.scene(place), planes)
-            place += 1
+            for place in range(0 if filmed == first else filmed,
+                               timeline.joined if filmed == last else filmed + 1):
+                if place in needed:
+                    yield place, compose_pictures(plan.scenes.scene(place), planes)
+            filmed += 1
 
 
 def make_on_cluster(

@@ -56,7 +56,7 @@ def concerns_of(
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
     """
-    seconds = sum(len(span) for span in recipe.ranges_in(master.frames)) / float(master.rate)
+    seconds = recipe.frames_in(master.frames) / float(master.rate)
     found = [*_length(letter, recipe, seconds), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),

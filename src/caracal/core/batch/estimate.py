@@ -79,7 +79,8 @@ def estimate(
         tried, kbps, rough = tried + more, kbps + trial.kbps(more), False
     average = _average(line, tried, kbps, sheet, target)
     sound = sheet.sound.kbps if master.sound or sheet.sound.silent_track else 0
-    return Estimate((average + sound) * sheet.duration.kept_s(line.seconds) / 8000
+    cards_s = recipe.card_frames / float(master.rate)  # as large as the film: rather too much
+    return Estimate((average + sound) * sheet.duration.kept_s(line.seconds + cards_s) / 8000
                     * CONTAINER_SHARE, trial.spent_s / trial.pictures * line.frames, rough)
 
 

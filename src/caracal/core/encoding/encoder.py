@@ -21,11 +21,12 @@ import numpy as np
 from caracal.core.encoding.frame_pool import SharedFramePool
 from caracal.core.encoding.proof import Expected, Proof, prove
 from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
+from caracal.core.encoding.sidecar import write_sidecar
 from caracal.core.encoding.writing import needed_sources, written
 from caracal.core.errors import CaracalError, Problem, problem_of, storage_error
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.hearing import Heard, envelope, heard
+from caracal.core.media.hearing import STEP_S, Heard, envelope, heard
 from caracal.core.media.planes import Picture
 from caracal.core.media.probe import probe
 from caracal.core.paths import path_of, refuse_inputs, text_of
@@ -118,14 +119,21 @@ def _composed(
 ) -> Iterator[tuple[int, Picture]]:
     """(place, canvas) for each of ``needed`` places among the joined frames, as they come."""
     plan = order.plan
-    for place in range(plan.timeline.joined):
+    timeline = plan.timeline
+    first, last = timeline.opening, timeline.opening + timeline.filmed - 1
+    for filmed in range(first, last + 1):
         slot = msgspec.msgpack.decode(line.take(), type=int)
-        if place not in needed:
-            line.tell(EncoderMessage(released=slot))
-            continue
-        made = _own(compose_pictures(plan.scenes.scene(place), pool.get(slot)))
-        line.tell(EncoderMessage(released=slot))
-        yield place, made
+        # The first and the last picture are held for the cards beside them.
+        places = range(0 if filmed == first else filmed,
+                       timeline.joined if filmed == last else filmed + 1)
+        for place in places:
+            if place in needed:
+                made = _own(compose_pictures(plan.scenes.scene(place), pool.get(slot)))
+                if place == places[-1]:
+                    line.tell(EncoderMessage(released=slot))
+                yield place, made
+            elif place == places[-1]:
+                line.tell(EncoderMessage(released=slot))
 
 
 def _own(canvas: Picture) -> Picture:
@@ -155,6 +163,8 @@ def named(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> Encod
         final = final.with_name(f"not proved {final.name}")
     final = _put(part, final, plan.replace and proof.right, plan.master.file)
     proof = msgspec.structs.replace(proof, file=text_of(final))
+    if plan.sidecar and proof.right:
+        write_sidecar(plan, final)
     return EncodeResult(text_of(final), proof, plan.wanted, plan.sound)
 
 
@@ -179,6 +189,9 @@ def _heard(plan: FilePlan) -> Heard | None:
     meant = [envelope(master.file, source.index, span.start / float(rate),
                       span.end_exclusive / float(rate), master.start_s)
              for span in plan.timeline.ranges]
+    before, after = (np.zeros(round(count / float(rate) / STEP_S), np.float32)
+                     for count in (plan.timeline.opening, plan.timeline.closing))
+    meant = [before, *meant, after]
     found = envelope(plan.part_file, made.heard.index, 0.0, plan.timeline.seconds, made.start_s)
     gain = amplitude(plan.sound.gain_db) if plan.sound is not None else 1.0
     return heard(np.concatenate(meant), found, gain)

@@ -11,6 +11,7 @@ from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import Picture
 from caracal.core.media.sound import Samples
+from caracal.core.render.titles import caption_layer, with_text
 from caracal.core.sound.finished_sound import finished
 from caracal.core.sound.mix import mix_of_file
 from caracal.core.time import samples_at
@@ -48,7 +49,7 @@ def written(
         while wanted not in kept:
             at, canvas = next(composed)
             kept = {number: kept[number] for number in kept if number >= place} | {at: canvas}
-        canvas = _mixed(kept[place], kept[wanted], share)
+        canvas = with_caption(plan, k, _mixed(kept[place], kept[wanted], share))
         see(k, canvas)
         writer.write_picture(canvas, k in keys)
         if sound is not None:
@@ -56,6 +57,13 @@ def written(
         yield k + 1
     for _ in composed:
         pass  # the last pictures may not be shown: their slots are given back all the same
+
+
+def with_caption(plan: FilePlan, frame: int, canvas: Picture) -> Picture:
+    """``canvas`` of a frame of the file with its caption: laid on last, it is never mixed."""
+    layer = None if plan.captions is None else caption_layer(
+        plan.captions, frame, plan.sheet.canvas)
+    return canvas if layer is None else with_text(layer, canvas)
 
 
 def _mixed(canvas: Picture, other: Picture, share: float) -> Picture:

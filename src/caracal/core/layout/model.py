@@ -4,18 +4,17 @@ compositor's.
 
 from __future__ import annotations
 
-import re
 from enum import StrEnum
 
 import msgspec
 
+from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
 from caracal.core.geometry import Region
 
 EVERYWHERE: Region = ((0.0, 1.0), (0.0, 1.0))
 Canvas = tuple[int, int]  # width, height in pixels; even
 Target = tuple[int, int, int, int]  # x, y, width, height in pixels of a canvas; even
-Rgb = tuple[int, int, int]  # 0..255, BT.709
 MOST_BLUR, MOST_DIM = 0.25, 1.0
 MOST_PANES = 12
 MOST_TURN = 3600.0  # degrees
@@ -47,16 +46,6 @@ class WholePicture(msgspec.Struct, frozen=True, tag="whole"):
 
     enlarged: float = 1.0
     middle: tuple[float, float] = (0.5, 0.5)
-
-
-def rgb_of(colour: str) -> Rgb:
-    """Red, green and blue, 0..255, of a ``colour``. Raises InputError when it is none."""
-    found = re.fullmatch(r"#([0-9a-fA-F]{2})([0-9a-fA-F]{2})([0-9a-fA-F]{2})", colour)
-    if found is None:
-        raise InputError(f"“{colour[:40]}” is no colour.",
-                         remedy="Write it as #rrggbb, for instance #1c1a18.")
-    red, green, blue = (int(part, 16) for part in found.groups())
-    return red, green, blue
 
 
 class PlainBackdrop(msgspec.Struct, frozen=True, tag="plain"):

@@ -10,6 +10,7 @@ from enum import StrEnum
 
 import msgspec
 
+from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
 from caracal.core.geometry import Region
 from caracal.core.layout.model import (
@@ -17,10 +18,11 @@ from caracal.core.layout.model import (
     MOST_EDGE,
     MOST_RADIUS,
     MOST_TURN,
+    Canvas,
     Edge,
     PictureFile,
-    rgb_of,
 )
+from caracal.core.text.style import Title, impossible_style
 
 MOST_OVERLAYS = 40  # of a version
 MOST_MOVING = 1500  # frames of an entry
@@ -28,7 +30,18 @@ LEAST_SIDE = 0.002  # of the canvas
 LARGEST = 2.0  # of the canvas: what is larger only costs memory
 BEYOND = 2.0  # shares of the canvas by which an overlay may lie beside it
 FIRST_WIDE = 0.3  # of the canvas's width (common practice)
+NAME_LONG = 40  # characters of a title that name it
+MOST_WORDS = 2000  # characters of a title
+MOST_LINES = 12
 SMALLEST = 0.05  # of its size, from which an overlay grows
+
+
+def title_box(region: Region, canvas: Canvas) -> tuple[float, float]:
+    """The width and height of a title's box, in shorter sides of its canvas."""
+    (left, right), (top, bottom) = region
+    side = min(canvas)
+    return (round((right - left) * canvas[0] / side, 4),
+            round((bottom - top) * canvas[1] / side, 4))
 
 
 class BlendMode(StrEnum):
@@ -82,7 +95,7 @@ class Overlay(msgspec.Struct, frozen=True):
     ``moving`` is how many frames its ``entry`` takes, and its ``exit``.
     """
 
-    content: PictureFile | Shape
+    content: PictureFile | Shape | Title
     start: int
     end_exclusive: int
     region: Region = EVERYWHERE
@@ -98,6 +111,9 @@ class Overlay(msgspec.Struct, frozen=True):
         """What the overlay is called on the screen."""
         if isinstance(self.content, PictureFile):
             return self.content.path.rsplit("/", 1)[-1]
+        if isinstance(self.content, Title):
+            words = " ".join(self.content.text.split())
+            return f"“{words if len(words) <= NAME_LONG else words[:NAME_LONG - 1] + '…'}”"
         return self.content.kind.value.capitalize()
 
 
@@ -192,20 +208,37 @@ def region_on(region: Region, canvas: tuple[int, int], other: tuple[int, int]) -
 def impossible_overlay(overlay: Overlay) -> str:
     """What in ``overlay`` cannot be, though each value by itself could: or nothing."""
     content = overlay.content
+    if isinstance(content, Shape):
+        wrong = _impossible_shape(content)
+    elif isinstance(content, Title):
+        wrong = _impossible_title(content)
+    else:
+        wrong = "a picture has no file" if not content.path or "\0" in content.path else ""
+    return wrong or _impossible_place(overlay)
+
+
+def _impossible_shape(shape: Shape) -> str:
+    edge = shape.outline
     try:
-        if isinstance(content, Shape):
-            if not abs(content.degrees) <= MOST_TURN:
-                return "two colours blend in an impossible direction"
-            edge = content.outline
-            for colour in (content.colour, content.other, edge.colour if edge else None):
-                if colour is not None:
-                    rgb_of(colour)
-            if edge is not None and not 0 < edge.width <= MOST_EDGE:
-                return "an outline is too wide"
-        elif not content.path or "\0" in content.path:
-            return "a picture has no file"
+        for colour in (shape.colour, shape.other, edge.colour if edge else None):
+            if colour is not None:
+                rgb_of(colour)
     except InputError as problem:
         return problem.what
+    if not abs(shape.degrees) <= MOST_TURN:
+        return "two colours blend in an impossible direction"
+    return "" if edge is None or 0 < edge.width <= MOST_EDGE else "an outline is too wide"
+
+
+def _impossible_title(title: Title) -> str:
+    if not title.text.strip() or len(title.text) > MOST_WORDS:
+        return f"a title has 1 to {MOST_WORDS} characters"
+    if not 1 <= title.most_lines <= MOST_LINES:
+        return f"a title has 1 to {MOST_LINES} lines"
+    return impossible_style(title.style)
+
+
+def _impossible_place(overlay: Overlay) -> str:
     within = {
         "an overlay ends before it begins": 0 <= overlay.start < overlay.end_exclusive,
         "an overlay lies too far beside the canvas": all(

@@ -8,7 +8,10 @@ from caracal.core.analysis.model import Transition
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.geometry import Box
-from caracal.core.layout.overlay import Overlay, veil
+from caracal.core.layout.card import Card
+from caracal.core.layout.overlay import Entry, Overlay, veil
+from caracal.core.text.captions import CaptionLook
+from caracal.core.text.cues import Cue
 from caracal.core.time import FrameRange
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -32,7 +35,9 @@ class Version(msgspec.Struct, frozen=True):
 
     ``name`` is what a person calls it; ``ranges`` are the parts of the film that it shows, joined
     in film order; none: the project's range. ``overlays`` lie over it, the last one in front.
-    ``fades`` are how it begins and ends.
+    ``fades`` are how it begins and ends. ``opening`` and ``closing`` are its cards, if any.
+    ``look`` is that of its captions; ``burnt`` says whether they are in the picture: None: as its
+    spec sheet says.
     """
 
     letter: str
@@ -41,6 +46,15 @@ class Version(msgspec.Struct, frozen=True):
     ranges: tuple[FrameRange, ...] = ()
     overlays: tuple[Overlay, ...] = ()
     fades: Fades = Fades()
+    opening: Card | None = None
+    closing: Card | None = None
+    look: CaptionLook = CaptionLook()
+    burnt: bool | None = None
+
+    @property
+    def card_frames(self) -> int:
+        """How many frames its cards add to the film's."""
+        return sum(card.frames for card in (self.opening, self.closing) if card is not None)
 
 
 class Cast(msgspec.Struct, frozen=True):
@@ -104,6 +118,7 @@ class Project(msgspec.Struct, frozen=True):
 
     ``starts`` replaces the found shots when it is not empty; its first is frame 0. ``motion`` holds
     the limits of all moves. ``sound`` is the number of the master's sound that is used, from 0.
+    ``captions`` are those of the whole film, in order; they were read from ``captions_file``.
     """
 
     versions: tuple[Version, ...]
@@ -115,6 +130,8 @@ class Project(msgspec.Struct, frozen=True):
     drawn: tuple[DrawnBox, ...] = ()
     motion: Motion = Motion()
     sound: int = 0
+    captions: tuple[Cue, ...] = ()
+    captions_file: str = ""
 
     def version(self, letter: str) -> Version:
         """Returns the version that has this letter."""
@@ -124,10 +141,30 @@ class Project(msgspec.Struct, frozen=True):
         """Returns the parts of the film that the version shows, in order."""
         return self.version(letter).ranges or (self.span,)
 
-    def overlays_of(self, letter: str) -> tuple[Overlay, ...]:
-        """All that lies over the version, its fades in front of the rest."""
+    def overlays_on_film(self, letter: str) -> tuple[Overlay, ...]:
+        """As :meth:`overlays_of`, but only what lies over the film's own pictures."""
         version = self.version(letter)
-        return (*version.overlays, *veils(version.fades, self.ranges_of(letter)))
+        fades = msgspec.structs.replace(
+            version.fades, begin=0 if version.opening else version.fades.begin,
+            end=0 if version.closing else version.fades.end)
+        return (*version.overlays, *veils(fades, self.ranges_of(letter)))
+
+    def overlays_of(self, letter: str) -> tuple[Overlay, ...]:
+        """All that lies over the version, and on its cards, its fades in front of the rest.
+
+        The frames of an opening card are numbered up to the first one that is shown of the film,
+        those of a closing card from the last one on.
+        """
+        version, ranges = self.version(letter), self.ranges_of(letter)
+        first, end = ranges[0].start, ranges[-1].end_exclusive
+        over, before, after = version.overlays, 0, 0
+        if version.opening is not None:
+            before = version.opening.frames
+            over = (*_from(over, first), *version.opening.at(first - before))
+        if version.closing is not None:
+            after = version.closing.frames
+            over = (*_until(over, end), *version.closing.at(end))
+        return (*over, *veils(version.fades, ranges, before, after))
 
     def cast(self, shot: int) -> Cast:
         """Returns who matters in ``shot``: what was decided, or nothing."""
@@ -153,18 +190,40 @@ class Project(msgspec.Struct, frozen=True):
                 if (acceptance.letter, acceptance.shot) == (letter, shot)}
 
 
-def veils(fades: Fades, ranges: tuple[FrameRange, ...]) -> tuple[Overlay, ...]:
-    """``fades`` as overlays of a version that shows ``ranges`` of the film."""
+def _from(overlays: tuple[Overlay, ...], first: int) -> tuple[Overlay, ...]:
+    """``overlays`` without what they have before frame ``first``."""
+    return tuple(
+        overlay if overlay.start >= first else msgspec.structs.replace(
+            overlay, start=first, entry=Entry.NONE)
+        for overlay in overlays if overlay.end_exclusive > first)
+
+
+def _until(overlays: tuple[Overlay, ...], end: int) -> tuple[Overlay, ...]:
+    """``overlays`` without what they have from frame ``end`` on."""
+    return tuple(
+        overlay if overlay.end_exclusive <= end else msgspec.structs.replace(
+            overlay, end_exclusive=end, exit=Entry.NONE)
+        for overlay in overlays if overlay.start < end)
+
+
+def veils(
+    fades: Fades, ranges: tuple[FrameRange, ...], before: int = 0, after: int = 0
+) -> tuple[Overlay, ...]:
+    """``fades`` as overlays of a version that shows ``ranges`` of the film.
+
+    ``before`` and ``after`` are the frames of its cards, with which it begins and ends.
+    """
     made = []
     for number, span in enumerate(ranges):
         first, last = number == 0, number == len(ranges) - 1
-        begin = min(fades.begin if first else fades.joint // 2, len(span))
-        end = min(fades.end if last else fades.joint - fades.joint // 2, len(span))
+        start = span.start - (before if first else 0)
+        stop = span.end_exclusive + (after if last else 0)
+        begin = min(fades.begin if first else fades.joint // 2, stop - start)
+        end = min(fades.end if last else fades.joint - fades.joint // 2, stop - start)
         if begin > 0:
-            made.append(veil(fades.colour, span.start, span.start + begin, lifts=True))
+            made.append(veil(fades.colour, start, start + begin, lifts=True))
         if end > 0:
-            made.append(
-                veil(fades.colour, span.end_exclusive - end, span.end_exclusive, lifts=False))
+            made.append(veil(fades.colour, stop - end, stop, lifts=False))
     return tuple(made)
 
 

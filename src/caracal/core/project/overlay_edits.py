@@ -5,8 +5,8 @@ from __future__ import annotations
 
 import msgspec
 
+from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
-from caracal.core.layout.model import rgb_of
 from caracal.core.layout.overlay import MOST_OVERLAYS, Overlay, impossible_overlay, region_on
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, Project

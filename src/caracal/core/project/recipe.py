@@ -12,10 +12,13 @@ import msgspec
 
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
+from caracal.core.layout.card import Card
 from caracal.core.layout.model import FILL, Layout
 from caracal.core.layout.overlay import Overlay
 from caracal.core.project.model import DrawnBox, Project, ShotStart
-from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.sheet import Captions, SpecSheet
+from caracal.core.text.captions import CaptionLook
+from caracal.core.text.cues import Cue
 from caracal.core.time import FrameRange
 
 
@@ -26,7 +29,9 @@ class Recipe(msgspec.Struct, frozen=True):
     shows of the film, joined; none: all of it. ``starts``, ``drawn`` and ``sound`` are those of the
     project. ``label`` is what a name pattern calls the version. A ``review`` copy has the
     destination's zones in its picture, and says so in its name. ``layout`` is that of shots about
-    which nothing was decided. ``overlays`` lie over all of it, its fades in front.
+    which nothing was decided. ``overlays`` lie over all of it, its fades in front, those of cards
+    among them. ``opening`` and ``closing`` are the cards. ``captions`` are the film's;
+    they are in the picture if ``burnt`` (None: as the sheet says), in their ``look``.
     """
 
     sheet: SpecSheet
@@ -40,10 +45,37 @@ class Recipe(msgspec.Struct, frozen=True):
     review: bool = False
     layout: Layout = FILL
     overlays: tuple[Overlay, ...] = ()
+    opening: Card | None = None
+    closing: Card | None = None
+    captions: tuple[Cue, ...] = ()
+    captions_file: str = ""
+    look: CaptionLook = CaptionLook()
+    burnt: bool | None = None
 
     def ranges_in(self, frames: int) -> tuple[FrameRange, ...]:
         """What is shown of a film of so many ``frames``."""
         return self.ranges or (FrameRange(0, frames),)
+
+    @property
+    def burns(self) -> bool:
+        """Whether captions are in its picture."""
+        wanted = self.burnt if self.burnt is not None else (
+            self.sheet.captions is not Captions.SIDECAR)
+        return bool(self.captions) and wanted
+
+    @property
+    def sidecar(self) -> bool:
+        """Whether captions come in a file beside it."""
+        return bool(self.captions) and self.sheet.captions is not Captions.BURN_IN
+
+    @property
+    def card_frames(self) -> int:
+        """How many frames its cards have."""
+        return sum(card.frames for card in (self.opening, self.closing) if card is not None)
+
+    def frames_in(self, frames: int) -> int:
+        """How many frames it has of a film of so many, at the film's rate, cards and all."""
+        return sum(len(span) for span in self.ranges_in(frames)) + self.card_frames
 
     @property
     def digest(self) -> str:
@@ -60,7 +92,9 @@ def recipe_of(project: Project, letter: str, sheet: SpecSheet, review: bool = Fa
     version = project.version(letter)
     return Recipe(sheet, project.choices_for(letter), project.motion, project.ranges_of(letter),
                   project.starts, project.drawn, project.sound, version.name or letter, review,
-                  overlays=project.overlays_of(letter))
+                  overlays=project.overlays_of(letter), opening=version.opening,
+                  closing=version.closing, captions=project.captions,
+                  captions_file=project.captions_file, look=version.look, burnt=version.burnt)
 
 
 def recipe_of_film(project: Project, sheet: SpecSheet) -> Recipe:

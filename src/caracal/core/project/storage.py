@@ -27,7 +27,7 @@ from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.schemas import schema_of
 
 FORMAT = "caracal project"
-VERSION = 7
+VERSION = 8
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -67,9 +67,14 @@ def _versions_get_overlays(data: Data) -> Data:
     return {**data, "version": 7}
 
 
+def _words_are_written(data: Data) -> Data:
+    """From 7 to 8: films have captions, versions their look, titles and cards; none did."""
+    return {**data, "version": 8}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
     1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
-    5: _shots_have_layouts, 6: _versions_get_overlays,
+    5: _shots_have_layouts, 6: _versions_get_overlays, 7: _words_are_written,
 }
 
 

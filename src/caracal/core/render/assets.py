@@ -167,10 +167,10 @@ def _prepared(
     pixels = np.asarray(large.convert("RGBA"), np.float32)
     alpha = pixels[:, :, 3] / np.float32(255)
     masks = None if alpha.min() == 1 else with_chroma(alpha)
-    return _planes(pixels[:, :, :3] / np.float32(255)), masks, size
+    return planes_of(pixels[:, :, :3] / np.float32(255)), masks, size
 
 
-def _planes(rgb: NDArray[np.float32]) -> Picture:
+def planes_of(rgb: NDArray[np.float32]) -> Picture:
     """(h, w, 3) of 0..1 as planes of BT.709 in limited range; chroma left of its pair."""
     luma = rgb @ LUMA.astype(np.float32)
     blue, red = (rgb[:, :, 2] - luma) / BLUE, (rgb[:, :, 0] - luma) / RED

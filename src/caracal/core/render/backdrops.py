@@ -9,9 +9,10 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.colours import Rgb
 from caracal.core.framing.choice import Finish
 from caracal.core.geometry import Box
-from caracal.core.layout.model import Canvas, Rgb, SoftBackdrop
+from caracal.core.layout.model import Canvas, SoftBackdrop
 from caracal.core.media.planes import Picture, Plane, Planes
 from caracal.core.render.fill import filled
 

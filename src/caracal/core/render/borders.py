@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import functools
 import math
+from collections.abc import Callable
 
 import cv2
 import numpy as np
@@ -50,6 +51,37 @@ def laid(
             place[:] = pixels
         else:
             mixed_into(place, pixels, masks[min(i, 1)])
+    return made
+
+
+Blend = Callable[[list[Plane], list[Plane]], list[Plane]]
+
+
+def mixed_onto(
+    canvas: Picture, pixels: Picture, masks: Masks, target: Target, blend: Blend | None = None
+) -> Picture:
+    """``canvas`` with ``pixels`` on it, as far as ``masks`` cover it at a target that may lie
+    beside it in part. ``blend`` mixes what is behind with what is over it; None: what is over.
+    """
+    made = _own(canvas)
+    x, y, width, height = target
+    left, top = max(0, -x), max(0, -y)
+    right = min(width, canvas[0].shape[1] - x)
+    bottom = min(height, canvas[0].shape[0] - y)
+    if right <= left or bottom <= top:
+        return made
+    places, parts, shares = [], [], []
+    for i, (plane, part) in enumerate(zip(made, pixels, strict=True)):
+        step = 1 if i == 0 else 2
+        inner = slice(top // step, bottom // step), slice(left // step, right // step)
+        places.append(plane[(y + top) // step : (y + bottom) // step,
+                            (x + left) // step : (x + right) // step])
+        parts.append(part[inner])
+        shares.append(masks[min(i, 1)][inner])
+    if blend is not None:
+        parts = blend(places, parts)
+    for place, part, share in zip(places, parts, shares, strict=True):
+        mixed_into(place, part, share)
     return made
 
 

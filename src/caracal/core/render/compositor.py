@@ -26,12 +26,14 @@ from caracal.core.render.layers import (
     OverlayLayer,
     PictureLayer,
     SoftLayer,
+    TextLayer,
     ZonesLayer,
 )
 from caracal.core.render.overlays import with_layer
 from caracal.core.render.resample import resample
 from caracal.core.render.review import DrawnZones, review_overlay
 from caracal.core.render.scene import Scene
+from caracal.core.render.titles import with_text
 from caracal.core.specs.sheet import SpecSheet
 
 BLACK = (0, 0, 0)
@@ -60,6 +62,9 @@ def compose_pictures(
         if isinstance(layer, OverlayLayer):
             made = _with_overlay(layer, made or plain(BLACK, scene.canvas), missing)
             continue
+        if isinstance(layer, TextLayer):
+            made = with_text(layer, made or plain(BLACK, scene.canvas))
+            continue
         if isinstance(layer, FileLayer):
             made = _with_file(layer, made or plain(BLACK, scene.canvas), missing)
             continue
@@ -78,7 +83,8 @@ def _with_over(scene: Scene, canvas: Picture, missing: Missing | None) -> Pictur
     sizes = ((width, height), *[(width // 2, height // 2)] * 2)
     large = _resized(canvas, sizes, cv2.INTER_NEAREST)
     for layer in scene.over:
-        large = _with_overlay(layer, large, missing)
+        large = (with_text(layer, large) if isinstance(layer, TextLayer)
+                 else _with_overlay(layer, large, missing))
     width, height = scene.canvas
     return _resized(large, ((width, height), *[(width // 2, height // 2)] * 2), cv2.INTER_AREA)
 

@@ -7,6 +7,7 @@ from typing import Self
 
 import msgspec
 
+from caracal.core.colours import Rgb, rgb_of
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
 from caracal.core.layout.model import (
@@ -17,15 +18,16 @@ from caracal.core.layout.model import (
     Pane,
     PictureFile,
     PlainBackdrop,
-    Rgb,
     SoftBackdrop,
     Target,
     WholePicture,
-    rgb_of,
     target_of,
 )
 from caracal.core.layout.overlay import BlendMode, Shape
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.text.block import TextBlock
+from caracal.core.text.raster import NOTHING_SAID, Said
+from caracal.core.text.style import TextStyle, Title
 
 
 class Trim(msgspec.Struct, frozen=True):
@@ -122,10 +124,11 @@ class OverlayLayer(OwnLayer, frozen=True, tag="overlay"):
 
     ``opacity`` is 0 to 1; ``part`` are the shares of its width between which it shows. ``radius``
     rounds its corners (a share of its shorter side); ``side`` is the canvas's shorter one. It has
-    been there for ``moment_s`` seconds, which an animated picture goes by.
+    been there for ``moment_s`` seconds, which an animated picture goes by. ``box`` is a title's,
+    once it has come: its width and height in shorter sides of the canvas.
     """
 
-    content: PictureFile | Shape
+    content: PictureFile | Shape | Title
     target: Target
     opacity: float
     blend: BlendMode
@@ -133,10 +136,26 @@ class OverlayLayer(OwnLayer, frozen=True, tag="overlay"):
     radius: float
     side: int
     moment_s: float = 0.0
+    box: tuple[float, float] = (0.0, 0.0)
+
+
+class TextLayer(OwnLayer, frozen=True, tag="text"):
+    """Lines of words, as large as their style says on a canvas whose shorter side is ``side``.
+
+    The middle of their upper edge (``anchor`` 0), of them (0.5) or of their lower edge (1) lies
+    at ``point``, in shares of the canvas. ``said`` is what of them is told apart.
+    """
+
+    block: TextBlock
+    style: TextStyle
+    point: tuple[float, float]
+    anchor: float
+    side: int
+    said: Said = NOTHING_SAID
 
 
 PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer | FileLayer
-Layer = PaneLayer | OverlayLayer | ZonesLayer
+Layer = PaneLayer | OverlayLayer | TextLayer | ZonesLayer
 
 
 def layers_of(

@@ -14,13 +14,23 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
-from caracal.core.layout.model import Canvas, PictureFile, Target, rgb_of
-from caracal.core.layout.overlay import BlendMode, Overlay, Shape, ShapeKind, presence
+from caracal.core.colours import rgb_of
+from caracal.core.layout.model import Canvas, PictureFile, Target
+from caracal.core.layout.overlay import (
+    BlendMode,
+    Overlay,
+    Shape,
+    ShapeKind,
+    presence,
+    title_box,
+)
 from caracal.core.media.planes import Picture
 from caracal.core.render.assets import prepared
 from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED, blend, levels, plain
-from caracal.core.render.borders import Mask, Masks, mixed_into, rounded, with_chroma
+from caracal.core.render.borders import Mask, Masks, mixed_into, mixed_onto, rounded, with_chroma
 from caracal.core.render.layers import OverlayLayer
+from caracal.core.render.titles import title_planes
+from caracal.core.text.style import Title
 
 FINE = 4  # times as large a shape is drawn, for smooth edges
 HEAD, SHAFT = 0.45, 0.42  # of an arrow: its head's share of the length, its shaft's of the height
@@ -45,7 +55,9 @@ def overlay_layers(
         height = max(2, 2 * round((bottom - top) * canvas[1] / 2))
         made.append(OverlayLayer(overlay.content, (x, y, width, height), here.opacity,
                                  overlay.blend, here.part, overlay.radius, min(canvas),
-                                 (frame - overlay.start) / rate))
+                                 (frame - overlay.start) / rate,
+                                 title_box(overlay.region, canvas)
+                                 if isinstance(overlay.content, Title) else (0.0, 0.0)))
     return tuple(made)
 
 
@@ -58,27 +70,8 @@ def with_layer(
     """
     pixels, masks, target = _shown(layer, stand_in)
     masks = _partly(masks, target[2:], layer)
-    made = tuple(plane if plane.flags.owndata and plane.flags.writeable else plane.copy()
-                 for plane in canvas)
-    x, y, width, height = target
-    left, top = max(0, -x), max(0, -y)
-    right = min(width, canvas[0].shape[1] - x)
-    bottom = min(height, canvas[0].shape[0] - y)
-    if right <= left or bottom <= top:
-        return made[0], made[1], made[2]
-    places, parts, shares = [], [], []
-    for i, (plane, part) in enumerate(zip(made, pixels, strict=True)):
-        step = 1 if i == 0 else 2
-        inner = slice(top // step, bottom // step), slice(left // step, right // step)
-        places.append(plane[(y + top) // step : (y + bottom) // step,
-                            (x + left) // step : (x + right) // step])
-        parts.append(part[inner])
-        shares.append(masks[min(i, 1)][inner])
-    if layer.blend is not BlendMode.NORMAL:
-        parts = _blended(places, parts, layer.blend)
-    for place, part, share in zip(places, parts, shares, strict=True):
-        mixed_into(place, part, share)
-    return made[0], made[1], made[2]
+    return mixed_onto(canvas, pixels, masks, target, None if layer.blend is BlendMode.NORMAL
+                      else functools.partial(_blended, mode=layer.blend))
 
 
 def _shown(layer: OverlayLayer, stand_in: Picture | None) -> tuple[Picture, Masks | None, Target]:
@@ -91,6 +84,8 @@ def _shown(layer: OverlayLayer, stand_in: Picture | None) -> tuple[Picture, Mask
         pixels, masks, size = prepared(content, (width, height), layer.moment_s)
         x, y = x + (width - size[0]) // 4 * 2, y + (height - size[1]) // 4 * 2
         return pixels, masks, (x, y, *size)
+    if isinstance(content, Title):
+        return title_planes(content, layer.box, layer.target)
     colour, size = rgb_of(content.colour), (width, height)
     made = (plain(colour, size) if content.other is None
             else blend(colour, rgb_of(content.other), content.degrees, size))

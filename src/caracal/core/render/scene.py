@@ -15,12 +15,13 @@ from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
 from caracal.core.layout.model import FILL, Canvas, Layout
 from caracal.core.layout.overlay import Overlay
-from caracal.core.render.layers import Layer, OverlayLayer, ZonesLayer, layers_of
+from caracal.core.render.layers import Layer, OverlayLayer, TextLayer, ZonesLayer, layers_of
 from caracal.core.render.overlays import overlay_layers
 from caracal.core.specs.sheet import SpecSheet
 
 T = TypeVar("T")
 Runs = tuple[tuple[int, T], ...]  # what holds from a frame on, in order
+Held = tuple[Layout, int]  # a card's layout, and how many frames it is shown
 
 
 class Scene(msgspec.Struct, frozen=True):
@@ -35,7 +36,7 @@ class Scene(msgspec.Struct, frozen=True):
     canvas: Canvas
     layers: tuple[Layer, ...]
     scale: float = 1.0
-    over: tuple[OverlayLayer, ...] = ()
+    over: tuple[OverlayLayer | TextLayer, ...] = ()
     finer: float = 1.0
 
     def from_source(self, across: float, down: float) -> Scene:
@@ -107,6 +108,25 @@ class SceneTrack(msgspec.Struct, frozen=True):
         numbers = np.frombuffer(self.numbers, np.int64)[wanted].tobytes() if self.numbers else b""
         return msgspec.structs.replace(part, scale=self.scale, overlays=self.overlays,
                                        numbers=numbers, rate=self.rate)
+
+    def beside(self, opening: Held | None, closing: Held | None) -> SceneTrack:
+        """The scenes of a file whose first or last ones are those of a card: its layout, and how
+        many they are. Their numbers lead up to the film's, and go on after them.
+        """
+        if opening is None and closing is None:
+            return self
+        layouts = _picked(self.layouts, np.arange(len(self)))
+        numbers = np.frombuffer(self.numbers, np.int64).copy() if self.numbers else None
+        if opening is not None:
+            layouts[: opening[1]] = [opening[0]] * opening[1]
+            if numbers is not None:
+                numbers[: opening[1]] -= np.arange(opening[1], 0, -1)
+        if closing is not None:
+            layouts[-closing[1] :] = [closing[0]] * closing[1]
+            if numbers is not None:
+                numbers[-closing[1] :] += np.arange(1, closing[1] + 1)
+        return msgspec.structs.replace(self, layouts=_runs(layouts),
+                                       numbers=b"" if numbers is None else numbers.tobytes())
 
     def under(self, overlays: tuple[Overlay, ...], rate: float) -> SceneTrack:
         """The scenes of a whole film, of ``rate`` frames a second, with ``overlays`` over them."""

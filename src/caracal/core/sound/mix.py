@@ -55,15 +55,16 @@ class SoundMix(msgspec.Struct, frozen=True):
 
 
 def mix_of_file(master: Master, sound: Sound, timeline: Timeline) -> SoundMix:
-    """The sound of a file: the ranges of ``timeline`` one after the other."""
+    """The sound of a file: the ranges of ``timeline`` one after the other, between silent cards."""
     pieces, fade = timeline.sound(sound.rate_hz), _joint(sound.rate_hz)
-    clips, at = [], 0
+    before, after = timeline.silence(sound.rate_hz)
+    clips, at = [], before
     for number, (first, count) in enumerate(pieces):
         clips.append(SoundClip(
-            master, first, at, count, fade_in=fade if number else 0,
-            fade_out=fade if number < len(pieces) - 1 else 0))
+            master, first, at, count, fade_in=fade if number or before else 0,
+            fade_out=fade if number < len(pieces) - 1 or after else 0))
         at += count
-    return SoundMix(tuple(clips), sound.rate_hz, sound.channels, at)
+    return SoundMix(tuple(clips), sound.rate_hz, sound.channels, at + after)
 
 
 def mix_of_film(

@@ -19,7 +19,7 @@ FIELDS = {  # (what it means with its unit, example)
     "SpecSheet.clear": ("Where nothing of it lies", None),
     "SpecSheet.thumbnail_cut": ("What its grid shows of a picture", None),
     "SpecSheet.edge_trim": ("What taller phones leave of it", None),
-    "SpecSheet.captions": ("How captions are wanted; nothing reads it yet", "burn-in"),
+    "SpecSheet.captions": ("Captions are in the picture, in a file beside it, or both", "burn-in"),
     "SpecSheet.as_made": ("Whether it takes the canvas of the version it is made from", False),
     "Duration.least_s": ("The shortest version, in seconds", 3),
     "Duration.most_s": ("The longest version, in seconds", 60),

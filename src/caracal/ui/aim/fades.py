@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QColorDialog, QLabel, QWidget
 
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades
-from caracal.ui.aim.shot_panel import headed_row, number_box, small_button
+from caracal.ui.panels import headed_row, number_box, small_button
 from caracal.ui.session import Session
 
 MOST_S = 10

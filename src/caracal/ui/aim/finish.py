@@ -13,7 +13,8 @@ from PySide6.QtWidgets import (
 
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.project.edits import MOST_PUSH, MOST_STRAIGHTEN, with_finish, with_push
-from caracal.ui.aim.shot_panel import ShotPanelButton, number_box
+from caracal.ui.aim.shot_panel import ShotPanelButton
+from caracal.ui.panels import number_box
 from caracal.ui.session import Session
 
 MOST_CLOSER = (MOST_PUSH - 1) * 100

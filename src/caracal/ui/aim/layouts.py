@@ -30,13 +30,8 @@ from caracal.core.layout.model import (
 )
 from caracal.core.project.edits import with_layout
 from caracal.ui import theme
-from caracal.ui.aim.shot_panel import (
-    ShotPanelButton,
-    number_box,
-    picture_at,
-    small_button,
-    wide_panel,
-)
+from caracal.ui.aim.shot_panel import ShotPanelButton
+from caracal.ui.panels import number_box, picture_at, small_button, wide_panel
 from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 

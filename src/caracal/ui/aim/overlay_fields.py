@@ -8,7 +8,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QWidget
 
 from caracal.core.layout.overlay import BlendMode, Entry, Overlay
-from caracal.ui.aim.shot_panel import number_box
+from caracal.ui.panels import number_box
 
 PLACES = ("Left", "Top", "Wide", "High")
 ORDER = (*PLACES, "Opacity", "Comes", "Goes", "In", "Mixed", "Corners")

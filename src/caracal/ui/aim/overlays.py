@@ -39,8 +39,9 @@ from caracal.core.time import timecode
 from caracal.ui.aim.fades import FadesRow
 from caracal.ui.aim.layouts import PICTURES
 from caracal.ui.aim.overlay_fields import OverlayFields
-from caracal.ui.aim.shot_panel import ShotPanelButton, picture_at, small_button, wide_panel
+from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.aim.templates import TemplateRow
+from caracal.ui.panels import picture_at, small_button, wide_panel
 from caracal.ui.session import Session
 
 PANEL_WIDE, LIST_HIGH = 680, 102

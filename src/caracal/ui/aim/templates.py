@@ -14,7 +14,7 @@ from caracal.core.project.template import (
     with_template,
     write_template,
 )
-from caracal.ui.aim.shot_panel import headed_row, small_button
+from caracal.ui.panels import headed_row, small_button
 from caracal.ui.session import Session
 
 FILES = f"Templates (*{SUFFIX})"

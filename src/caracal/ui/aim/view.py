@@ -19,7 +19,6 @@ from caracal.core.project.edits import (
     without_punch_at,
 )
 from caracal.ui.aim.box_track_worker import BoxTrackWorker, Drawn
-from caracal.ui.aim.canvases import Canvases
 from caracal.ui.aim.finish import FinishButton
 from caracal.ui.aim.layouts import LayoutButton
 from caracal.ui.aim.numbers import Numbers
@@ -28,6 +27,7 @@ from caracal.ui.aim.people import People
 from caracal.ui.aim.speaker_swap_worker import Asked, Proposed, SpeakerSwapWorker
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
+from caracal.ui.canvases.canvases import Canvases
 from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 

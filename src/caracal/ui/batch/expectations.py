@@ -54,7 +54,7 @@ class Expectations(QObject):
         if found is not None:
             return found.size_mb
         session, recipe = self._session, self._recipe_of(letter)
-        frames = sum(len(span) for span in session.project.ranges_of(letter))
+        frames = recipe.frames_in(session.analysis.master.frames)
         return estimated_mb(recipe.sheet, frames / session.rate,
                             bool(session.analysis.master.sound), session.analysis.master.rate)
 

@@ -231,7 +231,7 @@ class Versions(QWidget):
         return recipe_of(self._session.project, letter, self._session.sheet(letter), self.review)
 
     def _seconds(self, letter: str) -> float:
-        frames = sum(len(span) for span in self._session.project.ranges_of(letter))
+        frames = self._recipe(letter).frames_in(self._session.analysis.master.frames)
         return frames / self._session.rate
 
     def _row(self, letter: str) -> Row:
@@ -294,11 +294,11 @@ class Versions(QWidget):
             dialog.open()
 
     def _fit(self) -> None:
-        letter = self._chosen()
+        session, letter = self._session, self._chosen()
         self.fit.setEnabled(False)
-        self._fitting.ask(letter, self._session.analysis,
-                          self._session.project.ranges_of(letter),
-                          self._session.sheet(letter).duration.most_s)
+        cards_s = self._recipe(letter).card_frames / session.rate
+        self._fitting.ask(letter, session.analysis, session.project.ranges_of(letter),
+                          session.sheet(letter).duration.most_s - cards_s)
 
     def _jump(self, item: QListWidgetItem) -> None:
         letter = item.data(Qt.ItemDataRole.UserRole)

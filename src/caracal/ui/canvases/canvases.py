@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from caracal.core.project.edits import with_layout
 from caracal.core.project.overlay_edits import with_overlay_changed
 from caracal.ui import theme
-from caracal.ui.aim.overlay_handles import OverlayHold, dragged_overlay, overlay_at
-from caracal.ui.aim.pane_handles import Grip, Hold, dragged, grip_at, share_of
+from caracal.ui.canvases.overlay_handles import OverlayHold, dragged_overlay, overlay_at
+from caracal.ui.canvases.pane_handles import Grip, Hold, dragged, grip_at, share_of
 from caracal.ui.picture_paint import letter_badge, paint_picture
 from caracal.ui.session import Session
 from caracal.ui.zones import paint_zones

@@ -10,7 +10,7 @@ from PySide6.QtCore import QPointF, QRectF
 from caracal.core.geometry import Region
 from caracal.core.layout.model import EVERYWHERE
 from caracal.core.layout.overlay import LEAST_SIDE, Overlay, presence
-from caracal.ui.aim.pane_handles import NEAR_PX, Grip, share_of, snapped_region
+from caracal.ui.canvases.pane_handles import NEAR_PX, Grip, share_of, snapped_region
 
 Place = tuple[float, float]
 REACH = 0.03  # of the canvas: so much of a dragged overlay stays on it

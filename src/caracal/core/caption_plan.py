@@ -1,0 +1,45 @@
+"""The captions of a version, set for each of its files."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+
+from caracal.core.analysis.model import Analysis
+from caracal.core.project.recipe import Recipe
+from caracal.core.render.caption_places import (
+    ShownShot,
+    caption_area,
+    caption_places,
+    film_track,
+)
+from caracal.core.text.captions import CaptionTrack, Places, Stage, set_captions
+from caracal.core.text.cues import Cue, cues_in
+from caracal.core.timeline import Timeline
+
+
+class CaptionSetter:
+    """Sets the captions of one version for its files."""
+
+    def __init__(self, analysis: Analysis, recipe: Recipe, shots: Sequence[ShownShot]) -> None:
+        self._recipe, self._rate = recipe, analysis.master.rate
+        self._places: Places = ()
+        if recipe.burns:
+            track = film_track(recipe.captions, recipe.look, recipe.sheet, analysis.master)
+            self._places = caption_places(analysis, track, shots, recipe.sheet.canvas)
+
+    def burnt(self, line: Timeline) -> CaptionTrack | None:
+        """What is laid over the frames of a file that shows ``line``; None: nothing."""
+        if not self._recipe.burns:
+            return None
+        stage = Stage(self._recipe.sheet.canvas, caption_area(self._recipe.sheet),
+                      Fraction(line.rate))
+        return set_captions(self._recipe.captions, self._recipe.look, stage, line.ranges,
+                            self._rate, self._places, float(line.opening / self._rate))
+
+    def sidecar(self, line: Timeline) -> tuple[Cue, ...]:
+        """The cues that come beside such a file, in its time."""
+        if not self._recipe.sidecar:
+            return ()
+        return cues_in(self._recipe.captions, line.ranges, self._rate,
+                       float(line.opening / self._rate))

@@ -1,0 +1,32 @@
+"""Captions in a file beside a finished movie."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from caracal.core.file_plan import FilePlan
+from caracal.core.paths import path_of
+from caracal.core.text.caption_files import captions_text, write_captions
+
+SUFFIX = ".srt"
+
+
+def write_sidecar(plan: FilePlan, movie: Path) -> Path:
+    """Write the captions of ``plan`` beside ``movie``, under its name; returns their file.
+
+    The captions that a person gave are never written over, nor anything else unless the plan says
+    so: the name is numbered then. Raises StorageError.
+    """
+    inputs = [plan.master.file, *([path_of(plan.captions_file)] if plan.captions_file else [])]
+    path, number = movie.with_suffix(SUFFIX), 2
+    while path.exists() and not _may_replace(plan, path, inputs):
+        path = movie.with_name(f"{movie.stem} {number}{SUFFIX}")
+        number += 1
+    write_captions(path, plan.sidecar, inputs)
+    return path
+
+
+def _may_replace(plan: FilePlan, path: Path, inputs: list[Path]) -> bool:
+    if any(other.exists() and other.samefile(path) for other in inputs):
+        return False
+    return plan.replace or path.read_bytes() == captions_text(plan.sidecar, SUFFIX).encode()

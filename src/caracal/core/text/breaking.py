@@ -1,0 +1,133 @@
+"""Where lines break: by Unicode's rules (UAX 14, by uniseg), in few and balanced lines.
+
+Words that belong together stay together where they can: an article and its noun, a number and its
+unit (common practice of subtitling).
+"""
+
+from __future__ import annotations
+
+import functools
+import math
+from collections.abc import Callable, Sequence
+
+from uniseg.graphemecluster import grapheme_clusters
+from uniseg.linebreak import line_break_units
+
+Width = Callable[[str], float]
+
+# Words that lean on the next one, in English, German, French, Spanish, Italian and Dutch.
+WORDS_THAT_LEAN = (
+    "a an the of to in on at by for from with and or but as is my your his her its our their no "
+    "der die das ein eine einen einem einer dem den des und oder von zu im am mit für auf "
+    "le la les un une du de et ou à au aux en el los las una unos unas y o con por para del al "
+    "il lo gli i uno di da e het een van")
+LEANING = frozenset(WORDS_THAT_LEAN.split())
+APART = 0.35  # what parting such words costs, beside lines of quite unequal length (1)
+RAGGED_END = 0.02  # what a longer last line costs
+
+
+def broken(text: str, most: float, width: Width, most_lines: int = 99) -> list[str]:
+    """``text`` in the fewest lines no wider than ``most``, balanced.
+
+    ``width`` says how wide a line is. A unit wider than ``most`` is parted between letters. Where
+    ``most_lines`` are too few the lines are wider than ``most``. A line break in the text breaks.
+    """
+    lines: list[str] = []
+    paragraphs = [line.strip() for line in text.split("\n")]
+    paragraphs = [line for line in paragraphs if line] or [""]
+    for at, paragraph in enumerate(paragraphs):
+        room = max(1, most_lines - len(lines) - (len(paragraphs) - at - 1))
+        lines += _broken(paragraph, most, width, room)
+    return lines
+
+
+def _broken(text: str, most: float, width: Width, most_lines: int) -> list[str]:
+    if width(text) <= most or most_lines == 1:
+        return [text]
+    units = _units(text, most, width)
+    fewest = min(max(_fewest(units, most, width), 1), most_lines)
+    for count in range(fewest, min(len(units), most_lines) + 1):
+        lines = _balanced(tuple(units), count, width)
+        if max(width(line) for line in lines) <= most:
+            return lines
+    return _balanced(tuple(units), min(len(units), most_lines), width)
+
+
+def _units(text: str, most: float, width: Width) -> list[str]:
+    """What may not be parted, in order; what is too wide for any line is parted all the same."""
+    units: list[str] = []
+    for unit in line_break_units(text):
+        if width(unit.rstrip()) <= most:
+            units.append(unit)
+            continue
+        part = ""
+        for cluster in grapheme_clusters(unit):
+            if part and width(part + cluster) > most:
+                units.append(part)
+                part = ""
+            part += cluster
+        units.append(part)
+    return units
+
+
+def _fewest(units: Sequence[str], most: float, width: Width) -> int:
+    """How many lines there are when each takes as much as it can."""
+    count, line = 1, ""
+    for unit in units:
+        if line and width((line + unit).rstrip()) > most:
+            count, line = count + 1, ""
+        line += unit
+    return count
+
+
+def _balanced(units: tuple[str, ...], count: int, width: Width) -> list[str]:
+    """``units`` in ``count`` lines whose lengths differ least, by dynamic programming."""
+    total = len(units)
+
+    @functools.cache
+    def length(start: int, end: int) -> float:
+        return width("".join(units[start:end]).strip())
+
+    whole = length(0, total) or 1.0
+    ideal = whole / count
+
+    @functools.cache
+    def best(start: int, left: int) -> tuple[float, tuple[int, ...]]:
+        if left == 1:
+            over = (length(start, total) - ideal) / ideal
+            return over * over + (RAGGED_END if over > 0 else 0.0), (total,)
+        found: tuple[float, tuple[int, ...]] = (math.inf, ())
+        for end in range(start + 1, total - left + 2):
+            over = (length(start, end) - ideal) / ideal
+            cost = over * over + _parted(units[end - 1], units[end])
+            rest, ends = best(end, left - 1)
+            if cost + rest < found[0]:
+                found = (cost + rest, (end, *ends))
+        return found
+
+    lines, start = [], 0
+    for end in best(0, count)[1]:
+        lines.append("".join(units[start:end]).strip())
+        start = end
+    return lines
+
+
+def _parted(before: str, after: str) -> float:
+    """What it costs to break between two units."""
+    word = before.strip().lower()
+    if word[-1:] in ".,;:!?…—":
+        return -0.08  # a good place
+    if word in LEANING:
+        return APART
+    number = word[:1].isdigit() and word[-1:].isdigit()
+    return APART if number and after[:1].isalpha() else 0.0
+
+
+def balanced(text: str, width: Width, count: int) -> list[str]:
+    """``text`` in ``count`` balanced lines, or in as many as its own line breaks ask for."""
+    if "\n" in text.strip():
+        return [line.strip() for line in text.strip().split("\n") if line.strip()] or [""]
+    units = tuple(line_break_units(text.strip()))
+    if not units:
+        return [""]
+    return _balanced(units, min(count, len(units)), width)

@@ -1,0 +1,175 @@
+"""Caption files read and written: SubRip, WebVTT, ASS and TTML, by pysubs2.
+
+Real files are read whatever is wrong with them, and what was mended is told.
+"""
+
+from __future__ import annotations
+
+import codecs
+import re
+import unicodedata
+from collections.abc import Sequence
+from pathlib import Path
+
+import charset_normalizer
+import msgspec
+import pysubs2
+
+from caracal.core.errors import InputError, storage_error
+from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.paths import refuse_inputs
+from caracal.core.reading_text import read_bounded
+from caracal.core.text.cues import MOST_CUES, MOST_TEXT, Cue, in_order, joined
+
+FORMATS = {".srt": "srt", ".vtt": "vtt", ".ass": "ass", ".ssa": "ssa", ".ttml": "ttml",
+           ".dfxp": "ttml", ".xml": "ttml"}
+WRITTEN = (".srt", ".vtt", ".ass")
+LEAST_S = 0.2  # of a cue without a length of its own
+BOMS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF32_LE, "utf-32"),
+        (codecs.BOM_UTF32_BE, "utf-32"), (codecs.BOM_UTF16_LE, "utf-16"),
+        (codecs.BOM_UTF16_BE, "utf-16"))
+MINUS = re.compile(r"(?m)^\s*(?:\d+\s+)?-\d{1,2}:\d\d.*-->|-->\s*-\d{1,2}:\d\d")
+MARKUP = re.compile(r"</?[A-Za-z][^<>\n]{0,200}>|\{\\[^{}\n]{0,200}\}")
+MOST_MARKED = 100_000  # characters of one text in which marks are looked for
+
+
+class CaptionsRead(msgspec.Struct, frozen=True):
+    """The cues of a file, in order, and sentences about what was mended in it."""
+
+    cues: tuple[Cue, ...]
+    mended: tuple[str, ...] = ()
+
+
+def read_captions(path: Path) -> CaptionsRead:
+    """The captions in the file at ``path``. Raises InputError when there are none."""
+    data = read_bounded(path, MOST_TEXT_BYTES, "captions file")
+    mended: list[str] = []
+    text = _plain(_decoded(data, mended), mended)
+    kind = FORMATS.get(path.suffix.lower()) or _kind_of(text)
+    if MINUS.search(text):
+        mended.append("Times before the film's beginning were brought to it.")
+        text = re.sub(r"-(\d{1,2}:\d\d:\d\d[.,]\d{1,3})", "00:00:00,000", text)
+    try:
+        found = pysubs2.SSAFile.from_string(text, format_=kind)
+    except InputError:
+        raise
+    except Exception as problem:
+        raise InputError("These captions cannot be read.", path,
+                         "Save them as SRT or WebVTT.") from problem
+    cues = _cues(found, mended)
+    if not cues:
+        raise InputError("There are no captions in this file.", path, "Choose another.")
+    return CaptionsRead(cues, tuple(mended))
+
+
+def _decoded(data: bytes, mended: list[str]) -> str:
+    for bom, name in BOMS:
+        if data.startswith(bom):
+            return data.decode(name, "replace")
+    try:
+        return data.decode("utf-8")
+    except UnicodeDecodeError:
+        pass
+    best = charset_normalizer.from_bytes(data[:200_000]).best()
+    name = best.encoding if best is not None else "cp1252"
+    mended.append(f"The file is not in UTF-8; it was read as {name}. Check its accents.")
+    return data.decode(name, "replace")
+
+
+def _plain(text: str, mended: list[str]) -> str:
+    """``text`` with plain line ends and without characters that cannot be seen."""
+    text = text.replace("\r\n", "\n").replace("\r", "\n").replace("\u2028", "\n")
+    clean = "".join(letter for letter in text
+                    if letter in "\n\t" or unicodedata.category(letter) not in ("Cc", "Cs", "Co"))
+    if clean != text:
+        mended.append("Characters that cannot be shown were left out.")
+    return clean
+
+
+def _kind_of(text: str) -> str:
+    start = text.lstrip("\ufeff \n\t")[:400]
+    if start.startswith("WEBVTT"):
+        return "vtt"
+    if "[Script Info]" in start or "[Events]" in text:
+        return "ass"
+    return "ttml" if start.startswith("<") and "<tt" in text[:4000] else "srt"
+
+
+def _cues(found: pysubs2.SSAFile, mended: list[str]) -> tuple[Cue, ...]:
+    made: list[Cue] = []
+    reversed_, empty, marked, long = 0, 0, 0, 0
+    for event in found.events:
+        if event.is_comment:
+            continue
+        text = event.plaintext[:MOST_MARKED]
+        stripped = MARKUP.sub("", text)
+        marked += stripped != text
+        lines = [" ".join(line.split()) for line in stripped.split("\n")]
+        text = "\n".join(line for line in lines if line)
+        if not text:
+            empty += 1
+            continue
+        if len(text) > MOST_TEXT:
+            text, long = text[:MOST_TEXT], long + 1
+        start, end = max(0, event.start), max(0, event.end)
+        reversed_ += end < start
+        start, end = min(start, end), max(start, end)
+        made.append(Cue(start / 1000, max(end / 1000, start / 1000 + LEAST_S), text))
+    for count, words in ((reversed_, "ended before they began; their times were swapped"),
+                         (empty, "were empty and left out"),
+                         (marked, "had marks of another program, which were taken out"),
+                         (long, f"were longer than {MOST_TEXT} characters and cut off")):
+        if count:
+            mended.append(f"{count} captions {words}.")
+    if len(made) > MOST_CUES:
+        mended.append(f"Only the first {MOST_CUES} captions were taken.")
+    return _apart(in_order(made[:MOST_CUES]), mended)
+
+
+def _apart(cues: tuple[Cue, ...], mended: list[str]) -> tuple[Cue, ...]:
+    """Cues that do not overlap: those of one time are joined, line under line."""
+    made: list[Cue] = []
+    together = shortened = 0
+    for cue in cues:
+        last = made[-1] if made else None
+        if last is None or cue.start_s >= last.end_s:
+            made.append(cue)
+        elif cue.start_s - last.start_s < LEAST_S:
+            text = f"{last.text}\n{cue.text}"
+            made[-1] = msgspec.structs.replace(joined(last, cue), text=text[:MOST_TEXT])
+            together += 1
+        else:
+            made[-1] = msgspec.structs.replace(last, end_s=cue.start_s)
+            made.append(cue)
+            shortened += 1
+    if together:
+        mended.append(f"{together} captions came at the time of another and stand under it.")
+    if shortened:
+        mended.append(f"{shortened} captions overlapped the next one and end before it.")
+    return tuple(made)
+
+
+def captions_text(cues: Sequence[Cue], suffix: str) -> str:
+    """``cues`` as the text of a file with that suffix: .srt, .vtt or .ass. Raises InputError."""
+    if suffix.lower() not in WRITTEN:
+        raise InputError(f"Captions cannot be written as “{suffix}”.",
+                         remedy=f"Name a file that ends with {', '.join(WRITTEN)}.")
+    file = pysubs2.SSAFile()
+    for cue in cues:
+        event = pysubs2.SSAEvent(round(cue.start_s * 1000), round(cue.end_s * 1000))
+        event.plaintext = cue.text
+        file.append(event)
+    return str(file.to_string(FORMATS[suffix.lower()]))
+
+
+def write_captions(path: Path, cues: Sequence[Cue], inputs: Sequence[Path] = ()) -> None:
+    """Write ``cues`` to ``path``; never over one of ``inputs``. Raises StorageError."""
+    text = captions_text(cues, path.suffix)
+    refuse_inputs(path, list(inputs))
+    part = path.with_name(f"{path.name}.part")
+    try:
+        part.write_text(text, encoding="utf-8")
+        part.replace(path)
+    except OSError as problem:
+        part.unlink(missing_ok=True)
+        raise storage_error(path, problem) from problem

@@ -1,0 +1,298 @@
+"""Captions set for one canvas: which lines are seen at each frame, where, and what of them is said.
+"""
+
+from __future__ import annotations
+
+import functools
+import math
+from bisect import bisect_right
+from collections.abc import Iterator, Sequence
+from enum import StrEnum
+from fractions import Fraction
+from pathlib import Path
+
+import msgspec
+
+from caracal.core.geometry import Region
+from caracal.core.text.block import TextBlock, block_of, lines_within, margin_of, written
+from caracal.core.text.breaking import broken
+from caracal.core.text.cues import Cue, Word, cues_in, frames_of, timed_words
+from caracal.core.text.fonts import font_for, width_of
+from caracal.core.text.raster import NOTHING_SAID, Said
+from caracal.core.text.style import Stroke, TextShadow, TextStyle, impossible_style
+from caracal.core.time import FrameRange
+
+LEAST_GROUP_S = 1.0  # a group of words is seen at least so long (common practice)
+CAPTION_STYLE = TextStyle(outline=Stroke(), shadow=TextShadow())
+DASHES = ("-", "–", "—")
+MOST_LINES, MOST_GROUP = 4, 12
+
+
+class CaptionManner(StrEnum):
+    """How captions come."""
+
+    LINES = "lines"
+    WORDS = "word by word"
+    GROUPS = "groups"
+    TYPED = "typed"
+
+
+class CaptionPlace(StrEnum):
+    """Where in the clear area captions stand."""
+
+    LOW = "low"
+    MIDDLE = "middle"
+    TOP = "top"
+
+
+ANCHOR = {CaptionPlace.LOW: 1.0, CaptionPlace.MIDDLE: 0.5, CaptionPlace.TOP: 0.0}
+
+
+class CaptionLook(msgspec.Struct, frozen=True):
+    """How a version's captions look.
+
+    They have up to ``most_lines`` lines or, in groups, one with up to ``group_words`` words.
+    ``said`` is the colour of words that were said. Captions that ``avoid`` faces leave their
+    ``place`` in shots where they would lie on one.
+    """
+
+    style: TextStyle = CAPTION_STYLE
+    manner: CaptionManner = CaptionManner.LINES
+    place: CaptionPlace = CaptionPlace.LOW
+    most_lines: int = 2
+    group_words: int = 4
+    said: str = "#f2b35e"
+    avoid: bool = True
+
+
+class SetWord(msgspec.Struct, frozen=True):
+    """Characters ``first`` to ``end`` of a caption, said from frame ``start`` to ``stop``."""
+
+    first: int
+    end: int
+    start: int
+    stop: int
+
+
+class SetCaption(msgspec.Struct, frozen=True):
+    """Lines that are seen in the frames from ``start`` to ``end_exclusive``, and where."""
+
+    start: int
+    end_exclusive: int
+    block: TextBlock
+    place: CaptionPlace
+    words: tuple[SetWord, ...] = ()
+
+
+class CaptionTrack(msgspec.Struct, frozen=True):
+    """All captions of a file, set for its canvas, in order; ``clear`` is where they may lie."""
+
+    captions: tuple[SetCaption, ...]
+    look: CaptionLook
+    clear: Region
+
+    def at(self, frame: int) -> SetCaption | None:
+        """The caption that is seen at ``frame``."""
+        number = bisect_right(self.captions, frame, key=lambda caption: caption.start) - 1
+        if number < 0 or frame >= self.captions[number].end_exclusive:
+            return None
+        return self.captions[number]
+
+    def said(self, caption: SetCaption, frame: int) -> Said:
+        """What of ``caption`` is told apart at ``frame``."""
+        if self.look.manner is CaptionManner.WORDS:
+            spoken = [word for word in caption.words if word.start <= frame]
+            return Said(self.look.said, 0, spoken[-1].end) if spoken else NOTHING_SAID
+        if self.look.manner is CaptionManner.TYPED:
+            return Said(hidden_from=_typed(caption.words, frame))
+        return NOTHING_SAID
+
+    def part(self, start: int, end_exclusive: int) -> CaptionTrack:
+        """The frames from ``start`` on, counted from there."""
+        return msgspec.structs.replace(self, captions=tuple(
+            _later(caption, -start) for caption in self.captions
+            if caption.start < end_exclusive and caption.end_exclusive > start))
+
+
+def _later(caption: SetCaption, by: int) -> SetCaption:
+    return msgspec.structs.replace(
+        caption, start=caption.start + by, end_exclusive=caption.end_exclusive + by,
+        words=tuple(msgspec.structs.replace(word, start=word.start + by, stop=word.stop + by)
+                    for word in caption.words))
+
+
+def _typed(words: Sequence[SetWord], frame: int) -> int:
+    """How many characters are written by ``frame``."""
+    for word in words:
+        if frame < word.start:
+            return word.first
+        if frame < word.stop:
+            share = (frame + 1 - word.start) / max(1, word.stop - word.start)
+            return word.first + math.ceil((word.end - word.first) * share)
+    return words[-1].end if words else 0
+
+
+class Stage(msgspec.Struct, frozen=True):
+    """Where captions are set: the canvas's size, the ``clear`` part of it, the file's rate."""
+
+    canvas: tuple[int, int]
+    clear: Region
+    rate: Fraction
+
+    def widest(self, style: TextStyle) -> float:
+        """How wide a line may be, in sizes of ``style``."""
+        (left, right), _ = self.clear
+        return (right - left) * self.canvas[0] / min(self.canvas) / style.size
+
+
+Places = Sequence[tuple[int, CaptionPlace]]  # from a frame of the film on
+
+
+def set_captions(
+    cues: Sequence[Cue], look: CaptionLook, stage: Stage, ranges: Sequence[FrameRange],
+    film_rate: Fraction, places: Places, before_s: float = 0.0,
+) -> CaptionTrack:
+    """``cues`` of a film set for a file that shows ``ranges`` of it, ``before_s`` after it begins.
+
+    ``places`` says where captions stand from which frame of the film on: they move only there.
+    Raises InputError when a font cannot be used.
+    """
+    made: list[SetCaption] = []
+    at_s = before_s
+    for span in ranges:
+        first_s = float(span.start / film_rate)
+        edges = [(max(0.0, float(frame / film_rate) - first_s) + at_s, place)
+                 for frame, place in places if frame < span.end_exclusive]
+        for cue in cues_in(cues, (span,), film_rate, at_s):
+            for piece in _pieces(cue, look, stage):
+                made += _where(_set(piece, look, stage), edges, look, stage)
+        at_s += len(span) / float(film_rate)
+    return CaptionTrack(_one_at_a_time(made), look, stage.clear)
+
+
+def _one_at_a_time(captions: list[SetCaption]) -> tuple[SetCaption, ...]:
+    """``captions`` in order, each over when the next one comes."""
+    kept = sorted(captions, key=lambda caption: caption.start)
+    ends = [caption.start for caption in kept[1:]] + [kept[-1].end_exclusive] if kept else []
+    made = (msgspec.structs.replace(caption, end_exclusive=min(caption.end_exclusive, end))
+            for caption, end in zip(kept, ends, strict=True))
+    return tuple(caption for caption in made if caption.end_exclusive > caption.start)
+
+
+def _where(
+    caption: SetCaption, edges: Sequence[tuple[float, CaptionPlace]], look: CaptionLook,
+    stage: Stage,
+) -> Iterator[SetCaption]:
+    """``caption`` in the places of the shots over which it stands."""
+    frames = [(frames_of(at, at, stage.rate)[0], place) for at, place in edges]
+    place, start = look.place, caption.start
+    for frame, there in frames:
+        if frame <= caption.start:
+            place = there
+        elif frame < caption.end_exclusive and there is not place:
+            yield msgspec.structs.replace(caption, start=start, end_exclusive=frame, place=place)
+            start, place = frame, there
+    yield msgspec.structs.replace(caption, start=start, place=place)
+
+
+def _pieces(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
+    """``cue`` as it is shown: whole, or one after the other what has room in the lines there are.
+    """
+    if look.manner is CaptionManner.GROUPS:
+        return _groups(cue, look, stage)
+    lines = _lines(cue.text, look.style, stage.widest(look.style), look.most_lines)
+    if len(lines) <= look.most_lines:
+        return [msgspec.structs.replace(cue, text="\n".join(lines))]
+    return _apart(cue, lines, look.most_lines)
+
+
+def _lines(text: str, style: TextStyle, most: float, most_lines: int) -> list[str]:
+    """``text`` in lines; its own breaks stay where they fit, and between speakers."""
+    font = font_for(style.font, written(text, style))
+    width = functools.partial(_written_width, font, style)
+    room = most - 2 * margin_of(style)
+    own = text.split("\n")
+    fits = len(own) <= most_lines and all(width(line) <= room for line in own)
+    if fits or all(line.lstrip().startswith(DASHES) for line in own):
+        return broken(text, room, width)
+    return broken(" ".join(own), room, width)
+
+
+def _written_width(font: Path, style: TextStyle, line: str) -> float:
+    return width_of(font, written(line, style))
+
+
+def _apart(cue: Cue, lines: Sequence[str], most_lines: int) -> list[Cue]:
+    """``lines`` of a cue in turn, each while its words are said."""
+    words, at = list(timed_words(cue)), 0
+    made: list[Cue] = []
+    for first in range(0, len(lines), most_lines):
+        some = list(lines[first : first + most_lines])
+        count = max(1, sum(len(line.split()) for line in some))
+        last = first + most_lines >= len(lines)
+        mine = words[at : at + count] if not last else words[at:]
+        start = made[-1].end_s if made else cue.start_s
+        end = cue.end_s if last or not mine else max(mine[-1].end_s, start)
+        made.append(Cue(start, end, "\n".join(some), tuple(mine)))
+        at += count
+    return made
+
+
+def _groups(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
+    """The words of ``cue`` in short groups of one line."""
+    style = look.style
+    font = font_for(style.font, written(cue.text, style))
+    most = stage.widest(style) - 2 * margin_of(style)
+    groups: list[list[Word]] = []
+    for word in timed_words(cue):
+        group = groups[-1] if groups else []
+        line = " ".join([*(other.text for other in group), word.text])
+        long_enough = group and word.start_s - group[0].start_s >= LEAST_GROUP_S
+        if not group or len(group) >= look.group_words or long_enough or (
+                width_of(font, written(line, style)) > most):
+            groups.append([word])
+        else:
+            group.append(word)
+    starts = [cue.start_s, *(group[0].start_s for group in groups[1:]), cue.end_s]
+    return [Cue(starts[i], max(starts[i + 1], starts[i]), " ".join(word.text for word in group),
+                tuple(group)) for i, group in enumerate(groups)]
+
+
+def _set(cue: Cue, look: CaptionLook, stage: Stage) -> SetCaption:
+    style, words = look.style, written(cue.text, look.style)
+    font = font_for(style.font, words)
+    lines = words.split("\n") if look.manner is not CaptionManner.GROUPS else [words]
+    block = block_of(lines, font, style)
+    widest = stage.widest(style)
+    if block.width > widest * 1.001:  # a word that is wider than any line
+        block = lines_within(words.replace("\n", " "), style, widest, MOST_LINES)
+    start, end = frames_of(cue.start_s, cue.end_s, stage.rate)
+    told = (_set_words(cue, block, style, stage.rate)
+            if look.manner in (CaptionManner.WORDS, CaptionManner.TYPED) else ())
+    return SetCaption(start, end, block, look.place, told)
+
+
+def _set_words(
+    cue: Cue, block: TextBlock, style: TextStyle, rate: Fraction
+) -> tuple[SetWord, ...]:
+    """Where in the joined lines each word stands, and when it is said."""
+    text, at, made = " ".join(block.lines), 0, []
+    for word in timed_words(cue):
+        while at < len(text) and text[at].isspace():
+            at += 1
+        first = at
+        for letter in written(word.text, style):
+            while at < len(text) and text[at].isspace() and not letter.isspace():
+                at += 1
+            at += 1
+        start, stop = frames_of(word.start_s, word.end_s, rate)
+        made.append(SetWord(first, min(at, len(text)), start, stop))
+    return tuple(made)
+
+
+def impossible_look(look: CaptionLook) -> str:
+    """What in ``look`` cannot be: or nothing."""
+    if not (1 <= look.most_lines <= MOST_LINES and 1 <= look.group_words <= MOST_GROUP):
+        return "captions have an impossible number of lines or words"
+    return impossible_style(look.style) or impossible_style(
+        msgspec.structs.replace(look.style, colour=look.said))

@@ -1,0 +1,1 @@
+"""The version canvases, and what can be taken hold of on them."""

@@ -1,0 +1,1 @@
+"""The Words view: captions, titles and cards."""
