@@ -27,6 +27,7 @@ from caracal.ui.session import Session
 from caracal.ui.sheets.window import SheetWindow
 from caracal.ui.tame import tame
 from caracal.ui.views import VIEWS, Place
+from caracal.ui.words.view import Words
 
 
 class FilmView(QWidget):
@@ -88,6 +89,11 @@ class FilmView(QWidget):
     def aim(self) -> Aim:
         """The view of one shot."""
         return cast(Aim, self.views["Aim"])
+
+    @property
+    def words(self) -> Words:
+        """The view of captions, titles and cards."""
+        return cast(Words, self.views["Words"])
 
     @property
     def batch(self) -> Batch:

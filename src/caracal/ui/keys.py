@@ -16,6 +16,7 @@ from caracal.ui.menus import Entry
 from caracal.ui.motion import MotionDialog
 from caracal.ui.session import Session
 from caracal.ui.views import VIEWS
+from caracal.ui.words_keys import words_menu
 from caracal.ui.zones import keep_look
 from caracal.ui.zones_dialog import ZONES, ZonesDialog
 
@@ -31,7 +32,7 @@ def film_menus(
     """The menus that need an open ``film``; they are asked for it only while there is one."""
     keys = _Keys(film, settings)
     return {"&Edit": keys.edit(), "&Shot": keys.shot(), "&View": keys.view(),
-            "&Play": keys.play_menu(), "&Batch": keys.batch()}
+            "&Words": words_menu(film), "&Play": keys.play_menu(), "&Batch": keys.batch()}
 
 
 class _Keys:

@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from PIL import Image
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QComboBox,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from caracal.core.errors import CaracalError
 from caracal.core.render.assets import open_picture
 from caracal.ui.session import Session
+
+SWATCH = 14  # pixels
+EDGE = "#8a8378"  # round a swatch: a dark colour is seen on a dark button
 
 
 def wide_panel(wide: int) -> tuple[QWidget, QVBoxLayout]:
@@ -67,3 +80,46 @@ def number_box(
     box.setAlignment(Qt.AlignmentFlag.AlignRight)
     box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
     return box
+
+
+class ColourButton(QPushButton):
+    """Shows a colour, and asks for another; ``changed`` tells it as #rrggbb."""
+
+    changed = Signal(str)
+
+    def __init__(self, name: str, tip: str) -> None:
+        super().__init__(name)
+        self.setObjectName("small")
+        self.setToolTip(tip)
+        self._colour = "#000000"
+        self.clicked.connect(lambda _=False: self._ask())
+
+    def show_colour(self, colour: str) -> None:
+        """Show ``colour``, as #rrggbb."""
+        self._colour = colour
+        picture = QPixmap(SWATCH, SWATCH)
+        picture.fill(QColor(EDGE))
+        with QPainter(picture) as p:
+            p.fillRect(1, 1, SWATCH - 2, SWATCH - 2, QColor(colour))
+        self.setIcon(QIcon(picture))
+
+    def _ask(self) -> None:
+        found = QColorDialog.getColor(QColor(self._colour), self, self.text())
+        if found.isValid():
+            self.changed.emit(found.name())
+
+
+def choice_box(names: Sequence[str], tip: str, run: Callable[[int], object]) -> QComboBox:
+    """A box of names; choosing one runs ``run`` with its number."""
+    box = QComboBox()
+    box.addItems(list(names))
+    box.setToolTip(tip)
+    box.activated.connect(run)
+    return box
+
+
+def quiet(words: str) -> QLabel:
+    """A label in the colour of what is said beside something."""
+    label = QLabel(words)
+    label.setObjectName("quiet")
+    return label

@@ -12,6 +12,7 @@ from caracal.core.framing.motion import Motion
 from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative
 from caracal.core.geometry import Box
+from caracal.core.layout.card import Card
 from caracal.core.layout.model import Canvas, Layout
 from caracal.core.layout.overlay import Overlay
 from caracal.core.render.layers import OverlayLayer, TextLayer, layers_of
@@ -47,6 +48,20 @@ def scene_of(
     windows = [path.window(frame) for path in solution.panes]
     layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish)
     return Scene(canvas, layers, canvas[0] / whole[0], over, OVER / finer)
+
+
+def card_scene(
+    card: Card, at: int, solution: ShotSolution, frame: int, picture: Box, canvas: Canvas,
+    rate: float,
+) -> Scene:
+    """What a card is at its frame number ``at``, on a ``canvas`` of the screen.
+
+    ``solution`` is that of the shot of the film's ``frame`` beside it.
+    """
+    window = solution.path.window(frame)
+    layers = layers_of(card.layout, canvas, [window], picture, solution.path.finish)
+    over = overlay_layers(card.overlays, at, (canvas[0] * OVER, canvas[1] * OVER), rate)
+    return Scene(canvas, layers, 1.0, over, OVER)
 
 
 def _finer(layout: Layout, canvas: Canvas) -> int:

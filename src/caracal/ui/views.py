@@ -16,6 +16,7 @@ from caracal.ui.batch.controller import BatchController
 from caracal.ui.batch.view import Batch
 from caracal.ui.board.view import Board
 from caracal.ui.session import Session
+from caracal.ui.words.view import Words
 
 
 @dataclass(frozen=True)
@@ -46,12 +47,14 @@ def _close(widget: QWidget) -> None:
     widget.close_down()
 
 
-# Words (3) and Watch (4) take their keys when they exist.
+# Watch (4) takes its key when it exists.
 VIEWS = (
     View("Board", "1", "Hover a row to scrub it, double-click a cell to aim",
          lambda place: Board(place.session)),
     View("Aim", "2", "Click somebody to make them lead, drag the lit window, turn the wheel to "
          "zoom it", lambda place: Aim(place.session), _close),
+    View("Words", "3", "Click a caption to go there, drag a title or its corner on a canvas",
+         lambda place: Words(place.session)),
     View("Batch", "5", "Click a line to see its proof",
          lambda place: Batch(place.session, place.folder, place.working), _close),
 )

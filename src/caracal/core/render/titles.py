@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import math
 
 from caracal.core.layout.model import Canvas, Target
 from caracal.core.media.planes import Picture
@@ -11,8 +12,10 @@ from caracal.core.render.borders import Masks, mixed_onto, with_chroma
 from caracal.core.render.layers import TextLayer
 from caracal.core.text.block import TextBlock, fitted
 from caracal.core.text.captions import ANCHOR, CaptionPlace, CaptionTrack, SetCaption
-from caracal.core.text.raster import NOTHING_SAID, Said, sprite
+from caracal.core.text.raster import NOTHING_SAID, NOWHERE, Said, Shift, sprite
 from caracal.core.text.style import Align, TextStyle, Title
+
+STEPS = 8  # of a pixel: finer nobody sees, and sprites are kept
 
 
 def title_planes(
@@ -24,12 +27,23 @@ def title_planes(
     Raises InputError when its font cannot be used.
     """
     block, size = fitted(title, *box)
-    pixels, masks = text_planes(block, title.style, size * target[2] / box[0])
     x, y, width, height = target
-    high, wide = masks[0].shape
+    size_px = size * width / box[0]
     share = {Align.LEFT: 0.0, Align.MIDDLE: 0.5, Align.RIGHT: 1.0}[title.style.align]
-    return pixels, masks, (x + 2 * round((width - wide) * share / 2),
-                           y + (height - high) // 4 * 2, wide, high)
+    return text_at(block, title.style, size_px, (
+        x + (width - block.width * size_px) * share, y + (height - block.height * size_px) / 2))
+
+
+def text_at(
+    block: TextBlock, style: TextStyle, size_px: float, corner: tuple[float, float],
+    said: Said = NOTHING_SAID,
+) -> tuple[Picture, Masks, Target]:
+    """Lines whose upper left corner lies at ``corner``, in pixels and parts of them."""
+    x, y = (2 * math.floor(side / 2) for side in corner)
+    shift = (round((corner[0] - x) * STEPS) / STEPS, round((corner[1] - y) * STEPS) / STEPS)
+    pixels, masks = text_planes(block, style, size_px, said, shift)
+    high, wide = masks[0].shape
+    return pixels, masks, (x, y, wide, high)
 
 
 def caption_layer(track: CaptionTrack, frame: int, canvas: Canvas) -> TextLayer | None:
@@ -51,17 +65,17 @@ def layer_of(
 
 def with_text(layer: TextLayer, canvas: Picture) -> Picture:
     """``canvas`` with lines of words on it."""
-    pixels, masks = text_planes(layer.block, layer.style, layer.style.size * layer.side, layer.said)
-    high, wide = masks[0].shape
-    x = 2 * round((layer.point[0] * canvas[0].shape[1] - wide / 2) / 2)
-    y = 2 * round((layer.point[1] * canvas[0].shape[0] - high * layer.anchor) / 2)
-    return mixed_onto(canvas, pixels, masks, (x, y, wide, high))
+    block, size_px = layer.block, layer.style.size * layer.side
+    return mixed_onto(canvas, *text_at(block, layer.style, size_px, (
+        layer.point[0] * canvas[0].shape[1] - block.width * size_px / 2,
+        layer.point[1] * canvas[0].shape[0] - block.height * size_px * layer.anchor), layer.said))
 
 
 @functools.lru_cache(48)
 def text_planes(
-    block: TextBlock, style: TextStyle, size_px: float, said: Said = NOTHING_SAID
+    block: TextBlock, style: TextStyle, size_px: float, said: Said = NOTHING_SAID,
+    shift: Shift = NOWHERE,
 ) -> tuple[Picture, Masks]:
     """Lines in letters of ``size_px`` as planes of BT.709 in limited range, and what they cover."""
-    made = sprite(block, style, size_px, said)
+    made = sprite(block, style, size_px, said, shift)
     return planes_of(made.rgb), with_chroma(made.covers)

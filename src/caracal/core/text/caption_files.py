@@ -28,6 +28,9 @@ LEAST_S = 0.2  # of a cue without a length of its own
 BOMS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF32_LE, "utf-32"),
         (codecs.BOM_UTF32_BE, "utf-32"), (codecs.BOM_UTF16_LE, "utf-16"),
         (codecs.BOM_UTF16_BE, "utf-16"))
+WESTERN = "cp1252"
+MOST_GUESSED_BY = 200_000  # bytes that an encoding is guessed by
+CUE_NAME = re.compile(r"(?:(?<=\n\n)|\A)[^\n]+\n(?=[^\n]*-->)")  # WebVTT: before its times
 MINUS = re.compile(r"(?m)^\s*(?:\d+\s+)?-\d{1,2}:\d\d.*-->|-->\s*-\d{1,2}:\d\d")
 MARKUP = re.compile(r"</?[A-Za-z][^<>\n]{0,200}>|\{\\[^{}\n]{0,200}\}")
 MOST_MARKED = 100_000  # characters of one text in which marks are looked for
@@ -49,6 +52,8 @@ def read_captions(path: Path) -> CaptionsRead:
     if MINUS.search(text):
         mended.append("Times before the film's beginning were brought to it.")
         text = re.sub(r"-(\d{1,2}:\d\d:\d\d[.,]\d{1,3})", "00:00:00,000", text)
+    if kind == "vtt":
+        text = CUE_NAME.sub("", text)
     try:
         found = pysubs2.SSAFile.from_string(text, format_=kind)
     except InputError:
@@ -70,10 +75,32 @@ def _decoded(data: bytes, mended: list[str]) -> str:
         return data.decode("utf-8")
     except UnicodeDecodeError:
         pass
-    best = charset_normalizer.from_bytes(data[:200_000]).best()
-    name = best.encoding if best is not None else "cp1252"
+    wide = _wide(data)
+    if wide:
+        return data.decode(wide, "replace")
+    name = WESTERN
+    if not _latin(data):
+        best = charset_normalizer.from_bytes(data[:MOST_GUESSED_BY]).best()
+        name = best.encoding if best is not None else WESTERN
     mended.append(f"The file is not in UTF-8; it was read as {name}. Check its accents.")
     return data.decode(name, "replace")
+
+
+def _wide(data: bytes) -> str:
+    """UTF-16 without a mark: every other byte of its digits and line ends is zero."""
+    start = data[:MOST_GUESSED_BY]
+    for name, first in (("utf-16-le", 1), ("utf-16-be", 0)):
+        if start and start[first::2].count(0) > len(start) / 4 > start[1 - first :: 2].count(0):
+            return name
+    return ""
+
+
+def _latin(data: bytes) -> bool:
+    """Whether letters with accents stand among plain ones, as in western languages."""
+    words = [word for word in re.split(rb"[\s<>,;:]+", data[:MOST_GUESSED_BY])
+             if any(byte >= 0x80 for byte in word)]
+    letters = b"".join(words)
+    return sum(65 <= byte & 0xDF <= 90 for byte in letters) > len(letters) / 2
 
 
 def _plain(text: str, mended: list[str]) -> str:
@@ -103,7 +130,7 @@ def _cues(found: pysubs2.SSAFile, mended: list[str]) -> tuple[Cue, ...]:
             continue
         text = event.plaintext[:MOST_MARKED]
         stripped = MARKUP.sub("", text)
-        marked += stripped != text
+        marked += stripped != text or "{\\" in event.text
         lines = [" ".join(line.split()) for line in stripped.split("\n")]
         text = "\n".join(line for line in lines if line)
         if not text:
@@ -114,7 +141,7 @@ def _cues(found: pysubs2.SSAFile, mended: list[str]) -> tuple[Cue, ...]:
         start, end = max(0, event.start), max(0, event.end)
         reversed_ += end < start
         start, end = min(start, end), max(start, end)
-        made.append(Cue(start / 1000, max(end / 1000, start / 1000 + LEAST_S), text))
+        made.append(Cue(start / 1000, end / 1000 if end > start else start / 1000 + LEAST_S, text))
     for count, words in ((reversed_, "ended before they began; their times were swapped"),
                          (empty, "were empty and left out"),
                          (marked, "had marks of another program, which were taken out"),

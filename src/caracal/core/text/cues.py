@@ -150,18 +150,17 @@ def _matched(cue: Cue, old: Sequence[Word], parts: Sequence[str]) -> tuple[Word,
 
 def parted(cue: Cue, at: int) -> tuple[Cue, Cue] | None:
     """``cue`` in two, before the word that holds character ``at``; None where one were empty."""
-    words, ends, seen = timed_words(cue), [], 0
+    words, begins, seen, count = timed_words(cue), [], 0, 0
     for word in words:
-        seen = cue.text.index(word.text, seen)
-        ends.append(seen)
-        seen += len(word.text)
-    count = sum(begin < at for begin in ends)
+        begins.append(cue.text.index(word.text, seen))
+        seen = begins[-1] + len(word.text)
+        count += seen <= at
     if not 0 < count < len(words):
         return None
     middle = round(words[count].start_s, 3)
     if not cue.start_s < middle < cue.end_s:
         middle = round(cue.start_s + cue.seconds * count / len(words), 3)
-    first, second = cue.text[: ends[count]].strip(), cue.text[ends[count] :].strip()
+    first, second = cue.text[: begins[count]].strip(), cue.text[begins[count] :].strip()
     known = bool(cue.words)
     return (Cue(cue.start_s, middle, first, words[:count] if known else ()),
             Cue(middle, cue.end_s, second, words[count:] if known else ()))

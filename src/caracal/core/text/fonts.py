@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import NamedTuple
 
-from fontTools.ttLib import TTCollection, TTFont, TTLibError
+from fontTools.ttLib import TTFont, TTLibError
 from PIL import ImageFont, features
 
 from caracal.core.errors import InputError, missing
@@ -73,10 +73,10 @@ def _table(path: Path) -> tuple[frozenset[int], bool]:
     if path.stat().st_size > MOST_FONT_BYTES:
         raise InputError("This font is too large.", path, "Choose another.")
     try:
-        font = (TTCollection(path, lazy=True).fonts[0] if path.suffix.lower() in (".ttc", ".otc")
-                else TTFont(path, lazy=True))
-        characters = frozenset(font.getBestCmap() or ())
-        kind = int(getattr(font["OS/2"], "fsType", 0)) if "OS/2" in font else 0
+        number = 0 if path.suffix.lower() in (".ttc", ".otc") else -1  # of a collection the first
+        with path.open("rb") as file, TTFont(file, lazy=True, fontNumber=number) as font:
+            characters = frozenset(font.getBestCmap() or ())
+            kind = int(getattr(font["OS/2"], "fsType", 0)) if "OS/2" in font else 0
     except (TTLibError, OSError, KeyError, ValueError, AssertionError, IndexError, TypeError,
             AttributeError, OverflowError) as problem:
         raise InputError("This font cannot be read.", path, "Choose another.") from problem

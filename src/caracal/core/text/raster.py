@@ -6,6 +6,7 @@ import functools
 import math
 from itertools import pairwise
 from pathlib import Path
+from typing import NamedTuple
 from unicodedata import bidirectional
 
 import msgspec
@@ -19,6 +20,7 @@ from caracal.core.text.fonts import font_at
 from caracal.core.text.style import Align, TextStyle
 
 FINE = 4  # times as large a box is drawn, for smooth corners
+LARGER, LARGE_PX = 3, 100  # times as large small letters are drawn: hints would move their stems
 LEAST_PX = 1.0
 
 Covers = NDArray[np.float32]
@@ -38,6 +40,18 @@ class Said(msgspec.Struct, frozen=True):
 NOTHING_SAID = Said()
 
 
+Shift = tuple[float, float]  # across and down, in pixels
+NOWHERE: Shift = (0.0, 0.0)
+
+
+class Place(NamedTuple):
+    """How large letters are, the (height, width) of their sprite, and where in it they begin."""
+
+    size_px: float
+    shape: tuple[int, ...]
+    shift: Shift
+
+
 class Sprite(msgspec.Struct, frozen=True):
     """Colours (h, w, 3) of 0..1, and what they cover (h, w), 0..1."""
 
@@ -46,94 +60,106 @@ class Sprite(msgspec.Struct, frozen=True):
 
 
 @functools.lru_cache(96)
-def sprite(block: TextBlock, style: TextStyle, size_px: float, said: Said = NOTHING_SAID) -> Sprite:
-    """``block`` in letters of ``size_px``: as wide and high as it says, in whole even pixels."""
+def sprite(
+    block: TextBlock, style: TextStyle, size_px: float, said: Said = NOTHING_SAID,
+    shift: Shift = NOWHERE,
+) -> Sprite:
+    """``block`` in letters of ``size_px``: as wide and high as it says, in whole even pixels.
+
+    It is drawn ``shift`` pixels (0 to 2) from the upper left corner, so that words lie where they
+    should although planes of 4:2:0 lie at even pixels.
+    """
     size_px = max(size_px, LEAST_PX)
-    shape = tuple(2 * math.ceil(side * size_px / 2) for side in (block.height, block.width))
+    at = Place(size_px, tuple(2 * math.ceil((side * size_px + off) / 2) for side, off in (
+        (block.height, shift[1]), (block.width, shift[0]))), shift)
+    letters = _letters(block, style.align, at)
+    if said.colour:
+        base = sprite(block, style, size_px, Said(hidden_from=said.hidden_from), shift)
+        part = _stretch(block, style.align, at, said.first, said.end)
+        return _over(base, [(rgb_of(said.colour), letters * part)])
     layers: list[tuple[Rgb, Covers]] = []
-    letters = _letters(block, style, size_px, shape, said)
+    around = letters if style.outline is None else _letters(
+        block, style.align, at, style.outline.width * size_px)
+    if said.hidden_from is not None:
+        part = _stretch(block, style.align, at, 0, said.hidden_from)
+        letters, around = letters * part, around * part
     if style.box is not None and style.box.opacity > 0:
         layers.append((rgb_of(style.box.colour),
-                       _boxes(block, style, size_px, shape, said) * np.float32(style.box.opacity)))
+                       _boxes(block, style, at, said) * np.float32(style.box.opacity)))
     if style.shadow is not None and style.shadow.strength > 0:
-        under = _outlined(block, style, size_px, shape, said) if style.outline else letters
-        layers.append((rgb_of(style.shadow.colour), _shadow(under, style, size_px)))
+        layers.append((rgb_of(style.shadow.colour), _shadow(around, style, size_px)))
     if style.outline is not None:
-        layers.append((rgb_of(style.outline.colour),
-                       _outlined(block, style, size_px, shape, said)))
+        layers.append((rgb_of(style.outline.colour), around))
     layers.append((rgb_of(style.colour), letters))
-    if said.colour:
-        layers.append((rgb_of(said.colour), letters * _stretch(block, style, size_px, shape,
-                                                               said.first, said.end)))
-    return _over(layers, shape)
+    first, covers = layers[0]
+    rgb = np.empty((*at.shape, 3), np.float32)
+    rgb[:] = np.array(first, np.float32) / 255
+    return _over(Sprite(rgb, covers), layers[1:])
 
 
-def _over(layers: list[tuple[Rgb, Covers]], shape: tuple[int, ...]) -> Sprite:
-    """``layers`` over each other, from back to front (Porter and Duff's over)."""
-    covers = np.zeros(shape, np.float32)
-    rgb = np.zeros((*shape, 3), np.float32)
-    rgb[:] = np.array(layers[0][0], np.float32) / 255
+def _over(base: Sprite, layers: list[tuple[Rgb, Covers]]) -> Sprite:
+    """``layers`` over each other on a ``base``, from back to front (Porter and Duff's over)."""
+    rgb, covers = base.rgb.copy(), base.covers
     for colour, mask in layers:
-        whole = covers + mask - covers * mask
-        share = np.divide(mask, whole, out=np.zeros_like(mask), where=whole > 0)[..., None]
-        rgb += (np.array(colour, np.float32) / 255 - rgb) * share
-        covers = whole
+        seen = np.flatnonzero(mask)
+        over, under = mask.ravel()[seen], covers.ravel()[seen]
+        whole = under + over - under * over
+        pixels = rgb.reshape(-1, 3)
+        was = pixels[seen]
+        pixels[seen] = was + (np.array(colour, np.float32) / 255 - was) * (over / whole)[:, None]
+        covers = covers.copy()
+        covers.ravel()[seen] = whole
     rgb.flags.writeable = covers.flags.writeable = False
     return Sprite(rgb, covers)
 
 
-def _starts(block: TextBlock, style: TextStyle, size_px: float, width: int) -> list[float]:
+def _starts(block: TextBlock, align: Align, at: Place) -> list[float]:
     """Where each line begins, in pixels from the left."""
-    inner = width - 2 * block.margin * size_px
-    share = {Align.LEFT: 0.0, Align.MIDDLE: 0.5, Align.RIGHT: 1.0}[style.align]
-    return [block.margin * size_px + (inner - wide * size_px) * share for wide in block.widths]
+    widest, share = max(block.widths), {Align.LEFT: 0.0, Align.MIDDLE: 0.5, Align.RIGHT: 1.0}[align]
+    return [at.shift[0] + (block.margin + (widest - wide) * share) * at.size_px
+            for wide in block.widths]
 
 
-def _baselines(block: TextBlock, size_px: float) -> list[float]:
-    first = (block.margin + block.measures.ascent) * size_px
-    return [first + i * block.gap * size_px for i in range(len(block.lines))]
+def _baselines(block: TextBlock, at: Place) -> list[float]:
+    first = at.shift[1] + (block.margin + block.measures.ascent) * at.size_px
+    return [first + i * block.gap * at.size_px for i in range(len(block.lines))]
 
 
-def _letters(block: TextBlock, style: TextStyle, size_px: float, shape: tuple[int, ...],
-             said: Said, stroke: float = 0.0) -> Covers:
-    image = Image.new("L", (shape[1], shape[0]))
-    draw, font = ImageDraw.Draw(image), font_at(Path(block.font), size_px)
-    for line, x, y in zip(block.lines, _starts(block, style, size_px, shape[1]),
-                          _baselines(block, size_px), strict=True):
-        draw.text((x, y), line, fill=255, font=font, anchor="ls", stroke_width=stroke)
-    made = np.asarray(image, np.float32) / np.float32(255)
-    if said.hidden_from is not None:
-        made = made * _stretch(block, style, size_px, shape, 0, said.hidden_from)
+@functools.lru_cache(32)
+def _letters(
+    block: TextBlock, align: Align, at: Place, stroke: float = 0.0
+) -> Covers:
+    """How much of each pixel the letters cover, with a line of ``stroke`` pixels round them."""
+    times = LARGER if at.size_px < LARGE_PX else 1
+    image = Image.new("L", (at.shape[1] * times, at.shape[0] * times))
+    draw, font = ImageDraw.Draw(image), font_at(Path(block.font), at.size_px * times)
+    for line, x, y in zip(block.lines, _starts(block, align, at), _baselines(block, at),
+                          strict=True):
+        draw.text((x * times, y * times), line, fill=255, font=font, anchor="ls",
+                  stroke_width=stroke * times)
+    made = np.asarray(image.reduce(times), np.float32) / np.float32(255)
+    made.flags.writeable = False
     return made
 
 
-def _outlined(block: TextBlock, style: TextStyle, size_px: float, shape: tuple[int, ...],
-              said: Said) -> Covers:
-    assert style.outline is not None
-    return _letters(block, style, size_px, shape, said, style.outline.width * size_px)
-
-
-def _stretch(block: TextBlock, style: TextStyle, size_px: float, shape: tuple[int, ...],
-             first: int, end: int) -> Covers:
+def _stretch(block: TextBlock, align: Align, at: Place, first: int, end: int) -> Covers:
     """What belongs to the characters ``first`` to ``end``: whole rows of their lines."""
-    mask = np.zeros(shape, np.float32)
-    font = font_at(Path(block.font), size_px)
-    at = 0
-    for i, (line, x) in enumerate(zip(block.lines, _starts(block, style, size_px, shape[1]),
-                                      strict=True)):
-        low, high = max(first - at, 0), min(end - at, len(line))
+    wide = at.shape[1]
+    mask, columns = np.zeros(at.shape, np.float32), np.arange(wide)
+    font, before = font_at(Path(block.font), at.size_px), 0
+    for i, (line, x) in enumerate(zip(block.lines, _starts(block, align, at), strict=True)):
+        low, high = max(first - before, 0), min(end - before, len(line))
         if low < high:
             left = font.getlength(line[:low]) if low else -x
-            right = font.getlength(line[:high]) if high < len(line) else shape[1] - x
+            right = font.getlength(line[:high]) if high < len(line) else wide - x
             if right_to_left(line):
                 whole = font.getlength(line)
                 left, right = ((whole - right) if high < len(line) else -x,
-                               (whole - left) if low else shape[1] - x)
-            top, bottom = _row(block, size_px, i, shape[0])
-            columns = np.clip(np.minimum(np.arange(shape[1]) + 1 - (x + left),
-                                         x + right - np.arange(shape[1])), 0, 1)
-            mask[top:bottom] = np.maximum(mask[top:bottom], columns.astype(np.float32))
-        at += len(line) + 1
+                               (whole - left) if low else wide - x)
+            rows = _rows(block, at, i)
+            part = np.clip(np.minimum(columns + 1 - (x + left), x + right - columns), 0, 1)
+            mask[rows] = np.maximum(mask[rows], part.astype(np.float32))
+        before += len(line) + 1
     return mask
 
 
@@ -147,32 +173,30 @@ def right_to_left(line: str) -> bool:
     return False
 
 
-def _row(block: TextBlock, size_px: float, line: int, height: int) -> tuple[int, int]:
+def _rows(block: TextBlock, at: Place, line: int) -> slice:
     """The rows of pixels of a line: half-way to the next."""
-    baselines, measures = _baselines(block, size_px), block.measures
-    tops = [0.0, *((high - measures.ascent * size_px + low + measures.descent * size_px) / 2
-                   for low, high in pairwise(baselines)), float(height)]
-    return round(tops[line]), round(tops[line + 1])
+    baselines, measures = _baselines(block, at), block.measures
+    between = [(high + low + (measures.descent - measures.ascent) * at.size_px) / 2
+               for high, low in pairwise(baselines)]
+    edges = [0.0, *between, float(at.shape[0])]
+    return slice(round(edges[line]), round(edges[line + 1]))
 
 
-def _boxes(block: TextBlock, style: TextStyle, size_px: float, shape: tuple[int, ...],
-           said: Said) -> Covers:
-    box = style.box
+def _boxes(block: TextBlock, style: TextStyle, at: Place, said: Said) -> Covers:
+    box, size = style.box, at.size_px
     assert box is not None
-    image = Image.new("L", (shape[1] * FINE, shape[0] * FINE))
-    draw, measures, at = ImageDraw.Draw(image), block.measures, 0
-    for line, wide, x, y in zip(block.lines, block.widths,
-                                _starts(block, style, size_px, shape[1]),
-                                _baselines(block, size_px), strict=True):
-        if said.hidden_from is None or said.hidden_from > at:
-            around = box.padding * size_px
-            above = (measures.ascent + measures.cap) / 2 * size_px
+    image = Image.new("L", (at.shape[1] * FINE, at.shape[0] * FINE))
+    draw, measures, before = ImageDraw.Draw(image), block.measures, 0
+    around, above = box.padding * size, (measures.ascent + measures.cap) / 2 * size
+    for line, wide, x, y in zip(block.lines, block.widths, _starts(block, style.align, at),
+                                _baselines(block, at), strict=True):
+        if said.hidden_from is None or said.hidden_from > before:
             draw.rounded_rectangle(
                 [round(side * FINE) for side in (
                     x - around, y - above - around / 2,
-                    x + wide * size_px + around, y + measures.descent * size_px + around / 2)],
-                radius=box.radius * size_px * FINE, fill=255)
-        at += len(line) + 1
+                    x + wide * size + around, y + measures.descent * size + around / 2)],
+                radius=box.radius * size * FINE, fill=255)
+        before += len(line) + 1
     return np.asarray(image.reduce(FINE), np.float32) / np.float32(255)
 
 

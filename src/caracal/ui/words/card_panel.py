@@ -1,0 +1,202 @@
+"""The cards of the chosen version: how long, on what, and what is on them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import QSignalBlocker, QSize
+from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+
+from caracal.core.errors import CaracalError
+from caracal.core.layout.card import Card
+from caracal.core.layout.model import (
+    Backdrop,
+    BlendBackdrop,
+    PictureFile,
+    PlainBackdrop,
+    SoftBackdrop,
+)
+from caracal.core.layout.overlay import Overlay
+from caracal.core.project.caption_edits import Which, with_card, with_card_everywhere
+from caracal.core.render.caption_places import caption_area
+from caracal.core.text.style import TextStyle, Title
+from caracal.ui import theme
+from caracal.ui.panels import ColourButton, choice_box, number_box, picture_at, quiet, small_button
+from caracal.ui.session import Session
+from caracal.ui.solutions import card_scene
+from caracal.ui.words.laid import CardGround
+from caracal.ui.words.title_panel import PICTURES, TitlePanel
+
+FIRST_S = 2.5  # of a new card
+WORDS = {"opening": "What this is about", "closing": "What to do now"}
+WHICH: tuple[Which, ...] = ("opening", "closing")
+BACKDROPS = ("Plain", "Two colours", "Soft picture", "Picture file…")
+PICTURE_HIGH = 190
+
+
+class CardPicture(QWidget):
+    """The card as the file will have it, at its middle."""
+
+    def __init__(self, session: Session, ground: CardGround) -> None:
+        super().__init__()
+        self._session, self._ground = session, ground
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        session.preview.arrived.connect(lambda _: self.update())
+
+    def sizeHint(self) -> QSize:
+        width, height = self._session.sheet(self._session.letter).canvas
+        return QSize(2 * round(PICTURE_HIGH * width / height / 2), PICTURE_HIGH)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        p = QPainter(self)
+        p.fillRect(self.rect(), QColor(theme.PANEL))
+        session, card = self._session, self._ground.card
+        if card is not None:
+            size = self.sizeHint()
+            canvas = (size.width(), size.height())
+            ranges = session.project.ranges_of(session.letter)
+            frame = (ranges[0].start if self._ground.which == "opening"
+                     else ranges[-1].end_exclusive - 1)
+            frame = min(frame, session.analysis.known_to - 1)
+            scene = card_scene(card, card.frames // 2, session.solution(
+                session.letter, session.analysis.shot_at(frame)), frame,
+                session.analysis.active, canvas, session.rate)
+            image = session.preview.get_scene("card", frame, scene, canvas)
+            if image is not None:
+                p.drawImage(0, 0, image)
+        p.end()
+
+
+class CardPanel(QWidget):
+    """One card at a time: the one before the film, or the one after it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session, self.ground = session, CardGround(session)
+        self.which = choice_box(["Opening card", "Closing card"], "Which card is looked at",
+                                self._choose)
+        self.length = number_box(0, 30, 0.1, 2, " s", "How long it is seen; 0: there is none. It "
+                                 "counts as part of the version's length")
+        self.length.valueChanged.connect(self._set_length)
+        self.backdrop = choice_box(BACKDROPS, "What lies behind everything", self._set_backdrop)
+        self.colours = {}
+        for name, field in (("Colour", "colour"), ("Other", "other")):
+            button = ColourButton(name, "A colour of the backdrop")
+            button.changed.connect(lambda colour, field=field: self._recolour(field, colour))
+            self.colours[field] = button
+        self.titles = TitlePanel(session, self.ground, pictures=True)
+        self.picture = CardPicture(session, self.ground)
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        for widget in (self.which, quiet("Lasts"), self.length, quiet("On"), self.backdrop,
+                       *self.colours.values()):
+            row.addWidget(widget)
+        row.addStretch(1)
+        row.addWidget(small_button("To all versions", "Every version has this card, in its own "
+                                   "proportions", self.to_all))
+        both = QHBoxLayout()
+        both.setSpacing(12)
+        both.addWidget(self.titles, 1)
+        both.addWidget(self.picture)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addLayout(row)
+        column.addLayout(both, 1)
+        for signal in (session.project_changed, session.version_changed,
+                       session.solutions_changed):
+            signal.connect(self.sync)
+        self.sync()
+
+    def sync(self) -> None:
+        """Show the card that is looked at."""
+        card = self.ground.card
+        self.ground.frame = card.frames // 2 if card else 0
+        with QSignalBlocker(self.length):
+            self.length.setValue(card.frames / self._session.rate if card else 0.0)
+        backdrop = card.backdrop if card else PlainBackdrop()
+        kinds = (PlainBackdrop, BlendBackdrop, SoftBackdrop, PictureFile)
+        self.backdrop.setCurrentIndex(kinds.index(type(backdrop)))
+        for field, button in self.colours.items():
+            button.setVisible(hasattr(backdrop, field))
+            button.show_colour(getattr(backdrop, field, "#000000"))
+        for widget in (self.backdrop, *self.colours.values(), self.titles):
+            widget.setEnabled(card is not None)
+        self.picture.updateGeometry()
+        self.picture.update()
+
+    def _choose(self, at: int) -> None:
+        self.ground.which = WHICH[at]
+        self.titles.sync()
+        self.sync()
+
+    def show_card(self, which: Which) -> None:
+        """Look at the opening or the closing card."""
+        self.which.setCurrentIndex(WHICH.index(which))
+        self._choose(WHICH.index(which))
+
+    def _set_length(self, seconds: float) -> None:
+        session, card = self._session, self.ground.card
+        frames = round(seconds * session.rate)
+        if not frames:
+            self._put(None, f"{session.letter} has no {self.ground.which} card.")
+        elif card is None:
+            article = "an" if self.ground.which == "opening" else "a"
+            self._put(self._first(frames),
+                      f"{session.letter} has {article} {self.ground.which} card.")
+        else:
+            whole = tuple(msgspec.structs.replace(
+                overlay, end_exclusive=frames if overlay.end_exclusive == card.frames
+                else overlay.end_exclusive) for overlay in card.overlays if overlay.start < frames)
+            self._put(msgspec.structs.replace(card, frames=frames, overlays=whole), "Card changed.",
+                      ("card length", session.letter, self.ground.which))
+
+    def _first(self, frames: int) -> Card:
+        """A new card, with words to write over."""
+        (left, right), (top, bottom) = caption_area(self._session.sheet(self._session.letter))
+        high = (bottom - top) * 0.4
+        middle = (top + bottom) / 2
+        title = Overlay(Title(WORDS[self.ground.which], TextStyle("Fraunces SemiBold", 0.15,
+                                                                  "#f2ede4")),
+                        0, frames, ((left, right), (middle - high / 2, middle + high / 2)))
+        return Card(frames, BlendBackdrop(), (title,))
+
+    def _set_backdrop(self, at: int) -> None:
+        made: Backdrop | None = (PlainBackdrop(), BlendBackdrop(), SoftBackdrop(), None)[at]
+        if made is None:
+            chosen = QFileDialog.getOpenFileName(self, "Picture", "", PICTURES)[0]
+            if chosen and picture_at(Path(chosen), self._session) is not None:
+                made = PictureFile(chosen)
+        if made is not None:
+            self._rebacked(made, None)
+        self.sync()
+
+    def _recolour(self, field: str, colour: str) -> None:
+        card = self.ground.card
+        if card is not None:
+            self._rebacked(msgspec.structs.replace(card.backdrop, **{field: colour}), field)
+
+    def _rebacked(self, backdrop: Backdrop, field: str | None) -> None:
+        card = self.ground.card
+        if card is not None:
+            self._put(msgspec.structs.replace(card, backdrop=backdrop), "Card changed.",
+                      field and ("card", field, self._session.letter, self.ground.which))
+
+    def to_all(self) -> None:
+        """Every version has the card that is looked at."""
+        session = self._session
+        canvases = {version.letter: session.sheet(version.letter).canvas
+                    for version in session.project.versions}
+        session.edit(with_card_everywhere(session.project, session.letter, self.ground.which,
+                                          canvases), "Every version has this card.")
+
+    def _put(self, card: Card | None, words: str, gesture: object | None = None) -> None:
+        session = self._session
+        try:
+            session.edit(with_card(session.project, session.letter, self.ground.which, card),
+                         words, gesture)
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            self.sync()

@@ -1,0 +1,221 @@
+"""What can be done with captions: each action is one step that undoes."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import QObject, Signal
+
+from caracal.core.errors import CaracalError
+from caracal.core.paths import text_of
+from caracal.core.project.caption_edits import (
+    with_captions,
+    with_captions_mended,
+    with_cue,
+    with_cue_added,
+    with_cue_joined,
+    with_cue_parted,
+    with_cue_text,
+    with_words_replaced,
+    without_cues,
+)
+from caracal.core.project.model import Project
+from caracal.core.text.caption_files import read_captions, write_captions
+from caracal.core.text.cues import Cue, cues_in, frames_of, moved
+from caracal.ui.session import Session
+
+NEW_WORDS = "New caption"
+
+
+class CueActions(QObject):
+    """Acts on the chosen caption of an open film; ``chosen`` tells which that is now."""
+
+    chosen = Signal(int)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.number = -1
+
+    @property
+    def cues(self) -> tuple[Cue, ...]:
+        """The film's captions."""
+        return self._session.project.captions
+
+    @property
+    def cue(self) -> Cue | None:
+        """The chosen caption."""
+        return self.cues[self.number] if 0 <= self.number < len(self.cues) else None
+
+    @property
+    def rate(self) -> Fraction:
+        """Frames a second of the film."""
+        return self._session.analysis.master.rate
+
+    @property
+    def _film_s(self) -> float:
+        return float(self._session.analysis.master.frames / self.rate)
+
+    def at(self, frame: int) -> int:
+        """The number of the caption that is seen at ``frame``, or of the last one before it."""
+        time_s = (frame + 0.5) / float(self.rate)
+        return bisect_right(self.cues, time_s, key=lambda cue: cue.start_s) - 1
+
+    def choose(self, number: int, go: bool = True) -> None:
+        """Choose caption ``number``; ``go`` to its first frame."""
+        self.number = max(-1, min(number, len(self.cues) - 1))
+        self.chosen.emit(self.number)
+        if go and self.cue is not None:
+            self._session.go(frames_of(self.cue.start_s, self.cue.end_s, self.rate)[0])
+
+    def step(self, by: int) -> None:
+        """To the next caption, or the one before."""
+        self.choose(max(0, self.number + by))
+
+    def _edit(self, change: Callable[[], Project], words: str, gesture: object | None = None,
+              then: int | None = None) -> bool:
+        try:
+            project = change()
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+            return False
+        self._session.edit(project, words, gesture)
+        self.choose(self.number if then is None else then, go=False)
+        return True
+
+    def write(self, text: str) -> None:
+        """The chosen caption says ``text``."""
+        number = self.number
+        if self.cue is not None and text.strip() and text != self.cue.text:
+            self._edit(lambda: with_cue_text(self._session.project, number, text),
+                       f"Caption {number + 1} changed.", ("caption text", number))
+
+    def set_times(self, start_s: float, end_s: float, gesture: object | None = None) -> None:
+        """The chosen caption is seen from ``start_s`` to ``end_s``."""
+        cue, session = self.cue, self._session
+        if cue is None:
+            return
+        changed = msgspec.structs.replace(cue, start_s=round(start_s, 3), end_s=round(end_s, 3))
+        try:
+            project, number = with_cue(session.project, self.number, changed)
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            self.choose(self.number, go=False)
+            return
+        session.edit(project, f"Times of caption {number + 1} changed.", gesture)
+        self.choose(number, go=False)
+
+    def start_here(self) -> None:
+        """The chosen caption begins at the playhead."""
+        if self.cue is not None:
+            self.set_times(self._session.frame / float(self.rate), self.cue.end_s)
+
+    def end_here(self) -> None:
+        """The chosen caption ends after the playhead's frame."""
+        if self.cue is not None:
+            self.set_times(self.cue.start_s, (self._session.frame + 1) / float(self.rate))
+
+    def nudge(self, frames: int) -> None:
+        """The chosen caption comes so many frames later."""
+        cue = self.cue
+        if cue is not None:
+            later = moved(cue, max(frames / float(self.rate), -cue.start_s))
+            number = self.number
+            self._edit(lambda: with_cue(self._session.project, number, later)[0],
+                       f"Caption {number + 1} moved.", ("caption nudge", number))
+
+    def add(self) -> None:
+        """A new caption at the playhead."""
+        session, number = self._session, [0]
+
+        def change() -> Project:
+            project, number[0] = with_cue_added(
+                session.project, session.frame / float(self.rate), self._film_s, NEW_WORDS)
+            return project
+
+        if self._edit(change, "Caption added."):
+            self.choose(number[0], go=False)
+
+    def remove(self, numbers: list[int]) -> None:
+        """Some captions go."""
+        if numbers:
+            count = len(numbers)
+            self._edit(lambda: without_cues(self._session.project, numbers),
+                       f"{count} caption{'s' if count > 1 else ''} taken away.",
+                       then=min(numbers))
+
+    def part(self, at: int) -> None:
+        """The chosen caption becomes two, before the word at character ``at``."""
+        if self.cue is not None:
+            number = self.number
+            self._edit(lambda: with_cue_parted(self._session.project, number, at),
+                       f"Caption {number + 1} is two now.")
+
+    def join(self) -> None:
+        """The chosen caption and the next become one."""
+        if self.cue is not None:
+            number = self.number
+            self._edit(lambda: with_cue_joined(self._session.project, number),
+                       f"Captions {number + 1} and {number + 2} are one now.")
+
+    def replace(self, find: str, by: str) -> None:
+        """Words give way to others in all captions."""
+        project, count = with_words_replaced(self._session.project, find, by)
+        if not count:
+            self._session.said.emit(f"“{find}” stands in no caption." if find
+                                    else "Type what is to be found.")
+            return
+        self._edit(lambda: project, f"“{find}” replaced {count} time{'s' if count > 1 else ''}.")
+
+    def find(self, words: str) -> None:
+        """To the next caption that has ``words``."""
+        count = len(self.cues)
+        for step in range(1, count + 1):
+            number = (self.number + step) % count
+            if words.lower() in self.cues[number].text.lower():
+                self.choose(number)
+                return
+        self._session.said.emit(f"“{words}” stands in no caption.")
+
+    def mend(self) -> None:
+        """Overlaps and flickering gaps go; captions are seen longer where there is room."""
+        session = self._session
+        made = with_captions_mended(session.project, self.rate, self._film_s)
+        changed = sum(now != then for now, then in zip(
+            made.captions, session.project.captions, strict=True))
+        if not changed:
+            session.said.emit("Nothing can be mended by moving ends: shorten texts, or split them.")
+            return
+        self._edit(lambda: made, f"Times of {changed} caption{'s' if changed > 1 else ''} mended.")
+
+    def take_in(self, path: Path) -> None:
+        """The film's captions are those of the file at ``path``."""
+        session = self._session
+        try:
+            read = read_captions(path)
+            project = with_captions(session.project, read.cues, text_of(path))
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            return
+        mended = f" {' '.join(read.mended)}" if read.mended else ""
+        session.edit(project, f"{len(read.cues)} captions of {path.name}.{mended}")
+        self.choose(0, go=False)
+
+    def give_out(self, path: Path, letter: str = "") -> None:
+        """Write the film's captions, or those of a version in its own time, to ``path``."""
+        session, cues = self._session, self.cues
+        if letter:
+            version = session.project.version(letter)
+            opening = version.opening.frames if version.opening else 0
+            cues = cues_in(cues, session.project.ranges_of(letter), self.rate,
+                           float(opening / self.rate))
+        try:
+            write_captions(path, cues, [session.film])
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            return
+        session.said.emit(f"{len(cues)} captions written to {path.name}.")

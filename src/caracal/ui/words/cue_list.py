@@ -1,0 +1,131 @@
+"""The captions as a list, with what must be looked at, and what finds and replaces in them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from caracal.core.text.caption_mending import faults
+from caracal.core.text.cues import Cue
+from caracal.core.time import timecode
+from caracal.ui import theme
+from caracal.ui.panels import small_button
+from caracal.ui.session import Session
+from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
+from caracal.ui.words.cue_actions import CueActions
+
+HEADS = ("In", "Seconds", "Text", "Look at")
+DOUBTFUL = "The recogniser was not sure of a word: hear it."
+
+
+class CueList(QWidget):
+    """Click a caption to go there; several can be chosen to be taken away."""
+
+    def __init__(self, session: Session, actions: CueActions) -> None:
+        super().__init__()
+        self._session, self._actions = session, actions
+        self.rows = Rows(HEADS)
+        self.table = table(self.rows, wide=2, many=True)
+        self.table.setToolTip("Click a caption to go there. Del: take it away")
+        self.table.clicked.connect(self._clicked)
+        self.table.selectionModel().currentRowChanged.connect(self._moved)
+        self.table.installEventFilter(self)
+        self.empty = QLabel(
+            "This film has no captions yet. Take in a file (SRT, WebVTT, ASS, TTML), let them be "
+            "written from the sound, or add the first one here.")
+        self.empty.setWordWrap(True)
+        self.empty.setObjectName("quiet")
+        self.wanted, self.by = QLineEdit(), QLineEdit()
+        self.wanted.setPlaceholderText("Find")
+        self.wanted.setToolTip("Words in captions; Return: to the next that has them")
+        self.wanted.returnPressed.connect(lambda: actions.find(self.wanted.text()))
+        self.by.setPlaceholderText("Put in its place")
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(self.wanted, 1)
+        row.addWidget(self.by, 1)
+        row.addWidget(small_button("Replace all", "In every caption, one step",
+                                   lambda: actions.replace(self.wanted.text(), self.by.text())))
+        row.addWidget(small_button("Mend times", "Overlaps and flickering gaps go; captions are "
+                                   "seen longer where there is room", actions.mend))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(self.empty)
+        column.addWidget(self.table, 1)
+        column.addLayout(row)
+        self._shown: tuple[Cue, ...] | None = None
+        actions.chosen.connect(self._show_chosen)
+        session.project_changed.connect(self.sync)
+        session.frame_changed.connect(self._follow)
+        self.sync()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """Del takes away what is chosen."""
+        if watched is self.table and isinstance(event, QKeyEvent) and (
+                event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Delete):
+            self._actions.remove(chosen_rows(self.table))
+            return True
+        return super().eventFilter(watched, event)
+
+    def sync(self) -> None:
+        """Show the film's captions."""
+        cues = self._actions.cues
+        if cues is self._shown:
+            return
+        self._shown = cues
+        rate = self._actions.rate
+        wrong: dict[int, list[str]] = {}
+        for fault in faults(cues, rate):
+            wrong.setdefault(fault.number, []).append(fault.sentence)
+        self.rows.show(tuple(self._row(i, cue, wrong.get(i, [])) for i, cue in enumerate(cues)))
+        self.empty.setVisible(not cues)
+        self.table.setVisible(bool(cues))
+        self._show_chosen(self._actions.number)
+
+    def _row(self, number: int, cue: Cue, wrong: list[str]) -> Row:
+        if cue.doubtful:
+            wrong = [*wrong, DOUBTFUL]
+        words = "; ".join(_short(sentence) for sentence in wrong)
+        frame = int(cue.start_s * self._actions.rate + 0.5)
+        return (Cell(timecode(frame, self._actions.rate)), Cell(f"{cue.seconds:.1f}"),
+                Cell(cue.text.replace("\n", " / "), tip=cue.text),
+                Cell(words, theme.ACCENT if words else "", "\n".join(wrong)))
+
+    def _clicked(self, index: QModelIndex) -> None:
+        self._actions.choose(index.row())
+
+    def _moved(self, now: QModelIndex, _: QModelIndex) -> None:
+        if self.table.hasFocus() and now.isValid() and now.row() != self._actions.number:
+            self._actions.choose(now.row())
+
+    def _follow(self, frame: int) -> None:
+        """While it plays, or is scrubbed, the caption that is seen is the chosen one."""
+        number = self._actions.at(frame)
+        if self.isVisible() and number != self._actions.number and number >= 0 and (
+                self._session.speed or not self.table.hasFocus()):
+            self._actions.choose(number, go=False)
+
+    def _show_chosen(self, number: int) -> None:
+        if not 0 <= number < len(self.rows.rows):
+            return
+        if number not in chosen_rows(self.table):
+            selection = self.table.selectionModel()
+            index = self.rows.index(number, 0)
+            flags = (QItemSelectionModel.SelectionFlag.ClearAndSelect
+                     | QItemSelectionModel.SelectionFlag.Rows)
+            selection.blockSignals(True)
+            selection.setCurrentIndex(index, flags)
+            selection.blockSignals(False)
+            self.table.viewport().update()
+        self.table.scrollTo(self.rows.index(number, 0))
+
+
+def _short(sentence: str) -> str:
+    """A fault in a word or two, for the list."""
+    for begins, word in (("It is still seen", "overlap"), ("The gap", "flickers"),
+                         ("It is seen too briefly", "too quick"), ("The recogniser", "doubtful")):
+        if sentence.startswith(begins):
+            return word
+    return sentence

@@ -1,0 +1,136 @@
+"""The Words view: captions as a list against the canvases; titles, cards, and how all of it looks.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from caracal.core.text.caption_files import FORMATS, WRITTEN
+from caracal.ui.canvases.canvases import Canvases
+from caracal.ui.panels import small_button
+from caracal.ui.session import Session
+from caracal.ui.words.caption_panel import CaptionPanel
+from caracal.ui.words.card_panel import CardPanel
+from caracal.ui.words.cue_actions import CueActions
+from caracal.ui.words.cue_editor import CueEditor
+from caracal.ui.words.cue_list import CueList
+from caracal.ui.words.laid import FilmGround
+from caracal.ui.words.title_panel import TitlePanel
+
+READ = f"Captions ({' '.join(f'*{suffix}' for suffix in FORMATS)})"
+WRITE = ";;".join(f"{name} (*{suffix})" for name, suffix in zip(
+    ("SubRip", "WebVTT", "ASS"), WRITTEN, strict=True))
+STAYS_S = 4.0  # how long a new title is seen
+
+
+class Words(QWidget):
+    """Captions on the left; on the right the canvases, and below them what is styled."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.actions_of_cues = CueActions(session)
+        self.list = CueList(session, self.actions_of_cues)
+        self.editor = CueEditor(session, self.actions_of_cues)
+        self.canvases = Canvases(session)
+        self.captions = CaptionPanel(session)
+        self.titles = TitlePanel(session, FilmGround(session, STAYS_S))
+        self.cards = CardPanel(session)
+        self.canvases.picked.connect(self._picked)
+        self.pages = QStackedWidget()
+        self.tabs: dict[str, QPushButton] = {}
+        self._group = QButtonGroup(self)
+        self._head = QLabel()
+        self._head.setObjectName("head")
+        self._lay_out()
+        for signal in (session.project_changed, session.version_changed):
+            signal.connect(self.sync)
+        self.sync()
+
+    def _lay_out(self) -> None:
+        head = QHBoxLayout()
+        head.setSpacing(8)
+        head.addWidget(self._head, 1)
+        head.addWidget(small_button("Take in…", "Captions from a file: SRT, WebVTT, ASS, TTML",
+                                    self.ask_take_in))
+        head.addWidget(small_button("Give out…", "Write the film's captions, or the chosen "
+                                    "version's, to a file", self.ask_give_out))
+        left = QVBoxLayout()
+        left.setSpacing(8)
+        left.addLayout(head)
+        left.addWidget(self.list, 1)
+        left.addWidget(self.editor)
+        tabs = QHBoxLayout()
+        tabs.setSpacing(8)
+        for name, page in (("Captions", self.captions), ("Titles", self.titles),
+                           ("Cards", self.cards)):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setToolTip({"Captions": "How captions look in the chosen version",
+                               "Titles": "Headlines, lower thirds and labels over the film",
+                               "Cards": "Pictures of your own before and after the film"}[name])
+            button.clicked.connect(lambda _=False, name=name: self.show_page(name))
+            self._group.addButton(button)
+            tabs.addWidget(button)
+            self.tabs[name] = button
+            self.pages.addWidget(page)
+        tabs.addStretch(1)
+        right = QVBoxLayout()
+        right.setSpacing(12)
+        right.addWidget(self.canvases, 1)
+        right.addLayout(tabs)
+        right.addWidget(self.pages)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(16, 12, 16, 12)
+        whole.setSpacing(16)
+        whole.addLayout(left, 44)
+        whole.addLayout(right, 56)
+        self.show_page("Captions")
+
+    def show_page(self, name: str) -> None:
+        """Show captions' look, titles, or cards."""
+        self.tabs[name].setChecked(True)
+        self.pages.setCurrentIndex(list(self.tabs).index(name))
+
+    def sync(self) -> None:
+        """Show how many captions there are."""
+        count = len(self._session.project.captions)
+        self._head.setText(f"{count} caption{'s' if count != 1 else ''} of the film")
+
+    def _picked(self, number: int) -> None:
+        """Something was taken hold of on a canvas."""
+        self.titles.choose(number)
+        self.show_page("Titles")
+
+    def ask_take_in(self) -> None:
+        """Ask for a file of captions."""
+        start = str(self._session.film.parent)
+        chosen = QFileDialog.getOpenFileName(self, "Captions", start, READ)[0]
+        if chosen:
+            self.actions_of_cues.take_in(Path(chosen))
+
+    def ask_give_out(self) -> None:
+        """Ask where captions are written to, and whether for the film or the chosen version."""
+        session = self._session
+        film = session.film
+        start = film.with_name(f"{film.stem} {session.letter}.srt")
+        kinds = ";;".join((*(f"Version {session.letter}: {kind}" for kind in WRITE.split(";;")),
+                           *(f"Whole film: {kind}" for kind in WRITE.split(";;"))))
+        chosen, kind = QFileDialog.getSaveFileName(self, "Captions", str(start), kinds)
+        if chosen:
+            path = Path(chosen)
+            suffix = kind[kind.rindex(".") : -1]
+            path = path if path.suffix.lower() in WRITTEN else path.with_name(path.name + suffix)
+            whole = kind.startswith("Whole film")
+            self.actions_of_cues.give_out(path, "" if whole else session.letter)
