@@ -83,3 +83,19 @@ def test_help_imports_none_of_what_the_commands_need():
          "print(sorted({'numpy', 'av', 'cv2', 'scipy', 'PySide6'} & set(sys.modules)))"],
         capture_output=True, text=True, check=True).stdout
     assert "convert" in said and said.splitlines()[-1] == "[]"
+
+
+def test_captions_are_written_and_burnt_in_on_the_command_line(tmp_path, capsys):
+    out = tmp_path / "said.srt"
+    assert main(["captions", str(DEMO), "--out", str(out), "--names", "kiln, quay, Tobias"]) == 0
+    assert "captions in" in capsys.readouterr().out and "kiln" in out.read_text()
+    assert main(["captions", str(DEMO), "--out", str(out)]) == 2
+    assert "--force" in capsys.readouterr().err
+    assert main(["captions", str(DEMO), "--out", str(tmp_path / "said.doc")]) == 2
+    assert "cannot be written as" in capsys.readouterr().err
+    assert main(["convert", str(DEMO), "--spec", "vertical-short", "--out", str(tmp_path),
+                 "--captions", str(DEMO.with_suffix(".srt")), "--from", "7", "--to", "10.5"]) == 0
+    assert capsys.readouterr().out.startswith("proved")
+    assert main(["convert", str(DEMO), "--spec", "vertical-short", "--out", str(tmp_path),
+                 "--captions", str(tmp_path / "none.srt")]) == 2
+    assert "no such file" in capsys.readouterr().err

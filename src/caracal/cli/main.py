@@ -77,6 +77,7 @@ def parser() -> argparse.ArgumentParser:
     path.add_argument("--shape", required=True, help="such as 9:16")
     path.add_argument("--json", action="store_true", help="a list of [frame,x,y,w,h]")
     path.set_defaults(run=_later("steps", "path_of"))
+    _captions(commands.add_parser("captions", help="write what is said as captions"))
     _convert(commands.add_parser("convert", help="make versions, encoded and proved"))
     prove = commands.add_parser("prove", help="check a file against a spec sheet")
     prove.add_argument("file", type=Path)
@@ -189,6 +190,20 @@ def _convert(command: argparse.ArgumentParser) -> None:
     command.add_argument("--to", dest="end", metavar="TC", help="the first frame left out")
     command.add_argument("--json", action="store_true")
     command.set_defaults(run=_later("steps", "convert_film"))
+
+
+def _captions(command: argparse.ArgumentParser) -> None:
+    command.add_argument("movie", type=Path)
+    command.add_argument("--out", required=True, type=Path, metavar="FILE",
+                         help="an .srt, .vtt or .ass to write; one that is there is kept")
+    command.add_argument("--force", action="store_true", help="write over a file that is there")
+    command.add_argument("--language", default="", metavar="CODE",
+                         help="such as en or de; else it is found by listening")
+    command.add_argument("--names", default="", metavar="WORDS",
+                         help="names and rare words in the film, with commas between them")
+    _sound(command)
+    command.add_argument("--json", action="store_true")
+    command.set_defaults(run=_later("steps", "write_what_is_said"))
 
 
 def main(arguments: list[str] | None = None) -> int:

@@ -25,7 +25,8 @@ from caracal.core.paths import text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.template import read_template, recipe_with
 from caracal.core.specs.shelf import find_sheet
-from caracal.core.text.caption_files import read_captions
+from caracal.core.speech.recognition import RecognitionOrder, recognised
+from caracal.core.text.caption_files import captions_text, read_captions, write_captions
 from caracal.core.time import FrameRange, frame_of_timecode, timecode
 
 T = TypeVar("T")
@@ -109,6 +110,28 @@ def convert_film(asked: argparse.Namespace) -> int:
             print(f"{'proved' if file.proof.right else 'NOT PROVED'}  {file.file}")
             _print_wrong(file.proof)
     return 0 if all(file.proof.right for file in made) else 1
+
+
+def write_what_is_said(asked: argparse.Namespace) -> int:
+    """Recognise what is said in a film, and write it as captions."""
+    captions_text((), asked.out.suffix)
+    if asked.out.exists() and not asked.force:
+        raise InputError("This file is there already.", asked.out,
+                         "Name another, or give --force.")
+    master = with_sound(probe(asked.movie), asked.sound - 1)
+    names = tuple(name for part in asked.names.split(",") if (name := part.strip()))
+    warm_up()
+    found = stoppable(lambda token, report: recognised(
+        RecognitionOrder(master, asked.language, names), report, token))
+    write_captions(asked.out, found.cues, [asked.movie])
+    doubtful = sum(cue.doubtful for cue in found.cues)
+    if asked.json:
+        print_json({"file": str(asked.out), "language": found.language,
+                    "captions": len(found.cues), "doubtful": doubtful})
+    else:
+        print(f"{len(found.cues)} captions in {asked.out} ({found.language}), "
+              f"{doubtful} with doubtful words")
+    return 0
 
 
 def _captioned(recipes: list[Recipe], path: Path) -> list[Recipe]:

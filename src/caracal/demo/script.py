@@ -17,8 +17,6 @@ WREN = Person("Wren", "#e8bd9c", "#8a4f26", "#5b6f4a", "#4a3a30", "long")
 OTTO = Person("Otto", "#c98f68", "#6f6a66", "#7a3b2e", "#39424a", "cap", iris="#3d5a66")
 MIRA = Person("Mira", "#6f4630", "#15100e", "#d0a24c", "#4a3d55", "curly")
 
-PITCH_HZ = {"Ines": 205.0, "Tobias": 112.0, "Wren": 225.0}
-
 
 @dataclass(frozen=True)
 class Line:

@@ -1,70 +1,53 @@
-"""The film's sound: formant voices that follow the script, and a quiet music bed. All numpy."""
+"""The film's sound: voices of an open speech synthesiser, and a quiet music bed of our own.
+
+espeak-ng (Debian) speaks the lines of the script, each person in a voice of their own, as quickly
+as the mouths in the picture move. It is needed only to draw the film anew.
+"""
 
 from __future__ import annotations
 
-import zlib
+import functools
+import io
+import subprocess
+import wave
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import butter, lfilter, sosfilt
+from scipy.signal import butter, resample_poly, sosfilt
 
-from caracal.demo.script import FPS, LINES, PITCH_HZ, Line, Syllable, syllables
+from caracal.demo.script import FPS, LINES, Line, line_end_s
 
 RATE_HZ = 48000
-FORMANTS_HZ = {  # textbook averages of the first three formants, from memory
-    "a": (730, 1090, 2440), "e": (530, 1840, 2480), "i": (300, 2240, 2950),
-    "o": (570, 870, 2410), "u": (320, 900, 2240), "y": (300, 2100, 2700),
-}
-VOICED = "bdgjlmnrvwz"
+VOICES = {"Ines": ("en-us+f2", 52), "Tobias": ("en-us+m3", 30), "Wren": ("en-us+f3", 55)}
+SLOWEST, QUICKEST, USUAL = 80, 320, 175  # words a minute
+TRIES = 5
+SOUNDS = 0.01  # of the largest sample: quieter is silence before and after a line
+LOUD = 0.6  # of full scale, at a line's loudest
 Sound = NDArray[np.float64]
 
 
-def _resonance(signal: Sound, centre_hz: float, width_hz: float) -> Sound:
-    radius = np.exp(-np.pi * width_hz / RATE_HZ)
-    angle = 2 * np.pi * centre_hz / RATE_HZ
-    return lfilter([1 - radius], [1, -2 * radius * np.cos(angle), radius**2], signal)
-
-
-def _vowel(part: Syllable, pitch_hz: float, fall: float, rng: np.random.Generator) -> Sound:
-    count = int((part.end_s - part.start_s) * RATE_HZ)
-    time = np.arange(count) / RATE_HZ
-    glide = pitch_hz * fall * (1 + 0.05 * np.sin(2 * np.pi * 4.6 * time))
-    phase = np.cumsum(glide) / RATE_HZ
-    pulses = np.diff(np.floor(phase), prepend=0) - 0.5 * np.abs(np.sin(np.pi * phase)) ** 3
-    source = pulses + rng.normal(0, 0.02, count)
-    shaped = sum(
-        _resonance(source, hz * (1.12 if pitch_hz > 160 else 1.0), 60 + hz * 0.04) * gain
-        for hz, gain in zip(FORMANTS_HZ[part.vowel], (1.0, 0.7, 0.35), strict=True)
-    )
-    edge = min(count // 3, int(0.03 * RATE_HZ))
-    fade = np.ones(count)
-    fade[:edge] = np.linspace(0, 1, edge)
-    fade[-edge:] = np.linspace(1, 0, edge)
-    return np.asarray(shaped) * fade
-
-
-def _onset(letters: str, rng: np.random.Generator) -> Sound:
-    if not letters:
-        return np.zeros(0)
-    first = letters[0]
-    length = 0.05 if first in "sfhtcx" else 0.03
-    noise = rng.normal(0, 1, int(length * RATE_HZ))
-    band = (3500, 8000) if first in "sxcz" else (1200, 5000)
-    filtered = sosfilt(butter(2, band, "bandpass", fs=RATE_HZ, output="sos"), noise)
-    level = 0.05 if first in VOICED else 0.16
-    return np.asarray(filtered) * level * np.hanning(len(filtered))
+@functools.cache
+def _spoken(text: str, who: str, words_a_minute: int) -> Sound:
+    """A line as the synthesiser speaks it, without silence round it."""
+    voice, pitch = VOICES[who]
+    made = subprocess.run(
+        ["espeak-ng", "-v", voice, "-p", str(pitch), "-s", str(words_a_minute), "--stdout", text],
+        capture_output=True, check=True).stdout
+    with wave.open(io.BytesIO(made)) as file:
+        rate = file.getframerate()
+        samples = np.frombuffer(file.readframes(file.getnframes()), np.int16) / 32768
+    heard = np.flatnonzero(np.abs(samples) > SOUNDS * np.abs(samples).max())
+    return np.asarray(resample_poly(samples[heard[0] : heard[-1] + 1], RATE_HZ, rate))
 
 
 def _speak(line: Line, sound: Sound) -> None:
-    rng = np.random.default_rng(zlib.crc32(line.text.encode()))
-    parts = syllables(line)
-    for i, part in enumerate(parts):
-        fall = 1.12 - 0.3 * i / len(parts) + 0.04 * np.sin(i * 2.1)
-        vowel = _vowel(part, PITCH_HZ[line.who], float(fall), rng)
-        onset = _onset(part.onset, rng)
-        for piece, gain in ((vowel / (np.abs(vowel).max() + 1e-9), 0.26), (onset, 1.0)):
-            at = int(part.start_s * RATE_HZ)
-            sound[at : at + len(piece)] += piece * gain
+    """Speak ``line`` into ``sound`` in the time that its mouth moves."""
+    wanted, speed = line_end_s(line) - line.start_s, float(USUAL)
+    for _ in range(TRIES):
+        spoken = _spoken(line.text, line.who, round(speed))
+        speed = min(max(speed * len(spoken) / RATE_HZ / wanted, SLOWEST), QUICKEST)
+    at = int(line.start_s * RATE_HZ)
+    sound[at : at + len(spoken)] += spoken / np.abs(spoken).max() * LOUD
 
 
 def _music(seconds: float) -> NDArray[np.float64]:
@@ -97,7 +80,7 @@ def soundtrack(frames: int) -> NDArray[np.float32]:
     for line in LINES:
         _speak(line, voice)
     duck = sosfilt(butter(1, 2.0, fs=RATE_HZ, output="sos"), np.abs(voice[:count]) > 0.01)
-    bed = _music(seconds)[:count] * (1 - 0.6 * np.clip(duck, 0, 1))[:, None]
+    bed = _music(seconds)[:count] * (1 - 0.85 * np.clip(duck, 0, 1))[:, None]
     mixed = bed + voice[:count, None]
     level = max(1.0, float(np.abs(mixed).max()) / 0.89)
     return np.asarray(mixed / level, np.float32)

@@ -43,7 +43,7 @@ class View:
 
 
 def _close(widget: QWidget) -> None:
-    assert isinstance(widget, Aim | Batch)
+    assert isinstance(widget, Aim | Words | Batch)
     widget.close_down()
 
 
@@ -54,7 +54,7 @@ VIEWS = (
     View("Aim", "2", "Click somebody to make them lead, drag the lit window, turn the wheel to "
          "zoom it", lambda place: Aim(place.session), _close),
     View("Words", "3", "Click a caption to go there, drag a title or its corner on a canvas",
-         lambda place: Words(place.session)),
+         lambda place: Words(place.session), _close),
     View("Batch", "5", "Click a line to see its proof",
          lambda place: Batch(place.session, place.folder, place.working), _close),
 )

@@ -23,6 +23,8 @@ def words_menu(film: Callable[[], FilmView]) -> list[Entry | None]:
               lambda: words().ask_take_in()),
         Entry("Give captions out…", "Ctrl+Shift+E", "To a file, of the film or a version",
               lambda: words().ask_give_out()),
+        Entry("Write captions from the sound", "Ctrl+Shift+W", "What is said; again: stop",
+              lambda: words().recognition.start_or_stop()),
         None,
         Entry("Next caption", "Ctrl+Shift+Down", "Choose it, and go there",
               lambda: words().actions_of_cues.step(1)),

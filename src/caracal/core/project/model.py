@@ -119,6 +119,7 @@ class Project(msgspec.Struct, frozen=True):
     ``starts`` replaces the found shots when it is not empty; its first is frame 0. ``motion`` holds
     the limits of all moves. ``sound`` is the number of the master's sound that is used, from 0.
     ``captions`` are those of the whole film, in order; they were read from ``captions_file``.
+    ``names`` are rare words that are said in it.
     """
 
     versions: tuple[Version, ...]
@@ -132,6 +133,7 @@ class Project(msgspec.Struct, frozen=True):
     sound: int = 0
     captions: tuple[Cue, ...] = ()
     captions_file: str = ""
+    names: tuple[str, ...] = ()
 
     def version(self, letter: str) -> Version:
         """Returns the version that has this letter."""

@@ -44,7 +44,6 @@ class StyleFields(QWidget):
         self.align = choice_box([align.value.capitalize() for align in ALIGNS],
                                 "Where lines stand in their box",
                                 lambda at: self._change("align", align=ALIGNS[at]))
-        self.align.setVisible(aligned)
         self.parts: dict[str, QCheckBox] = {}
         self.amounts = {
             "outline": number_box(1, 30, 1, 0, " %", "How wide the outline is, in sizes"),
@@ -52,6 +51,7 @@ class StyleFields(QWidget):
             "box": number_box(5, 100, 5, 0, " %", "How much of the picture the box hides")}
         self.colours: dict[str, ColourButton] = {}
         self._lay_out()
+        self.align.setVisible(aligned)  # not before it lies in here: it would be a window
 
     def _lay_out(self) -> None:
         self.font_box.setSizeAdjustPolicy(

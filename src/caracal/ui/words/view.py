@@ -26,6 +26,7 @@ from caracal.ui.words.cue_actions import CueActions
 from caracal.ui.words.cue_editor import CueEditor
 from caracal.ui.words.cue_list import CueList
 from caracal.ui.words.laid import FilmGround
+from caracal.ui.words.recognition_row import RecognitionRow
 from caracal.ui.words.title_panel import TitlePanel
 
 READ = f"Captions ({' '.join(f'*{suffix}' for suffix in FORMATS)})"
@@ -43,6 +44,7 @@ class Words(QWidget):
         self.actions_of_cues = CueActions(session)
         self.list = CueList(session, self.actions_of_cues)
         self.editor = CueEditor(session, self.actions_of_cues)
+        self.recognition = RecognitionRow(session)
         self.canvases = Canvases(session)
         self.captions = CaptionPanel(session)
         self.titles = TitlePanel(session, FilmGround(session, STAYS_S))
@@ -69,6 +71,7 @@ class Words(QWidget):
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addLayout(head)
+        left.addWidget(self.recognition)
         left.addWidget(self.list, 1)
         left.addWidget(self.editor)
         tabs = QHBoxLayout()
@@ -112,6 +115,10 @@ class Words(QWidget):
         """Something was taken hold of on a canvas."""
         self.titles.choose(number)
         self.show_page("Titles")
+
+    def close_down(self) -> None:
+        """Stop what runs, and wait for it."""
+        self.recognition.close_down()
 
     def ask_take_in(self) -> None:
         """Ask for a file of captions."""

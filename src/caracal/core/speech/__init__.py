@@ -1,0 +1,1 @@
+"""What is said in a film: recognised, and laid out as captions."""

@@ -1,0 +1,209 @@
+"""Speech recognised by Whisper (through faster-whisper), in a process of its own.
+
+The sound is read in blocks that end where it is quietest, so that memory stays the same however
+long the film is. The model ships; nothing is fetched from anywhere.
+"""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from contextlib import suppress
+from multiprocessing import Pipe
+from multiprocessing.connection import Connection
+from typing import Any
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.children import Child
+from caracal.core.errors import CaracalError, InputError, InstallError, Problem, problem_of
+from caracal.core.media.master import Master
+from caracal.core.media.sound import SoundReader
+from caracal.core.resources import POINTER, shipped
+from caracal.core.speech.segmenting import cues_of_words
+from caracal.core.text.cues import Cue, Word
+from caracal.core.work import CancelToken, Report, Stopwatch
+
+RATE_HZ = 16_000
+BLOCK_S, SEARCH_S, QUIET_S = 90.0, 25.0, 0.3  # of a block: its length, and where it may end
+LEAST_WORD_S = 0.02
+LONGEST_JOINED = 10  # characters of a piece where nothing is written with spaces
+NICE = 10
+ASK_S = 0.1
+LANGUAGES = {  # of the hundred that the model knows; others by their code
+    "": "Found by listening", "en": "English", "de": "German", "fr": "French", "es": "Spanish",
+    "it": "Italian", "pt": "Portuguese", "nl": "Dutch", "pl": "Polish", "sv": "Swedish",
+    "da": "Danish", "no": "Norwegian", "fi": "Finnish", "cs": "Czech", "uk": "Ukrainian",
+    "ru": "Russian", "el": "Greek", "tr": "Turkish", "ar": "Arabic", "he": "Hebrew",
+    "hi": "Hindi", "th": "Thai", "zh": "Chinese", "ja": "Japanese", "ko": "Korean",
+}
+FILES = ("config.json", "model.bin", "tokenizer.json", "vocabulary.json")
+
+
+class RecognitionOrder(msgspec.Struct, frozen=True):
+    """What is to be recognised: a film's sound, in a ``language`` (a code; empty: found).
+
+    ``names`` are words that occur in it and are spelt so.
+    """
+
+    master: Master
+    language: str = ""
+    names: tuple[str, ...] = ()
+
+
+class RecognitionNews(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One message: words that were recognised up to ``heard_s``, or how it ended."""
+
+    heard_s: float = 0.0
+    words: tuple[Word, ...] = ()
+    language: str = ""
+    done: bool = False
+    problem: Problem | None = None
+
+
+class Recognised(msgspec.Struct, frozen=True):
+    """What was said: captions, their words, and the code of the language."""
+
+    cues: tuple[Cue, ...]
+    words: tuple[Word, ...]
+    language: str
+
+
+Hear = Callable[[RecognitionNews], None]
+
+
+def recognised(
+    order: RecognitionOrder, report: Report, cancel: CancelToken
+) -> Recognised:
+    """Recognise what is said in a film. Raises InputError when it has no sound, or nothing is said
+    in it; InstallError without the model; Cancelled.
+    """
+    if order.master.heard is None:
+        raise InputError("This film has no sound.", order.master.file,
+                         "Write captions by hand, or take a file in.")
+    ours, theirs = Pipe()
+    with theirs:
+        process = Child("core.speech.recognition", theirs, msgspec.msgpack.encode(order))
+    words: list[Word] = []
+    seconds = max(1, round(float(order.master.frames / order.master.rate)))
+    watch = Stopwatch("Writing what is said", seconds, report)
+    try:
+        while True:
+            while not ours.poll(ASK_S):
+                cancel.check()
+            news = msgspec.msgpack.decode(ours.recv_bytes(), type=RecognitionNews)
+            words += news.words
+            watch.at(min(seconds, round(news.heard_s)))
+            if news.problem is not None:
+                raise news.problem.error()
+            if news.done:
+                break
+    except (EOFError, OSError):
+        raise CaracalError("The recogniser ended by itself.", order.master.file,
+                           "Try again.") from None
+    finally:
+        ours.close()
+        process.end(0)
+    if not words:
+        raise InputError("Nobody was heard to say anything.", order.master.file,
+                         "Write captions by hand, or take a file in.")
+    return Recognised(cues_of_words(words), tuple(words), news.language)
+
+
+def main(line: Connection, order: bytes) -> int:
+    """Recognise for one order, told over ``line``."""
+    os.nice(NICE)
+    with suppress(OSError):  # who asked is gone
+        try:
+            for news in _heard(msgspec.msgpack.decode(order, type=RecognitionOrder)):
+                line.send_bytes(msgspec.msgpack.encode(news))
+        except CaracalError as problem:
+            line.send_bytes(msgspec.msgpack.encode(RecognitionNews(problem=problem_of(problem))))
+    return 0
+
+
+def _heard(order: RecognitionOrder) -> Iterator[RecognitionNews]:
+    model, language = _model(), order.language or None
+    # Written as a sentence: without its full stop what follows would have none either.
+    names = f"{', '.join(order.names)}." if order.names else None
+    for start_s, samples in blocks(order.master):
+        segments, info = model.transcribe(
+            samples, language=language, word_timestamps=True, vad_filter=True,
+            condition_on_previous_text=False, hotwords=names)
+        words = _whole_words([word for segment in segments for word in segment.words or ()],
+                             start_s)
+        if words and language is None:
+            language = info.language
+        yield RecognitionNews(start_s + len(samples) / RATE_HZ, words)
+    yield RecognitionNews(float(order.master.frames / order.master.rate), (), language or "", True)
+
+
+def _whole_words(found: list[Any], start_s: float) -> tuple[Word, ...]:
+    """Words as they are written: what comes without a space before it belongs to the one before.
+
+    Where nothing is written with spaces, pieces are joined as long as they are short.
+    """
+    made: list[Word] = []
+    for part in found:
+        text = part.word.strip()
+        if not text:
+            continue
+        start = round(start_s + float(part.start), 3)
+        end = round(max(start_s + float(part.end), start + LEAST_WORD_S), 3)
+        sure = round(float(part.probability), 3)
+        last = made[-1] if made else None
+        if last is not None and not part.word[0].isspace() and (
+                text.isascii() or len(last.text) + len(text) <= LONGEST_JOINED):
+            made[-1] = Word(last.text + text, last.start_s, end, min(last.sure, sure))
+        else:
+            made.append(Word(text, start, end, sure))
+    return tuple(made)
+
+
+def _model() -> Any:
+    folder = shipped("models", "speech")
+    for name in FILES:
+        path = folder / name
+        if not path.is_file() or path.stat().st_size < 1000:
+            pointer = path.is_file() and path.read_bytes().startswith(POINTER)
+            raise InstallError(
+                "This model is only a pointer into a large-file store." if pointer else
+                "The speech model that ships with Caracal is missing.", path,
+                "Fetch it with git lfs pull, or install Caracal again.")
+    os.environ.update(HF_HUB_OFFLINE="1", HF_HUB_DISABLE_TELEMETRY="1")
+    from faster_whisper import WhisperModel  # noqa: PLC0415 - half a second, needed only here
+
+    try:
+        return WhisperModel(str(folder), device="cpu", compute_type="int8", local_files_only=True,
+                            cpu_threads=len(os.sched_getaffinity(0)))
+    except (RuntimeError, ValueError, OSError) as problem:
+        raise InstallError("The speech model that ships with Caracal is damaged.", folder,
+                           "Install Caracal again.") from problem
+
+
+def blocks(master: Master) -> Iterator[tuple[float, NDArray[np.float32]]]:
+    """(start in seconds, samples (n,) at RATE_HZ) of a film's sound, cut where it is quietest."""
+    total = round(float(master.frames / master.rate) * RATE_HZ)
+    held: NDArray[np.float32] = np.zeros(0, np.float32)
+    at = read = 0
+    with SoundReader(master, RATE_HZ, 1, 0) as sound:
+        while at < total:
+            wanted = min(round(BLOCK_S * RATE_HZ), total - at)
+            while len(held) < wanted:
+                count = min(RATE_HZ * 10, total - read)
+                held = np.concatenate([held, sound.take(count)[:, 0]])
+                read += count
+            end = wanted if at + wanted >= total else quietest(held[:wanted])
+            yield at / RATE_HZ, held[:end]
+            held, at = held[end:], at + end
+
+
+def quietest(samples: NDArray[np.float32]) -> int:
+    """Where in the last SEARCH_S seconds of ``samples`` it is quietest for QUIET_S."""
+    step = round(QUIET_S * RATE_HZ / 2)
+    first = max(0, len(samples) - round(SEARCH_S * RATE_HZ))
+    loud = [float(np.abs(samples[i : i + 2 * step]).mean())
+            for i in range(first, max(first + 1, len(samples) - 2 * step), step)]
+    return first + int(np.argmin(loud)) * step + step
