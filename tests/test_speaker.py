@@ -209,6 +209,7 @@ def test_clips_that_sound_together_are_added_at_their_levels():
 def test_playing_hears_what_the_file_has(tmp_path, demo, qapp, qtbot):
     """Loudness and range as in the finished file, decoded by FFmpeg; the master's own on demand."""
     sheet = with_value(find_sheet("vertical-short"), "canvas", (180, 320))
+    sheet = with_value(sheet, "sound.loudness_lufs", -20.0)  # the master has about -14 here
     span = FrameRange(150, 450)
     (result,) = convert(DEMO_FILM, [Recipe(sheet, ranges=(span,))], tmp_path)
     monitoring, master = Monitoring(None), probe(DEMO_FILM)

@@ -1,14 +1,14 @@
 """The film's sound: voices of an open speech synthesiser, and a quiet music bed of our own.
 
-espeak-ng (Debian) speaks the lines of the script, each person in a voice of their own, as quickly
-as the mouths in the picture move. It is needed only to draw the film anew.
+Flite (Black and Lenzo 2001; Debian's flite) speaks the lines of the script, each person in a voice
+of their own, as quickly as the mouths in the picture move. It is needed only to draw the film anew.
 """
 
 from __future__ import annotations
 
 import functools
-import io
 import subprocess
+import tempfile
 import wave
 
 import numpy as np
@@ -18,7 +18,10 @@ from scipy.signal import butter, resample_poly, sosfilt
 from caracal.demo.script import FPS, LINES, Line, line_end_s
 
 RATE_HZ = 48000
-VOICES = {"Ines": ("en-us+f2", 52), "Tobias": ("en-us+m3", 30), "Wren": ("en-us+f3", 55)}
+VOICES = {  # and their settings
+    "Ines": ("slt", ()), "Tobias": ("rms", ()),
+    "Wren": ("slt", ("--setf", "int_f0_target_mean=230")),
+}
 SLOWEST, QUICKEST, USUAL = 80, 320, 175  # words a minute
 TRIES = 5
 SOUNDS = 0.01  # of the largest sample: quieter is silence before and after a line
@@ -29,13 +32,14 @@ Sound = NDArray[np.float64]
 @functools.cache
 def _spoken(text: str, who: str, words_a_minute: int) -> Sound:
     """A line as the synthesiser speaks it, without silence round it."""
-    voice, pitch = VOICES[who]
-    made = subprocess.run(
-        ["espeak-ng", "-v", voice, "-p", str(pitch), "-s", str(words_a_minute), "--stdout", text],
-        capture_output=True, check=True).stdout
-    with wave.open(io.BytesIO(made)) as file:
-        rate = file.getframerate()
-        samples = np.frombuffer(file.readframes(file.getnframes()), np.int16) / 32768
+    voice, settings = VOICES[who]
+    with tempfile.NamedTemporaryFile(suffix=".wav") as made:
+        subprocess.run(
+            ["flite", "-voice", voice, "--setf", f"duration_stretch={USUAL / words_a_minute:.4f}",
+             *settings, "-t", text, "-o", made.name], check=True)
+        with wave.open(made.name) as file:
+            rate = file.getframerate()
+            samples = np.frombuffer(file.readframes(file.getnframes()), np.int16) / 32768
     heard = np.flatnonzero(np.abs(samples) > SOUNDS * np.abs(samples).max())
     return np.asarray(resample_poly(samples[heard[0] : heard[-1] + 1], RATE_HZ, rate))
 

@@ -28,6 +28,7 @@ from caracal.core.work import CancelToken, Report, Stopwatch
 
 RATE_HZ = 16_000
 BLOCK_S, SEARCH_S, QUIET_S = 90.0, 25.0, 0.3  # of a block: its length, and where it may end
+MOST_HEARD_S, SILENCE_S = 28.0, 2.0  # of a stretch that the model hears at once
 LEAST_WORD_S = 0.02
 LONGEST_JOINED = 10  # characters of a piece where nothing is written with spaces
 NICE = 10
@@ -129,15 +130,36 @@ def _heard(order: RecognitionOrder) -> Iterator[RecognitionNews]:
     # Written as a sentence: without its full stop what follows would have none either.
     names = f"{', '.join(order.names)}." if order.names else None
     for start_s, samples in blocks(order.master):
-        segments, info = model.transcribe(
-            samples, language=language, word_timestamps=True, vad_filter=True,
-            condition_on_previous_text=False, hotwords=names)
-        words = _whole_words([word for segment in segments for word in segment.words or ()],
-                             start_s)
-        if words and language is None:
-            language = info.language
-        yield RecognitionNews(start_s + len(samples) / RATE_HZ, words)
+        for first, end in stretches(samples):
+            segments, info = model.transcribe(
+                samples[first:end], language=language, word_timestamps=True,
+                condition_on_previous_text=False, hotwords=names)
+            words = _whole_words([word for segment in segments for word in segment.words or ()],
+                                 start_s + first / RATE_HZ)
+            if words and language is None:
+                language = info.language
+            yield RecognitionNews(start_s + end / RATE_HZ, words)
+        yield RecognitionNews(start_s + len(samples) / RATE_HZ)
     yield RecognitionNews(float(order.master.frames / order.master.rate), (), language or "", True)
+
+
+def stretches(samples: NDArray[np.float32]) -> list[tuple[int, int]]:
+    """(first, end) of the stretches of ``samples`` in which somebody speaks, without long silence.
+
+    The model hears half a minute at once, and leaves out what comes after a long silence in it.
+    """
+    from faster_whisper.vad import VadOptions, get_speech_timestamps  # noqa: PLC0415
+
+    found: list[tuple[int, int]] = []
+    options = VadOptions(min_silence_duration_ms=500, speech_pad_ms=300)
+    for speech in get_speech_timestamps(samples, options):
+        first, end = speech["start"], speech["end"]
+        if found and first - found[-1][1] < SILENCE_S * RATE_HZ and (
+                end - found[-1][0] <= MOST_HEARD_S * RATE_HZ):
+            found[-1] = (found[-1][0], end)
+        else:
+            found.append((first, end))
+    return found
 
 
 def _whole_words(found: list[Any], start_s: float) -> tuple[Word, ...]:
