@@ -23,8 +23,9 @@ from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import with_lead, with_manner
 from caracal.core.project.model import LETTERS, ShotStart, Version
 from caracal.core.project.shots import with_starts
+from caracal.core.resources import DEMO_FILM
 from caracal.ui.application import prepare
-from caracal.ui.main_window import DEMO_FILM, MainWindow
+from caracal.ui.main_window import MainWindow
 
 SHEETS = ("vertical-short", "square-feed", "portrait-feed", "vertical-short", "square-feed")
 GOAL_MS = 16

@@ -18,10 +18,12 @@ from caracal.core.layout.overlay import Entry, Overlay, Shape, ShapeKind
 from caracal.core.project.edits import with_version
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades, with_overlays
+from caracal.core.resources import DEMO_FILM
 from caracal.core.time import FrameRange
+from caracal.demo.dress import dressed
 from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.application import prepare
-from caracal.ui.main_window import DEMO_FILM, MainWindow
+from caracal.ui.main_window import MainWindow
 from caracal.ui.motion import MotionDialog
 from caracal.ui.zones import ZonesLook
 
@@ -89,6 +91,7 @@ class Visit:
         self.aim()
         self.layouts()
         self.overlays()
+        self.words()
         self.closer()
         self.zones()
         self.motion()
@@ -174,6 +177,19 @@ class Visit:
         wait(600)
         self._save_open(button, "aim-overlays")
         session.undo()
+
+    def words(self) -> None:
+        """The demo dressed: captions, titles, and a card before it."""
+        session = self.session
+        session.edit(dressed(session.analysis), "dressed")
+        session.choose_version("D")
+        session.go(500)
+        self.film.show_view("Words")
+        self.film.words.show_page("Cards")
+        wait(2500)
+        self.save("words")
+        session.undo()
+        self.film.show_view("Aim")
 
     def closer(self) -> None:
         """A window that comes closer by itself, and a punch-in by two clicks."""

@@ -63,8 +63,9 @@ def open_window(qtbot: Any, qapp: Any, folder: Path, film: Path | None = None) -
     """
     from PySide6.QtCore import QSettings
 
+    from caracal.core.resources import DEMO_FILM
     from caracal.ui import theme
-    from caracal.ui.main_window import DEMO_FILM, MainWindow
+    from caracal.ui.main_window import MainWindow
 
     theme.dress(qapp)
     folder.mkdir(parents=True, exist_ok=True)

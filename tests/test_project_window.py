@@ -6,7 +6,8 @@ from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import with_keyframe, with_manner
 from caracal.core.project.storage import autosave_path, document, read_document, write_document
-from caracal.ui.main_window import DEMO_FILM, MainWindow
+from caracal.core.resources import DEMO_FILM
+from caracal.ui.main_window import MainWindow
 from caracal.ui.recent import recent
 from conftest import open_window, solved
 

@@ -73,6 +73,11 @@ def _first(data, *path):
     (("project", "drawn"), [{"subject": 9, "name": "cup", "first_frame": 1490, "boxes": []}]),
     (("project", "motion", "glide_crossing_frames"), 0),
     (("project", "motion", "least_rest_frames"), -1),
+    (("project", "captions"), [{"start_s": 3, "end_s": 2, "text": "backwards"}]),
+    (("project", "captions"), [{"start_s": 1, "end_s": 2, "text": " "}]),
+    (("project", "versions", 0, "opening"), {"frames": 0}),
+    (("project", "versions", 0, "look", "most_lines"), 40),
+    (("project", "versions", 0, "look", "style", "colour"), "sand"),
 ])
 def test_what_contradicts_itself_is_told_before_anything_is_shown(demo, tmp_path, path, value):
     """Each value could be by itself. Found by changing project files at random."""

@@ -11,9 +11,11 @@ from PIL import Image
 
 from caracal.cli.main import main
 from caracal.core.errors import InputError
+from caracal.core.layout.card import Card
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import PictureFile
 from caracal.core.layout.overlay import Entry, Overlay, Shape, ShapeKind
+from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.model import Fades, Project, Version
 from caracal.core.project.overlay_edits import with_fades, with_overlays
 from caracal.core.project.recipe import Recipe
@@ -28,6 +30,8 @@ from caracal.core.project.template import (
 )
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, write_sheet
+from caracal.core.text.captions import CaptionLook, CaptionManner
+from caracal.core.text.style import TextBox, TextStyle, Title
 from caracal.core.time import FrameRange
 from conftest import write_film
 
@@ -146,3 +150,32 @@ def test_the_command_line_lays_a_template_over_its_films(command, path, tmp_path
 
 def test_a_timed_overlay_without_times_is_there_all_along():
     assert TimedOverlay(Overlay(Shape(), 0, 1)).to_s is None
+
+
+def test_cards_titles_and_the_look_of_captions_come_along(project, tmp_path):
+    mark = PictureFile(str(tmp_path / "mark.png"), fit=True)
+    title = Overlay(Title("Kiln day\nat the quay", TextStyle("Fraunces SemiBold", 0.2)), 5, 50,
+                    ((0.1, 0.9), (0.3, 0.6)), moving=10)
+    card = Card(50, mark, (title, Overlay(mark, 0, 50, ((0.4, 0.6), (0.1, 0.2)))))
+    look = CaptionLook(TextStyle(size=0.08, box=TextBox()), CaptionManner.GROUPS)
+    made = with_look(with_card(with_card(project, "A", "opening", card), "A", "closing",
+                               Card(25)), "A", look)
+    write_template(tmp_path / "kept.toml", template_of(made, "A", RATE, CANVAS))
+    read = read_template(tmp_path / "kept.toml")
+    assert read.look == look and read.closing == Card(25)
+    assert read.opening.backdrop.path == str(tmp_path / "kept 1.png")
+    other = Project((Version("A", "square-feed"),), FrameRange(0, 3000))
+    taken = with_template(other, "A", read, Fraction(50), (1080, 1080), 0).version("A")
+    assert (taken.opening.frames, taken.closing.frames, taken.look) == (100, 50, look)
+    words = taken.opening.overlays[0]
+    assert (words.start, words.end_exclusive, words.moving) == (10, 100, 20)
+    assert words.content == title.content
+    recipe = recipe_with(Recipe(find_sheet("square-feed")), read, Fraction(50), 3000)
+    assert recipe.opening == taken.opening and recipe.look == look
+    titles = [each for each in recipe.overlays if isinstance(each.content, Title)]
+    assert [(each.start, each.end_exclusive) for each in titles] == [(-90, 0)]
+    for wrong in (msgspec.structs.replace(read, opening=Card(0)),
+                  msgspec.structs.replace(read, look=CaptionLook(most_lines=99))):
+        write_template(tmp_path / "wrong.toml", wrong)
+        with pytest.raises(InputError, match="cannot be"):
+            read_template(tmp_path / "wrong.toml")

@@ -7,8 +7,9 @@ import sys
 import pytest
 from PySide6.QtCore import QPoint, QSettings, Qt
 
+from caracal.core.resources import DEMO_FILM
 from caracal.ui.layer import Layer
-from caracal.ui.main_window import DEMO_FILM, MainWindow
+from caracal.ui.main_window import MainWindow
 from caracal.ui.picture_paint import canvas_of
 from caracal.ui.recent import recent
 from conftest import settled, solved
@@ -112,7 +113,8 @@ from PySide6.QtCore import QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 from caracal.ui import theme
 from caracal.ui.layer import Layer
-from caracal.ui.main_window import DEMO_FILM, MainWindow
+from caracal.core.resources import DEMO_FILM
+from caracal.ui.main_window import MainWindow
 app = QApplication([]); theme.dress(app)
 w = MainWindow(QSettings(sys.argv[1], QSettings.Format.IniFormat)); w.show(); w.open_film(DEMO_FILM)
 def look():

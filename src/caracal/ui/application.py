@@ -13,7 +13,9 @@ from PySide6.QtWidgets import QApplication
 
 from caracal.core.children import warm_up
 from caracal.core.logs import watch_process
+from caracal.core.resources import DEMO_FILM
 from caracal.ui import theme
+from caracal.ui.demo import open_demo
 from caracal.ui.main_window import MainWindow
 from caracal.ui.tame import focus_first
 
@@ -49,7 +51,10 @@ def run(film: Path | None) -> int:
     watch_process(lambda words: window.statusBar().showMessage(words, 20_000))
     window.show()
     if film is not None:
-        window.open_any(film)
+        if film == DEMO_FILM:
+            open_demo(window)
+        else:
+            window.open_any(film)
     # Python sees Ctrl+C only when it runs; a slow tick lets it.
     # A polite kill closes the window as a person would, but asks nothing: a batch goes on.
     for literal in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):

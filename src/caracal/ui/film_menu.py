@@ -8,13 +8,20 @@ from typing import Protocol
 from PySide6.QtWidgets import QStatusBar
 
 from caracal.core.logs import kept_at
-from caracal.core.resources import DEMO_FILM
+from caracal.ui.demo import open_demo
 from caracal.ui.film_view import FilmView
 from caracal.ui.menus import Entry
 
 
 class FilmWindow(Protocol):
     """What the menu needs of the window."""
+
+    film: FilmView | None
+
+    @property
+    def analysing(self) -> object | None:
+        """What runs while a film is looked at."""
+        ...
 
     def ask_film(self) -> None:
         """Let the person choose a film or a project."""
@@ -41,7 +48,7 @@ def film_menu(window: FilmWindow) -> list[Entry | None]:
         Entry("Open film or project…", "Ctrl+O", "Open a finished master, or saved work",
               window.ask_film, film=False),
         Entry("Open the demo film", "Ctrl+D", "Kiln Day at Marram Quay",
-              lambda: window.open_film(DEMO_FILM), film=False),
+              lambda: open_demo(window), film=False),
         None,
         Entry("Save project", "Ctrl+S", "Save everything decided about this film",
               lambda: window.opened().files.save()),

@@ -16,12 +16,12 @@ from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.paths import path_of
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
 from caracal.core.project.storage import Document
-from caracal.core.resources import DEMO_FILM
 from caracal.core.work import Progress
 from caracal.ui import film_words, menus, questions
 from caracal.ui.analysis_controller import AnalysisController
 from caracal.ui.analysis_worker import AnalysisWorker
 from caracal.ui.batch.controller import BatchController
+from caracal.ui.demo import open_demo
 from caracal.ui.film_menu import film_menu
 from caracal.ui.film_view import FilmView
 from caracal.ui.keys import film_menus
@@ -68,7 +68,7 @@ class MainWindow(QMainWindow):
             self, {"&Film": film_menu(self), **film_menus(self.opened, self.settings)})
         self._enable(False)
         self.start.open_asked.connect(self.ask_film)
-        self.start.demo_asked.connect(lambda: self.open_film(DEMO_FILM))
+        self.start.demo_asked.connect(lambda: open_demo(self))
         self.start.film_chosen.connect(self.open_any)
         self.start.stop_asked.connect(self.stop_analysis)
         geometry = self.settings.value("geometry")

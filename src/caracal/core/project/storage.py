@@ -18,6 +18,7 @@ from caracal.core.analysis.cache import content_key, old_content_key
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError, storage_error
 from caracal.core.folders import state_root
+from caracal.core.layout.card import impossible_card
 from caracal.core.layout.model import contradiction as impossible
 from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
@@ -25,6 +26,8 @@ from caracal.core.project.model import LETTERS, Project
 from caracal.core.project.overlay_edits import impossible_fades, impossible_overlays
 from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.schemas import schema_of
+from caracal.core.text.captions import impossible_look
+from caracal.core.text.cues import impossible_cues
 
 FORMAT = "caracal project"
 VERSION = 8
@@ -185,7 +188,11 @@ def contradiction(document: Document) -> str:
     wrong = chain(
         (impossible(decision.choice.layout) for decision in project.decisions),
         (impossible_overlays(version.overlays) for version in project.versions),
-        (impossible_fades(version.fades) for version in project.versions))
+        (impossible_fades(version.fades) for version in project.versions),
+        (impossible_card(card) for version in project.versions
+         for card in (version.opening, version.closing) if card is not None),
+        (impossible_look(version.look) for version in project.versions),
+        (impossible_cues(project.captions),))
     return next((words for words in wrong if words), "")
 
 

@@ -16,11 +16,13 @@ import msgspec
 
 from caracal.core.errors import InputError, storage_error
 from caracal.core.geometry import Region
+from caracal.core.layout.card import Card, impossible_card
 from caracal.core.layout.model import FILL, Canvas, Layout, PictureFile, contradiction
 from caracal.core.layout.overlay import Overlay, region_on
 from caracal.core.paths import inside
+from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import with_layout
-from caracal.core.project.model import Fades, Project, veils
+from caracal.core.project.model import Fades, Project, Version
 from caracal.core.project.overlay_edits import (
     impossible_fades,
     impossible_overlays,
@@ -28,6 +30,7 @@ from caracal.core.project.overlay_edits import (
     with_overlays,
 )
 from caracal.core.project.recipe import Recipe
+from caracal.core.text.captions import CaptionLook, impossible_look
 from caracal.core.time import FrameRange
 from caracal.core.toml_text import read_toml, write_toml
 
@@ -54,7 +57,8 @@ class TimedOverlay(msgspec.Struct, frozen=True):
 class Template(msgspec.Struct, frozen=True):
     """Overlays and fades of a version that had this ``canvas`` and ``rate`` (frames a second).
 
-    ``layout`` is that of all its shots about which nothing else was decided.
+    ``layout`` is that of all its shots about which nothing else was decided. ``opening`` and
+    ``closing`` are its cards, ``look`` is that of its captions.
     """
 
     canvas: Canvas
@@ -62,6 +66,9 @@ class Template(msgspec.Struct, frozen=True):
     overlays: tuple[TimedOverlay, ...] = ()
     fades: Fades = Fades()
     layout: Layout = FILL
+    opening: Card | None = None
+    closing: Card | None = None
+    look: CaptionLook = CaptionLook()
 
 
 def template_of(
@@ -72,7 +79,7 @@ def template_of(
     version = project.version(letter)
     return Template(canvas, float(rate), tuple(
         _timed(overlay, ranges, float(rate)) for overlay in version.overlays), version.fades,
-        layout)
+        layout, version.opening, version.closing, version.look)
 
 
 def _timed(overlay: Overlay, ranges: Ranges, rate: float) -> TimedOverlay:
@@ -127,6 +134,22 @@ def fades_in(template: Template, rate: Fraction) -> Fades:
         joint=round(fades.joint * times))
 
 
+def card_in(
+    card: Card | None, template: Template, rate: Fraction, canvas: Canvas
+) -> Card | None:
+    """A ``card`` of ``template`` on such a canvas, in a film of that ``rate``."""
+    if card is None:
+        return None
+    times = float(rate) / template.rate
+    frames = max(1, round(card.frames * times))
+    overlays = tuple(msgspec.structs.replace(
+        overlay, start=round(overlay.start * times),
+        end_exclusive=max(round(overlay.end_exclusive * times), round(overlay.start * times) + 1),
+        moving=round(overlay.moving * times),
+        region=_region(overlay.region, template.canvas, canvas)) for overlay in card.overlays)
+    return msgspec.structs.replace(card, frames=frames, overlays=overlays)
+
+
 def with_template(
     project: Project, letter: str, template: Template, rate: Fraction, canvas: Canvas, shots: int
 ) -> Project:
@@ -134,7 +157,9 @@ def with_template(
     over it. Shots laid out otherwise than plainly stay so."""
     made = with_overlays(
         project, letter, overlays_in(template, project.ranges_of(letter), rate, canvas))
-    made = with_fades(made, letter, fades_in(template, rate))
+    made = with_look(with_fades(made, letter, fades_in(template, rate)), letter, template.look)
+    made = with_card(made, letter, "opening", card_in(template.opening, template, rate, canvas))
+    made = with_card(made, letter, "closing", card_in(template.closing, template, rate, canvas))
     if template.layout != FILL:
         for shot in range(shots):
             if made.choice(letter, shot).layout == FILL:
@@ -146,16 +171,24 @@ def recipe_with(recipe: Recipe, template: Template, rate: Fraction, frames: int)
     """``recipe`` with ``template`` over what it has, for a film of ``frames`` at ``rate``."""
     ranges, canvas = recipe.ranges_in(frames), recipe.sheet.canvas
     over = overlays_in(template, ranges, rate, canvas)
+    fades = fades_in(template, rate)
+    opening, closing = (card_in(card, template, rate, canvas)
+                        for card in (template.opening, template.closing))
+    version = Version("A", recipe.sheet.name, "", ranges, over, fades, opening, closing)
     return msgspec.structs.replace(
-        recipe, overlays=(*recipe.overlays, *over, *veils(fades_in(template, rate), ranges)),
-        layout=recipe.layout if template.layout == FILL else template.layout)
+        recipe, overlays=(*recipe.overlays, *Project((version,), ranges[0]).overlays_of("A")),
+        layout=recipe.layout if template.layout == FILL else template.layout,
+        opening=opening or recipe.opening, closing=closing or recipe.closing, look=template.look)
 
 
 def read_template(path: Path) -> Template:
     """The template in the file at ``path``, its pictures found beside it. Raises InputError."""
     found = read_toml(path, Template, WHAT)
     wrong = (impossible_fades(found.fades) or contradiction(found.layout)
-             or impossible_overlays(tuple(timed.overlay for timed in found.overlays)))
+             or impossible_overlays(tuple(timed.overlay for timed in found.overlays))
+             or impossible_look(found.look)
+             or next(filter(None, (impossible_card(card) for card in (found.opening, found.closing)
+                                   if card is not None)), ""))
     times = [time for timed in found.overlays for time in (timed.from_s, timed.to_s or 0.0)]
     if not wrong and not all(abs(time) <= MOST_S for time in times):
         wrong = "its times lie too far away"
@@ -199,8 +232,13 @@ def _with_pictures(template: Template, called: Callable[[str], str]) -> Template
             return content
         return msgspec.structs.replace(content, path=called(content.path))
 
+    def renamed_card(card: Card | None) -> Card | None:
+        return card and msgspec.structs.replace(
+            card, backdrop=renamed(card.backdrop), overlays=tuple(msgspec.structs.replace(
+                overlay, content=renamed(overlay.content)) for overlay in card.overlays))
+
     return msgspec.structs.replace(
-        template,
+        template, opening=renamed_card(template.opening), closing=renamed_card(template.closing),
         overlays=tuple(msgspec.structs.replace(timed, overlay=msgspec.structs.replace(
             timed.overlay, content=renamed(timed.overlay.content)))
             for timed in template.overlays),

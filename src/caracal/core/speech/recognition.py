@@ -34,7 +34,7 @@ LONGEST_JOINED = 10  # characters of a piece where nothing is written with space
 NICE = 10
 ASK_S = 0.1
 LANGUAGES = {  # of the hundred that the model knows; others by their code
-    "": "Found by listening", "en": "English", "de": "German", "fr": "French", "es": "Spanish",
+    "": "Any language", "en": "English", "de": "German", "fr": "French", "es": "Spanish",
     "it": "Italian", "pt": "Portuguese", "nl": "Dutch", "pl": "Polish", "sv": "Swedish",
     "da": "Danish", "no": "Norwegian", "fi": "Finnish", "cs": "Czech", "uk": "Ukrainian",
     "ru": "Russian", "el": "Greek", "tr": "Turkish", "ar": "Arabic", "he": "Hebrew",

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.specs.codecs import MUXERS, SOUND, VIDEO
 from caracal.core.specs.fields import value_of, with_value
-from caracal.core.specs.sheet import Beyond, Index, RateChange, SpecSheet
+from caracal.core.specs.sheet import Beyond, Captions, Index, RateChange, SpecSheet
 
 Choices = Callable[[SpecSheet], tuple[str, ...]]
 
@@ -94,6 +94,8 @@ GROUPS: dict[str, tuple[Field, ...]] = {
         Field("file.index", "Index", "In front, so that it plays while it loads", "choice",
               choices=_of(*Index)),
         Field("file.most_mb", "Size at most", "In 10^6 bytes", "number", "MB"),
+        Field("captions", "Captions", "In the picture, in a file beside it, or both", "choice",
+              choices=_of(*Captions)),
         Field("file.names", "Names", "Of {film} {version} {shape} {sheet} {part} {date} {time} "
               "{resolution}"),
     ),
