@@ -9,12 +9,18 @@ import pytest
 
 from caracal.core.batch.concerns import ConcernKind, concerns_of, places, summary
 from caracal.core.framing.flags import Flag, FlagKind
+from caracal.core.layout.card import Card
+from caracal.core.layout.model import PictureFile
+from caracal.core.layout.overlay import Overlay
 from caracal.core.media.master import Colour
 from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
 from caracal.core.specs.shelf import find_sheet
+from caracal.core.text.captions import CaptionLook
+from caracal.core.text.cues import Cue
+from caracal.core.text.style import TextStyle, Title
 from caracal.core.time import FrameRange
 from conftest import DEMO
 
@@ -119,3 +125,17 @@ def test_rates_are_brought_to_the_nearest_the_sheet_takes(master, tmp_path):
     (concern,) = concerns_of(master, "A", Recipe(sheet), {}, tmp_path, TODAY)
     assert "25 fps become 30: pictures are mixed" in concern.sentence
     assert sheet.rates.nearest(Fraction(25)) == 30
+
+
+def test_fonts_and_letters_that_are_not_there_are_told_before(master, tmp_path):
+    gone = CaptionLook(TextStyle(font=str(tmp_path / "gone.ttf")))
+    cues = (Cue(1, 2, "Kiln day"),)
+    assert kinds(master, tmp_path, captions=cues, look=gone) == {ConcernKind.FONT: True}
+    assert kinds(master, tmp_path, captions=cues, look=gone, burnt=False) == {}
+    title = Overlay(Title("Kiln day", TextStyle(font="Nowhere Sans")), 0, 9)
+    assert kinds(master, tmp_path, overlays=(title,)) == {ConcernKind.FONT: True}
+    odd = (Cue(1, 2, "a \U000f0000 b"),)  # of the planes for private use: no font has it
+    assert kinds(master, tmp_path, captions=odd) == {ConcernKind.LETTERS: False}
+    card = Card(10, PictureFile(str(tmp_path / "gone.png")))
+    assert kinds(master, tmp_path, opening=card, ranges=(FrameRange(0, 200),)) == {
+        ConcernKind.PICTURE_FILE: True}

@@ -8,6 +8,7 @@ from caracal.core.convert import convert
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import PictureFile
 from caracal.core.project.recipe import recipe_of
+from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.text.style import Title
 from caracal.core.time import FrameRange
@@ -34,8 +35,9 @@ def test_its_files_are_proved(demo, tmp_path):
     """The beginning of the version that shows everything, with its cards."""
     project = dressed(demo)
     letter = project.versions[-1].letter
+    sheet = with_value(find_sheet("tall-feed"), "canvas", (360, 540))
     recipe = msgspec.structs.replace(
-        recipe_of(project, letter, find_sheet("tall-feed")), ranges=(FrameRange(440, 470),))
+        recipe_of(project, letter, sheet), ranges=(FrameRange(440, 470),))
     (made,) = convert(DEMO, [recipe], tmp_path)
     assert made.proof.right, made.proof.lines
 

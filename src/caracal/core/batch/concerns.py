@@ -18,6 +18,11 @@ from caracal.core.plan import file_stem, rate_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.assets import refuse_bad_assets, refuse_bad_picture
 from caracal.core.specs.sheet import Beyond, RateChange
+from caracal.core.text.block import missing_letters
+from caracal.core.text.fonts import file_of, refuse_unusable
+from caracal.core.text.style import Title
+
+MOST_LETTERS = 12  # that are named
 
 
 class ConcernKind(StrEnum):
@@ -38,6 +43,8 @@ class ConcernKind(StrEnum):
     SHEET_GONE = "sheet gone"
     GOES_ON = "still looked at"
     PICTURE_FILE = "picture file"
+    FONT = "font"
+    LETTERS = "letters"
 
 
 class Concern(msgspec.Struct, frozen=True):
@@ -60,7 +67,7 @@ def concerns_of(
     found = [*_length(letter, recipe, seconds), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),
-             *_sheet(letter, recipe, today), *_assets(letter, recipe)]
+             *_sheet(letter, recipe, today), *_assets(letter, recipe), *_words(letter, recipe)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
 
 
@@ -89,6 +96,7 @@ def _assets(letter: str, recipe: Recipe) -> list[Concern]:
     found: dict[str, Concern] = {}
     shots: list[tuple[int | None, Layout]] = [(None, recipe.layout)]
     shots += [(shot, choice.layout) for shot, choice in recipe.choices.items()]
+    shots += [(None, card.layout) for card in (recipe.opening, recipe.closing) if card is not None]
     for shot, layout in shots:
         try:
             refuse_bad_assets(layout)
@@ -102,6 +110,29 @@ def _assets(letter: str, recipe: Recipe) -> list[Concern]:
         except InputError as problem:
             sentence = problem.sentence()
             found.setdefault(sentence, Concern(ConcernKind.PICTURE_FILE, sentence, True, letter))
+    return list(found.values())
+
+
+def _words(letter: str, recipe: Recipe) -> list[Concern]:
+    """Fonts that cannot be used, and letters that no font has."""
+    titles = [overlay.content for overlay in recipe.overlays if isinstance(overlay.content, Title)]
+    texts = [(title.text, title.style) for title in titles]
+    if recipe.burns:
+        texts += [(cue.text, recipe.look.style) for cue in recipe.captions]
+    found: dict[str, Concern] = {}
+    short: list[str] = []
+    for text, style in texts:
+        try:
+            refuse_unusable(file_of(style.font))
+            short += missing_letters(text, style)
+        except InputError as problem:
+            sentence = problem.sentence()
+            found.setdefault(sentence, Concern(ConcernKind.FONT, sentence, True, letter))
+    if short:
+        named = " ".join(list(dict.fromkeys(short))[:MOST_LETTERS])
+        found[named] = Concern(ConcernKind.LETTERS, f"No font here has these letters: {named} "
+                               "They are left empty. Install a font that has them, or choose "
+                               "one.", False, letter)
     return list(found.values())
 
 

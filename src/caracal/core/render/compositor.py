@@ -63,7 +63,7 @@ def compose_pictures(
             made = _with_overlay(layer, made or plain(BLACK, scene.canvas), missing)
             continue
         if isinstance(layer, TextLayer):
-            made = with_text(layer, made or plain(BLACK, scene.canvas))
+            made = _with_words(layer, made or plain(BLACK, scene.canvas), missing)
             continue
         if isinstance(layer, FileLayer):
             made = _with_file(layer, made or plain(BLACK, scene.canvas), missing)
@@ -83,7 +83,7 @@ def _with_over(scene: Scene, canvas: Picture, missing: Missing | None) -> Pictur
     sizes = ((width, height), *[(width // 2, height // 2)] * 2)
     large = _resized(canvas, sizes, cv2.INTER_NEAREST)
     for layer in scene.over:
-        large = (with_text(layer, large) if isinstance(layer, TextLayer)
+        large = (_with_words(layer, large, missing) if isinstance(layer, TextLayer)
                  else _with_overlay(layer, large, missing))
     width, height = scene.canvas
     return _resized(large, ((width, height), *[(width // 2, height // 2)] * 2), cv2.INTER_AREA)
@@ -100,9 +100,21 @@ def _with_overlay(layer: OverlayLayer, canvas: Picture, missing: Missing | None)
     try:
         return with_layer(layer, canvas)
     except InputError:
-        if missing is None or not isinstance(layer.content, PictureFile):
+        if missing is None:
             raise
+        if not isinstance(layer.content, PictureFile):
+            return canvas  # words whose font is gone: a sentence says so, the picture stays
         return with_layer(layer, canvas, missing(layer.content, layer.target[2:]))
+
+
+def _with_words(layer: TextLayer, canvas: Picture, missing: Missing | None) -> Picture:
+    """``canvas`` with lines of words on it; on a screen without them if their font is gone."""
+    try:
+        return with_text(layer, canvas)
+    except InputError:
+        if missing is None:
+            raise
+        return canvas
 
 
 def _with_file(layer: FileLayer, canvas: Picture, missing: Missing | None) -> Picture:

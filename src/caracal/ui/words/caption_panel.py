@@ -6,16 +6,19 @@ from collections.abc import Callable
 
 import msgspec
 from PySide6.QtCore import QSignalBlocker
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from caracal.core.errors import CaracalError
 from caracal.core.project.caption_edits import with_burnt, with_look, with_look_everywhere
 from caracal.core.project.model import Project
+from caracal.core.render.legibility import Legibility
 from caracal.core.specs.sheet import Captions
 from caracal.core.text.captions import CaptionLook, CaptionManner, CaptionPlace
-from caracal.core.text.style import TextStyle
+from caracal.core.text.style import TextBox, TextStyle
 from caracal.ui.panels import ColourButton, choice_box, number_box, quiet, small_button
 from caracal.ui.session import Session
+from caracal.ui.words.legibility_check import LegibilityCheck
 from caracal.ui.words.style_fields import StyleFields
 
 MANNERS, PLACES = tuple(CaptionManner), tuple(CaptionPlace)
@@ -55,7 +58,13 @@ class CaptionPanel(QWidget):
         self.fields.changed.connect(self._restyle)
         self.fields.said.connect(session.said)
         self._about = quiet("")
-        self._about.setWordWrap(True)
+        self.contrast = quiet("")
+        self.contrast.setToolTip("At the worst moment of the caption that is seen now (WCAG 2.2)")
+        self.help = small_button("Add a box", "A box behind the lines: they stand out everywhere",
+                                 self._add_box)
+        self.check = LegibilityCheck(session, self)
+        self.check.found.connect(self._show_contrast)
+        session.frame_changed.connect(lambda _: self._ask())
         self._lay_out()
         for signal in (session.project_changed, session.version_changed):
             signal.connect(self.sync)
@@ -71,8 +80,12 @@ class CaptionPanel(QWidget):
             for widget in widgets:
                 row.addWidget(widget)
             row.addStretch(1)
-        third = QHBoxLayout()
-        third.setSpacing(8)
+        third, fourth = QHBoxLayout(), QHBoxLayout()
+        for row in (third, fourth):
+            row.setSpacing(8)
+        fourth.addWidget(self.contrast)
+        fourth.addWidget(self.help)
+        fourth.addStretch(1)
         third.addWidget(self._about, 1)
         third.addWidget(small_button("To all versions", "Captions of every version look like "
                                      "these", self.to_all))
@@ -82,6 +95,7 @@ class CaptionPanel(QWidget):
         column.addLayout(first)
         column.addLayout(second)
         column.addWidget(self.fields)
+        column.addLayout(fourth)
         column.addLayout(third)
         column.addStretch(1)
 
@@ -111,6 +125,27 @@ class CaptionPanel(QWidget):
                  Captions.BOTH: "in the picture and in a file beside it"}[sheet.captions]
         self._about.setText(session.captions.problem or
                             f"{sheet.title} wants captions {wants}.")
+        self.help.hide()
+        self._ask()
+
+    def _ask(self) -> None:
+        if self.isVisible():
+            self.check.ask()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._ask()
+
+    def _show_contrast(self, found: Legibility | None) -> None:
+        self.help.setVisible(found is not None and not found.right and self.look.style.box is None)
+        if found is None:
+            self.contrast.clear()
+            return
+        word = "enough" if found.right else f"too little: {found.least:g} is asked"
+        self.contrast.setText(f"Contrast {found.ratio:.1f}, {word}.")
+
+    def _add_box(self) -> None:
+        self._restyle(msgspec.structs.replace(self.look.style, box=TextBox()), "box")
 
     def _change(self, field: str, **values: object) -> None:
         session = self._session

@@ -1,0 +1,97 @@
+"""How well captions stand out on the pictures behind them (WCAG 2.2, contrast ratio)."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.colours import contrast, relative_luminance, rgb_of
+from caracal.core.layout.model import Canvas
+from caracal.core.media.planes import Picture
+from caracal.core.render.backdrops import LOWEST
+from caracal.core.render.caption_places import caption_box
+from caracal.core.text.captions import CaptionTrack, SetCaption
+from caracal.core.text.style import TextStyle
+
+LEAST, LEAST_LARGE = 4.5, 3.0  # WCAG 2.2, success criterion 1.4.3
+LARGE = 24 / 390  # of the shorter side: large letters have 24 px on a phone 390 px wide
+LEAST_CAP = 0.022  # of the canvas's height: a capital on a phone (common practice)
+WORST = 0.9  # of the pixels behind stand out at least so much
+SOLID = 0.04  # sizes: a wider outline is what letters stand on
+
+PictureAt = Callable[[int], Picture | None]
+
+
+class Legibility(msgspec.Struct, frozen=True):
+    """The contrast at the worst moment of a caption, the frame of that, and what is asked."""
+
+    ratio: float
+    frame: int
+    least: float
+
+    @property
+    def right(self) -> bool:
+        """Whether it can be read."""
+        return self.ratio >= self.least
+
+
+def least_contrast(style: TextStyle) -> float:
+    """What is asked of letters of that size."""
+    return LEAST_LARGE if style.size >= LARGE else LEAST
+
+
+def legibility(
+    track: CaptionTrack, caption: SetCaption, canvas: Canvas, picture_at: PictureAt
+) -> Legibility | None:
+    """How well ``caption`` stands out on ``canvas`` at its worst of three moments.
+
+    ``picture_at`` gives the canvas without captions at a frame; None: it is not there.
+    """
+    found = [Legibility(ratio_on(track, caption, canvas, picture), frame,
+                        least_contrast(track.look.style))
+             for frame in _moments(caption) if (picture := picture_at(frame)) is not None]
+    return min(found, key=lambda each: each.ratio, default=None)
+
+
+def _moments(caption: SetCaption) -> Iterator[int]:
+    length = caption.end_exclusive - caption.start
+    yield from dict.fromkeys(caption.start + round(share * (length - 1)) for share in (0, 0.5, 1))
+
+
+def ratio_on(
+    track: CaptionTrack, caption: SetCaption, canvas: Canvas, picture: Picture
+) -> float:
+    """The contrast of letters with what is behind: a box, an outline, a shadow, or the picture."""
+    style = track.look.style
+    letters = relative_luminance(rgb_of(style.colour))
+    x, y, width, height = caption_box(track, caption, caption.place, canvas)
+    luma = picture[0]
+    across, down = luma.shape[1] / canvas[0], luma.shape[0] / canvas[1]
+    part = luma[max(0, int(y * down)) : int((y + height) * down) + 1,
+                max(0, int(x * across)) : int((x + width) * across) + 1]
+    behind = _linear((part.astype(np.float64) - LOWEST) / 219)
+    if style.box is not None:
+        share = style.box.opacity
+        box = relative_luminance(rgb_of(style.box.colour))
+        behind = behind + (box - behind) * share
+    if style.outline is not None and style.outline.width >= SOLID:
+        return contrast(letters, relative_luminance(rgb_of(style.outline.colour)))
+    if style.shadow is not None:
+        shade = relative_luminance(rgb_of(style.shadow.colour))
+        behind = behind + (shade - behind) * style.shadow.strength
+    ratios = (np.maximum(behind, letters) + 0.05) / (np.minimum(behind, letters) + 0.05)
+    return float(np.quantile(ratios, 1 - WORST))
+
+
+def _linear(coded: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Relative luminance of greys as they are coded."""
+    c = np.clip(coded, 0, 1)
+    return np.where(c <= 0.04045, c / 12.92, ((c + 0.055) / 1.055) ** 2.4)
+
+
+def too_small(style: TextStyle, cap: float, canvas: Canvas) -> bool:
+    """Whether capitals, ``cap`` sizes high, are smaller than a phone shows well."""
+    return style.size * cap * min(canvas) < LEAST_CAP * canvas[1]
