@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
     QColorDialog,
     QComboBox,
     QDoubleSpinBox,
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -24,6 +25,7 @@ from caracal.core.render.assets import open_picture
 from caracal.ui.session import Session
 
 SWATCH = 14  # pixels
+PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.gif *.svg *.bmp *.tif *.tiff)"
 EDGE = "#8a8378"  # round a swatch: a dark colour is seen on a dark button
 
 
@@ -56,6 +58,12 @@ def small_button(name: str, tip: str, run: Callable[[], object]) -> QPushButton:
     button.setToolTip(tip)
     button.clicked.connect(lambda _=False: run())
     return button
+
+
+def asked_picture(parent: QWidget) -> Path | None:
+    """The picture file that a person chooses; None: none."""
+    chosen = QFileDialog.getOpenFileName(parent, "Picture", "", PICTURES)[0]
+    return Path(chosen) if chosen else None
 
 
 def picture_at(path: Path, session: Session) -> Image.Image | None:

@@ -31,13 +31,12 @@ from caracal.core.layout.model import (
 from caracal.core.project.edits import with_layout
 from caracal.ui import theme
 from caracal.ui.aim.shot_panel import ShotPanelButton
-from caracal.ui.panels import number_box, picture_at, small_button, wide_panel
+from caracal.ui.panels import asked_picture, number_box, picture_at, small_button, wide_panel
 from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 
 HIGH, MOST_WIDE, WORDS_HIGH = 170, 150, 24  # pixels of a picture to choose, and of its name
 GAP, ROW_GAP, ACROSS = 16, 8, 4  # pixels between them, and how many stand in a row
-PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.gif *.svg *.bmp *.tif *.tiff)"
 FILES = f"Layouts (*{SUFFIX})"
 AMOUNT_ROWS, AMOUNT_HIGH = 2, 40
 PANEL_WIDE = 660  # pixels: four amounts in a row
@@ -239,9 +238,9 @@ class LayoutButton(ShotPanelButton):
         self._set(with_backdrop(self._now(), made), f"Backdrop {colour}.")
 
     def _ask_picture(self) -> None:
-        chosen = QFileDialog.getOpenFileName(self, "Picture", "", PICTURES)[0]
-        if chosen:
-            self.add_picture(Path(chosen))
+        chosen = asked_picture(self)
+        if chosen is not None:
+            self.add_picture(chosen)
 
     def add_picture(self, path: Path) -> None:
         """Make the file at ``path`` the backdrop; where there is none, lay it over the picture."""

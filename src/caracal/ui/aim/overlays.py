@@ -10,7 +10,6 @@ from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import (
     QColorDialog,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -37,11 +36,10 @@ from caracal.core.project.overlay_edits import (
 )
 from caracal.core.time import timecode
 from caracal.ui.aim.fades import FadesRow
-from caracal.ui.aim.layouts import PICTURES
 from caracal.ui.aim.overlay_fields import OverlayFields
 from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.aim.templates import TemplateRow
-from caracal.ui.panels import picture_at, small_button, wide_panel
+from caracal.ui.panels import asked_picture, picture_at, small_button, wide_panel
 from caracal.ui.session import Session
 
 PANEL_WIDE, LIST_HIGH = 680, 102
@@ -172,9 +170,9 @@ class OverlayButton(ShotPanelButton):
         self._add(Shape(kind), RATIOS[kind])
 
     def _ask_picture(self) -> None:
-        chosen = QFileDialog.getOpenFileName(self, "Picture", "", PICTURES)[0]
-        if chosen:
-            self.add_picture(Path(chosen))
+        chosen = asked_picture(self)
+        if chosen is not None:
+            self.add_picture(chosen)
 
     def add_picture(self, path: Path) -> None:
         """Lay the picture at ``path`` over the chosen version, from the playhead on."""

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import msgspec
 from PySide6.QtCore import QSignalBlocker, QSize
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
 from caracal.core.errors import CaracalError
 from caracal.core.layout.card import Card
@@ -23,11 +21,19 @@ from caracal.core.project.caption_edits import Which, with_card, with_card_every
 from caracal.core.render.caption_places import caption_area
 from caracal.core.text.style import TextStyle, Title
 from caracal.ui import theme
-from caracal.ui.panels import ColourButton, choice_box, number_box, picture_at, quiet, small_button
+from caracal.ui.panels import (
+    ColourButton,
+    asked_picture,
+    choice_box,
+    number_box,
+    picture_at,
+    quiet,
+    small_button,
+)
 from caracal.ui.session import Session
 from caracal.ui.solutions import card_scene
 from caracal.ui.words.laid import CardGround
-from caracal.ui.words.title_panel import PICTURES, TitlePanel
+from caracal.ui.words.title_panel import TitlePanel
 
 FIRST_S = 2.5  # of a new card
 WORDS = {"opening": "What this is about", "closing": "What to do now"}
@@ -166,9 +172,9 @@ class CardPanel(QWidget):
     def _set_backdrop(self, at: int) -> None:
         made: Backdrop | None = (PlainBackdrop(), BlendBackdrop(), SoftBackdrop(), None)[at]
         if made is None:
-            chosen = QFileDialog.getOpenFileName(self, "Picture", "", PICTURES)[0]
-            if chosen and picture_at(Path(chosen), self._session) is not None:
-                made = PictureFile(chosen)
+            chosen = asked_picture(self)
+            if chosen is not None and picture_at(chosen, self._session) is not None:
+                made = PictureFile(str(chosen))
         if made is not None:
             self._rebacked(made, None)
         self.sync()

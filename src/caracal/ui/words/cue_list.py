@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
-from PySide6.QtGui import QKeyEvent
+from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from caracal.core.text.caption_mending import faults
@@ -68,6 +68,11 @@ class CueList(QWidget):
             self._actions.remove(chosen_rows(self.table))
             return True
         return super().eventFilter(watched, event)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The caption at the playhead is the chosen one from the beginning."""
+        super().showEvent(event)
+        self._follow(self._session.frame)
 
     def sync(self) -> None:
         """Show the film's captions."""

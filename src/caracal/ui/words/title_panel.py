@@ -8,7 +8,6 @@ from pathlib import Path
 import msgspec
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QListWidget,
     QPlainTextEdit,
@@ -24,12 +23,11 @@ from caracal.core.layout.overlay import Entry, Overlay, first_region
 from caracal.core.render.caption_places import caption_area
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
 from caracal.core.time import timecode
-from caracal.ui.panels import choice_box, picture_at, quiet, small_button
+from caracal.ui.panels import asked_picture, choice_box, picture_at, quiet, small_button
 from caracal.ui.session import Session
 from caracal.ui.words.laid import Ground
 from caracal.ui.words.style_fields import StyleFields
 
-PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.gif *.svg *.bmp *.tif *.tiff)"
 LIST_HIGH = 64
 ENTRIES = tuple(Entry)
 HEADLINE = TextStyle(size=0.13, shadow=TextShadow())
@@ -179,9 +177,9 @@ class TitlePanel(QWidget):
         self._add(Overlay(Title(words, style), *self._ground.stretch(), region, entry=entry))
 
     def _ask_picture(self) -> None:
-        chosen = QFileDialog.getOpenFileName(self, "Picture", "", PICTURES)[0]
-        if chosen:
-            self.add_picture(Path(chosen))
+        chosen = asked_picture(self)
+        if chosen is not None:
+            self.add_picture(chosen)
 
     def add_picture(self, path: Path) -> None:
         """Lay the picture at ``path`` on the ground."""
