@@ -8,8 +8,8 @@ unset PYTHONDONTWRITEBYTECODE  # hundreds of processes start: each would compile
 if [ $# -gt 0 ]; then
   exec .venv/bin/python -m pytest "$@"
 fi
-said=$(mktemp)
-trap 'rm -f "$said"' EXIT
+said=$(mktemp) lint=
+trap 'kill ${lint:-} 2>/dev/null || true; rm -f "$said"' EXIT
 { .venv/bin/ruff check . && .venv/bin/mypy && .venv/bin/lint-imports --no-cache; } >"$said" 2>&1 &
 lint=$! failed=0
 .venv/bin/python -m pytest || failed=$?

@@ -174,6 +174,11 @@ def test_captions_are_never_written_over_an_input_or_as_something_else(tmp_path)
     assert film.read_text() == "precious"
     with pytest.raises(InputError, match="cannot be written as"):
         captions_text([Cue(0, 1, "a")], ".docx")
+    mine = tmp_path / "mine.txt"
+    mine.write_text("precious")
+    (tmp_path / "a.srt.part").symlink_to(mine)  # half-made files never go through a link
+    write_captions(tmp_path / "a.srt", [Cue(0, 1, "a")])
+    assert mine.read_text() == "precious" and read_captions(tmp_path / "a.srt").cues
     with pytest.raises(StorageError):
         write_captions(tmp_path / "nowhere" / "a.srt", [Cue(0, 1, "a")])
 

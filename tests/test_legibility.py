@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from caracal.core.render.legibility import LARGE, least_contrast, legibility, ratio_on, too_small
-from caracal.core.text.captions import CaptionLook, Stage, set_captions
+from caracal.core.text.captions import CaptionLook, CaptionManner, Stage, set_captions
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import TextBox, TextStyle
 from caracal.core.time import FrameRange
@@ -22,6 +22,19 @@ def test_what_is_asked_goes_by_the_size_of_letters():
     assert too_small(TextStyle(size=0.05), 0.7, (1080, 1920))
     assert not too_small(TextStyle(size=0.062), 0.7, (1080, 1920))
     assert not too_small(TextStyle(size=0.035), 0.7, (1080, 1080))
+
+
+@pytest.mark.parametrize("manner", list(CaptionManner))
+def test_nothing_is_lost_of_long_captions_without_spaces(manner):
+    """Where words are written without spaces a caption of many lines comes in turn, too."""
+    text = ("今年最初の陶器が窯から出てきました。港の人々はみな集まり、"
+            "火が何を残してくれたかを見つめています。") * 2
+    track = set_captions((Cue(0, 12, text),), CaptionLook(manner=manner), TALL, FILM, Fraction(25),
+                         ())
+    assert "".join("".join(each.block.lines) for each in track.captions) == text
+    assert all(each.end_exclusive - each.start > 5 for each in track.captions)
+    room = 0.83 * 1080 / 1080
+    assert all(each.block.width * 0.062 <= room + 1e-6 for each in track.captions)
 
 
 @pytest.mark.parametrize(("colour", "grey", "ratio"), [

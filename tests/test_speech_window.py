@@ -38,7 +38,7 @@ def test_captions_that_stand_out_too_little_are_told_and_a_box_helps(window, qtb
     session = window.film.session
     window.film.show_view("Words")
     words = window.film.words
-    words.actions_of_cues.take_in(DEMO.with_suffix(".srt"))
+    words.cue_actions.take_in(DEMO.with_suffix(".srt"))
     panel = words.captions
     for name in ("outline", "shadow"):
         panel.fields.parts[name].click()

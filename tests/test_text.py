@@ -39,10 +39,7 @@ from caracal.core.time import FrameRange
 FIGTREE = shipped("fonts", "Figtree_600SemiBold.ttf")
 TALL = Stage((1080, 1920), ((0.05, 0.88), (0.2, 0.8)), Fraction(25))
 FILM = (FrameRange(0, 1500),)
-
-
-def letters(text):  # every letter is as wide as another: sums on paper
-    return float(len(text))
+letters = len  # every letter is as wide as another: sums on paper
 
 
 def test_contrast_is_that_of_wcag():
@@ -63,6 +60,8 @@ def test_contrast_is_that_of_wcag():
     ("a long-winded word", 11, ["a long-", "winded word"]),  # UAX 14: after a hyphen
     ("first\nsecond line", 99, ["first", "second line"]),
     ("日本語のテスト", 4, ["日本語の", "テスト"]),  # UAX 14: between ideographs
+    ("« Bonjour » dit-il !", 14, ["« Bonjour »", "dit-il !"]),
+    ("one ! two ? ( three )", 6, ["one !", "two ?", "( thre", "e )"]),
     ("unbreakable", 4, ["unbr", "eaka", "ble"]),
 ])
 def test_lines_break_where_unicode_lets_them(text, most, lines):

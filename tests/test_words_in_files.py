@@ -171,6 +171,14 @@ def test_captions_come_beside_the_file_and_never_over_those_of_a_person(films, t
     assert made.proof.right and own.read_text().endswith("mine\n")
     beside = read_captions(film.parent / "film 2.srt")
     assert [(cue.start_s, cue.end_s) for cue in beside.cues] == [(1.0, 2.0)]
+    (film.parent / "film 2.srt").write_text("somebody's")
+    (again,) = convert(tmp_path / "film.mp4", [recipe], film.parent)
+    assert again.proof.right and again.file.endswith("film 2.mp4")
+    assert (film.parent / "film 2.srt").read_text() == "somebody's"
+    assert len(read_captions(film.parent / "film 2 2.srt").cues) == 1
+    (film.parent / "film 3.srt").mkdir()  # a folder of that name is in nobody's way
+    (third,) = convert(tmp_path / "film.mp4", [recipe], film.parent)
+    assert third.proof.right and (film.parent / "film 3 2.srt").is_file()
     only = msgspec.structs.replace(recipe, sheet=msgspec.structs.replace(
         sheet, captions=Captions.SIDECAR))
     assert only.sidecar and not only.burns and recipe.burns

@@ -30,8 +30,8 @@ def words(window, qtbot):
 
 @pytest.fixture
 def taken(words):
-    words.actions_of_cues.take_in(SRT)
-    words.actions_of_cues.choose(0)
+    words.cue_actions.take_in(SRT)
+    words.cue_actions.choose(0)
     return words
 
 
@@ -42,10 +42,10 @@ def _said(window):
 def test_captions_are_taken_in_and_shown_in_every_version(window, words, qtbot):
     session = window.film.session
     assert words.list.empty.isVisible() and not words.editor.text.isEnabled()
-    words.actions_of_cues.take_in(SRT)
+    words.cue_actions.take_in(SRT)
     assert len(session.project.captions) == 11 and words.list.table.isVisible()
     assert session.project.captions_file == str(SRT)
-    words.actions_of_cues.choose(0)
+    words.cue_actions.choose(0)
     assert session.frame == 169  # 6.75 s at 25 fps: the first frame whose time lies in it
     assert words.editor.text.toPlainText().startswith("We fire")
     assert words.editor.times["In"].text() == "00:00:06:19"
@@ -58,16 +58,16 @@ def test_captions_are_taken_in_and_shown_in_every_version(window, words, qtbot):
 
 def test_what_is_wrong_with_a_file_is_said(window, words, tmp_path):
     (tmp_path / "empty.srt").write_text("nothing")
-    words.actions_of_cues.take_in(tmp_path / "empty.srt")
+    words.cue_actions.take_in(tmp_path / "empty.srt")
     assert "no captions in this file" in _said(window)
     odd = tmp_path / "odd.srt"
     odd.write_bytes(SRT.read_bytes().replace(b"big", b"gro\xdfe"))
-    words.actions_of_cues.take_in(odd)
+    words.cue_actions.take_in(odd)
     assert "cp1252" in _said(window) and "große" in window.film.session.project.captions[0].text
 
 
 def test_a_caption_is_typed_split_joined_and_moved(window, taken, qtbot):
-    session, actions = window.film.session, taken.actions_of_cues
+    session, actions = window.film.session, taken.cue_actions
     editor = taken.editor
     editor.text.setFocus()
     editor.text.selectAll()
@@ -107,7 +107,7 @@ def test_a_caption_is_typed_split_joined_and_moved(window, taken, qtbot):
 
 
 def test_captions_are_added_taken_away_found_and_replaced(window, taken, qtbot):
-    session, actions = window.film.session, taken.actions_of_cues
+    session, actions = window.film.session, taken.cue_actions
     session.go(600)
     qtbot.keyClick(window, Qt.Key.Key_Insert)
     assert actions.cue.start_s == 24.0 and len(session.project.captions) == 12
@@ -128,7 +128,7 @@ def test_captions_are_added_taken_away_found_and_replaced(window, taken, qtbot):
 
 
 def test_what_must_be_looked_at_is_listed_and_mended(window, taken):
-    session, actions = window.film.session, taken.actions_of_cues
+    session, actions = window.film.session, taken.cue_actions
     cues = list(session.project.captions)
     cues[0] = msgspec.structs.replace(cues[0], end_s=cues[1].start_s + 0.5)
     from caracal.core.project.caption_edits import with_captions
@@ -144,7 +144,7 @@ def test_what_must_be_looked_at_is_listed_and_mended(window, taken):
 
 
 def test_the_list_follows_the_playhead_and_clicks_go_there(window, taken, qtbot):
-    session, actions = window.film.session, taken.actions_of_cues
+    session, actions = window.film.session, taken.cue_actions
     session.go(290)  # 11.6 s
     assert actions.number == 2
     table = taken.list.table
@@ -158,15 +158,15 @@ def test_the_list_follows_the_playhead_and_clicks_go_there(window, taken, qtbot)
 
 def test_captions_are_given_out_for_the_film_and_a_version(window, taken, tmp_path):
     session = window.film.session
-    taken.actions_of_cues.give_out(tmp_path / "film.vtt")
+    taken.cue_actions.give_out(tmp_path / "film.vtt")
     assert read_captions(tmp_path / "film.vtt").cues == session.project.captions
     taken.show_page("Cards")
     taken.cards.length.setValue(2.0)
-    taken.actions_of_cues.give_out(tmp_path / "a.srt", "A")
+    taken.cue_actions.give_out(tmp_path / "a.srt", "A")
     found = read_captions(tmp_path / "a.srt").cues
     assert [cue.start_s for cue in found] == pytest.approx(
         [cue.start_s + 2.0 for cue in session.project.captions])
-    taken.actions_of_cues.give_out(tmp_path / "a.docx")
+    taken.cue_actions.give_out(tmp_path / "a.docx")
     assert "cannot be written" in _said(window)
 
 
@@ -274,7 +274,7 @@ def test_the_preview_of_a_caption_is_what_the_file_has(window, taken, qtbot, tmp
     from test_preview import LEAST_SSIM, WIDE, _pictures, _seen
 
     session, at = window.film.session, 182
-    taken.actions_of_cues.set_times(7.0, 7.6)  # frames 175 to 189
+    taken.cue_actions.set_times(7.0, 7.6)  # frames 175 to 189
     session.go(at)
     taken.captions.manner.activated.emit(list(CaptionManner).index(CaptionManner.WORDS))
     taken.captions.fields.parts["box"].click()

@@ -99,7 +99,8 @@ def convert_film(asked: argparse.Namespace) -> int:
     if asked.captions:
         recipes = _captioned(recipes, asked.captions)
     for recipe in recipes:
-        recipe.sheet.refuse_duration(len(span) / float(master.rate), master.file.name)
+        recipe.sheet.refuse_duration(
+            recipe.frames_in(master.frames) / float(master.rate), master.file.name)
     warm_up()
     made = stoppable(lambda token, report: convert(
         asked.movie, recipes, asked.out, report=report, cancel=token))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable
 from typing import Protocol
 
@@ -15,7 +16,8 @@ from caracal.core.render.caption_places import ShownShot, caption_places, film_t
 from caracal.core.render.layers import TextLayer
 from caracal.core.render.titles import layer_of
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.text.captions import CaptionPlace, CaptionTrack
+from caracal.core.text.captions import CaptionLook, CaptionPlace, CaptionTrack
+from caracal.core.text.cues import Cue
 
 CaptionAt = Callable[[Canvas], TextLayer | None]
 
@@ -36,34 +38,37 @@ class Film(Protocol):
 
 
 class CaptionTracks:
-    """Sets a version's captions once, and finds their place in a shot once it was solved."""
+    """Sets the captions of a shot in a version when somebody looks, and finds their place in it.
+
+    An hour has more than a thousand captions: all of them at once would hold the window.
+    """
 
     def __init__(self) -> None:
-        self._tracks: dict[str, tuple[object, CaptionTrack | None]] = {}
+        self._tracks: dict[tuple[str, int], tuple[object, CaptionTrack | None]] = {}
         self._places: dict[
             tuple[str, int], tuple[CaptionTrack, ShotSolution, CaptionPlace]] = {}
         self.problem = ""  # why captions cannot be shown
 
-    def track(
-        self, project: Project, letter: str, analysis: Analysis, sheet: SpecSheet
-    ) -> CaptionTrack | None:
-        """All captions of a version in the film's frames; None where none are in its picture."""
+    def track(self, film: Film, letter: str, shot: int) -> CaptionTrack | None:
+        """The captions of a shot in a version, in the film's frames; None where none are in its
+        picture.
+        """
+        project, sheet = film.project, film.sheet(letter)
         version = project.version(letter)
-        now = (project.captions, version.look, version.burnt, sheet.name, sheet.canvas)
-        held = self._tracks.get(letter)
+        cues = _cues_of(project.captions, film.analysis, shot)
+        now = (cues, version.look, version.burnt, sheet.name, sheet.canvas)
+        held = self._tracks.get((letter, shot))
         if held is None or held[0] != now:
-            held = (now, self._set(project, letter, analysis, sheet))
-            self._tracks[letter] = held
+            burns = bool(cues) and recipe_of(project, letter, sheet).burns
+            held = (now, self._set(film, version.look, cues, sheet) if burns else None)
+            self._tracks[letter, shot] = held
         return held[1]
 
     def _set(
-        self, project: Project, letter: str, analysis: Analysis, sheet: SpecSheet
+        self, film: Film, look: CaptionLook, cues: tuple[Cue, ...], sheet: SpecSheet
     ) -> CaptionTrack | None:
-        if not recipe_of(project, letter, sheet).burns:
-            return None
         try:
-            found = film_track(project.captions, project.version(letter).look, sheet,
-                               analysis.master)
+            found = film_track(cues, look, sheet, film.analysis.master)
             self.problem = ""
             return found
         except CaracalError as problem:
@@ -73,25 +78,33 @@ class CaptionTracks:
     def at(self, film: Film, letter: str, frame: int, solution: ShotSolution) -> CaptionAt:
         """What is seen of a version's captions at ``frame``, on a canvas of any size."""
         def layer(canvas: Canvas) -> TextLayer | None:
-            sheet = film.sheet(letter)
-            track = self.track(film.project, letter, film.analysis, sheet)
+            shot = film.analysis.shot_at(frame)
+            track = self.track(film, letter, shot)
             caption = None if track is None else track.at(frame)
             if track is None or caption is None:
                 return None
-            shot = film.analysis.shot_at(frame)
-            place = self.place(track, letter, shot, film.analysis, sheet, solution)
+            place = self.place(film, track, letter, shot, solution)
             return layer_of(track, caption, place, frame, canvas)
 
         return layer
 
     def place(
-        self, track: CaptionTrack, letter: str, shot: int, analysis: Analysis, sheet: SpecSheet,
-        solution: ShotSolution,
+        self, film: Film, track: CaptionTrack, letter: str, shot: int, solution: ShotSolution
     ) -> CaptionPlace:
         """Where captions stand in a shot."""
         held = self._places.get((letter, shot))
         if held is None or held[0] is not track or held[1] is not solution:
             shown = ShownShot(shot, solution.placed, solution.panes)
-            places = caption_places(analysis, track, [shown], sheet.canvas)
+            places = caption_places(film.analysis, track, [shown], film.sheet(letter).canvas)
             held = self._places[letter, shot] = (track, solution, places[0][1])
         return held[2]
+
+
+def _cues_of(cues: tuple[Cue, ...], analysis: Analysis, shot: int) -> tuple[Cue, ...]:
+    """Those of ``cues``, which are in order, that are seen in a shot."""
+    span, rate = analysis.shots[shot], float(analysis.master.rate)
+    end = bisect_left(cues, span.end / rate, key=lambda cue: cue.start_s)
+    first = bisect_left(cues, span.start / rate, key=lambda cue: cue.start_s)
+    while first > 0 and cues[first - 1].end_s > span.start / rate:
+        first -= 1
+    return cues[first:end]

@@ -120,14 +120,16 @@ def _words(letter: str, recipe: Recipe) -> list[Concern]:
     if recipe.burns:
         texts += [(cue.text, recipe.look.style) for cue in recipe.captions]
     found: dict[str, Concern] = {}
-    short: list[str] = []
-    for text, style in texts:
+    gone: set[str] = set()
+    for font in dict.fromkeys(style.font for _, style in texts):
         try:
-            refuse_unusable(file_of(style.font))
-            short += missing_letters(text, style)
+            refuse_unusable(file_of(font))
         except InputError as problem:
             sentence = problem.sentence()
-            found.setdefault(sentence, Concern(ConcernKind.FONT, sentence, True, letter))
+            found[sentence] = Concern(ConcernKind.FONT, sentence, True, letter)
+            gone.add(font)
+    short = [each for text, style in texts if style.font not in gone
+             for each in missing_letters(text, style)]
     if short:
         named = " ".join(list(dict.fromkeys(short))[:MOST_LETTERS])
         found[named] = Concern(ConcernKind.LETTERS, f"No font here has these letters: {named} "

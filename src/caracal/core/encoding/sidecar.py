@@ -27,6 +27,11 @@ def write_sidecar(plan: FilePlan, movie: Path) -> Path:
 
 
 def _may_replace(plan: FilePlan, path: Path, inputs: list[Path]) -> bool:
-    if any(other.exists() and other.samefile(path) for other in inputs):
+    """Whether captions may be written where something lies already."""
+    try:
+        if not path.is_file() or any(other.exists() and other.samefile(path) for other in inputs):
+            return False
+        same = path.read_bytes() == captions_text(plan.sidecar, SUFFIX).encode()
+    except OSError:
         return False
-    return plan.replace or path.read_bytes() == captions_text(plan.sidecar, SUFFIX).encode()
+    return plan.replace or same

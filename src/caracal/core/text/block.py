@@ -95,6 +95,7 @@ def fitted(title: Title, width: float, height: float) -> tuple[TextBlock, float]
     return best
 
 
+@functools.lru_cache(16_384)
 def missing_letters(text: str, style: TextStyle) -> str:
     """The characters of ``text`` for which no font is there."""
     words = written(text, style)

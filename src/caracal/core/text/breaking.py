@@ -8,7 +8,10 @@ from __future__ import annotations
 
 import functools
 import math
+import re
+import unicodedata
 from collections.abc import Callable, Sequence
+from itertools import accumulate
 
 from uniseg.graphemecluster import grapheme_clusters
 from uniseg.linebreak import line_break_units
@@ -24,6 +27,32 @@ WORDS_THAT_LEAN = (
 LEANING = frozenset(WORDS_THAT_LEAN.split())
 APART = 0.35  # what parting such words costs, beside lines of quite unequal length (1)
 RAGGED_END = 0.02  # what a longer last line costs
+
+
+def opportunities(text: str) -> list[str]:
+    """``text`` cut wherever a line may break: after blanks, and where UAX 14 says so in a word.
+
+    Signs by themselves stay with the word before, opening ones with the word after.
+    """
+    made: list[str] = []
+    opening = ""
+    for token in re.findall(r"[^ \t]+[ \t]*|[ \t]+", text):
+        if any(letter.isalnum() for letter in token) or not (made or opening):
+            made += _within(opening + token)
+            opening = ""
+        elif unicodedata.category(token[0]) in ("Ps", "Pi"):
+            opening += token
+        elif made:
+            made[-1] += token
+        else:
+            opening += token
+    return [*made, opening] if opening else made
+
+
+@functools.lru_cache(16_384)
+def _within(word: str) -> tuple[str, ...]:
+    """The parts of one word; uniseg takes milliseconds for a sentence, and words come again."""
+    return tuple(line_break_units(word))
 
 
 def broken(text: str, most: float, width: Width, most_lines: int = 99) -> list[str]:
@@ -44,19 +73,19 @@ def broken(text: str, most: float, width: Width, most_lines: int = 99) -> list[s
 def _broken(text: str, most: float, width: Width, most_lines: int) -> list[str]:
     if width(text) <= most or most_lines == 1:
         return [text]
-    units = _units(text, most, width)
-    fewest = min(max(_fewest(units, most, width), 1), most_lines)
-    for count in range(fewest, min(len(units), most_lines) + 1):
-        lines = _balanced(tuple(units), count, width)
+    units = Units(_units(text, most, width), width)
+    fewest = min(max(units.fewest(most), 1), most_lines)
+    for count in range(fewest, min(len(units.texts), most_lines) + 1):
+        lines = _balanced(units, count)
         if max(width(line) for line in lines) <= most:
             return lines
-    return _balanced(tuple(units), min(len(units), most_lines), width)
+    return _balanced(units, min(len(units.texts), most_lines))
 
 
 def _units(text: str, most: float, width: Width) -> list[str]:
     """What may not be parted, in order; what is too wide for any line is parted all the same."""
     units: list[str] = []
-    for unit in line_break_units(text):
+    for unit in opportunities(text):
         if width(unit.rstrip()) <= most:
             units.append(unit)
             continue
@@ -70,36 +99,43 @@ def _units(text: str, most: float, width: Width) -> list[str]:
     return units
 
 
-def _fewest(units: Sequence[str], most: float, width: Width) -> int:
-    """How many lines there are when each takes as much as it can."""
-    count, line = 1, ""
-    for unit in units:
-        if line and width((line + unit).rstrip()) > most:
-            count, line = count + 1, ""
-        line += unit
-    return count
+class Units:
+    """What may not be parted, with widths: each is measured once, and lines are sums of them."""
+
+    def __init__(self, texts: Sequence[str], width: Width) -> None:
+        self.texts = tuple(texts)
+        self._before = [0.0, *accumulate(width(text) for text in self.texts)]
+        self._blank = [self._before[i + 1] - self._before[i] - width(text.rstrip())
+                       for i, text in enumerate(self.texts)]
+
+    def length(self, start: int, end: int) -> float:
+        """How wide those from ``start`` to ``end`` are in one line, without the blank at its end.
+        """
+        return self._before[end] - self._before[start] - self._blank[end - 1]
+
+    def fewest(self, most: float) -> int:
+        """How many lines there are when each takes as much as it can."""
+        count, start = 1, 0
+        for end in range(1, len(self.texts) + 1):
+            if end - start > 1 and self.length(start, end) > most:
+                count, start = count + 1, end - 1
+        return count
 
 
-def _balanced(units: tuple[str, ...], count: int, width: Width) -> list[str]:
+def _balanced(units: Units, count: int) -> list[str]:
     """``units`` in ``count`` lines whose lengths differ least, by dynamic programming."""
-    total = len(units)
-
-    @functools.cache
-    def length(start: int, end: int) -> float:
-        return width("".join(units[start:end]).strip())
-
-    whole = length(0, total) or 1.0
-    ideal = whole / count
+    total = len(units.texts)
+    ideal = (units.length(0, total) or 1.0) / count
 
     @functools.cache
     def best(start: int, left: int) -> tuple[float, tuple[int, ...]]:
         if left == 1:
-            over = (length(start, total) - ideal) / ideal
+            over = (units.length(start, total) - ideal) / ideal
             return over * over + (RAGGED_END if over > 0 else 0.0), (total,)
         found: tuple[float, tuple[int, ...]] = (math.inf, ())
         for end in range(start + 1, total - left + 2):
-            over = (length(start, end) - ideal) / ideal
-            cost = over * over + _parted(units[end - 1], units[end])
+            over = (units.length(start, end) - ideal) / ideal
+            cost = over * over + _parted(units.texts[end - 1], units.texts[end])
             rest, ends = best(end, left - 1)
             if cost + rest < found[0]:
                 found = (cost + rest, (end, *ends))
@@ -107,7 +143,7 @@ def _balanced(units: tuple[str, ...], count: int, width: Width) -> list[str]:
 
     lines, start = [], 0
     for end in best(0, count)[1]:
-        lines.append("".join(units[start:end]).strip())
+        lines.append("".join(units.texts[start:end]).strip())
         start = end
     return lines
 
@@ -127,7 +163,7 @@ def balanced(text: str, width: Width, count: int) -> list[str]:
     """``text`` in ``count`` balanced lines, or in as many as its own line breaks ask for."""
     if "\n" in text.strip():
         return [line.strip() for line in text.strip().split("\n") if line.strip()] or [""]
-    units = tuple(line_break_units(text.strip()))
-    if not units:
+    units = Units(opportunities(text.strip()), width)
+    if not units.texts:
         return [""]
-    return _balanced(units, min(count, len(units)), width)
+    return _balanced(units, min(count, len(units.texts)))

@@ -7,8 +7,10 @@ from __future__ import annotations
 
 import codecs
 import re
+import secrets
 import unicodedata
 from collections.abc import Sequence
+from contextlib import suppress
 from pathlib import Path
 
 import charset_normalizer
@@ -193,10 +195,12 @@ def write_captions(path: Path, cues: Sequence[Cue], inputs: Sequence[Path] = ())
     """Write ``cues`` to ``path``; never over one of ``inputs``. Raises StorageError."""
     text = captions_text(cues, path.suffix)
     refuse_inputs(path, list(inputs))
-    part = path.with_name(f"{path.name}.part")
+    part = path.with_name(f"{path.name}.{secrets.token_hex(4)}.part")
     try:
-        part.write_text(text, encoding="utf-8")
+        with part.open("x", encoding="utf-8") as file:  # never through a link that lies there
+            file.write(text)
         part.replace(path)
     except OSError as problem:
-        part.unlink(missing_ok=True)
+        with suppress(OSError):
+            part.unlink(missing_ok=True)
         raise storage_error(path, problem) from problem

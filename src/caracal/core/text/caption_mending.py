@@ -33,13 +33,13 @@ def least_s(cue: Cue) -> float:
 
 def faults(cues: Sequence[Cue], rate: Fraction) -> tuple[CueFault, ...]:
     """All that is wrong in time with ``cues``, which are in order."""
-    found = []
+    found, gap_s = [], GAP_FRAMES / float(rate)
     for number, cue in enumerate(cues):
         following = cues[number + 1] if number + 1 < len(cues) else None
         if following is not None and following.start_s < cue.end_s - ROUNDING_S:
             found.append(CueFault(number, "It is still seen when the next one comes."))
         elif following is not None and (
-                ROUNDING_S < following.start_s - cue.end_s < GAP_FRAMES / rate - ROUNDING_S):
+                ROUNDING_S < following.start_s - cue.end_s < gap_s - ROUNDING_S):
             found.append(CueFault(number, "The gap after it is so short that it flickers."))
         if cue.seconds < least_s(cue) - ROUNDING_S:
             speed = len(cue.text.split()) / cue.seconds * 60

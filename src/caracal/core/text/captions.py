@@ -224,17 +224,32 @@ def _written_width(font: Path, style: TextStyle, line: str) -> float:
 
 def _apart(cue: Cue, lines: Sequence[str], most_lines: int) -> list[Cue]:
     """``lines`` of a cue in turn, each while its words are said."""
-    words, at = list(timed_words(cue)), 0
+    parts = [list(lines[at : at + most_lines]) for at in range(0, len(lines), most_lines)]
+    counts = [sum(len(line.split()) for line in part) for part in parts]
+    words = timed_words(cue)
+    if sum(counts) != len(words):  # a line broke within a word, as where none have spaces
+        pieces = _in_turn(Word(cue.text, cue.start_s, cue.end_s), ["".join(part) for part in parts])
+        return [Cue(piece.start_s, piece.end_s, "\n".join(part))
+                for part, piece in zip(parts, pieces, strict=True)]
     made: list[Cue] = []
-    for first in range(0, len(lines), most_lines):
-        some = list(lines[first : first + most_lines])
-        count = max(1, sum(len(line.split()) for line in some))
-        last = first + most_lines >= len(lines)
-        mine = words[at : at + count] if not last else words[at:]
+    at = 0
+    for part, count in zip(parts, counts, strict=True):
+        mine, last = words[at : at + count], at + count == len(words)
         start = made[-1].end_s if made else cue.start_s
-        end = cue.end_s if last or not mine else max(mine[-1].end_s, start)
-        made.append(Cue(start, end, "\n".join(some), tuple(mine)))
+        end = cue.end_s if last else max(mine[-1].end_s, start)
+        made.append(Cue(start, end, "\n".join(part), mine))
         at += count
+    return made
+
+
+def _in_turn(word: Word, texts: Sequence[str]) -> list[Word]:
+    """The pieces of ``word`` one after the other, each as long as its characters say."""
+    total, at, made = sum(map(len, texts)) or 1, 0, []
+    long_s = word.end_s - word.start_s
+    for text in texts:
+        start, at = at, at + len(text)
+        made.append(Word(text, word.start_s + long_s * start / total,
+                         word.start_s + long_s * at / total, word.sure))
     return made
 
 
@@ -243,13 +258,15 @@ def _groups(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
     style = look.style
     font = font_for(style.font, written(cue.text, style))
     most = stage.widest(style) - 2 * margin_of(style)
+    width = functools.partial(_written_width, font, style)
+    words = [piece for word in timed_words(cue)
+             for piece in _in_turn(word, broken(word.text, most, width))]
     groups: list[list[Word]] = []
-    for word in timed_words(cue):
+    for word in words:
         group = groups[-1] if groups else []
         line = " ".join([*(other.text for other in group), word.text])
         long_enough = group and word.start_s - group[0].start_s >= LEAST_GROUP_S
-        if not group or len(group) >= look.group_words or long_enough or (
-                width_of(font, written(line, style)) > most):
+        if not group or len(group) >= look.group_words or long_enough or width(line) > most:
             groups.append([word])
         else:
             group.append(word)

@@ -160,7 +160,7 @@ def vertical(path: Path) -> Vertical:
     return Vertical(ascent / MEASURED, descent / MEASURED, -box[1] / MEASURED)
 
 
-@functools.lru_cache(4096)
+@functools.lru_cache(16_384)
 def width_of(path: Path, text: str) -> float:
     """How wide ``text`` is in one line, in sizes."""
     return float(font_at(path, MEASURED).getlength(text)) / MEASURED

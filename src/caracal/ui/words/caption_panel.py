@@ -12,9 +12,10 @@ from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 from caracal.core.errors import CaracalError
 from caracal.core.project.caption_edits import with_burnt, with_look, with_look_everywhere
 from caracal.core.project.model import Project
-from caracal.core.render.legibility import Legibility
+from caracal.core.render.legibility import Legibility, too_small
 from caracal.core.specs.sheet import Captions
 from caracal.core.text.captions import CaptionLook, CaptionManner, CaptionPlace
+from caracal.core.text.fonts import file_of, vertical
 from caracal.core.text.style import TextBox, TextStyle
 from caracal.ui.panels import ColourButton, choice_box, number_box, quiet, small_button
 from caracal.ui.session import Session
@@ -123,10 +124,19 @@ class CaptionPanel(QWidget):
         self.fields.show_style(look.style)
         wants = {Captions.BURN_IN: "in the picture", Captions.SIDECAR: "in a file beside it",
                  Captions.BOTH: "in the picture and in a file beside it"}[sheet.captions]
+        small = " Letters are small for a phone." if self._small() else ""
         self._about.setText(session.captions.problem or
-                            f"{sheet.title} wants captions {wants}.")
+                            f"{sheet.title} wants captions {wants}.{small}")
         self.help.hide()
         self._ask()
+
+    def _small(self) -> bool:
+        """Whether capitals are smaller than a phone shows well."""
+        style, canvas = self.look.style, self._session.sheet(self._session.letter).canvas
+        try:
+            return too_small(style, vertical(file_of(style.font)).cap, canvas)
+        except CaracalError:
+            return False  # a font that is gone is told elsewhere
 
     def _ask(self) -> None:
         if self.isVisible():

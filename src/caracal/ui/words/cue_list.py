@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 from PySide6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from caracal.core.text.caption_mending import faults
-from caracal.core.text.cues import Cue
+from caracal.core.text.cues import Cue, frames_of
 from caracal.core.time import timecode
 from caracal.ui import theme
 from caracal.ui.panels import small_button
@@ -56,6 +58,7 @@ class CueList(QWidget):
         column.addWidget(self.table, 1)
         column.addLayout(row)
         self._shown: tuple[Cue, ...] | None = None
+        self._rows_of: dict[tuple[Cue, tuple[str, ...]], Row] = {}
         actions.chosen.connect(self._show_chosen)
         session.project_changed.connect(self.sync)
         session.frame_changed.connect(self._follow)
@@ -81,20 +84,24 @@ class CueList(QWidget):
             return
         self._shown = cues
         rate = self._actions.rate
-        wrong: dict[int, list[str]] = {}
+        wrong: dict[int, tuple[str, ...]] = {}
         for fault in faults(cues, rate):
-            wrong.setdefault(fault.number, []).append(fault.sentence)
-        self.rows.show(tuple(self._row(i, cue, wrong.get(i, [])) for i, cue in enumerate(cues)))
+            wrong[fault.number] = (*wrong.get(fault.number, ()), fault.sentence)
+        # Rows of captions that stay are taken as they are: there are more than a thousand an hour.
+        before, self._rows_of = self._rows_of, {}
+        for key in ((cue, wrong.get(i, ())) for i, cue in enumerate(cues)):
+            self._rows_of[key] = before.get(key) or self._row(*key, rate)
+        self.rows.show(tuple(self._rows_of[cue, wrong.get(i, ())] for i, cue in enumerate(cues)))
         self.empty.setVisible(not cues)
         self.table.setVisible(bool(cues))
         self._show_chosen(self._actions.number)
 
-    def _row(self, number: int, cue: Cue, wrong: list[str]) -> Row:
+    def _row(self, cue: Cue, wrong: tuple[str, ...], rate: Fraction) -> Row:
         if cue.doubtful:
-            wrong = [*wrong, DOUBTFUL]
+            wrong = (*wrong, DOUBTFUL)
         words = "; ".join(_short(sentence) for sentence in wrong)
-        frame = int(cue.start_s * self._actions.rate + 0.5)
-        return (Cell(timecode(frame, self._actions.rate)), Cell(f"{cue.seconds:.1f}"),
+        frame = frames_of(cue.start_s, cue.end_s, rate)[0]
+        return (Cell(timecode(frame, rate)), Cell(f"{cue.seconds:.1f}"),
                 Cell(cue.text.replace("\n", " / "), tip=cue.text),
                 Cell(words, theme.ACCENT if words else "", "\n".join(wrong)))
 

@@ -43,18 +43,17 @@ class LegibilityCheck(QObject):
 
     def _look(self) -> None:
         session = self._session
-        letter, frame = session.letter, session.frame
-        sheet = session.sheet(letter)
-        track = session.captions.track(session.project, letter, session.analysis, sheet)
+        letter, frame, shot = session.letter, session.frame, session.shot
+        track = session.captions.track(session, letter, shot)
         caption = None if track is None else track.at(frame)
         if track is None or caption is None:
             self._waits = False
             self.found.emit(None)
             return
-        solution = session.solution(letter, session.analysis.shot_at(frame))
-        place = session.captions.place(track, letter, session.analysis.shot_at(frame),
-                                       session.analysis, sheet, solution)
-        found = self._judged(track, msgspec.structs.replace(caption, place=place), sheet.canvas)
+        place = session.captions.place(
+            session, track, letter, shot, session.solution(letter, shot))
+        found = self._judged(track, msgspec.structs.replace(caption, place=place),
+                             session.sheet(letter).canvas)
         self._waits = found is None
         if found is not None:
             self.found.emit(found)

@@ -41,9 +41,9 @@ class Words(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        self.actions_of_cues = CueActions(session)
-        self.list = CueList(session, self.actions_of_cues)
-        self.editor = CueEditor(session, self.actions_of_cues)
+        self.cue_actions = CueActions(session)
+        self.list = CueList(session, self.cue_actions)
+        self.editor = CueEditor(session, self.cue_actions)
         self.recognition = RecognitionRow(session)
         self.canvases = Canvases(session)
         self.captions = CaptionPanel(session)
@@ -125,7 +125,7 @@ class Words(QWidget):
         start = str(self._session.film.parent)
         chosen = QFileDialog.getOpenFileName(self, "Captions", start, READ)[0]
         if chosen:
-            self.actions_of_cues.take_in(Path(chosen))
+            self.cue_actions.take_in(Path(chosen))
 
     def ask_give_out(self) -> None:
         """Ask where captions are written to, and whether for the film or the chosen version."""
@@ -140,4 +140,4 @@ class Words(QWidget):
             suffix = kind[kind.rindex(".") : -1]
             path = path if path.suffix.lower() in WRITTEN else path.with_name(path.name + suffix)
             whole = kind.startswith("Whole film")
-            self.actions_of_cues.give_out(path, "" if whole else session.letter)
+            self.cue_actions.give_out(path, "" if whole else session.letter)
