@@ -31,7 +31,7 @@ from caracal.ui.words.view import Words
 
 
 class FilmView(QWidget):
-    """Everything that belongs to one open film."""
+    """Everything that belongs to one open film; each view is made when it is first looked at."""
 
     shown = Signal(str)  # the name of the view
 
@@ -40,8 +40,8 @@ class FilmView(QWidget):
         self.session = session
         self.files = ProjectFiles(session, self)
         self.line, self.growing = FilmLine(session), GrowingBar()
-        place = Place(session, folder, working)
-        self.views: dict[str, QWidget] = {}
+        self._place = Place(session, folder, working)
+        self.views: dict[str, QWidget] = {}  # those that were made
         self.stack = QStackedWidget()
         self.buttons: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
@@ -49,8 +49,7 @@ class FilmView(QWidget):
         column.setContentsMargins(0, 8, 0, 8)
         column.setSpacing(2)
         for view in VIEWS:
-            self.views[view.name] = view.make(place)
-            self.stack.addWidget(self.views[view.name])
+            self.stack.addWidget(QWidget())  # until it is looked at
             button = QPushButton(f"{view.key}  {view.name}")
             button.setObjectName("view")
             button.setCheckable(True)
@@ -74,31 +73,53 @@ class FilmView(QWidget):
         whole.addWidget(self.line)
         whole.addWidget(self.growing)
         whole.addLayout(lower, 1)
-        self.board.opened.connect(lambda: self.show_view("Aim"))
-        self.batch.versions.jumped.connect(self._look_at)
-        self.batch.versions.sheet_asked.connect(self.open_sheets)
         tame(self)
         self.show_view("Board")
+        if working.running:
+            self._made("Batch")  # it tells how the work goes
+
+    def _made(self, name: str) -> QWidget:
+        """The view called ``name``, made if nobody looked at it before."""
+        if name not in self.views:
+            at = [view.name for view in VIEWS].index(name)
+            made = self.views[name] = VIEWS[at].make(self._place)
+            waiting = self.stack.widget(at)
+            assert waiting is not None
+            self.stack.insertWidget(at, made)
+            self.stack.removeWidget(waiting)
+            waiting.deleteLater()
+            tame(made)
+            if isinstance(made, Board):
+                made.opened.connect(lambda: self.show_view("Aim"))
+            if isinstance(made, Batch):
+                made.versions.jumped.connect(self._look_at)
+                made.versions.sheet_asked.connect(self.open_sheets)
+        return self.views[name]
 
     @property
     def board(self) -> Board:
         """The view of all shots."""
-        return cast(Board, self.views["Board"])
+        return cast(Board, self._made("Board"))
 
     @property
     def aim(self) -> Aim:
         """The view of one shot."""
-        return cast(Aim, self.views["Aim"])
+        return cast(Aim, self._made("Aim"))
 
     @property
     def words(self) -> Words:
         """The view of captions, titles and cards."""
-        return cast(Words, self.views["Words"])
+        return cast(Words, self._made("Words"))
 
     @property
     def batch(self) -> Batch:
         """The view of what is made."""
-        return cast(Batch, self.views["Batch"])
+        return cast(Batch, self._made("Batch"))
+
+    @property
+    def folder(self) -> Path:
+        """Where files go."""
+        return self.batch.folder if "Batch" in self.views else self._place.folder
 
     @property
     def view(self) -> str:
@@ -107,7 +128,7 @@ class FilmView(QWidget):
 
     def show_view(self, name: str) -> None:
         """Show the view called ``name``."""
-        self.stack.setCurrentWidget(self.views[name])
+        self.stack.setCurrentWidget(self._made(name))
         self.buttons[name].setChecked(True)
         self.shown.emit(name)
 
@@ -131,5 +152,6 @@ class FilmView(QWidget):
             dialog.close()
         self.files.close()
         for view in VIEWS:
-            view.close(self.views[view.name])
+            if view.name in self.views:
+                view.close(self.views[view.name])
         self.session.close()

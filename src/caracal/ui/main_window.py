@@ -208,7 +208,7 @@ class MainWindow(QMainWindow):
         self._pages.addWidget(self.film)
         self._pages.setCurrentWidget(self.film)
         last = str(self.settings.value("view", "Board"))
-        self.film.show_view(last if last in self.film.views else "Board")
+        self.film.show_view(last if last in self.film.buttons else "Board")
         self._enable(True)
         remember(self.settings, opened[0] if opened else analysis.master.file)
         self._welcome()
@@ -265,7 +265,7 @@ class MainWindow(QMainWindow):
         film, self.film = self.film, None
         self._analyses.leave()
         self.settings.setValue("view", film.view)
-        self.settings.setValue("out", str(film.batch.folder))
+        self.settings.setValue("out", str(film.folder))
         film.close_down()
         self._pages.removeWidget(film)
         film.deleteLater()
@@ -292,7 +292,7 @@ class MainWindow(QMainWindow):
         if event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
             if self.film is None:
                 self.stop_analysis()
-            else:
+            elif "Aim" in self.film.views:
                 self.film.aim.end_modes()
 
     def end(self) -> None:

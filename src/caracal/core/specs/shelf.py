@@ -130,8 +130,12 @@ def remove_own(name: str) -> None:
 
 def shipped_sheets() -> dict[str, SpecSheet]:
     """All sheets that ship, by name."""
-    sheets = [read_sheet(path) for path in sorted(shipped("sheets").glob(f"*{SUFFIX}"))]
-    return {sheet.name: sheet for sheet in sheets}
+    return {sheet.name: sheet for sheet in _shipped()}
+
+
+@functools.cache
+def _shipped() -> tuple[SpecSheet, ...]:
+    return tuple(read_sheet(path) for path in sorted(shipped("sheets").glob(f"*{SUFFIX}")))
 
 
 def all_sheets() -> tuple[dict[str, SpecSheet], tuple[str, ...]]:
