@@ -102,7 +102,7 @@ ODD = {
 @pytest.mark.parametrize("name", ODD)
 def test_odd_pictures_are_taken(tmp_path, name, planes):
     ODD[name]().save(tmp_path / name)
-    layout = with_overlay(fill(), str(tmp_path / name), 1.0, CANVAS)
+    layout = with_overlay(fill(), PictureFile(str(tmp_path / name)), 1.0, CANVAS)
     assert made(layout, planes)[0].shape == CANVAS[::-1]
     level = np.asarray(open_picture(tmp_path / name))[0, 0]
     if name == "sixteen.png":  # 40000 of 65535
@@ -163,7 +163,7 @@ def test_missing_large_and_odd_places_are_told(tmp_path, monkeypatch):
 
 def test_a_missing_picture_stops_a_version_and_is_a_plate_on_the_screen(planes, tmp_path):
     path = logo(tmp_path / "logo.png")
-    layout = with_overlay(fill(), str(path), 1.5, CANVAS)
+    layout = with_overlay(fill(), PictureFile(str(path)), 1.5, CANVAS)
     recipe = Recipe(find_sheet("vertical-short"), layout=layout, ranges=())
     master = probe(DEMO_FILM)
 
@@ -194,7 +194,7 @@ def test_a_changed_file_is_read_again(tmp_path):
 def test_an_overlay_keeps_its_shape_and_lies_over_any_layout():
     sheet = find_sheet("vertical-short")
     for layout in (fill(), stack(sheet.frame)):
-        over = with_overlay(layout, "/logo.png", 2.0, sheet.canvas)
+        over = with_overlay(layout, PictureFile("/logo.png"), 2.0, sheet.canvas)
         number = inset_of(over)
         (left, right), (top, bottom) = over.panes[number].region
         assert (right - left) * 1080 / ((bottom - top) * 1920) == pytest.approx(2.0)
@@ -202,7 +202,7 @@ def test_an_overlay_keeps_its_shape_and_lies_over_any_layout():
 
 
 def test_the_command_line_refuses_before_any_work(tmp_path, capsys):
-    layout = with_overlay(fill(), str(tmp_path / "gone.png"), 1.0, (1080, 1920))
+    layout = with_overlay(fill(), PictureFile(str(tmp_path / "gone.png")), 1.0, (1080, 1920))
     write_layout(tmp_path / "mine.toml", layout)
     assert main(["convert", str(DEMO_FILM), "--spec", "vertical-short", "--out",
                  str(tmp_path / "out"), "--to", "4", "--layout", str(tmp_path / "mine.toml")]) == 2

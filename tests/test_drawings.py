@@ -57,7 +57,7 @@ def test_what_reaches_outside_is_refused_in_a_sentence(tmp_path, inside, words):
     path = tmp_path / "odd.svg"
     path.write_text(f"{HEAD}{inside}</svg>")
     with pytest.raises(InputError, match=words) as told:
-        refuse_bad_picture(PictureFile(str(path)))
+        refuse_bad_picture(path)
     assert told.value.file == path and told.value.remedy
 
 

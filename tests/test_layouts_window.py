@@ -10,17 +10,23 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from caracal.cli.main import main
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.amounts import AMOUNTS
-from caracal.core.layout.kinds import KINDS, whole_plain, whole_soft
+from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
 from caracal.core.layout.model import (
     BlendBackdrop,
+    Clip,
+    Crop,
     PictureFile,
     PlainBackdrop,
+    Role,
     SoftBackdrop,
+    Still,
     contradiction,
 )
+from caracal.core.render.asset_checks import refuse_bad_asset
 from caracal.core.resources import DEMO_FILM
+from caracal.ui.backdrop_choice import DRAWN
 from caracal.ui.canvases.pane_handles import Grip, Hold, dragged, grip_at
-from conftest import drag, settled
+from conftest import drag, settled, solved, write_film
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -198,14 +204,45 @@ def test_a_picture_file_becomes_the_backdrop_or_lies_over(aim, window, tmp_path)
     session, button, said = window.film.session, aim.layouts, []
     session.said.connect(said.append)
     (tmp_path / "bad.png").write_bytes(b"no picture")
-    button.add_picture(tmp_path / "bad.png")
+    button.add_file(tmp_path / "bad.png")
     assert _layout(session).kind == "fill" and "bad.png" in said[-1]
     Image.new("RGB", (400, 200), (30, 120, 200)).save(tmp_path / "blue.png")
-    button.add_picture(tmp_path / "blue.png")
+    button.add_file(tmp_path / "blue.png")
     assert _layout(session).panes[1].content == PictureFile(str(tmp_path / "blue.png"), fit=True)
     session.undo()
     button.take(KINDS[2])
-    button.add_picture(tmp_path / "blue.png")
+    button.add_file(tmp_path / "blue.png")
     assert _layout(session).backdrop == PictureFile(str(tmp_path / "blue.png"))
     button.set_colour("#445566")  # and back
     assert _layout(session).backdrop == PlainBackdrop("#445566")
+
+
+def test_panes_show_somebody_a_still_or_a_clip(aim, tmp_path, qtbot):
+    button, session = aim.layouts, aim._session
+    session.go(510)
+    button.take(kind_called("stack"))
+    row, shot = button.panes, session.shot
+    row.boxes[0].setCurrentText("Second")
+    row.boxes[0].activated.emit(1)
+    assert _layout(session, "A", shot).panes[0].content == Crop(Role.SECOND)
+    row.boxes[1].setCurrentText("Still of this frame")
+    row.boxes[1].activated.emit(4)
+    assert _layout(session, "A", shot).panes[1].content == Still(str(session.film), 510 / 25)
+    button.sync()
+    assert row.boxes[1].currentText() == "Still" and not row.backdrop.isVisibleTo(row)
+    row.set_pane(1, Clip(str(write_film(tmp_path / "c.mp4", frames=20))))
+    start = session.analysis.shots[session.shot].start / 25
+    assert _layout(session, "A", shot).panes[1].content.start_s == -start
+    # Of one pane that follows somebody it is the one who was asked for.
+    assert solved(session, "A", shot).lead != solved(session, "B", shot).lead
+
+
+def test_a_moving_backdrop_that_ships_is_chosen_like_a_colour(aim):
+    button, session = aim.layouts, aim._session
+    button.take(kind_called("whole-soft"))
+    for name in ("Tide, moving", "Embers, moving", "Two colours"):
+        button.panes.backdrop.setCurrentText(name)
+        button.panes.backdrop.activated.emit(0)
+        backdrop = session.project.choice(session.letter, session.shot).layout.backdrop
+        assert backdrop == DRAWN[name]
+        refuse_bad_asset(backdrop)

@@ -170,11 +170,11 @@ def test_an_animation_that_is_too_large_or_cut_off_is_told(tmp_path, monkeypatch
     whole = path.read_bytes()
     path.write_bytes(whole[: len(whole) // 2])
     with pytest.raises(InputError, match="damaged or cut off"):
-        refuse_bad_picture(PictureFile(str(path)))
+        refuse_bad_picture(path)
     path.write_bytes(whole)
     monkeypatch.setattr("caracal.core.render.assets.MOST_PIXELS", 20_000)
     with pytest.raises(InputError, match="8 frames of 60x60"):
-        refuse_bad_picture(PictureFile(str(path)))
+        refuse_bad_picture(path)
 
 
 def test_entries_and_exits_take_the_frames_they_should():

@@ -4,9 +4,12 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 
-from caracal.core.layout.overlay import BlendMode, Entry, Shape, ShapeKind
+from caracal.core.layout.model import Clip
+from caracal.core.layout.overlay import BlendMode, Entry, OwnSound, Shape, ShapeKind
+from caracal.core.layout.shipped_assets import GRAPHICS
 from caracal.core.project.storage import read_document
-from conftest import drag, settled
+from caracal.core.render.asset_checks import refuse_bad_asset
+from conftest import drag, settled, write_film
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -25,7 +28,7 @@ def test_shapes_and_pictures_are_laid_and_taken_away(window, panel, qtbot, tmp_p
     session = window.film.session
     Image.new("RGB", (300, 100), (200, 30, 30)).save(tmp_path / "logo.png")
     qtbot.mouseClick(panel.buttons["Circle"], LEFT)
-    panel.add_picture(tmp_path / "logo.png")
+    panel.add_file(tmp_path / "logo.png")
     assert [overlay.name for overlay in _held(window)] == ["Circle", "logo.png"]
     assert panel.text() == "Overlays: 2" and panel.list.item(0).text().startswith("logo.png")
     assert _held(window)[0].start == session.frame and panel.number == 1
@@ -167,3 +170,31 @@ def test_an_overlay_over_a_face_is_flagged_until_it_is_moved(window, aim, panel,
     session.undo()
     panel.fields.changed.emit("region", ((0.0, 0.1), (0.9, 1.0)))
     assert {flag.sentence for flag in session.flags("A", shot)} == before
+
+
+def test_a_clip_lies_over_a_version_with_its_sound(aim, tmp_path, qtbot):
+    panel, session = aim.overlays, aim._session
+    clip = write_film(tmp_path / "clip.mp4", frames=30)
+    panel.add_file(clip)
+    qtbot.waitUntil(lambda: len(panel.overlays) == 1, timeout=20_000)
+    (overlay,) = panel.overlays
+    assert isinstance(overlay.content, Clip) and overlay.content.fit and overlay.name == "clip.mp4"
+    panel.menu().aboutToShow.emit()
+    assert panel.sound.isVisibleTo(panel.made_of) and overlay.sound is OwnSound.OFF
+    panel.sound.setCurrentIndex(1)
+    panel.sound.activated.emit(1)
+    assert panel.overlays[0].sound is OwnSound.LOW
+    (tmp_path / "bad.mp4").write_text("no film")
+    with qtbot.waitSignal(session.said) as told:
+        panel.add_file(tmp_path / "bad.mp4")
+    assert "bad.mp4" in told.args[0] and len(panel.overlays) == 1
+
+
+def test_a_graphic_that_ships_is_laid_over_and_drawn(aim):
+    panel = aim.overlays
+    for number in range(len(GRAPHICS)):
+        panel._add_graphic(number)
+    assert [overlay.name for overlay in panel.overlays][:2] == ["Arrow", "Curved arrow"]
+    assert len(panel.overlays) == len(GRAPHICS) == 12
+    for overlay in panel.overlays:
+        refuse_bad_asset(overlay.content)

@@ -239,7 +239,7 @@ def test_cards_are_made_coloured_and_seen(window, words, qtbot, tmp_path):
     qtbot.keyClicks(cards.titles.text, "!")
     cards.colours["colour"].changed.emit("#204060")
     Image.new("RGB", (40, 20), (250, 10, 10)).save(tmp_path / "logo.png")
-    cards.titles.add_picture(tmp_path / "logo.png")
+    cards.titles.add_file(tmp_path / "logo.png")
     cards.length.setValue(3.0)
     card = session.project.version("A").opening
     assert (card.frames, card.backdrop.colour, len(card.overlays)) == (75, "#204060", 2)

@@ -12,7 +12,9 @@ from numpy.typing import NDArray
 from caracal.core.media.master import Master
 from caracal.core.paths import path_of
 from caracal.core.render.scene import SceneTrack
+from caracal.core.resources import asset_file
 from caracal.core.sound.finished_sound import SoundPlan
+from caracal.core.sound.mix import NOTHING_BESIDE, Accompaniment
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.text.captions import CaptionTrack
 from caracal.core.text.cues import Cue
@@ -28,6 +30,7 @@ class FilePlan(msgspec.Struct, frozen=True):
     begin a shot and stand alone. ``sound`` None: the file has none. ``token`` makes the name of the
     half-made file its own. ``captions`` are laid over the frames of the file. ``sidecar`` are the
     cues that come in a file beside it, never over ``captions_file``, from which they were taken.
+    ``beside`` is what is heard beside the master's sound.
     """
 
     master: Master
@@ -45,6 +48,12 @@ class FilePlan(msgspec.Struct, frozen=True):
     captions: CaptionTrack | None = None
     sidecar: tuple[Cue, ...] = ()
     captions_file: str = ""
+    beside: Accompaniment = NOTHING_BESIDE
+
+    @property
+    def inputs(self) -> tuple[Path, ...]:
+        """The files that it is made from, which nothing may write over."""
+        return (self.master.file, *(asset_file(name) for name in self.scenes.files))
 
     @property
     def rate(self) -> Fraction:

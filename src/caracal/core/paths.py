@@ -41,8 +41,9 @@ def refuse_inputs(target: Path, inputs: Iterable[Path]) -> None:
     """Raise InputError when writing ``target`` would write one of ``inputs``, whatever its name."""
     for path in inputs:
         if same_file(target, path):
-            raise InputError(f"{target.name} is the film itself, or a link to it: it is never "
-                             "written over.", target, "Choose another folder or name pattern.")
+            raise InputError(f"{target.name} is the film itself or a file that the version is made "
+                             "from, or a link to one: it is never written over.", target,
+                             "Choose another folder or name pattern.")
 
 
 def inside(folder: Path, name: str) -> Path:

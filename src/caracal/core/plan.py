@@ -23,10 +23,12 @@ from caracal.core.media.master import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.assets import refuse_bad_assets, refuse_bad_picture
+from caracal.core.render.asset_checks import refuse_bad_asset, refuse_bad_assets
 from caracal.core.render.caption_places import ShownShot
 from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
+from caracal.core.sound.mix import Accompaniment
+from caracal.core.sound_plan import accompaniment
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
@@ -44,7 +46,7 @@ class Planner:
         self._report, self._cancel = report, cancel
         self._cuts = tuple(shot.start for shot in analysis.shots)
         self._pauses: dict[tuple[FrameRange, ...], NDArray[np.bool_]] = {}
-        self._sounds: dict[tuple[Sound, Timeline], SoundPlan] = {}
+        self._sounds: dict[tuple[Sound, Timeline, Accompaniment], SoundPlan] = {}
         self.made: list[FilePlan] = []
 
     def add(
@@ -63,6 +65,7 @@ class Planner:
         scenes = scene_track(analysis, recipe, shots)
         captions = CaptionSetter(analysis, recipe, shots)
         pieces = self._with_cards(recipe, self._pieces(recipe, whole))
+        beside = accompaniment(recipe.overlays)
         for i, piece in enumerate(pieces):
             part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""
             scenes_here = scenes.at(piece.master_frames()).beside(*(
@@ -74,10 +77,10 @@ class Planner:
                 analysis.master, sheet, number,
                 text_of(self._file(recipe, part, folder, replace)), replace,
                 piece, scenes_here, source_indices.tobytes(), blend_weights.tobytes(),
-                self._sound(sheet.sound, piece),
+                self._sound(sheet.sound, piece, beside),
                 idr_frames(piece.begins(self._cuts), source_indices, rate_of(sheet, rate)),
                 captions=captions.burnt(piece), sidecar=captions.sidecar(piece),
-                captions_file=recipe.captions_file)
+                captions_file=recipe.captions_file, beside=beside)
             made.append(plan)
             self.made.append(plan)
         return made
@@ -107,14 +110,15 @@ class Planner:
             self._pauses[ranges] = _pauses(self._analysis, ranges, self._report, self._cancel)
         return self._pauses[ranges]
 
-    def _sound(self, sound: Sound, piece: Timeline) -> SoundPlan | None:
+    def _sound(self, sound: Sound, piece: Timeline, beside: Accompaniment) -> SoundPlan | None:
         """What is done to the sound; sheets that want the same share the measuring."""
         master = self._analysis.master
-        if not master.sound and not sound.silent_track:
+        if not master.sound and not beside.clips and not sound.silent_track:
             return None
-        key = (sound, msgspec.structs.replace(piece, rate=piece.master_rate, blend=False))
+        key = (sound, msgspec.structs.replace(piece, rate=piece.master_rate, blend=False), beside)
         if key not in self._sounds:
-            self._sounds[key] = plan_sound(master, sound, piece, self._report, self._cancel)
+            self._sounds[key] = plan_sound(
+                master, sound, piece, self._report, self._cancel, beside)
         return self._sounds[key]
 
     def _file(self, recipe: Recipe, part: str, folder: Path, replace: bool) -> Path:
@@ -173,13 +177,15 @@ def scene_track(
         for pane, path in enumerate(each.paths):
             windows[shot.start : shot.end, pane] = path.windows
     for overlay in recipe.overlays:
-        refuse_bad_picture(overlay.content)
+        refuse_bad_asset(overlay.content)
     for card in (recipe.opening, recipe.closing):
         if card is not None:
             refuse_bad_assets(card.layout)
+    moving = any(card is not None and card.layout.moving
+                 for card in (recipe.opening, recipe.closing))
     track = SceneTrack.of(recipe.sheet.canvas, windows, finishes, layouts, analysis.active,
                           recipe.sheet if recipe.review else None)
-    return track.under(recipe.overlays, float(analysis.master.rate))
+    return track.under(recipe.overlays, float(analysis.master.rate), moving)
 
 
 def file_stem(master: Master, recipe: Recipe, part: str, moment: datetime) -> str:

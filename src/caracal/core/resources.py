@@ -5,8 +5,11 @@ from __future__ import annotations
 from importlib import resources
 from pathlib import Path
 
-from caracal.core.errors import InstallError
+from caracal.core.errors import InputError, InstallError
+from caracal.core.paths import path_of
 
+OURS = "shipped:"  # what the names of shipped assets begin with
+ASSET_FOLDERS = ("backdrops", "graphics", "demo")
 POINTER = b"version https://git-lfs."  # the first words of what stands for a large file
 
 
@@ -28,6 +31,24 @@ def model(name: str) -> Path:
         raise InstallError("This model is only a pointer into a large-file store.", path,
                            "Fetch it with git lfs pull, or copy it from a whole checkout.")
     return path
+
+
+def asset_file(name: str) -> Path:
+    """The file that a layout, an overlay or a card calls ``name``: a path, or one of ours.
+
+    Ours are called by a name that is the same on every machine, such as ``shipped:graphics/x.svg``.
+    """
+    if not name.startswith(OURS):
+        return path_of(name)
+    folder, _, file = name.removeprefix(OURS).partition("/")
+    if folder not in ASSET_FOLDERS or Path(file).name != file or not file:
+        raise InputError(f"Nothing that ships is called “{name[:80]}”.", remedy="Choose a file.")
+    return shipped(folder, file)
+
+
+def ours(folder: str, file: str) -> str:
+    """What a shipped asset is called: see :func:`asset_file`."""
+    return f"{OURS}{folder}/{file}"
 
 
 DEMO_FILM = shipped("demo", "kiln-day-at-marram-quay.mp4")

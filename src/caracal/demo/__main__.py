@@ -1,4 +1,6 @@
-"""``python -m caracal.demo [FOLDER]``: make the demo film and its sidecars again."""
+"""``python -m caracal.demo [FOLDER]``: make the demo film and its sidecars, the moving
+backdrops and the graphics again, in FOLDER and beside it.
+"""
 
 import os
 import sys
@@ -6,6 +8,8 @@ from pathlib import Path
 
 from caracal.core.resources import shipped
 from caracal.core.work import Progress
+from caracal.demo.backdrops import make_backdrops
+from caracal.demo.graphics import make_graphics
 from caracal.demo.make import make_demo
 
 
@@ -17,4 +21,6 @@ def _tell(progress: Progress) -> None:
 if __name__ == "__main__":
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else shipped("demo")
+    make_backdrops(folder.parent / "backdrops")
+    make_graphics(folder.parent / "graphics")
     sys.stderr.write(f"\n{make_demo(folder, _tell)}\n")

@@ -10,10 +10,11 @@ from caracal.core.layout.card import Card
 from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import BlendBackdrop, PictureFile
 from caracal.core.layout.overlay import Entry, Overlay
+from caracal.core.layout.shipped_assets import moving_backdrop
 from caracal.core.project.caption_edits import with_captions
 from caracal.core.project.edits import changed_version, with_layout, with_version
 from caracal.core.project.model import Fades, Project, first_project
-from caracal.core.resources import shipped
+from caracal.core.resources import ours, shipped
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.text.caption_files import read_captions
@@ -74,14 +75,14 @@ def _opening(sheet: SpecSheet) -> Card:
 def _closing(sheet: SpecSheet) -> Card:
     call = Title("Come and open\nthe kiln with us", TextStyle("Fraunces SemiBold", 0.13, SAND))
     when = Title("every autumn, on the quay", TextStyle("Figtree Medium", 0.05, TAWNY))
-    return Card(CARD_FRAMES, BlendBackdrop("#2b3a3a", "#121110"), (
+    return Card(CARD_FRAMES, moving_backdrop("Embers"), (
         Overlay(_mark(), 0, CARD_FRAMES, _square(0.5, 0.28, 0.2, sheet)),
         Overlay(call, 4, CARD_FRAMES, ((0.1, 0.9), (0.40, 0.62)), moving=12),
         Overlay(when, 12, CARD_FRAMES, ((0.1, 0.9), (0.63, 0.71)), moving=12)))
 
 
 def _mark() -> PictureFile:
-    return PictureFile(str(shipped("demo", "marram-quay-mark.svg")), fit=True)
+    return PictureFile(ours("demo", "marram-quay-mark.svg"), fit=True)
 
 
 def _square(across: float, down: float, wide: float, sheet: SpecSheet) -> Region:

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from pathlib import Path
 
-from PIL import Image
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QColor, QIcon, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QColorDialog,
     QComboBox,
     QDoubleSpinBox,
-    QFileDialog,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -20,12 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.errors import CaracalError
-from caracal.core.render.assets import open_picture
-from caracal.ui.session import Session
-
 SWATCH = 14  # pixels
-PICTURES = "Pictures (*.png *.jpg *.jpeg *.webp *.gif *.svg *.bmp *.tif *.tiff)"
 EDGE = "#8a8378"  # round a swatch: a dark colour is seen on a dark button
 
 
@@ -58,21 +50,6 @@ def small_button(name: str, tip: str, run: Callable[[], object]) -> QPushButton:
     button.setToolTip(tip)
     button.clicked.connect(lambda _=False: run())
     return button
-
-
-def asked_picture(parent: QWidget) -> Path | None:
-    """The picture file that a person chooses; None: none."""
-    chosen = QFileDialog.getOpenFileName(parent, "Picture", "", PICTURES)[0]
-    return Path(chosen) if chosen else None
-
-
-def picture_at(path: Path, session: Session) -> Image.Image | None:
-    """The picture at ``path``; None, and a sentence is said, when it cannot be used."""
-    try:
-        return open_picture(path)
-    except CaracalError as problem:
-        session.said.emit(problem.sentence())
-        return None
 
 
 def number_box(

@@ -25,6 +25,7 @@ from caracal.core.render.preview_process import PreviewSource
 from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet
+from caracal.ui.asset_picker import AssetPicker
 from caracal.ui.caption_tracks import CaptionTracks
 from caracal.ui.monitoring import Monitoring
 from caracal.ui.playing import Playing
@@ -70,8 +71,7 @@ class Session(QObject):
         self.frame, self.letter = 0, "A"
         self.zones = ZonesLook()
         # What is given was solved with the usual limits: a project with its own has none yet.
-        given = solved if self.project.motion == Motion() else {}
-        self.solving = Solutions(self, given)
+        self.solving = Solutions(self, solved if self.project.motion == Motion() else {})
         self.solving.changed.connect(self.solutions_changed)
         self.solving.failed.connect(self.said)
         self._sealing = QTimer(self)
@@ -83,9 +83,10 @@ class Session(QObject):
         self._settle()
         store = AnalysisStore(analysis.content_key)
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
-        self.words, self.playing = WordsOfShots(), Playing(self, self)
-        self.captions = CaptionTracks()
-        self.playing.said.connect(self.said)
+        self.words, self.captions = WordsOfShots(), CaptionTracks()
+        self.playing, self.assets = Playing(self, self), AssetPicker(self)
+        for part in (self.playing, self.assets):
+            part.said.connect(self.said)
         for signal in (self.version_changed, self.project_changed):
             signal.connect(self.playing.renew_sound)
 
@@ -151,7 +152,7 @@ class Session(QObject):
             return plain_scene(canvas, whole)
         solution = self.solution(letter, self.analysis.shot_at(frame))
         return scene_of(solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas,
-                        self.project.overlays_on_film(letter), self.rate,
+                        self.rate, self.project.overlays_on_film(letter),
                         self.captions.at(self, letter, frame, solution))
 
     def scene_in(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene | None:
@@ -162,7 +163,7 @@ class Session(QObject):
         solution = self.solving.solution(
             key, self.analysis, self.sheet(letter), self.project.motion, self._drawn())
         return None if solution.layout != layout else scene_of(
-            solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas)
+            solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas, self.rate)
 
     def sound_of_file(self, monitoring: Monitoring) -> PlayedSound:
         """What the chosen version's file will sound like, as far as ``monitoring`` knows."""
@@ -315,6 +316,5 @@ class Session(QObject):
         self.playing.play(speed)
 
     def close(self) -> None:
-        self.playing.close()
-        self.solving.close()
-        self.preview.close()
+        for each in (self.playing, self.assets, self.solving, self.preview):
+            each.close()

@@ -30,13 +30,13 @@ SOON_MS = 15  # results that come together are shown together
 
 def scene_of(
     solution: ShotSolution, frame: int, picture: Box, canvas: Canvas, whole: Canvas,
-    overlays: Sequence[Overlay] = (), rate: float = 1.0, captions: CaptionAt | None = None,
+    rate: float, overlays: Sequence[Overlay] = (), captions: CaptionAt | None = None,
 ) -> Scene:
     """What a version is at ``frame`` for a ``canvas`` of the screen; in the file it is ``whole``.
 
-    ``picture`` is the master's active picture. Where there are edges within the canvas the scene is
-    larger: edges lie at even pixels, which on a small canvas is a pixel too rough. ``captions``
-    gives the caption on a canvas of that size.
+    ``rate`` is the film's, in frames a second. ``picture`` is the master's active picture. Where
+    there are edges within the canvas the scene is larger: edges lie at even pixels, which on a
+    small canvas is a pixel too rough. ``captions`` gives the caption on a canvas of that size.
     """
     finer = _finer(solution.placed, canvas)
     fine = (canvas[0] * OVER, canvas[1] * OVER)
@@ -46,20 +46,23 @@ def scene_of(
         over = (*over, caption)
     canvas = (canvas[0] * finer, canvas[1] * finer)
     windows = [path.window(frame) for path in solution.panes]
-    layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish)
+    layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish,
+                       frame / rate)
     return Scene(canvas, layers, canvas[0] / whole[0], over, OVER / finer)
 
 
 def card_scene(
     card: Card, at: int, solution: ShotSolution, frame: int, picture: Box, canvas: Canvas,
-    rate: float,
+    rate: float, opens: bool,
 ) -> Scene:
     """What a card is at its frame number ``at``, on a ``canvas`` of the screen.
 
-    ``solution`` is that of the shot of the film's ``frame`` beside it.
+    ``solution`` is that of the shot of the film's ``frame`` beside it, which comes after a card
+    that ``opens``, and before one that does not.
     """
     window = solution.path.window(frame)
-    layers = layers_of(card.layout, canvas, [window], picture, solution.path.finish)
+    number = frame - card.frames + at if opens else frame + 1 + at
+    layers = layers_of(card.layout, canvas, [window], picture, solution.path.finish, number / rate)
     over = overlay_layers(card.overlays, at, (canvas[0] * OVER, canvas[1] * OVER), rate)
     return Scene(canvas, layers, 1.0, over, OVER)
 

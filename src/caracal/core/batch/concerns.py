@@ -16,7 +16,7 @@ from caracal.core.layout.model import Layout
 from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, rate_of
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.assets import refuse_bad_assets, refuse_bad_picture
+from caracal.core.render.asset_checks import refuse_bad_asset, refuse_bad_assets
 from caracal.core.specs.sheet import Beyond, RateChange
 from caracal.core.text.block import missing_letters
 from caracal.core.text.fonts import file_of, refuse_unusable
@@ -92,7 +92,7 @@ def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...
 
 
 def _assets(letter: str, recipe: Recipe) -> list[Concern]:
-    """Picture files that cannot be used: each once, with a shot whose layout shows it."""
+    """Pictures and clips that cannot be used: each once, with a shot whose layout shows it."""
     found: dict[str, Concern] = {}
     shots: list[tuple[int | None, Layout]] = [(None, recipe.layout)]
     shots += [(shot, choice.layout) for shot, choice in recipe.choices.items()]
@@ -106,7 +106,7 @@ def _assets(letter: str, recipe: Recipe) -> list[Concern]:
                 ConcernKind.PICTURE_FILE, sentence, True, letter, shot))
     for overlay in recipe.overlays:
         try:
-            refuse_bad_picture(overlay.content)
+            refuse_bad_asset(overlay.content)
         except InputError as problem:
             sentence = problem.sentence()
             found.setdefault(sentence, Concern(ConcernKind.PICTURE_FILE, sentence, True, letter))

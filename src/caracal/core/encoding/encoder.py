@@ -16,23 +16,20 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 
 import msgspec
-import numpy as np
 
 from caracal.core.encoding.frame_pool import SharedFramePool
 from caracal.core.encoding.proof import Expected, Proof, prove
 from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
 from caracal.core.encoding.sidecar import write_sidecar
+from caracal.core.encoding.sound_likeness import heard_beside_sources
 from caracal.core.encoding.writing import needed_sources, written
 from caracal.core.errors import CaracalError, Problem, problem_of, storage_error
 from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.hearing import STEP_S, Heard, envelope, heard
 from caracal.core.media.planes import Picture
-from caracal.core.media.probe import probe
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.sound.finished_sound import SoundPlan
-from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.settings import encoder_settings
 
 TELL_S = 0.2
@@ -161,7 +158,7 @@ def named(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> Encod
     final = path_of(plan.file)
     if not proof.right:
         final = final.with_name(f"not proved {final.name}")
-    final = _put(part, final, plan.replace and proof.right, plan.master.file)
+    final = _put(part, final, plan.replace and proof.right, plan.inputs)
     proof = msgspec.structs.replace(proof, file=text_of(final))
     if plan.sidecar and proof.right:
         write_sidecar(plan, final)
@@ -173,38 +170,20 @@ def _expected(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> E
     part, rate = plan.part_file, plan.rate
     pictures = likenesses(part, small, rate)
     loss = [likeness.luma for likeness in likenesses(part, whole, rate)]
-    sound = _heard(plan) if plan.sound is not None and plan.master.sound else None
+    sound = heard_beside_sources(plan) if plan.sound is not None else None
     return Expected(plan.timeline.frames, plan.timeline.rate, plan.sound is not None,
                     sound is None or sound.sounding == 0, tuple(pictures),
                     sum(loss) / len(loss) if loss else None, sound)
 
 
-def _heard(plan: FilePlan) -> Heard | None:
-    """The file's sound beside its master's, each decoded by itself."""
-    master, source = plan.master, plan.master.heard
-    made = probe(plan.part_file)
-    if source is None or made.heard is None:
-        return None
-    rate = master.rate
-    meant = [envelope(master.file, source.index, span.start / float(rate),
-                      span.end_exclusive / float(rate), master.start_s)
-             for span in plan.timeline.ranges]
-    before, after = (np.zeros(round(count / float(rate) / STEP_S), np.float32)
-                     for count in (plan.timeline.opening, plan.timeline.closing))
-    meant = [before, *meant, after]
-    found = envelope(plan.part_file, made.heard.index, 0.0, plan.timeline.seconds, made.start_s)
-    gain = amplitude(plan.sound.gain_db) if plan.sound is not None else 1.0
-    return heard(np.concatenate(meant), found, gain)
-
-
-def _put(part: Path, final: Path, replace: bool, master: Path) -> Path:
+def _put(part: Path, final: Path, replace: bool, inputs: tuple[Path, ...]) -> Path:
     """Give ``part`` the name ``final``, numbered if somebody took it meanwhile.
 
-    Raises InputError when ``final`` became the master, or a link to it, meanwhile.
+    Raises InputError when ``final`` became one of the ``inputs``, or a link to one, meanwhile.
     """
     try:
         if replace:
-            refuse_inputs(final, [master])
+            refuse_inputs(final, inputs)
             part.replace(final)
             return final
         number, path = 2, final

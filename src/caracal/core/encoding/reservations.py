@@ -46,8 +46,8 @@ class Reservations:
     def taken(self, plan: FilePlan) -> FilePlan:
         """``plan`` with a final name that nobody else has, and its half-made file created.
 
-        Raises InputError when the name is the master's or somebody is making the file that it is
-        to replace, StorageError when the folder cannot be written.
+        Raises InputError when the name is that of an input or somebody is making the file that it
+        is to replace, StorageError when the folder cannot be written.
         """
         wanted = path_of(plan.file)
         try:
@@ -67,7 +67,7 @@ class Reservations:
         return plan
 
     def _final(self, plan: FilePlan, wanted: Path) -> Path:
-        refuse_inputs(wanted, [plan.master.file])
+        refuse_inputs(wanted, plan.inputs)
         if plan.replace:
             if _is_made(wanted):
                 raise InputError("This file is being made by another batch.", wanted,

@@ -81,7 +81,7 @@ class SoundTrack:
     def __init__(self, plan: FilePlan) -> None:
         channels = plan.sheet.sound.channels
         self._chunks: Iterator[Samples] = iter(()) if plan.sound is None else finished(
-            mix_of_file(plan.master, plan.sheet.sound, plan.timeline), plan.sound)
+            mix_of_file(plan.master, plan.sheet.sound, plan.timeline, plan.beside), plan.sound)
         self._held, self._given = np.zeros((0, channels), np.float32), 0
 
     def until(self, end: int) -> Samples:

@@ -26,7 +26,7 @@ def pane_paths(
     """The path of each crop pane of ``choice``'s layout, back to front; of none: the window's own.
     """
     crops = [pane for pane in choice.layout.panes if isinstance(pane.content, Crop)]
-    if len(crops) < 2:
+    if not crops or (len(crops) == 1 and crops[0].content == Crop()):
         frame = sheet.frame if not crops else _spec(crops[0], sheet)
         return (shot_path(analysis, shot, frame, choice, motion),)
     cast = _cast(analysis, shot, choice)

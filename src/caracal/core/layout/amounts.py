@@ -19,6 +19,7 @@ from caracal.core.layout.model import (
     MOST_ENLARGED,
     MOST_RADIUS,
     Canvas,
+    Clip,
     Content,
     Edge,
     Layout,
@@ -27,6 +28,7 @@ from caracal.core.layout.model import (
     Shadow,
     SoftBackdrop,
     WholePicture,
+    covered,
 )
 
 T = TypeVar("T")
@@ -91,7 +93,8 @@ def inset_of(layout: Layout) -> int | None:
     last = len(layout.panes) - 1
     pane = layout.panes[last]
     over = last > 0 and pane.region != EVERYWHERE and (
-        layout.panes[0].region == EVERYWHERE or isinstance(pane.content, PictureFile))
+        layout.panes[0].region == EVERYWHERE
+        or covered(msgspec.structs.replace(layout, panes=layout.panes[:last])))
     return last if over else None
 
 
@@ -147,12 +150,14 @@ def with_inset_wide(layout: Layout, share: float) -> Layout:
         made.panes[number], avoids=pane.avoids))
 
 
-def with_overlay(layout: Layout, path: str, ratio: float, canvas: Canvas) -> Layout:
-    """``layout`` with the picture file at ``path``, of that width to height, over its middle."""
+def with_overlay(
+    layout: Layout, content: PictureFile | Clip, ratio: float, canvas: Canvas
+) -> Layout:
+    """``layout`` with a picture or clip, of that width to height, over its middle."""
     wide = OVERLAY_WIDE
     high = min(wide * canvas[0] / ratio / canvas[1], 1.0)
     region = ((0.5 - wide / 2, 0.5 + wide / 2), (0.5 - high / 2, 0.5 + high / 2))
-    panes = (*layout.panes, Pane(PictureFile(path, fit=True), region))
+    panes = (*layout.panes, Pane(msgspec.structs.replace(content, fit=True), region))
     return Layout(f"{layout.kind.removesuffix(WITH_PICTURE)}{WITH_PICTURE}", panes)
 
 

@@ -11,6 +11,7 @@ import msgspec
 from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
 from caracal.core.geometry import Region
+from caracal.core.resources import OURS
 
 EVERYWHERE: Region = ((0.0, 1.0), (0.0, 1.0))
 Canvas = tuple[int, int]  # width, height in pixels; even
@@ -21,6 +22,7 @@ MOST_TURN = 3600.0  # degrees
 MOST_RADIUS, MOST_EDGE, MOST_SHADOW = 0.5, 0.05, 0.1
 MOST_ENLARGED = 4.0  # of a whole picture past whole
 MOST_PATH = 4096  # characters
+MOST_MOMENT_S = 10.0**6  # of a film file
 
 
 class Role(StrEnum):
@@ -86,7 +88,45 @@ class PictureFile(msgspec.Struct, frozen=True, tag="picture"):
     fit: bool = False
 
 
-Backdrop = PlainBackdrop | BlendBackdrop | SoftBackdrop | PictureFile
+class Clip(msgspec.Struct, frozen=True, tag="clip"):
+    """The moving picture of the film file at ``path``: it fills the pane, or (``fit``) lies in it.
+
+    ``start_s`` is the moment of the clip, in seconds, that is seen with the first frame of the film
+    (in a layout) or of the overlay that shows it; a pane that comes in later has one below 0. What
+    lies before the clip's beginning shows its first picture. After its end it ``loops``, and
+    otherwise its last picture stands.
+    """
+
+    path: str
+    fit: bool = False
+    start_s: float = 0.0
+    loops: bool = True
+
+
+class Still(msgspec.Struct, frozen=True, tag="still"):
+    """The picture of the film file at ``path`` that is seen at ``moment_s``, held.
+
+    Its ``part`` (shares of its width and height) fills the pane.
+    """
+
+    path: str
+    moment_s: float = 0.0
+    part: Region = EVERYWHERE
+
+
+FileContent = PictureFile | Clip | Still
+
+
+def file_name(content: FileContent) -> str:
+    """What the file of ``content`` is called on the screen; what ships has a name without suffix.
+    """
+    name = content.path.rsplit("/", 1)[-1]
+    if content.path.startswith(OURS):
+        name = name.rsplit(".", 1)[0].replace("-", " ").capitalize()
+    return f"Still of {name}" if isinstance(content, Still) else name
+
+
+Backdrop = PlainBackdrop | BlendBackdrop | SoftBackdrop | FileContent
 Content = Crop | WholePicture | Backdrop
 
 
@@ -140,6 +180,11 @@ class Layout(msgspec.Struct, frozen=True):
         return any(isinstance(pane.content, Crop) for pane in self.panes)
 
     @property
+    def moving(self) -> bool:
+        """Whether any pane shows something that moves by itself, whatever the film does."""
+        return any(isinstance(pane.content, Clip) for pane in self.panes)
+
+    @property
     def backdrop(self) -> Backdrop | None:
         """What lies behind everything, if that is a backdrop."""
         last = self.panes[0].content
@@ -184,6 +229,21 @@ def covered(layout: Layout) -> bool:
     return area > 1 - 1e-6
 
 
+def impossible_file(content: object) -> str:
+    """What of a picture or film file cannot be, though each value by itself could: or nothing."""
+    if not isinstance(content, FileContent):
+        return ""
+    if not 0 < len(content.path) <= MOST_PATH or "\0" in content.path:
+        return "a picture has no file"
+    moment = content.start_s if isinstance(content, Clip) else (
+        content.moment_s if isinstance(content, Still) else 0.0)
+    if not abs(moment) <= MOST_MOMENT_S:
+        return "a clip begins at an impossible moment"
+    if isinstance(content, Still) and not all(0 <= low < high <= 1 for low, high in content.part):
+        return "the part of a still lies beyond its picture"
+    return ""
+
+
 def _impossible(pane: Pane) -> str:
     content, edge, shadow = pane.content, pane.edge or Edge(), pane.shadow or Shadow()
     soft = content if isinstance(content, SoftBackdrop) else SoftBackdrop()
@@ -198,8 +258,7 @@ def _impossible(pane: Pane) -> str:
     within = {
         "a pane lies beyond the canvas": all(
             0 <= low < high <= 1 for low, high in pane.region),
-        "a picture has no file": not isinstance(content, PictureFile) or (
-            0 < len(content.path) <= MOST_PATH and "\0" not in content.path),
+        impossible_file(content): not impossible_file(content),
         "a soft backdrop has impossible amounts": (
             0 <= soft.blur <= MOST_BLUR and 0 <= soft.dim <= MOST_DIM),
         "two colours blend in an impossible direction": abs(blend.degrees) <= MOST_TURN,

@@ -20,7 +20,9 @@ from caracal.core.layout.model import (
     MOST_TURN,
     Canvas,
     Edge,
-    PictureFile,
+    FileContent,
+    file_name,
+    impossible_file,
 )
 from caracal.core.text.style import Title, impossible_style
 
@@ -63,6 +65,14 @@ class Entry(StrEnum):
     WIPE = "wipe"
 
 
+class OwnSound(StrEnum):
+    """How loud the sound of a clip is heard."""
+
+    OFF = "off"
+    LOW = "low"
+    ON = "on"
+
+
 class ShapeKind(StrEnum):
     """The kinds of shapes that can be drawn in an overlay's region."""
 
@@ -92,10 +102,11 @@ class Overlay(msgspec.Struct, frozen=True):
 
     ``region`` is its place, in shares of the canvas; it may lie beside it in part. ``radius``
     rounds the corners of a picture or a rectangle (a share of its shorter side, up to 0.5).
-    ``moving`` is how many frames its ``entry`` takes, and its ``exit``.
+    ``moving`` is how many frames its ``entry`` takes, and its ``exit``. ``sound`` is how loud a
+    clip's own sound is heard beside the film's.
     """
 
-    content: PictureFile | Shape | Title
+    content: FileContent | Shape | Title
     start: int
     end_exclusive: int
     region: Region = EVERYWHERE
@@ -105,12 +116,13 @@ class Overlay(msgspec.Struct, frozen=True):
     exit: Entry = Entry.FADE
     moving: int = 10
     radius: float = 0.0
+    sound: OwnSound = OwnSound.OFF
 
     @property
     def name(self) -> str:
         """What the overlay is called on the screen."""
-        if isinstance(self.content, PictureFile):
-            return self.content.path.rsplit("/", 1)[-1]
+        if isinstance(self.content, FileContent):
+            return file_name(self.content)
         if isinstance(self.content, Title):
             words = " ".join(self.content.text.split())
             return f"“{words if len(words) <= NAME_LONG else words[:NAME_LONG - 1] + '…'}”"
@@ -177,6 +189,14 @@ def veil(colour: str, start: int, end_exclusive: int, lifts: bool) -> Overlay:
                    exit=Entry.FADE if lifts else Entry.NONE, moving=end_exclusive - start)
 
 
+def is_veil(overlay: Overlay) -> bool:
+    """Whether ``overlay`` is one that :func:`veil` made, with which all sound comes or goes, too.
+    """
+    lifts = overlay.entry is Entry.NONE
+    return isinstance(overlay.content, Shape) and overlay == veil(
+        overlay.content.colour, overlay.start, overlay.end_exclusive, lifts)
+
+
 def first_region(ratio: float, canvas: tuple[int, int]) -> Region:
     """Where an overlay of that ratio (width by height) is laid first: in the middle, 30 % wide."""
     wide = FIRST_WIDE
@@ -213,7 +233,7 @@ def impossible_overlay(overlay: Overlay) -> str:
     elif isinstance(content, Title):
         wrong = _impossible_title(content)
     else:
-        wrong = "a picture has no file" if not content.path or "\0" in content.path else ""
+        wrong = impossible_file(content)
     return wrong or _impossible_place(overlay)
 
 

@@ -45,6 +45,10 @@ class SoundReader:
         self, kind: type[BaseException] | None, problem: BaseException | None,
         trace: TracebackType | None,
     ) -> None:
+        self.close()
+
+    def close(self) -> None:
+        """Close the file."""
         if self._container is not None:
             self._container.close()
 

@@ -10,14 +10,14 @@ import shutil
 from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import TypeVar
+from typing import TypeVar, cast
 
 import msgspec
 
 from caracal.core.errors import InputError, storage_error
 from caracal.core.geometry import Region
 from caracal.core.layout.card import Card, impossible_card
-from caracal.core.layout.model import FILL, Canvas, Layout, PictureFile, contradiction
+from caracal.core.layout.model import FILL, Canvas, FileContent, Layout, contradiction
 from caracal.core.layout.overlay import Overlay, region_on
 from caracal.core.paths import inside
 from caracal.core.project.caption_edits import with_card, with_look
@@ -30,6 +30,7 @@ from caracal.core.project.overlay_edits import (
     with_overlays,
 )
 from caracal.core.project.recipe import Recipe
+from caracal.core.resources import OURS
 from caracal.core.text.captions import CaptionLook, impossible_look
 from caracal.core.time import FrameRange
 from caracal.core.toml_text import read_toml, write_toml
@@ -198,7 +199,8 @@ def read_template(path: Path) -> Template:
     if wrong:
         raise InputError(f"This template cannot be: {wrong}.", path, "Mend it.")
     folder = path.absolute().parent
-    return _with_pictures(found, lambda name: str(inside(folder, name)))
+    return _with_pictures(
+        found, lambda name: name if name.startswith(OURS) else str(inside(folder, name)))
 
 
 def write_template(path: Path, template: Template) -> None:
@@ -210,9 +212,11 @@ def write_template(path: Path, template: Template) -> None:
 
     def beside(name: str) -> str:
         if name not in taken:
+            if name.startswith(OURS):
+                return name
             source = Path(name)
             if not source.is_file():
-                raise InputError("This picture is not there.", source, "Choose another.")
+                raise InputError("This file is not there.", source, "Choose another.")
             taken[name] = f"{path.stem} {len(taken) + 1}{source.suffix.lower()}"
             try:
                 shutil.copyfile(source, folder / taken[name])
@@ -226,11 +230,11 @@ def write_template(path: Path, template: Template) -> None:
 
 
 def _with_pictures(template: Template, called: Callable[[str], str]) -> Template:
-    """``template`` with its picture files called otherwise."""
+    """``template`` with its pictures and clips called otherwise."""
     def renamed(content: T) -> T:
-        if not isinstance(content, PictureFile):
+        if not isinstance(content, FileContent):
             return content
-        return msgspec.structs.replace(content, path=called(content.path))
+        return cast(T, msgspec.structs.replace(content, path=called(content.path)))
 
     def renamed_card(card: Card | None) -> Card | None:
         return card and msgspec.structs.replace(

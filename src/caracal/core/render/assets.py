@@ -16,31 +16,18 @@ from numpy.typing import NDArray
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from caracal.core.errors import InputError, missing
-from caracal.core.layout.model import Canvas, Layout, PictureFile
+from caracal.core.layout.model import Canvas, PictureFile
 from caracal.core.limits import MOST_ASSET_BYTES, MOST_PIXELS
 from caracal.core.media.planes import Picture, Plane
 from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED
 from caracal.core.render.borders import Masks, with_chroma
 from caracal.core.render.svg import SUFFIX, open_drawing
+from caracal.core.resources import asset_file
 
 QUICK_S, USUAL_S = 0.01, 0.1  # a frame that lasts no longer lasts so long (common practice)
 ROUNDING_S = 1e-6  # a moment that is a frame's first belongs to it
 LONG_S = 1.0  # of a picture that does not move
 FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF")
-
-
-def refuse_bad_assets(layout: Layout) -> None:
-    """Raise InputError for the first picture of ``layout`` that cannot be used."""
-    for pane in layout.panes:
-        if isinstance(pane.content, PictureFile):
-            open_picture(Path(pane.content.path))
-
-
-def refuse_bad_picture(content: object) -> None:
-    """Raise InputError when ``content`` is a picture file that cannot be used."""
-    if isinstance(content, PictureFile):
-        path = Path(content.path)
-        _ends(path, _changed(path))
 
 
 def open_picture(path: Path) -> Image.Image:
@@ -73,6 +60,11 @@ def open_picture(path: Path) -> Image.Image:
             Image.DecompressionBombError) as problem:
         raise InputError("This picture is damaged or cut off.", path,
                          "Save it again, or choose another.") from problem
+
+
+def refuse_bad_picture(path: Path) -> None:
+    """Raise InputError when the picture or animation at ``path`` cannot be used."""
+    _ends(path, _changed(path))
 
 
 def _changed(path: Path) -> int:
@@ -131,7 +123,7 @@ def prepared(
     It fills ``size`` (width, height), or, with ``content.fit``, is as large as fits into it. Of an
     animated one it is the frame at ``moment_s``, over and over; None: the first.
     """
-    path = Path(content.path)
+    path = asset_file(content.path)
     changed = _changed(path)
     number = 0
     if moment_s is not None:

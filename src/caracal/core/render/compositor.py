@@ -12,9 +12,9 @@ import numpy as np
 
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import Finish
-from caracal.core.layout.model import Canvas, PictureFile
+from caracal.core.layout.model import Canvas, FileContent
 from caracal.core.media.planes import Picture, Planes
-from caracal.core.render.assets import prepared
+from caracal.core.render.asset_pictures import asset_picture
 from caracal.core.render.backdrops import blend, plain, soft
 from caracal.core.render.borders import laid
 from caracal.core.render.fill import Sample, filled
@@ -37,7 +37,7 @@ from caracal.core.render.titles import with_text
 from caracal.core.specs.sheet import SpecSheet
 
 BLACK = (0, 0, 0)
-Missing = Callable[[PictureFile, Canvas], Picture]
+Missing = Callable[[Canvas], Picture]
 
 
 @functools.lru_cache(4)
@@ -51,7 +51,7 @@ def compose_pictures(
     """The canvas of ``scene`` from the ``planes`` of the master's frame that it shows.
 
     ``sample`` is how pictures are sampled: exactly, or quickly for a screen. ``missing`` makes what
-    stands for a picture file that cannot be used; without it InputError is raised.
+    stands for a picture or clip that cannot be used; without it InputError is raised.
     """
     made: Picture | None = None
     for layer in scene.layers:
@@ -102,9 +102,9 @@ def _with_overlay(layer: OverlayLayer, canvas: Picture, missing: Missing | None)
     except InputError:
         if missing is None:
             raise
-        if not isinstance(layer.content, PictureFile):
+        if not isinstance(layer.content, FileContent):
             return canvas  # words whose font is gone: a sentence says so, the picture stays
-        return with_layer(layer, canvas, missing(layer.content, layer.target[2:]))
+        return with_layer(layer, canvas, missing(layer.target[2:]))
 
 
 def _with_words(layer: TextLayer, canvas: Picture, missing: Missing | None) -> Picture:
@@ -118,14 +118,14 @@ def _with_words(layer: TextLayer, canvas: Picture, missing: Missing | None) -> P
 
 
 def _with_file(layer: FileLayer, canvas: Picture, missing: Missing | None) -> Picture:
-    """``canvas`` with a picture file laid onto it, in the middle of its target."""
+    """``canvas`` with a picture or a clip laid onto it, in the middle of its target."""
     x, y, width, height = layer.target
     try:
-        pixels, covers, size = prepared(layer.content, (width, height))
+        pixels, covers, size = asset_picture(layer.content, (width, height), layer.moment_s)
     except InputError:
         if missing is None:
             raise
-        return laid(missing(layer.content, (width, height)), layer.target, canvas, layer.trim)
+        return laid(missing((width, height)), layer.target, canvas, layer.trim)
     x, y = x + (width - size[0]) // 4 * 2, y + (height - size[1]) // 4 * 2
     return laid(pixels, (x, y, *size), canvas, layer.trim, covers)
 

@@ -13,12 +13,15 @@ from caracal.core.geometry import Box
 from caracal.core.layout.model import (
     BlendBackdrop,
     Canvas,
+    Clip,
     Crop,
+    FileContent,
     Layout,
     Pane,
     PictureFile,
     PlainBackdrop,
     SoftBackdrop,
+    Still,
     Target,
     WholePicture,
     target_of,
@@ -92,11 +95,12 @@ class BlendLayer(OwnLayer, frozen=True, tag="blend"):
 
 
 class FileLayer(OwnLayer, frozen=True, tag="file"):
-    """A picture file in ``target``."""
+    """A picture or film file in ``target``; of a clip, what is seen at ``moment_s`` of it."""
 
-    content: PictureFile
+    content: FileContent
     target: Target
     trim: Trim = PLAIN_BORDER
+    moment_s: float = 0.0
 
 
 class SoftLayer(msgspec.Struct, frozen=True, tag="soft"):
@@ -124,11 +128,11 @@ class OverlayLayer(OwnLayer, frozen=True, tag="overlay"):
 
     ``opacity`` is 0 to 1; ``part`` are the shares of its width between which it shows. ``radius``
     rounds its corners (a share of its shorter side); ``side`` is the canvas's shorter one. It has
-    been there for ``moment_s`` seconds, which an animated picture goes by. ``box`` is a title's,
-    once it has come: its width and height in shorter sides of the canvas.
+    been there for ``moment_s`` seconds, which clips and animated pictures go by. ``box`` is a
+    title's, once it has come: its width and height in shorter sides of the canvas.
     """
 
-    content: PictureFile | Shape | Title
+    content: FileContent | Shape | Title
     target: Target
     opacity: float
     blend: BlendMode
@@ -159,17 +163,20 @@ Layer = PaneLayer | OverlayLayer | TextLayer | ZonesLayer
 
 
 def layers_of(
-    layout: Layout, canvas: Canvas, windows: Sequence[Box], picture: Box, finish: Finish
+    layout: Layout, canvas: Canvas, windows: Sequence[Box], picture: Box, finish: Finish,
+    moment_s: float = 0.0,
 ) -> tuple[Layer, ...]:
     """``layout`` on ``canvas``: its crops show ``windows`` in turn, all else is made of the active
-    ``picture``.
+    ``picture``. ``moment_s`` is the film's time, which clips go by.
     """
     crops = iter(windows)
     return tuple(_layer(pane, canvas, next(crops) if isinstance(pane.content, Crop) else picture,
-                        picture, finish) for pane in layout.panes)
+                        picture, finish, moment_s) for pane in layout.panes)
 
 
-def _layer(pane: Pane, canvas: Canvas, window: Box, picture: Box, finish: Finish) -> PaneLayer:
+def _layer(
+    pane: Pane, canvas: Canvas, window: Box, picture: Box, finish: Finish, moment_s: float
+) -> PaneLayer:
     target, trim = target_of(pane.region, canvas), trim_of(pane, canvas)
     match pane.content:
         case Crop():
@@ -178,8 +185,8 @@ def _layer(pane: Pane, canvas: Canvas, window: Box, picture: Box, finish: Finish
             return ColourLayer(rgb_of(colour), target, trim)
         case BlendBackdrop(colour, other, degrees):
             return BlendLayer(rgb_of(colour), rgb_of(other), degrees, target, trim)
-        case PictureFile() as file:
-            return FileLayer(file, target, trim)
+        case PictureFile() | Still() | Clip() as file:
+            return FileLayer(file, target, trim, moment_s if isinstance(file, Clip) else 0.0)
         case SoftBackdrop() as soft:
             turned = finish.quarter_turns % 2
             shape = target[2:] if not turned else (target[3], target[2])

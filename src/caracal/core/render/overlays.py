@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 
 from caracal.core.colours import rgb_of
-from caracal.core.layout.model import Canvas, PictureFile, Target
+from caracal.core.layout.model import Canvas, FileContent, Target
 from caracal.core.layout.overlay import (
     BlendMode,
     Overlay,
@@ -25,7 +25,7 @@ from caracal.core.layout.overlay import (
     title_box,
 )
 from caracal.core.media.planes import Picture
-from caracal.core.render.assets import prepared
+from caracal.core.render.asset_pictures import asset_picture
 from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED, blend, levels, plain
 from caracal.core.render.borders import Mask, Masks, mixed_into, mixed_onto, rounded, with_chroma
 from caracal.core.render.layers import OverlayLayer
@@ -80,8 +80,8 @@ def _shown(layer: OverlayLayer, stand_in: Picture | None) -> tuple[Picture, Mask
     content = layer.content
     if stand_in is not None:
         return stand_in, None, layer.target
-    if isinstance(content, PictureFile):
-        pixels, masks, size = prepared(content, (width, height), layer.moment_s)
+    if isinstance(content, FileContent):
+        pixels, masks, size = asset_picture(content, (width, height), layer.moment_s, True)
         x, y = x + (width - size[0]) // 4 * 2, y + (height - size[1]) // 4 * 2
         return pixels, masks, (x, y, *size)
     if isinstance(content, Title):
@@ -143,7 +143,7 @@ def _partly(masks: Masks | None, size: Canvas, layer: OverlayLayer) -> Masks:
     width, height = size
     luma: Mask = np.ones((height, width), np.float32) if masks is None else masks[0]
     chroma: Mask = np.ones((height // 2, width // 2), np.float32) if masks is None else masks[1]
-    if layer.radius > 0 and isinstance(layer.content, PictureFile):
+    if layer.radius > 0 and isinstance(layer.content, FileContent):
         corners = rounded(size, layer.radius * min(size))
         luma, chroma = luma * corners[0], chroma * corners[1]
     luma, chroma = luma * np.float32(layer.opacity), chroma * np.float32(layer.opacity)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
-from caracal.core.layout.model import FILL, Canvas, Layout
+from caracal.core.layout.model import FILL, Canvas, FileContent, Layout
 from caracal.core.layout.overlay import Overlay
 from caracal.core.render.layers import Layer, OverlayLayer, TextLayer, ZonesLayer, layers_of
 from caracal.core.render.overlays import overlay_layers
@@ -51,7 +51,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
 
     ``overlays`` lie over the scenes of those frames of the film that they name; ``numbers`` (int64)
     says which frame of the film each scene is, and ``rate`` how many of them are a second, where
-    there are overlays.
+    anything goes by that: overlays, and clips in layouts.
     ``windows`` holds what framing found (x, y, width, height; float64) for every frame, a window
     for each of ``crops`` panes; a layout with fewer uses the first ones.
     ``finishes`` and ``layouts`` hold from their frame on. ``picture`` is the master's active
@@ -83,6 +83,14 @@ class SceneTrack(msgspec.Struct, frozen=True):
     def __len__(self) -> int:
         return len(self.windows) // (self.crops * 4 * 8)
 
+    @property
+    def files(self) -> tuple[str, ...]:
+        """The files that pictures of the scenes come from, beside the master."""
+        contents = [pane.content for _, layout in self.layouts for pane in layout.panes]
+        contents += [overlay.content for overlay in self.overlays]  # type: ignore[misc]
+        return tuple(dict.fromkeys(
+            content.path for content in contents if isinstance(content, FileContent)))
+
     def window_array(self) -> NDArray[np.float64]:
         """The windows (frames, crops, 4)."""
         return np.frombuffer(self.windows, np.float64).reshape(-1, self.crops, 4)
@@ -90,10 +98,10 @@ class SceneTrack(msgspec.Struct, frozen=True):
     def scene(self, frame: int) -> Scene:
         """The scene of ``frame``, counted from the track's first."""
         windows = [(x, y, w, h) for x, y, w, h in self.window_array()[frame].tolist()]
+        number = int(np.frombuffer(self.numbers, np.int64)[frame]) if self.numbers else 0
         layers = layers_of(_at(self.layouts, frame), self.canvas, windows, self.picture,
-                           _at(self.finishes, frame))
+                           _at(self.finishes, frame), number / self.rate)
         if self.overlays:
-            number = int(np.frombuffer(self.numbers, np.int64)[frame])
             layers = (*layers, *overlay_layers(self.overlays, number, self.canvas, self.rate))
         if self.zones is not None:
             layers = (*layers, ZonesLayer(self.zones))
@@ -128,9 +136,13 @@ class SceneTrack(msgspec.Struct, frozen=True):
         return msgspec.structs.replace(self, layouts=_runs(layouts),
                                        numbers=b"" if numbers is None else numbers.tobytes())
 
-    def under(self, overlays: tuple[Overlay, ...], rate: float) -> SceneTrack:
-        """The scenes of a whole film, of ``rate`` frames a second, with ``overlays`` over them."""
-        numbers = np.arange(len(self), dtype=np.int64).tobytes() if overlays else b""
+    def under(self, overlays: tuple[Overlay, ...], rate: float, moving: bool = False) -> SceneTrack:
+        """The scenes of a whole film, of ``rate`` frames a second, with ``overlays`` over them.
+
+        ``moving``: the layout of a card beside them moves by itself.
+        """
+        moving = moving or bool(overlays) or any(layout.moving for _, layout in self.layouts)
+        numbers = np.arange(len(self), dtype=np.int64).tobytes() if moving else b""
         return msgspec.structs.replace(self, overlays=overlays, numbers=numbers, rate=rate)
 
     def scaled(self, canvas: Canvas) -> SceneTrack:

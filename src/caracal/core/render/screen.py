@@ -10,7 +10,7 @@ from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 from numpy.typing import NDArray
 
 from caracal.core.framing.choice import PLAIN
-from caracal.core.layout.model import Canvas, PictureFile
+from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Picture, Planes, new_frame, view_for_writing
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import PictureLayer
@@ -45,8 +45,8 @@ def screen_picture(
     return to_screen(made)
 
 
-def hatched(_: PictureFile, size: Canvas) -> Picture:
-    """A plate of stripes, in planes of ``size``, that stands for a picture file that is missing."""
+def hatched(size: Canvas) -> Picture:
+    """A plate of stripes, in planes of ``size``, that stands for a file that cannot be used."""
     width, height = size
     stripes = (np.add.outer(np.arange(height), np.arange(width)) // STRIPE) % 2
     grey = np.full((height // 2, width // 2), 128, np.uint8)

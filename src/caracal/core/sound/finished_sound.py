@@ -11,7 +11,13 @@ from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples
 from caracal.core.sound.limiter import Limiter
 from caracal.core.sound.loudness import Loudness, Meter, amplitude
-from caracal.core.sound.mix import SoundMix, mix_of_file, mixed
+from caracal.core.sound.mix import (
+    NOTHING_BESIDE,
+    Accompaniment,
+    SoundMix,
+    mix_of_file,
+    mixed,
+)
 from caracal.core.specs.sheet import Sound
 from caracal.core.timeline import Timeline
 from caracal.core.work import CancelToken, Report, Stopwatch
@@ -51,16 +57,17 @@ def finished(
 
 
 def plan_sound(
-    master: Master, sound: Sound, timeline: Timeline, report: Report, cancel: CancelToken
+    master: Master, sound: Sound, timeline: Timeline, report: Report, cancel: CancelToken,
+    beside: Accompaniment = NOTHING_BESIDE,
 ) -> SoundPlan:
     """Measure the sound, and find the gain and limit that bring it to what the sheet asks.
 
     Where the limiter takes loudness away the gain is raised again: a few passes at most.
     Raises InputError when the sound cannot be read, Cancelled when stopped.
     """
-    if not master.sound:
+    if not master.sound and not beside.clips:
         return SoundPlan()
-    mix = mix_of_file(master, sound, timeline)
+    mix = mix_of_file(master, sound, timeline, beside)
     before = _measured(mix, SoundPlan(), report, cancel)
     limit = sound.true_peak_dbtp - (0.0 if sound.family.lossless else LOSSY_SPARE_DB)
     gain = 0.0

@@ -1,17 +1,20 @@
 """The one generator of sound: what is measured, encoded, joined on a cluster and heard while
 playing comes from here.
 
-A mix says which stretches of which sources sound when. Today's only source is the master.
+A mix says which stretches of which sources sound when: the master's, and those of clips that lie
+over the picture and are heard.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from contextlib import ExitStack
+from fractions import Fraction
 from itertools import pairwise
 
 import msgspec
 import numpy as np
+from numpy.typing import NDArray
 
 from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples, SoundReader
@@ -45,26 +48,98 @@ class SoundClip(msgspec.Struct, frozen=True):
         return self.at + self.count
 
 
+class ClipSound(msgspec.Struct, frozen=True):
+    """The sound of a clip that lies over frames ``start`` to ``end_exclusive`` of the film.
+
+    ``start_s`` is the moment of the clip that is heard first; below 0 it begins later. After its
+    end it ``loops`` or is silent. ``gain_db`` makes it louder.
+    """
+
+    source: Master
+    start: int
+    end_exclusive: int
+    start_s: float = 0.0
+    loops: bool = True
+    gain_db: float = 0.0
+
+
+class SoundFade(msgspec.Struct, frozen=True):
+    """All sound comes (``lifts``) or goes over frames ``start`` to ``end_exclusive`` of the film.
+    """
+
+    start: int
+    end_exclusive: int
+    lifts: bool
+
+
+class Accompaniment(msgspec.Struct, frozen=True):
+    """What is heard beside the film's own sound in a version, and how all of it fades."""
+
+    clips: tuple[ClipSound, ...] = ()
+    fades: tuple[SoundFade, ...] = ()
+
+
+NOTHING_BESIDE = Accompaniment()
+
+
+class Ramp(msgspec.Struct, frozen=True):
+    """All of a mix comes (``lifts``) or goes over ``count`` samples from place ``at`` on."""
+
+    at: int
+    count: int
+    lifts: bool
+
+    def gain(self, places: NDArray[np.int64]) -> Samples:
+        """What samples at ``places`` (n,) of the mix are multiplied with, (n,): 1 beside it."""
+        inside = (places >= self.at) & (places < self.at + self.count)
+        share = (places - self.at + 0.5) / self.count
+        return np.where(inside, share if self.lifts else 1 - share, 1.0).astype(np.float32)
+
+
 class SoundMix(msgspec.Struct, frozen=True):
-    """Clips that sound together, at ``rate_hz`` with so many ``channels``, ``length`` samples."""
+    """Clips that sound together, at ``rate_hz`` with so many ``channels``, ``length`` samples.
+
+    All of them fade by ``ramps``.
+    """
 
     clips: tuple[SoundClip, ...]
     rate_hz: int
     channels: int
     length: int
+    ramps: tuple[Ramp, ...] = ()
 
 
-def mix_of_file(master: Master, sound: Sound, timeline: Timeline) -> SoundMix:
-    """The sound of a file: the ranges of ``timeline`` one after the other, between silent cards."""
+def mix_of_file(
+    master: Master, sound: Sound, timeline: Timeline, beside: Accompaniment = NOTHING_BESIDE
+) -> SoundMix:
+    """The sound of a file: the ranges of ``timeline`` one after the other, between silent cards,
+    with what is heard ``beside`` them.
+    """
     pieces, fade = timeline.sound(sound.rate_hz), _joint(sound.rate_hz)
     before, after = timeline.silence(sound.rate_hz)
-    clips, at = [], before
+    clips, ramps, at = [], list[Ramp](), before
     for number, (first, count) in enumerate(pieces):
         clips.append(SoundClip(
             master, first, at, count, fade_in=fade if number or before else 0,
             fade_out=fade if number < len(pieces) - 1 or after else 0))
+        span = timeline.ranges[number]
+        for clip in beside.clips:
+            clips += clip_sounds(clip, span, master.rate, at, at + count, sound.rate_hz)
+        shown = FrameRange(
+            span.start - (0 if number else timeline.opening),
+            span.end_exclusive + (0 if number < len(pieces) - 1 else timeline.closing))
+        ramps += [_ramp(fade_of, span.start, at, master.rate, sound.rate_hz)
+                  for fade_of in beside.fades if fade_of.start < shown.end_exclusive
+                  and shown.start < fade_of.end_exclusive]
         at += count
-    return SoundMix(tuple(clips), sound.rate_hz, sound.channels, at + after)
+    return SoundMix(tuple(clips), sound.rate_hz, sound.channels, at + after, tuple(ramps))
+
+
+def _ramp(fade: SoundFade, start: int, at: int, rate: Fraction, rate_hz: int) -> Ramp:
+    """``fade`` in a mix where frame ``start`` of the film lies at place ``at``."""
+    first, end = (at + samples_at(frame - start, rate, rate_hz)
+                  for frame in (fade.start, fade.end_exclusive))
+    return Ramp(first, max(1, end - first), fade.lifts)
 
 
 def mix_of_film(
@@ -80,6 +155,28 @@ def mix_of_film(
                                fade_out=fade if span.end_exclusive < master.frames else 0))
     return SoundMix(tuple(clips), rate_hz, channels,
                     samples_at(master.frames, master.rate, rate_hz))
+
+
+def clip_sounds(
+    clip: ClipSound, span: FrameRange, rate: Fraction, at: int, end: int, rate_hz: int
+) -> list[SoundClip]:
+    """What is heard of ``clip`` where ``span`` of a film of that ``rate`` lies at places ``at`` to
+    ``end`` of a mix.
+    """
+    begins = max(span.start, clip.start)
+    place = at + samples_at(begins - span.start, rate, rate_hz)
+    end = min(end, at + samples_at(max(0, clip.end_exclusive - span.start), rate, rate_hz))
+    first = round(clip.start_s * rate_hz) + samples_at(begins - clip.start, rate, rate_hz)
+    whole = max(1, samples_at(clip.source.frames, clip.source.rate, rate_hz))
+    if first < 0:
+        place, first = place - first, 0
+    made, fade = [], _joint(rate_hz)
+    while place < end and (clip.loops or first < whole):
+        first %= whole
+        count = min(end - place, whole - first)
+        made.append(SoundClip(clip.source, first, place, count, clip.gain_db, fade, fade))
+        place, first = place + count, first + count
+    return made
 
 
 def _joint(rate_hz: int) -> int:
@@ -115,12 +212,26 @@ def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[S
             for i, clip in sounding:
                 if i not in readers:
                     first = clip.first + begin - clip.at
-                    readers[i] = stack.enter_context(
-                        SoundReader(clip.source, mix.rate_hz, mix.channels, first))
+                    readers[i] = SoundReader(clip.source, mix.rate_hz, mix.channels, first)
+                    stack.callback(readers[i].close)
+            for i in [i for i in readers if mix.clips[i].end <= begin]:
+                readers.pop(i).close()  # a short clip that loops for long leaves none open
             for at in range(begin, end, size):
                 count = min(size, end - at)
-                yield _sum([_at_level(readers[i].take(count), sound_clip, at - sound_clip.at)
-                            for i, sound_clip in sounding], count, mix.channels)
+                yield _faded(mix, at, _sum(
+                    [_at_level(readers[i].take(count), sound_clip, at - sound_clip.at)
+                     for i, sound_clip in sounding], count, mix.channels))
+
+
+def _faded(mix: SoundMix, at: int, chunk: Samples) -> Samples:
+    """``chunk``, whose first sample lies at place ``at`` of ``mix``, as its ramps fade it."""
+    near = [ramp for ramp in mix.ramps if ramp.at < at + len(chunk) and at < ramp.at + ramp.count]
+    if not near:
+        return chunk
+    places, faded = np.arange(at, at + len(chunk)), chunk
+    for ramp in near:
+        faded = faded * ramp.gain(places)[:, None]
+    return faded
 
 
 def _sum(parts: list[Samples], count: int, channels: int) -> Samples:

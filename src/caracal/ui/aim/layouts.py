@@ -23,15 +23,18 @@ from caracal.core.layout.files import SUFFIX, read_layout, write_layout
 from caracal.core.layout.kinds import KINDS, Kind, kept_words
 from caracal.core.layout.model import (
     BlendBackdrop,
+    Clip,
     Layout,
     PictureFile,
     PlainBackdrop,
     with_backdrop,
 )
+from caracal.core.layout.pane_contents import content_name
 from caracal.core.project.edits import with_layout
 from caracal.ui import theme
+from caracal.ui.aim.panes_row import PanesRow
 from caracal.ui.aim.shot_panel import ShotPanelButton
-from caracal.ui.panels import asked_picture, number_box, picture_at, small_button, wide_panel
+from caracal.ui.panels import number_box, small_button, wide_panel
 from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 
@@ -124,6 +127,7 @@ class LayoutButton(ShotPanelButton):
             self._colour_button("Colour…", "The colour of the backdrop", 0),
             self._colour_button("Other colour…", "A second colour, into which the first blends "
                                 "from top to bottom", 1)]
+        self.panes = PanesRow(session, self._set)
         self.open_with(self._panel())
 
     def _colour_button(self, name: str, tip: str, number: int) -> QPushButton:
@@ -145,14 +149,15 @@ class LayoutButton(ShotPanelButton):
         grid.setColumnStretch(2 * ACROSS, 1)
         grid.setRowStretch(AMOUNT_ROWS, 1)
         column.addWidget(adjusted)
+        column.addWidget(self.panes)
         row = QHBoxLayout()
         row.setSpacing(8)
         for button in self.colours:
             row.addWidget(button)
         row.addStretch(1)
         for name, tip, run in (
-                ("Picture…", "A picture file as the backdrop, or over the picture",
-                 self._ask_picture),
+                ("Picture or clip…", "A picture or another film as the backdrop, or over the "
+                 "picture", lambda: self._session.assets.ask(self, self._add_asset)),
                 ("Open…", "Lay this shot out as a file says", self._ask_open),
                 ("Save as…", "Keep this layout as a file, for other shots and films",
                  self._ask_save)):
@@ -190,8 +195,9 @@ class LayoutButton(ShotPanelButton):
                 box.blockSignals(True)
                 box.setValue(value * 100)
                 box.blockSignals(False)
+        self.panes.show_layout(now)
         for button in self.colours:
-            button.setVisible(isinstance(backdrop, PlainBackdrop | BlendBackdrop | PictureFile))
+            button.setVisible(isinstance(backdrop, PlainBackdrop | BlendBackdrop))
         self.cards.setFixedSize(self.cards.sizeHint())
         self.cards.update()
 
@@ -237,23 +243,17 @@ class LayoutButton(ShotPanelButton):
                     else BlendBackdrop(colour, other, turned))
         self._set(with_backdrop(self._now(), made), f"Backdrop {colour}.")
 
-    def _ask_picture(self) -> None:
-        chosen = asked_picture(self)
-        if chosen is not None:
-            self.add_picture(chosen)
-
-    def add_picture(self, path: Path) -> None:
+    def add_file(self, path: Path) -> None:
         """Make the file at ``path`` the backdrop; where there is none, lay it over the picture."""
-        session, now = self._session, self._now()
-        found = picture_at(path, session)
-        if found is None:
-            return
+        self._session.assets.take_file(path, self._add_asset)
+
+    def _add_asset(self, content: PictureFile | Clip, ratio: float) -> None:
+        session, now, name = self._session, self._now(), content_name(content)
         if now.backdrop is not None:
-            self._set(with_backdrop(now, PictureFile(str(path))), f"Backdrop {path.name}.")
+            self._set(with_backdrop(now, content), f"Backdrop {name}.")
             return
         canvas = session.sheet(session.letter).canvas
-        self._set(with_overlay(now, str(path), found.width / found.height, canvas),
-                  f"{path.name} lies over the picture.")
+        self._set(with_overlay(now, content, ratio, canvas), f"{name} lies over the picture.")
 
     def _ask_open(self) -> None:
         chosen = QFileDialog.getOpenFileName(self, "Layout", "", FILES)[0]

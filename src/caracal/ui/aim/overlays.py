@@ -19,13 +19,15 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.errors import CaracalError
-from caracal.core.layout.model import PictureFile
+from caracal.core.layout.model import Clip, FileContent, PictureFile
 from caracal.core.layout.overlay import (
     Overlay,
+    OwnSound,
     Shape,
     ShapeKind,
     first_region,
 )
+from caracal.core.layout.shipped_assets import GRAPHICS, graphic
 from caracal.core.project.model import Project
 from caracal.core.project.overlay_edits import (
     with_overlay_added,
@@ -34,12 +36,14 @@ from caracal.core.project.overlay_edits import (
     with_overlay_moved,
     without_overlay,
 )
+from caracal.core.render.assets import open_picture
+from caracal.core.resources import asset_file
 from caracal.core.time import timecode
 from caracal.ui.aim.fades import FadesRow
 from caracal.ui.aim.overlay_fields import OverlayFields
 from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.aim.templates import TemplateRow
-from caracal.ui.panels import asked_picture, picture_at, small_button, wide_panel
+from caracal.ui.panels import choice_box, small_button, wide_panel
 from caracal.ui.session import Session
 
 PANEL_WIDE, LIST_HIGH = 680, 102
@@ -63,6 +67,9 @@ class OverlayButton(ShotPanelButton):
         self.fields.changed.connect(self._change)
         self.fades, self.template = FadesRow(session), TemplateRow(session)
         self.made_of = QWidget()
+        self.sound = choice_box([f"Sound {each.value}" for each in OwnSound], "How loud the clip's "
+                                "own sound is heard beside the film's",
+                                lambda at: self._change("sound", list(OwnSound)[at]))
         self.buttons: dict[str, QPushButton] = {}
         self.open_with(self._panel())
 
@@ -87,7 +94,11 @@ class OverlayButton(ShotPanelButton):
         self._head = QLabel()
         self._head.setObjectName("head")
         row.addWidget(self._head, 1)
-        self._button("Picture…", "Lay a picture file over it from here on", self._ask_picture, row)
+        self._button("Picture or clip…", "Lay a picture file or another film over it from here on",
+                     lambda: self._session.assets.ask(self, self._add_asset), row)
+        self.graphics = choice_box(["Graphic", *GRAPHICS], "Lay a drawing of ours over it from "
+                                   "here on", lambda at: self._add_graphic(at - 1))
+        row.addWidget(self.graphics)
         for kind in ShapeKind:
             self._button(kind.value.capitalize(), f"Lay a {kind.value} over it from here on",
                          lambda kind=kind: self.add_shape(kind), row)
@@ -109,6 +120,7 @@ class OverlayButton(ShotPanelButton):
         self._button("To here", "It goes after the playhead's frame",
                      lambda: self._stretch("end_exclusive"), row)
         self._button("All", "It lies over the whole version", self._whole, row)
+        row.addWidget(self.sound)
         row.addStretch(1)
         self._button("Colour…", "The colour of the shape", lambda: self._ask_colour("colour"), row)
         self._button("Blend into…", "A second colour, into which the first blends",
@@ -162,26 +174,30 @@ class OverlayButton(ShotPanelButton):
             return
         overlay = self.overlays[number]
         self.fields.show_overlay(overlay)
+        self.sound.setCurrentIndex(list(OwnSound).index(overlay.sound))
+        self.sound.setVisible(isinstance(overlay.content, Clip))
         for name in ("Colour…", "Blend into…"):
-            self.buttons[name].setEnabled(isinstance(overlay.content, Shape))
+            self.buttons[name].setVisible(isinstance(overlay.content, Shape))
 
     def add_shape(self, kind: ShapeKind) -> None:
         """Lay a shape over the chosen version, from the playhead on."""
         self._add(Shape(kind), RATIOS[kind])
 
-    def _ask_picture(self) -> None:
-        chosen = asked_picture(self)
-        if chosen is not None:
-            self.add_picture(chosen)
+    def add_file(self, path: Path) -> None:
+        """Lay the picture or clip at ``path`` over the chosen version, from the playhead on."""
+        self._session.assets.take_file(path, self._add_asset)
 
-    def add_picture(self, path: Path) -> None:
-        """Lay the picture at ``path`` over the chosen version, from the playhead on."""
-        found = picture_at(path, self._session)
-        if found is None:
-            return
-        self._add(PictureFile(str(path), fit=True), found.width / found.height)
+    def _add_asset(self, content: PictureFile | Clip, ratio: float) -> None:
+        self._add(msgspec.structs.replace(content, fit=True), ratio)
 
-    def _add(self, content: PictureFile | Shape, ratio: float) -> None:
+    def _add_graphic(self, number: int) -> None:
+        self.graphics.setCurrentIndex(0)
+        if number >= 0:
+            content = graphic(list(GRAPHICS)[number])
+            found = open_picture(asset_file(content.path))
+            self._add(content, found.width / found.height)
+
+    def _add(self, content: FileContent | Shape, ratio: float) -> None:
         session = self._session
         end = min(session.frame + round(STAYS_S * session.rate), session.analysis.master.frames)
         region = first_region(ratio, session.sheet(session.letter).canvas)

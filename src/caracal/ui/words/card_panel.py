@@ -12,21 +12,18 @@ from caracal.core.layout.card import Card
 from caracal.core.layout.model import (
     Backdrop,
     BlendBackdrop,
-    PictureFile,
     PlainBackdrop,
-    SoftBackdrop,
 )
 from caracal.core.layout.overlay import Overlay
 from caracal.core.project.caption_edits import Which, with_card, with_card_everywhere
 from caracal.core.render.caption_places import caption_area
 from caracal.core.text.style import TextStyle, Title
 from caracal.ui import theme
+from caracal.ui.backdrop_choice import BackdropChoice
 from caracal.ui.panels import (
     ColourButton,
-    asked_picture,
     choice_box,
     number_box,
-    picture_at,
     quiet,
     small_button,
 )
@@ -38,7 +35,6 @@ from caracal.ui.words.title_panel import TitlePanel
 FIRST_S = 2.5  # of a new card
 WORDS = {"opening": "What this is about", "closing": "What to do now"}
 WHICH: tuple[Which, ...] = ("opening", "closing")
-BACKDROPS = ("Plain", "Two colours", "Soft picture", "Picture file…")
 PICTURE_HIGH = 190
 
 
@@ -68,7 +64,7 @@ class CardPicture(QWidget):
             frame = min(frame, session.analysis.known_to - 1)
             scene = card_scene(card, card.frames // 2, session.solution(
                 session.letter, session.analysis.shot_at(frame)), frame,
-                session.analysis.active, canvas, session.rate)
+                session.analysis.active, canvas, session.rate, self._ground.which == "opening")
             image = session.preview.get_scene("card", frame, scene, canvas)
             if image is not None:
                 p.drawImage(0, 0, image)
@@ -86,7 +82,7 @@ class CardPanel(QWidget):
         self.length = number_box(0, 30, 0.1, 2, " s", "How long it is seen; 0: there is none. It "
                                  "counts as part of the version's length")
         self.length.valueChanged.connect(self._set_length)
-        self.backdrop = choice_box(BACKDROPS, "What lies behind everything", self._set_backdrop)
+        self.backdrop = BackdropChoice(session.assets, self._rebacked)
         self.colours = {}
         for name, field in (("Colour", "colour"), ("Other", "other")):
             button = ColourButton(name, "A colour of the backdrop")
@@ -123,8 +119,7 @@ class CardPanel(QWidget):
         with QSignalBlocker(self.length):
             self.length.setValue(card.frames / self._session.rate if card else 0.0)
         backdrop = card.backdrop if card else PlainBackdrop()
-        kinds = (PlainBackdrop, BlendBackdrop, SoftBackdrop, PictureFile)
-        self.backdrop.setCurrentIndex(kinds.index(type(backdrop)))
+        self.backdrop.show_backdrop(backdrop)
         for field, button in self.colours.items():
             button.setVisible(hasattr(backdrop, field))
             button.show_colour(getattr(backdrop, field, "#000000"))
@@ -169,26 +164,17 @@ class CardPanel(QWidget):
                         0, frames, ((left, right), (middle - high / 2, middle + high / 2)))
         return Card(frames, BlendBackdrop(), (title,))
 
-    def _set_backdrop(self, at: int) -> None:
-        made: Backdrop | None = (PlainBackdrop(), BlendBackdrop(), SoftBackdrop(), None)[at]
-        if made is None:
-            chosen = asked_picture(self)
-            if chosen is not None and picture_at(chosen, self._session) is not None:
-                made = PictureFile(str(chosen))
-        if made is not None:
-            self._rebacked(made, None)
-        self.sync()
-
     def _recolour(self, field: str, colour: str) -> None:
         card = self.ground.card
         if card is not None:
             self._rebacked(msgspec.structs.replace(card.backdrop, **{field: colour}), field)
 
-    def _rebacked(self, backdrop: Backdrop, field: str | None) -> None:
+    def _rebacked(self, backdrop: Backdrop, field: str | None = None) -> None:
         card = self.ground.card
         if card is not None:
             self._put(msgspec.structs.replace(card, backdrop=backdrop), "Card changed.",
                       field and ("card", field, self._session.letter, self.ground.which))
+        self.sync()
 
     def to_all(self) -> None:
         """Every version has the card that is looked at."""

@@ -18,12 +18,12 @@ from PySide6.QtWidgets import (
 
 from caracal.core.errors import CaracalError
 from caracal.core.geometry import Region
-from caracal.core.layout.model import PictureFile
+from caracal.core.layout.model import Clip, PictureFile
 from caracal.core.layout.overlay import Entry, Overlay, first_region
 from caracal.core.render.caption_places import caption_area
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
 from caracal.core.time import timecode
-from caracal.ui.panels import asked_picture, choice_box, picture_at, quiet, small_button
+from caracal.ui.panels import choice_box, quiet, small_button
 from caracal.ui.session import Session
 from caracal.ui.words.laid import Ground
 from caracal.ui.words.style_fields import StyleFields
@@ -83,7 +83,8 @@ class TitlePanel(QWidget):
         for name in KINDS:
             self._button(name, f"Add a {name.lower()}", lambda name=name: self.add(name), adding)
         if self._pictures:
-            self._button("Picture…", "Add a logo or another picture", self._ask_picture, adding)
+            self._button("Picture…", "Add a logo, another picture, or a clip",
+                         lambda: self._session.assets.ask(self, self._add_asset), adding)
         adding.addStretch(1)
         self._button("Take away", "The chosen one goes", self.take_away, adding)
         for widget in (quiet("Comes"), self.comes, quiet("Goes"), self.goes):
@@ -176,18 +177,14 @@ class TitlePanel(QWidget):
         entry = Entry.SLIDE if kind == "Lower third" else Entry.FADE
         self._add(Overlay(Title(words, style), *self._ground.stretch(), region, entry=entry))
 
-    def _ask_picture(self) -> None:
-        chosen = asked_picture(self)
-        if chosen is not None:
-            self.add_picture(chosen)
+    def add_file(self, path: Path) -> None:
+        """Lay the picture or clip at ``path`` on the ground."""
+        self._session.assets.take_file(path, self._add_asset)
 
-    def add_picture(self, path: Path) -> None:
-        """Lay the picture at ``path`` on the ground."""
-        found = picture_at(path, self._session)
-        if found is not None:
-            canvas = self._session.sheet(self._session.letter).canvas
-            self._add(Overlay(PictureFile(str(path), fit=True), *self._ground.stretch(),
-                              first_region(found.width / found.height, canvas)))
+    def _add_asset(self, content: PictureFile | Clip, ratio: float) -> None:
+        canvas = self._session.sheet(self._session.letter).canvas
+        self._add(Overlay(msgspec.structs.replace(content, fit=True), *self._ground.stretch(),
+                          first_region(ratio, canvas)))
 
     def _add(self, overlay: Overlay) -> None:
         held = self._ground.overlays()

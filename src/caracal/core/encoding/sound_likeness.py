@@ -1,0 +1,79 @@
+"""A file's sound beside the sounds that it was made of, each decoded by itself.
+
+What is meant is put together from envelopes here, and not by the mixer: a mistake of that one is
+none of this.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.file_plan import FilePlan
+from caracal.core.media.hearing import STEP_S, Envelope, Heard, envelope, heard
+from caracal.core.media.master import Master
+from caracal.core.media.probe import probe
+from caracal.core.sound.loudness import amplitude
+from caracal.core.sound.mix import ClipSound, SoundFade
+from caracal.core.time import FrameRange
+
+Times = NDArray[np.float64]  # seconds of the film, of each step of an envelope
+
+
+def heard_beside_sources(plan: FilePlan) -> Heard | None:
+    """How the sound of the file of ``plan`` fits what it was made of; None where there is none.
+
+    Raises InputError when a file cannot be read.
+    """
+    made = probe(plan.part_file)
+    if made.heard is None or not (plan.master.sound or plan.beside.clips):
+        return None
+    rate, line = float(plan.master.rate), plan.timeline
+    whole = {clip: _whole(clip.source) for clip in plan.beside.clips}
+    before, after = (np.zeros(round(count / rate / STEP_S), np.float32)
+                     for count in (line.opening, line.closing))
+    meant = [before]
+    for span in line.ranges:
+        found = _of_master(plan.master, span)
+        times = np.asarray(span.start / rate + np.arange(len(found)) * STEP_S, np.float64)
+        for clip in plan.beside.clips:
+            found = np.maximum(found, _of_clip(clip, whole[clip], times, rate))
+        for fade in plan.beside.fades:
+            np.multiply(found, _faded(fade, times, rate), out=found)
+        meant.append(found)
+    file = envelope(plan.part_file, made.heard.index, 0.0, line.seconds, made.start_s)
+    gain = amplitude(plan.sound.gain_db) if plan.sound is not None else 1.0
+    return heard(np.concatenate([*meant, after]), file, gain)
+
+
+def _of_master(master: Master, span: FrameRange) -> Envelope:
+    rate, source = float(master.rate), master.heard
+    if source is None:
+        return np.zeros(max(1, round(len(span) / rate / STEP_S)), np.float32)
+    return envelope(master.file, source.index, span.start / rate, span.end_exclusive / rate,
+                    master.start_s)
+
+
+def _whole(film: Master) -> Envelope:
+    assert film.heard is not None
+    return envelope(film.file, film.heard.index, 0.0, film.frames / float(film.rate), film.start_s)
+
+
+def _of_clip(clip: ClipSound, whole: Envelope, times: Times, rate: float) -> Envelope:
+    """What is heard of ``clip``, whose own envelope is ``whole``, at ``times``."""
+    moments = times - clip.start / rate
+    there = (moments >= -STEP_S / 2) & (times < clip.end_exclusive / rate)
+    moments = moments + clip.start_s
+    there &= moments >= 0
+    steps = (moments / STEP_S).astype(np.int64)
+    if not clip.loops:
+        there &= steps < len(whole)
+    found = whole[steps % len(whole)] * np.float32(amplitude(clip.gain_db))
+    return np.where(there, found, 0).astype(np.float32)
+
+
+def _faded(fade: SoundFade, times: Times, rate: float) -> Envelope:
+    start, end = fade.start / rate, fade.end_exclusive / rate
+    share = (times - start) / (end - start)
+    inside = (share >= 0) & (share < 1)
+    return np.where(inside, share if fade.lifts else 1 - share, 1).astype(np.float32)

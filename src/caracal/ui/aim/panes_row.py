@@ -1,0 +1,91 @@
+"""What lies behind a layout, and what each of its panes shows."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtWidgets import QComboBox, QWidget
+
+from caracal.core.layout.kinds import KINDS
+from caracal.core.layout.model import Backdrop, Clip, Content, Layout, Still, with_backdrop
+from caracal.core.layout.pane_contents import (
+    FOLLOWED,
+    content_name,
+    panes_of,
+    with_pane_content,
+)
+from caracal.core.paths import text_of
+from caracal.ui.backdrop_choice import BackdropChoice
+from caracal.ui.panels import headed_row, quiet
+from caracal.ui.session import Session
+
+STILL, FILE = "Still of this frame", "Picture or clip…"
+MOST = 3  # panes whose content is chosen here
+Put = Callable[[Layout, str], object]  # a layout, and what is said of it
+
+
+class PanesRow(QWidget):
+    """A box for the backdrop, and one for each pane; ``put`` is given the changed layout."""
+
+    def __init__(self, session: Session, put: Put) -> None:
+        super().__init__()
+        self._session, self._put = session, put
+        self._layout = KINDS[0].make(session.sheet(session.letter).frame)
+        row = headed_row(self, "Shows")
+        self._behind = quiet("Behind")
+        self.backdrop = BackdropChoice(session.assets, self._set_backdrop)
+        row.addWidget(self._behind)
+        row.addWidget(self.backdrop)
+        self.boxes: list[QComboBox] = []
+        for number in range(MOST):
+            box = QComboBox()
+            box.setToolTip(f"What pane {number + 1} shows, counted from above or from the left")
+            box.activated.connect(lambda _, number=number: self._chosen(number))
+            self.boxes.append(box)
+            row.addWidget(box)
+        row.addStretch(1)
+
+    def show_layout(self, layout: Layout) -> None:
+        """Show what ``layout`` consists of."""
+        self._layout, panes = layout, panes_of(layout)
+        backdrop = layout.backdrop
+        for widget in (self._behind, self.backdrop):
+            widget.setVisible(backdrop is not None)
+        if backdrop is not None:
+            self.backdrop.show_backdrop(backdrop)
+        for number, box in enumerate(self.boxes):
+            box.setVisible(number < len(panes))
+            if number < len(panes):
+                name = content_name(layout.panes[panes[number]].content)
+                names = [*FOLLOWED, STILL, FILE]
+                with QSignalBlocker(box):
+                    box.clear()
+                    box.addItems(names if name in names else [name, *names])
+                    box.setCurrentText(name)
+
+    def _set_backdrop(self, backdrop: Backdrop) -> None:
+        self._put(with_backdrop(self._layout, backdrop), f"Backdrop {self.backdrop.currentText()}.")
+
+    def _chosen(self, number: int) -> None:
+        name, session = self.boxes[number].currentText(), self._session
+        if name == FILE:
+            session.assets.ask(self, lambda content, _: self.set_pane(number, content))
+            self.show_layout(self._layout)  # until a file is there
+        elif name == STILL:
+            moment = session.frame / session.rate
+            self.set_pane(number, Still(text_of(session.film), moment))
+        elif name in FOLLOWED:
+            self.set_pane(number, FOLLOWED[name])
+
+    def set_pane(self, number: int, content: Content) -> None:
+        """Let pane ``number``, of those that are not the backdrop, show ``content``.
+
+        A clip begins with the shot.
+        """
+        session, at = self._session, panes_of(self._layout)[number]
+        if isinstance(content, Clip):
+            start = session.analysis.shots[session.shot].start / session.rate
+            content = Clip(content.path, content.fit, -start, content.loops)
+        self._put(with_pane_content(self._layout, at, content),
+                  f"pane {number + 1} shows {content_name(content)}.")
