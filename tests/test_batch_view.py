@@ -26,9 +26,9 @@ def batch(window):
     session, batch = window.film.session, window.film.batch
     window.film.show_view("Batch")
     for name in ("vertical-short", "square-feed", "portrait-feed"):
-        sheet = session.sheets[name]
+        sheet = session.shelf.sheets[name]
         width, height = sheet.canvas
-        session.sheets[name] = with_value(sheet, "canvas", (width // 6, height // 6 // 2 * 2))
+        session.shelf.sheets[name] = with_value(sheet, "canvas", (width // 6, height // 6 // 2 * 2))
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 84)), "Range set.")
     return batch
 
@@ -117,7 +117,8 @@ def test_concerns_stop_or_tell_and_lead_to_the_shot(batch, window, qtbot):
     batch.versions.list.itemClicked.emit(item)
     assert window.film.view == "Aim" and (session.letter, session.shot) == ("B", 0)
     window.film.show_view("Batch")
-    session.sheets["square-feed"] = with_value(session.sheets["square-feed"], "duration.most_s", 30)
+    sheets = session.shelf.sheets
+    sheets["square-feed"] = with_value(sheets["square-feed"], "duration.most_s", 30)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 1400)), "Range.")
     assert any("longer than Square feed takes, 30 s" in sentence for sentence in sentences(batch))
     batch.start()
@@ -126,7 +127,8 @@ def test_concerns_stop_or_tell_and_lead_to_the_shot(batch, window, qtbot):
 
 def test_a_version_that_is_too_long_is_fitted_to_a_pause(batch, window, qtbot):
     session = window.film.session
-    session.sheets["square-feed"] = with_value(session.sheets["square-feed"], "duration.most_s", 20)
+    sheets = session.shelf.sheets
+    sheets["square-feed"] = with_value(sheets["square-feed"], "duration.most_s", 20)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 700)), "Range set.")
     batch.versions.table.selectRow(1)
     qtbot.mouseClick(batch.versions.fit, LEFT)
@@ -215,7 +217,7 @@ def test_an_own_sheet_that_is_broken_stops_nothing(window, qtbot, cache):
     (own / "odd.toml").write_text("name = 3\n")
     try:
         window.film.session.renew_sheets()
-        assert "mine" in window.film.session.sheets
+        assert "mine" in window.film.session.shelf.sheets
         assert any("odd.toml" in sheet for sheet in window.film.session.shelf.broken)
     finally:
         for path in own.glob("*.toml"):

@@ -7,7 +7,7 @@ import sys
 import pytest
 
 from caracal.cli.main import main
-from conftest import DEMO, ffmpeg, write_film
+from conftest import DEMO, ffmpeg, ffprobe, write_film
 
 
 @pytest.fixture
@@ -100,3 +100,13 @@ def test_captions_are_written_and_burnt_in_on_the_command_line(tmp_path, capsys)
     assert main(["convert", str(DEMO), "--spec", "vertical-short", "--out", str(tmp_path),
                  "--captions", str(tmp_path / "none.srt")]) == 2
     assert "no such file" in capsys.readouterr().err
+
+
+def test_a_range_is_converted_at_another_speed(tmp_path, capsys):
+    film = write_film(tmp_path / "film.mp4", frames=100)
+    wanted = ["convert", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out")]
+    assert main([*wanted, "--from", "1", "--to", "3", "--speed", "50"]) == 0
+    (made,) = (tmp_path / "out").glob("*.mp4")
+    assert int(ffprobe(made)["streams"][0]["nb_read_frames"]) == 100  # 2 s that last 4
+    assert main([*wanted, "--speed", "10"]) == 2
+    assert "10 % is no speed that can be made" in capsys.readouterr().err

@@ -12,6 +12,8 @@ from caracal.core.framing.motion import Manner
 from caracal.core.layout.overlay import Entry, ShapeKind
 from caracal.core.project.model import Fades
 from caracal.core.project.storage import VERSION, read_document
+from caracal.core.text.captions import CaptionManner
+from caracal.core.text.cues import Cue
 from caracal.core.time import FrameRange
 
 FIXTURES = Path(__file__).parent / "fixtures"
@@ -38,6 +40,15 @@ def test_what_lay_over_versions_still_does():
     assert (arrow.content.kind, arrow.start, arrow.end_exclusive) == (ShapeKind.ARROW, 40, 90)
     assert (arrow.entry, version.fades) == (Entry.SLIDE, Fades(10, 20, 6, "#102030"))
     assert version.opening is None and version.burnt is None
+
+
+def test_words_that_were_written_are_still_there():
+    project = read_document(FIXTURES / "project-8.caracal").project
+    version = project.version("B")
+    assert version.opening.frames == 40 and version.opening.overlays[0].content.text == "Kiln Day"
+    assert (version.look.manner, version.burnt) == (CaptionManner.GROUPS, False)
+    assert project.captions == (Cue(1.0, 2.5, "once a year"),) and project.names == ("Tobias",)
+    assert version.speeds == ()
 
 
 @pytest.mark.parametrize("version", range(2, LIST_VERSION))

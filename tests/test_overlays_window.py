@@ -9,6 +9,7 @@ from caracal.core.layout.overlay import BlendMode, Entry, OwnSound, Shape, Shape
 from caracal.core.layout.shipped_assets import GRAPHICS
 from caracal.core.project.storage import read_document
 from caracal.core.render.asset_checks import refuse_bad_asset
+from caracal.core.time import FrameRange
 from conftest import drag, settled, write_film
 
 LEFT = Qt.MouseButton.LeftButton
@@ -198,3 +199,32 @@ def test_a_graphic_that_ships_is_laid_over_and_drawn(aim):
     assert len(panel.overlays) == len(GRAPHICS) == 12
     for overlay in panel.overlays:
         refuse_bad_asset(overlay.content)
+
+
+def test_a_shot_is_slowed_and_its_stretch_is_changed(window, panel):
+    session, row = window.film.session, panel.speed
+    shot = session.analysis.shots[session.shot]
+    before = session.project.ranges_of("A")
+    row.percent.setValue(50)
+    (speed,) = session.project.version("A").speeds
+    assert speed == FrameRange(shot.start, shot.end, 50)
+    assert "50 % of its speed" in session.told("A", session.shot).why
+    assert "speed" not in session.told("B", session.shot).why
+    session.go(shot.start + 10)
+    row.buttons["From here"].click()
+    assert session.project.version("A").speeds == (FrameRange(shot.start + 10, shot.end, 50),)
+    assert "in part at 50 %" in session.told("A", session.shot).why
+    row.sound.setCurrentIndex(1)
+    row.sound.activated.emit(1)
+    assert session.project.version("A").speeds[0].muted
+    session.go(shot.start + 2)
+    row.sync()
+    assert row.percent.value() == 100 and not row.sound.isEnabled()
+    assert row.stretch() == FrameRange(shot.start, shot.start + 10)
+    session.go(shot.start + 12)
+    row.sync()
+    row.percent.setValue(100)
+    assert session.project.version("A").speeds == () and session.project.ranges_of("A") == before
+    for _ in range(4):
+        session.undo()
+    assert session.project.version("A").speeds == ()

@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from caracal.core.convert import Recipe, convert
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
+from caracal.core.project.speed_edits import with_speed
 from caracal.core.resources import DEMO_FILM
 from caracal.core.sound import speaker as module
 from caracal.core.sound.finished_sound import SoundPlan, finished
@@ -241,3 +242,21 @@ def test_the_window_plays_the_file_or_the_master(window, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_I)  # the range begins here: what is before it is silent
     qtbot.waitUntil(lambda: sound().mix.clips[0].at > 0, timeout=5_000)
     qtbot.keyClick(window, Qt.Key.Key_K)
+
+
+def test_a_slowed_stretch_is_played_at_its_speed(window):
+    """After half a second at half speed a quarter of a second of the film has passed."""
+    session = window.film.session
+    session.edit(with_speed(session.project, "A", FrameRange(100, 400, 50)), "Slower.")
+    session.go(150)
+    playing, began = session.playing, time.monotonic()
+    session.play(1)
+    _until_shown(lambda: time.monotonic() > began + 1.0)
+    passed = (time.monotonic() - began) * 25 / 2
+    assert session.frame - 150 == pytest.approx(passed, abs=4)
+    playing.hear_file(False)  # the master's own: as fast as it is
+    start, began = session.frame, time.monotonic()
+    _until_shown(lambda: time.monotonic() > began + 1.0)
+    passed = (time.monotonic() - began) * 25
+    assert session.frame - start == pytest.approx(passed, abs=5)
+    session.play(0)

@@ -188,6 +188,8 @@ def _convert(command: argparse.ArgumentParser) -> None:
                          help="the film's captions, in the picture or beside it as the sheet says")
     command.add_argument("--from", dest="start", metavar="TC", help="HH:MM:SS:FF or seconds")
     command.add_argument("--to", dest="end", metavar="TC", help="the first frame left out")
+    command.add_argument("--speed", type=int, default=100, metavar="PERCENT",
+                         help="25 to 400 percent of its own speed, the sound at its pitch")
     command.add_argument("--json", action="store_true")
     command.set_defaults(run=_later("steps", "convert_film"))
 

@@ -89,7 +89,7 @@ def path_of(asked: argparse.Namespace) -> int:
 def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved."""
     master = with_sound(probe(asked.movie), asked.sound - 1)
-    span = _span(asked, master)
+    span = msgspec.structs.replace(_span(asked, master), percent=asked.speed)
     recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1,
                       layout=layout_asked(asked.layout, sheet.frame))
                for sheet in map(find_sheet, dict.fromkeys(asked.spec))]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from datetime import datetime
 from fractions import Fraction
 from pathlib import Path
@@ -89,13 +90,14 @@ class Planner:
         sheet = recipe.sheet
         most = int(sheet.duration.most_s * self._analysis.master.rate)
         most = max(1, most - recipe.card_frames)
-        if whole.joined <= most or sheet.duration.beyond is Beyond.REFUSE:
+        if whole.lasts <= most or sheet.duration.beyond is Beyond.REFUSE:
             return [whole]
-        pauses = self._pauses_of(whole.ranges)
+        times, most = _times(whole, most)
+        pauses = self._pauses_of(whole.ranges)[times[:-1]]
         if sheet.duration.beyond is Beyond.TRIM:
-            return [whole.part(0, trimmed(whole.joined, most, pauses))]
-        parts = parts_of(FrameRange(0, whole.joined), most, pauses)
-        return [whole.part(part.start, part.end_exclusive) for part in parts]
+            return [whole.part(0, times[trimmed(len(pauses), most, pauses)])]
+        parts = parts_of(FrameRange(0, len(pauses)), most, pauses)
+        return [whole.part(times[part.start], times[part.end_exclusive]) for part in parts]
 
     def _with_cards(self, recipe: Recipe, pieces: list[Timeline]) -> list[Timeline]:
         """``pieces`` of a version, the first with its opening card, the last with the closing one.
@@ -216,10 +218,22 @@ def fitted(
     """
     line = timeline(ranges, analysis.master.rate)
     most = int(most_s * analysis.master.rate)
-    if line.joined <= most:
+    if line.lasts <= most:
         return line.ranges
-    pauses = _pauses(analysis, line.ranges, silent, cancel)
-    return line.part(0, trimmed(line.joined, most, pauses)).ranges
+    times, most = _times(line, most)
+    pauses = _pauses(analysis, line.ranges, silent, cancel)[times[:-1]]
+    return line.part(0, times[trimmed(len(pauses), most, pauses)]).ranges
+
+
+def _times(line: Timeline, most: int) -> tuple[list[int], int]:
+    """The place that is shown at each time of ``line``, and its end; and how many times so many
+    frames are at the most, whatever is lost by cutting at a place.
+    """
+    if all(span.percent == 100 for span in line.ranges):
+        return [*range(line.joined + 1)], most
+    times = [math.floor(line.place_at(Fraction(at))) for at in range(math.ceil(line.lasts))]
+    slowest = min(span.percent for span in line.ranges)
+    return [*times, line.joined], max(1, most - math.ceil(100 / slowest))
 
 
 def rate_of(sheet: SpecSheet, rate: Fraction) -> Fraction:

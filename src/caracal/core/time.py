@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from fractions import Fraction
 
 import msgspec
@@ -16,13 +17,27 @@ STANDARD_RATES = tuple(
 )  # common practice; slower ones occur in screen recordings
 
 
-class FrameRange(msgspec.Struct, frozen=True):
-    """Frames from ``start`` up to but without ``end_exclusive``."""
+SLOWEST, FASTEST = 25, 400  # percent of a range's own speed
+
+
+class FrameRange(msgspec.Struct, frozen=True, omit_defaults=True):
+    """Frames from ``start`` up to but without ``end_exclusive``.
+
+    They are shown at ``percent`` of their speed, 25 to 400. At another speed than their own their
+    sound is stretched at its pitch, or silent (``muted``); neighbouring pictures are mixed, or
+    ``repeated`` and left out.
+    """
 
     start: int
     end_exclusive: int
+    percent: int = 100
+    muted: bool = False
+    repeated: bool = False
 
     def __post_init__(self) -> None:
+        if not SLOWEST <= self.percent <= FASTEST:
+            raise InputError(f"{self.percent} % is no speed that can be made.",
+                             remedy=f"Choose {SLOWEST} to {FASTEST} %.")
         if not 0 <= self.start < self.end_exclusive:
             raise InputError(
                 f"The range from frame {self.start} to {self.end_exclusive} holds no frames.",
@@ -31,6 +46,56 @@ class FrameRange(msgspec.Struct, frozen=True):
 
     def __len__(self) -> int:
         return self.end_exclusive - self.start
+
+    @property
+    def lasts(self) -> Fraction:
+        """How long it is shown, in frames at the film's rate."""
+        return Fraction(len(self) * 100, self.percent)
+
+    @property
+    def pace(self) -> tuple[int, bool, bool]:
+        """All of how it is shown: two ranges of one pace that touch are one."""
+        return (self.percent, self.muted, self.repeated)
+
+    def within(self, start: int, end_exclusive: int) -> FrameRange | None:
+        """What of it lies between two frames, at its own pace; None: nothing."""
+        start, end_exclusive = max(self.start, start), min(self.end_exclusive, end_exclusive)
+        return None if start >= end_exclusive else msgspec.structs.replace(
+            self, start=start, end_exclusive=end_exclusive)
+
+
+def spans_of(ranges: Iterable[FrameRange]) -> tuple[FrameRange, ...]:
+    """``ranges``, which are in order, at their own speed; those that touch become one."""
+    made: list[FrameRange] = []
+    for each in ranges:
+        if made and each.start <= made[-1].end_exclusive:
+            made[-1] = FrameRange(made[-1].start, max(each.end_exclusive, made[-1].end_exclusive))
+        else:
+            made.append(FrameRange(each.start, each.end_exclusive))
+    return tuple(made)
+
+
+def with_speeds(
+    ranges: Iterable[FrameRange], speeds: Iterable[FrameRange]
+) -> tuple[FrameRange, ...]:
+    """``ranges`` parted where one of ``speeds`` begins or ends, each part at the pace it has there.
+
+    ``speeds`` are apart from each other; where there is none, ranges keep their own.
+    """
+    ordered, made = sorted(speeds, key=lambda speed: speed.start), []
+    for each in ranges:
+        at = each.start
+        for speed in ordered:
+            inside = speed.within(at, each.end_exclusive)
+            if inside is None:
+                continue
+            before = each.within(at, inside.start)
+            made += [part for part in (before, inside) if part is not None]
+            at = inside.end_exclusive
+        rest = each.within(at, each.end_exclusive)
+        if rest is not None:
+            made.append(rest)
+    return tuple(made)
 
 
 def rate_text(rate: Fraction) -> str:

@@ -5,6 +5,7 @@ the cards before and after them.
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from collections.abc import Iterable
 from fractions import Fraction
 from itertools import pairwise
@@ -16,14 +17,17 @@ from numpy.typing import NDArray
 from caracal.core.errors import InputError
 from caracal.core.time import FrameRange, rate_text, samples_at
 
+Paced = tuple[int, int, Fraction, FrameRange | None]  # first place, places, first time, range
+
 
 class Timeline(msgspec.Struct, frozen=True):
-    """``ranges`` of the master (at ``master_rate``), in order and apart, shown at ``rate``.
+    """``ranges`` of the master (at ``master_rate``), in order, each at its pace, shown at ``rate``.
 
     ``blend`` mixes neighbouring pictures where the rates differ; else pictures are dropped or
-    doubled. Speed never changes: sound needs no conversion. ``opening`` frames of the master's rate
+    doubled. ``opening`` frames of the master's rate
     come before the film and ``closing`` after it: cards, while the first or last picture is held
-    and nothing sounds. Places are counted through all of them, cards too.
+    and nothing sounds. Places are counted through all of them, cards too; times are frames at the
+    master's rate, of which a place may last more or less than one.
     """
 
     ranges: tuple[FrameRange, ...]
@@ -44,9 +48,14 @@ class Timeline(msgspec.Struct, frozen=True):
         return sum(len(span) for span in self.ranges)
 
     @property
+    def lasts(self) -> Fraction:
+        """How long all of it is shown, in frames at the master's rate."""
+        return self.opening + sum((span.lasts for span in self.ranges), Fraction(0)) + self.closing
+
+    @property
     def frames(self) -> int:
         """Frames of the file: as many as fill the time, one at least."""
-        return max(1, round(self.joined * self.ratio))
+        return max(1, round(self.lasts * self.ratio))
 
     @property
     def ratio(self) -> Fraction:
@@ -56,7 +65,32 @@ class Timeline(msgspec.Struct, frozen=True):
     @property
     def seconds(self) -> float:
         """How many seconds the file lasts."""
-        return self.joined / float(Fraction(self.master_rate))
+        return float(self.lasts) / float(Fraction(self.master_rate))
+
+    def paced(self) -> list[Paced]:
+        """Each card (which has no range) and range, in order."""
+        ranges: list[tuple[int, Fraction, FrameRange | None]] = [
+            (self.opening, Fraction(self.opening), None),
+            *((len(span), span.lasts, span) for span in self.ranges),
+            (self.closing, Fraction(self.closing), None)]
+        made, at, time = list[Paced](), 0, Fraction(0)
+        for count, lasts, span in ranges:
+            if count:
+                made.append((at, count, time, span))
+            at, time = at + count, time + lasts
+        return made
+
+    def time_at(self, place: int) -> Fraction:
+        """The time at which ``place`` begins to be shown."""
+        pieces = self.paced()
+        at, _, begins, span = pieces[bisect_right(pieces, place, key=lambda piece: piece[0]) - 1]
+        return begins + (place - at) * Fraction(100, span.percent if span is not None else 100)
+
+    def place_at(self, time: Fraction) -> Fraction:
+        """The place that is shown at a ``time``, with the share of it that has passed."""
+        pieces = self.paced()
+        at, _, begins, span = pieces[bisect_right(pieces, time, key=lambda piece: piece[2]) - 1]
+        return at + (time - begins) * Fraction(span.percent if span is not None else 100, 100)
 
     def master_frames(self) -> NDArray[np.int64]:
         """The frames (joined,) of the master, in order; those beside the cards are held."""
@@ -70,15 +104,31 @@ class Timeline(msgspec.Struct, frozen=True):
         Nothing is mixed over a joint or one of ``cuts`` (first frames of shots in the master).
         """
         step, last = 1 / self.ratio, self.joined - 1
-        exact = [k * step for k in range(self.frames)]
+        exact, mixed = self._exact(step)
         places = np.array([min(math.floor(fraction), last) for fraction in exact], np.int64)
         shares = np.zeros(len(places))
-        if self.blend and self.ratio != 1:
+        if mixed.any():
             shares = np.array([float(fraction - math.floor(fraction)) for fraction in exact])
             begins = self.begins(cuts)
             following = np.minimum(places + 1, last)
-            shares[(following == places) | begins[following]] = 0.0
+            shares[(following == places) | begins[following] | ~mixed] = 0.0
         return places, shares
+
+    def _exact(self, step: Fraction) -> tuple[list[Fraction], NDArray[np.bool_]]:
+        """The exact place of every frame of the file, and whether it is mixed with the next."""
+        between = self.blend and self.ratio != 1
+        if all(span.percent == 100 for span in self.ranges):
+            return [k * step for k in range(self.frames)], np.full(self.frames, between)
+        exact, mixed, pieces, number = list[Fraction](), [], self.paced(), 0
+        for k in range(self.frames):
+            time = k * step
+            while number + 1 < len(pieces) and pieces[number + 1][2] <= time:
+                number += 1
+            at, _, begins, span = pieces[number]
+            percent = 100 if span is None else span.percent
+            exact.append(at + (time - begins) * Fraction(percent, 100))
+            mixed.append(between if span is None or percent == 100 else not span.repeated)
+        return exact, np.array(mixed, np.bool_)
 
     def begins(self, cuts: Iterable[int] = ()) -> NDArray[np.bool_]:
         """Which of the joined frames (joined,) do not continue the one before: at the start, at a
@@ -104,14 +154,15 @@ class Timeline(msgspec.Struct, frozen=True):
         return msgspec.structs.replace(self, ranges=ranges, opening=opening, closing=closing)
 
     def sound(self, sample_rate: int) -> tuple[tuple[int, int], ...]:
-        """(first sample, samples) of the master's sound for each range.
+        """(first sample of the master's sound, samples of the file) for each range.
 
         Together exactly as many as the file's frames last without its cards.
         """
         rate = Fraction(self.master_rate)
         pieces = [(samples_at(span.start, rate, sample_rate),
-                   samples_at(span.end_exclusive, rate, sample_rate)
-                   - samples_at(span.start, rate, sample_rate)) for span in self.ranges]
+                   round(Fraction(samples_at(span.end_exclusive, rate, sample_rate)
+                                  - samples_at(span.start, rate, sample_rate)) * 100
+                         / span.percent)) for span in self.ranges]
         wanted = samples_at(self.frames, Fraction(self.rate), sample_rate) - sum(
             self.silence(sample_rate))
         over = sum(count for _, count in pieces) - wanted
@@ -129,17 +180,21 @@ def timeline(
     ranges: Iterable[FrameRange], master_rate: Fraction, rate: Fraction | None = None,
     blend: bool = False,
 ) -> Timeline:
-    """A timeline of ``ranges``; those that touch or overlap become one.
+    """A timeline of ``ranges``; those of one pace that touch or overlap become one.
 
     Raises InputError when there is none.
     """
     joined: list[FrameRange] = []
     for frame_range in sorted(ranges, key=lambda span: span.start):
-        if joined and frame_range.start <= joined[-1].end_exclusive:
-            end = max(frame_range.end_exclusive, joined[-1].end_exclusive)
-            joined[-1] = FrameRange(joined[-1].start, end)
-        else:
+        last = joined[-1] if joined else None
+        if last is None or frame_range.start > last.end_exclusive:
             joined.append(frame_range)
+        elif frame_range.pace == last.pace:
+            end = max(frame_range.end_exclusive, last.end_exclusive)
+            joined[-1] = msgspec.structs.replace(last, end_exclusive=end)
+        else:
+            rest = frame_range.within(last.end_exclusive, frame_range.end_exclusive)
+            joined += [] if rest is None else [rest]
     if not joined:
         raise InputError("No range of the film was given.", remedy="Set in and out.")
     return Timeline(tuple(joined), rate_text(master_rate), rate_text(rate or master_rate), blend)
@@ -152,9 +207,7 @@ def cut(ranges: tuple[FrameRange, ...], start: int, end_exclusive: int) -> tuple
     for frame_range, (first, after) in zip(ranges, pairwise(edges), strict=True):
         low, high = max(start, int(first)), min(end_exclusive, int(after))
         if low < high:
-            found.append(
-                FrameRange(
-                    frame_range.start + low - int(first), frame_range.start + high - int(first)
-                )
-            )
+            found.append(msgspec.structs.replace(
+                frame_range, start=frame_range.start + low - int(first),
+                end_exclusive=frame_range.start + high - int(first)))
     return tuple(found)

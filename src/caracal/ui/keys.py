@@ -71,6 +71,9 @@ class _Keys:
                   lambda: self._open_view("Aim").aim.punch_or_back()),
             Entry("Next layout", "Y", "The window alone, or the whole picture on a backdrop",
                   lambda: self._open_view("Aim").aim.layouts.next_kind()),
+            Entry("Overlays, fades, speed…", "V", "What lies over the version, how it begins and "
+                  "ends, and how fast a stretch is shown",
+                  lambda: self._open_view("Aim").aim.overlays.showMenu()),
             Entry("Propose swaps", "W", "Let the window jump to whoever speaks",
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,

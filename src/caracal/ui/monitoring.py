@@ -6,10 +6,12 @@ import time
 
 from PySide6.QtCore import QObject, Signal
 
+from caracal.core.layout.overlay import Overlay, OwnSound, is_veil
 from caracal.core.media.master import Master
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
-from caracal.core.sound.mix import mix_of_film
+from caracal.core.sound.mix import Accompaniment, mix_of_film
 from caracal.core.sound.speaker import CHANNELS, RATE_HZ, PlayedSound
+from caracal.core.sound_plan import accompaniment
 from caracal.core.specs.sheet import Sound
 from caracal.core.time import FrameRange
 from caracal.core.timeline import timeline
@@ -17,12 +19,12 @@ from caracal.core.work import CancelToken, silent
 from caracal.ui.worker import Worker
 
 REST_S = 0.02
-Wanted = tuple[Master, Sound, tuple[FrameRange, ...]]
+Wanted = tuple[Master, Sound, tuple[FrameRange, ...], tuple[Overlay, ...]]
 
 
 def own_sound(master: Master) -> PlayedSound:
     """The master's own sound, all of it and as it is."""
-    ranges = (FrameRange(0, master.frames),) if master.sound else ()
+    ranges = (FrameRange(0, master.frames),)
     return PlayedSound(mix_of_film(master, ranges, RATE_HZ, CHANNELS))
 
 
@@ -46,22 +48,23 @@ class Monitoring(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._plans: dict[Wanted, SoundPlan] = {}
+        self._plans: dict[Wanted, tuple[SoundPlan, Accompaniment]] = {}
         self._worker: Worker | None = None
         self._token: CancelToken = Gently()
         self._asked: Wanted | None = None
 
-    def sound(self, master: Master, sound: Sound, ranges: tuple[FrameRange, ...]) -> PlayedSound:
-        """The sound of a file that shows ``ranges`` (all of them: the film) by a sheet's ``sound``.
-        """
-        shown = ranges or (FrameRange(0, master.frames),)
-        wanted = (master, sound, shown)
-        mix = mix_of_film(master, shown if master.sound else (), RATE_HZ, CHANNELS)
+    def sound(self, master: Master, sound: Sound, ranges: tuple[FrameRange, ...],
+              overlays: tuple[Overlay, ...] = ()) -> PlayedSound:
+        """The sound of a file that shows ``ranges`` under ``overlays`` by a sheet's ``sound``."""
+        heard = tuple(each for each in overlays
+                      if each.sound is not OwnSound.OFF or is_veil(each))
+        wanted = (master, sound, ranges, heard)
         if wanted not in self._plans:
-            if master.sound and wanted != self._asked:
+            if wanted != self._asked:
                 self._measure(wanted)
-            return PlayedSound(mix)
-        return PlayedSound(mix, self._plans[wanted])
+            return PlayedSound(mix_of_film(master, ranges, RATE_HZ, CHANNELS))
+        plan, beside = self._plans[wanted]
+        return PlayedSound(mix_of_film(master, ranges, RATE_HZ, CHANNELS, beside), plan)
 
     def _measure(self, wanted: Wanted) -> None:
         self.close()
@@ -69,9 +72,9 @@ class Monitoring(QObject):
         token = self._token
 
         def work() -> None:
-            master, sound, ranges = wanted
-            line = timeline(ranges, master.rate)
-            self._plans[wanted] = plan_sound(master, sound, line, silent, token)
+            master, sound, ranges, overlays = wanted
+            line, beside = timeline(ranges, master.rate), accompaniment(overlays)
+            self._plans[wanted] = plan_sound(master, sound, line, silent, token, beside), beside
             self.measured.emit()
 
         self._worker = Worker(work)

@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
+import math
+from fractions import Fraction
 from typing import Protocol
 
 from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
-from caracal.core.analysis.model import Analysis
-from caracal.core.sound.speaker import PlayedSound, Speaker
+from caracal.core.sound.speaker import Speaker
+from caracal.core.timeline import Timeline
 from caracal.ui.monitoring import Monitoring, own_sound
+from caracal.ui.played_version import Chosen, sound_of_file, time_of_file
 from caracal.ui.preview import Preview
 
 AHEAD = 10  # pictures fetched before they are played
 
 
-class Played(Protocol):
+class Played(Chosen, Protocol):
     """What is played: a film that has a frame at which it stands."""
 
-    analysis: Analysis
     frame: int
     preview: Preview
 
@@ -28,14 +30,12 @@ class Played(Protocol):
     def go(self, frame: int) -> None:
         """Stand at ``frame``."""
 
-    def sound_of_file(self, monitoring: Monitoring) -> PlayedSound:
-        """What the chosen version's file will sound like, as far as ``monitoring`` knows."""
-
 
 class Playing(QObject):
     """Moves a film's frame on as time passes; a slow machine drops frames and never drags.
 
-    Sound is heard at ordinary speed, forwards: that of the chosen version's file, or with
+    At ordinary speed, forwards, stretches have the speed that they have in the chosen version's
+    file. Sound is heard at ordinary speed, forwards: that of the chosen version's file, or with
     ``as_made`` off the master's own.
     """
 
@@ -54,6 +54,7 @@ class Playing(QObject):
         self.unheard.connect(self._tell)
         self._clock, self._since = QTimer(self), QElapsedTimer()
         self._began = self._played = 0
+        self._line: Timeline | None = None  # known once it plays
         self._clock.timeout.connect(self._tick)
 
     def play(self, speed: int) -> None:
@@ -75,12 +76,15 @@ class Playing(QObject):
     def hear_file(self, as_made: bool) -> None:
         """Hear the file as it will be, or the master's own sound, at once."""
         self.as_made = as_made
-        self.renew_sound()
+        if self.speed:
+            self._play_from()
 
     def renew_sound(self) -> None:
         """Hear what is to be heard by now: another version, other ranges, or newly measured."""
-        if self.speed == 1 and self.loud:
-            self.speaker.hear(self._film.sound_of_file(self.monitoring) if self.as_made
+        if self.speed == 1 and self._line is not None and self._line != time_of_file(self._film):
+            self._play_from()
+        elif self.speed == 1 and self.loud:
+            self.speaker.hear(sound_of_file(self._film, self.monitoring) if self.as_made
                               else own_sound(self._film.analysis.master))
 
     def _tell(self) -> None:
@@ -92,25 +96,38 @@ class Playing(QObject):
         film = self._film
         if film.frame != self._played:  # somebody went elsewhere meanwhile
             self._play_from()
-        following = self._began + self.speed * int(self._since.elapsed() / 1000 * film.rate)
+        following = self._frame_now()
         if not 0 <= following < film.analysis.known_to:
             self.play(0)
             return
         self._played = following
         film.go(following)
-        ahead = (following + self.speed * i for i in range(1, AHEAD + 1))
+        ahead = (following + self.speed * i for i in range(1, AHEAD + 1))  # whatever their pace
         film.preview.prepare(number for number in ahead if 0 <= number < film.analysis.known_to)
 
     def _play_from(self) -> None:
         """Count the time from the frame that shows."""
         self._began = self._played = self._film.frame
+        self._line = time_of_file(self._film)
         self._since.start()
         self._sound()
+
+    def _frame_now(self) -> int:
+        """The frame that is to show by now."""
+        passed = self._since.elapsed() / 1000 * self._film.rate
+        if self.speed != 1 or not self.as_made or self._line is None:
+            return self._began + self.speed * int(passed)
+        time = self._line.time_at(self._began) + Fraction(passed)
+        if time >= self._line.lasts:
+            return self._line.joined
+        return math.floor(self._line.place_at(time))
 
     def _sound(self) -> None:
         if self.speed == 1 and self.loud:
             # Read in the speaker's thread: both numbers stay as they are until it is asked anew.
-            began_s, since = self._began / self._film.rate, self._since
+            line = self._line if self.as_made else None
+            began = self._began if line is None else line.time_at(self._began)
+            began_s, since = float(began) / self._film.rate, self._since
             self.renew_sound()
             self.speaker.play(lambda: began_s + since.elapsed() / 1000)
         else:

@@ -23,11 +23,9 @@ from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
 from caracal.core.render.preview_process import PreviewSource
 from caracal.core.render.scene import Scene, plain_scene
-from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.asset_picker import AssetPicker
 from caracal.ui.caption_tracks import CaptionTracks
-from caracal.ui.monitoring import Monitoring
 from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
 from caracal.ui.sheets_at_hand import SheetsAtHand
@@ -112,10 +110,6 @@ class Session(QObject):
         return self.playing.speed
 
     @property
-    def sheets(self) -> dict[str, SpecSheet]:
-        return self.shelf.sheets
-
-    @property
     def unsaved(self) -> bool:
         return self.project != self.saved
 
@@ -164,11 +158,6 @@ class Session(QObject):
             key, self.analysis, self.sheet(letter), self.project.motion, self._drawn())
         return None if solution.layout != layout else scene_of(
             solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas, self.rate)
-
-    def sound_of_file(self, monitoring: Monitoring) -> PlayedSound:
-        """What the chosen version's file will sound like, as far as ``monitoring`` knows."""
-        return monitoring.sound(self.analysis.master, self.sheet(self.letter).sound,
-                             self.project.ranges_of(self.letter))
 
     def zoom(self, letter: str, frame: int) -> float:
         """The zoom of a version's window at a frame."""

@@ -48,7 +48,19 @@ class WordsOfShots:
                 self._hidden[letter, shot] = kept
             if kept[1] is not None:
                 flags = tuple(sorted((*flags, kept[1]), key=lambda flag: -flag.severity))
-        return ShotWords(solution.lead, solution.why,
+        why = solution.why + self._speeds(analysis, letter, shot, project)
+        return ShotWords(solution.lead, why,
                          tuple(flag for flag in flags if flag.kind not in accepted),
                          tuple(flag for flag in flags if flag.kind in accepted),
                          solution.left_out)
+
+    @staticmethod
+    def _speeds(analysis: Analysis, letter: str, shot: int, project: Project) -> str:
+        """That a shot, or a part of it, is shown at another speed than its own."""
+        here, made = analysis.shots[shot], []
+        for speed in project.version(letter).speeds:
+            inside = speed.within(here.start, here.end)
+            if inside is not None:
+                part = "" if len(inside) == here.frames else " in part"
+                made.append(f" Shown{part} at {speed.percent} % of its speed.")
+        return "".join(made)

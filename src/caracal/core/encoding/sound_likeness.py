@@ -35,7 +35,8 @@ def heard_beside_sources(plan: FilePlan) -> Heard | None:
     meant = [before]
     for span in line.ranges:
         found = _of_master(plan.master, span)
-        times = np.asarray(span.start / rate + np.arange(len(found)) * STEP_S, np.float64)
+        times = np.asarray(span.start / rate + np.arange(len(found)) * STEP_S * span.percent / 100,
+                           np.float64)
         for clip in plan.beside.clips:
             found = np.maximum(found, _of_clip(clip, whole[clip], times, rate))
         for fade in plan.beside.fades:
@@ -49,9 +50,16 @@ def heard_beside_sources(plan: FilePlan) -> Heard | None:
 def _of_master(master: Master, span: FrameRange) -> Envelope:
     rate, source = float(master.rate), master.heard
     if source is None:
-        return np.zeros(max(1, round(len(span) / rate / STEP_S)), np.float32)
-    return envelope(master.file, source.index, span.start / rate, span.end_exclusive / rate,
-                    master.start_s)
+        return np.zeros(max(1, round(float(span.lasts) / rate / STEP_S)), np.float32)
+    own = envelope(master.file, source.index, span.start / rate, span.end_exclusive / rate,
+                   master.start_s)
+    if span.muted:
+        own[:] = 0
+    if span.percent == 100:
+        return own
+    count = max(1, round(float(span.lasts) / rate / STEP_S))
+    steps = np.minimum(np.arange(count) * span.percent // 100, len(own) - 1)
+    return own[steps]
 
 
 def _whole(film: Master) -> Envelope:

@@ -12,7 +12,7 @@ from caracal.core.layout.card import Card
 from caracal.core.layout.overlay import Entry, Overlay, veil
 from caracal.core.text.captions import CaptionLook
 from caracal.core.text.cues import Cue
-from caracal.core.time import FrameRange
+from caracal.core.time import FrameRange, spans_of, with_speeds
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 FIRST_SHEETS = ("vertical-short", "square-feed", "portrait-feed")
@@ -37,7 +37,7 @@ class Version(msgspec.Struct, frozen=True):
     in film order; none: the project's range. ``overlays`` lie over it, the last one in front.
     ``fades`` are how it begins and ends. ``opening`` and ``closing`` are its cards, if any.
     ``look`` is that of its captions; ``burnt`` says whether they are in the picture: None: as its
-    spec sheet says.
+    spec sheet says. ``speeds`` are stretches of the film that it shows at another speed, apart.
     """
 
     letter: str
@@ -50,6 +50,7 @@ class Version(msgspec.Struct, frozen=True):
     closing: Card | None = None
     look: CaptionLook = CaptionLook()
     burnt: bool | None = None
+    speeds: tuple[FrameRange, ...] = ()
 
     @property
     def card_frames(self) -> int:
@@ -141,7 +142,8 @@ class Project(msgspec.Struct, frozen=True):
 
     def ranges_of(self, letter: str) -> tuple[FrameRange, ...]:
         """Returns the parts of the film that the version shows, in order."""
-        return self.version(letter).ranges or (self.span,)
+        version = self.version(letter)
+        return with_speeds(version.ranges or (self.span,), version.speeds)
 
     def overlays_on_film(self, letter: str) -> tuple[Overlay, ...]:
         """As :meth:`overlays_of`, but only what lies over the film's own pictures."""
@@ -215,9 +217,9 @@ def veils(
 
     ``before`` and ``after`` are the frames of its cards, with which it begins and ends.
     """
-    made = []
-    for number, span in enumerate(ranges):
-        first, last = number == 0, number == len(ranges) - 1
+    made, spans = [], spans_of(ranges)
+    for number, span in enumerate(spans):
+        first, last = number == 0, number == len(spans) - 1
         start = span.start - (before if first else 0)
         stop = span.end_exclusive + (after if last else 0)
         begin = min(fades.begin if first else fades.joint // 2, stop - start)

@@ -7,6 +7,7 @@ that none of them can forget a part. The digest of a recipe names what it makes.
 from __future__ import annotations
 
 import hashlib
+from fractions import Fraction
 
 import msgspec
 
@@ -74,8 +75,9 @@ class Recipe(msgspec.Struct, frozen=True):
         return sum(card.frames for card in (self.opening, self.closing) if card is not None)
 
     def frames_in(self, frames: int) -> int:
-        """How many frames it has of a film of so many, at the film's rate, cards and all."""
-        return sum(len(span) for span in self.ranges_in(frames)) + self.card_frames
+        """How many frames it lasts, of a film of so many, at the film's rate, cards and all."""
+        shown = sum((span.lasts for span in self.ranges_in(frames)), Fraction(0))
+        return round(shown) + self.card_frames
 
     @property
     def digest(self) -> str:

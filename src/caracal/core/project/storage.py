@@ -30,7 +30,7 @@ from caracal.core.text.captions import impossible_look
 from caracal.core.text.cues import impossible_cues
 
 FORMAT = "caracal project"
-VERSION = 8
+VERSION = 9
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -75,9 +75,15 @@ def _words_are_written(data: Data) -> Data:
     return {**data, "version": 8}
 
 
+def _clips_and_speeds(data: Data) -> Data:
+    """From 8 to 9: clips and stills may be shown, stretches at other speeds; none were."""
+    return {**data, "version": 9}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
     1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
     5: _shots_have_layouts, 6: _versions_get_overlays, 7: _words_are_written,
+    8: _clips_and_speeds,
 }
 
 
@@ -179,6 +185,10 @@ def contradiction(document: Document) -> str:
     ranges = [project.span, *(span for version in project.versions for span in version.ranges)]
     if any(span.start < 0 for span in ranges):
         return "a range begins before the film"
+    for version in project.versions:
+        speeds = sorted(version.speeds, key=lambda speed: speed.start)
+        if any(later.start < one.end_exclusive for one, later in pairwise(speeds)):
+            return "a stretch has two speeds"
     starts = [start.frame for start in project.starts]
     if starts and (starts[0] != 0
                    or any(later <= earlier for earlier, later in pairwise(starts))):

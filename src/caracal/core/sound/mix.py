@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples, SoundReader
+from caracal.core.media.tempo import TempoReader
 from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.sheet import Sound
 from caracal.core.time import FrameRange, samples_at
@@ -31,7 +32,8 @@ class SoundClip(msgspec.Struct, frozen=True):
     """A stretch of the sound of ``source`` in a mix; all places and lengths in samples of the mix.
 
     It begins with sample ``first`` of the source, at place ``at`` of the mix, and lasts ``count``
-    samples. ``gain_db`` makes it louder; it is faded over its first and last samples, so many.
+    samples, at ``percent`` of its speed. ``gain_db`` makes it louder; it is faded over its first
+    and last samples, so many.
     """
 
     source: Master
@@ -41,6 +43,14 @@ class SoundClip(msgspec.Struct, frozen=True):
     gain_db: float = 0.0
     fade_in: int = 0
     fade_out: int = 0
+    percent: int = 100
+
+    def reader(self, place: int, rate_hz: int, channels: int) -> SoundReader | TempoReader:
+        """Reads what is heard of it from ``place`` of the mix on. Raises InputError."""
+        first = self.first + (place - self.at) * self.percent // 100
+        found = SoundReader(self.source, rate_hz, channels, first)
+        return found if self.percent == 100 else TempoReader(
+            found, rate_hz, channels, self.percent / 100)
 
     @property
     def end(self) -> int:
@@ -83,15 +93,24 @@ NOTHING_BESIDE = Accompaniment()
 
 
 class Ramp(msgspec.Struct, frozen=True):
-    """All of a mix comes (``lifts``) or goes over ``count`` samples from place ``at`` on."""
+    """All of a mix comes (``lifts``) or goes over ``count`` samples from place ``at`` on.
+
+    It does so only in one ``part`` of the mix, from a place to another.
+    """
 
     at: int
     count: int
     lifts: bool
+    part: tuple[int, int]
+
+    @property
+    def end(self) -> int:
+        """The place after its last sample."""
+        return self.at + self.count
 
     def gain(self, places: NDArray[np.int64]) -> Samples:
         """What samples at ``places`` (n,) of the mix are multiplied with, (n,): 1 beside it."""
-        inside = (places >= self.at) & (places < self.at + self.count)
+        inside = (places >= max(self.at, self.part[0])) & (places < min(self.end, self.part[1]))
         share = (places - self.at + 0.5) / self.count
         return np.where(inside, share if self.lifts else 1 - share, 1.0).astype(np.float32)
 
@@ -119,42 +138,59 @@ def mix_of_file(
     before, after = timeline.silence(sound.rate_hz)
     clips, ramps, at = [], list[Ramp](), before
     for number, (first, count) in enumerate(pieces):
-        clips.append(SoundClip(
-            master, first, at, count, fade_in=fade if number or before else 0,
-            fade_out=fade if number < len(pieces) - 1 or after else 0))
         span = timeline.ranges[number]
+        if not span.muted:
+            clips.append(SoundClip(
+                master, first, at, count, fade_in=fade if number or before else 0,
+                fade_out=fade if number < len(pieces) - 1 or after else 0, percent=span.percent))
         for clip in beside.clips:
             clips += clip_sounds(clip, span, master.rate, at, at + count, sound.rate_hz)
-        shown = FrameRange(
-            span.start - (0 if number else timeline.opening),
-            span.end_exclusive + (0 if number < len(pieces) - 1 else timeline.closing))
-        ramps += [_ramp(fade_of, span.start, at, master.rate, sound.rate_hz)
-                  for fade_of in beside.fades if fade_of.start < shown.end_exclusive
-                  and shown.start < fade_of.end_exclusive]
+        part = (0 if number == 0 else at, at + count + (after if number == len(pieces) - 1 else 0))
+        ramps += [_ramp(each, span, at, master.rate, sound.rate_hz, part) for each in beside.fades]
         at += count
-    return SoundMix(tuple(clips), sound.rate_hz, sound.channels, at + after, tuple(ramps))
+    return SoundMix(tuple(clips), sound.rate_hz, sound.channels, at + after, _near(ramps))
 
 
-def _ramp(fade: SoundFade, start: int, at: int, rate: Fraction, rate_hz: int) -> Ramp:
-    """``fade`` in a mix where frame ``start`` of the film lies at place ``at``."""
-    first, end = (at + samples_at(frame - start, rate, rate_hz)
+def _near(ramps: list[Ramp]) -> tuple[Ramp, ...]:
+    """Those of ``ramps`` that change anything in their parts."""
+    return tuple(ramp for ramp in ramps if ramp.at < ramp.part[1] and ramp.part[0] < ramp.end)
+
+
+def _ramp(
+    fade: SoundFade, span: FrameRange, at: int, rate: Fraction, rate_hz: int,
+    part: tuple[int, int],
+) -> Ramp:
+    """``fade`` in that ``part`` of a mix where ``span`` of the film begins at place ``at``."""
+    first, end = (at + samples_at(frame - span.start, rate, rate_hz) * 100 // span.percent
                   for frame in (fade.start, fade.end_exclusive))
-    return Ramp(first, max(1, end - first), fade.lifts)
+    return Ramp(first, max(1, end - first), fade.lifts, part)
 
 
 def mix_of_film(
-    master: Master, ranges: Iterable[FrameRange], rate_hz: int, channels: int
+    master: Master, ranges: Iterable[FrameRange], rate_hz: int, channels: int,
+    beside: Accompaniment = NOTHING_BESIDE,
 ) -> SoundMix:
-    """The sound of the film in its own time, silent outside ``ranges``."""
-    clips, fade = [], _joint(rate_hz)
-    for span in ranges:
-        first, end = (samples_at(at, master.rate, rate_hz)
-                      for at in (span.start, span.end_exclusive))
-        clips.append(SoundClip(master, first, first, end - first,
-                               fade_in=fade if span.start else 0,
-                               fade_out=fade if span.end_exclusive < master.frames else 0))
-    return SoundMix(tuple(clips), rate_hz, channels,
-                    samples_at(master.frames, master.rate, rate_hz))
+    """The sound of all of the film, silent outside ``ranges``, which have their paces, with what is
+    heard ``beside`` it.
+    """
+    clips, ramps, at, fade = list[SoundClip](), list[Ramp](), 0, _joint(rate_hz)
+    shown = {span.start: span for span in ranges}
+    edges = sorted({0, master.frames, *shown, *(each.end_exclusive for each in shown.values())})
+    for start, end in pairwise(edges):
+        span = shown.get(start, FrameRange(start, end))
+        first, after = (samples_at(frame, master.rate, rate_hz) for frame in (start, end))
+        count = (after - first) * 100 // span.percent
+        if start in shown:
+            part = (at, at + count)
+            if master.sound and not span.muted:
+                clips.append(SoundClip(master, first, at, count, fade_in=fade if start else 0,
+                                       fade_out=fade if end < master.frames else 0,
+                                       percent=span.percent))
+            for clip in beside.clips:
+                clips += clip_sounds(clip, span, master.rate, *part, rate_hz)
+            ramps += [_ramp(each, span, at, master.rate, rate_hz, part) for each in beside.fades]
+        at += count
+    return SoundMix(tuple(clips), rate_hz, channels, at, _near(ramps))
 
 
 def clip_sounds(
@@ -163,19 +199,22 @@ def clip_sounds(
     """What is heard of ``clip`` where ``span`` of a film of that ``rate`` lies at places ``at`` to
     ``end`` of a mix.
     """
-    begins = max(span.start, clip.start)
-    place = at + samples_at(begins - span.start, rate, rate_hz)
-    end = min(end, at + samples_at(max(0, clip.end_exclusive - span.start), rate, rate_hz))
+    percent, begins = span.percent, max(span.start, clip.start)
+    if span.muted:
+        return []
+    place = at + samples_at(begins - span.start, rate, rate_hz) * 100 // percent
+    end = min(end, at + samples_at(
+        max(0, clip.end_exclusive - span.start), rate, rate_hz) * 100 // percent)
     first = round(clip.start_s * rate_hz) + samples_at(begins - clip.start, rate, rate_hz)
     whole = max(1, samples_at(clip.source.frames, clip.source.rate, rate_hz))
     if first < 0:
-        place, first = place - first, 0
+        place, first = place - first * 100 // percent, 0
     made, fade = [], _joint(rate_hz)
     while place < end and (clip.loops or first < whole):
         first %= whole
-        count = min(end - place, whole - first)
-        made.append(SoundClip(clip.source, first, place, count, clip.gain_db, fade, fade))
-        place, first = place + count, first + count
+        count = min(end - place, max(1, (whole - first) * 100 // percent))
+        made.append(SoundClip(clip.source, first, place, count, clip.gain_db, fade, fade, percent))
+        place, first = place + count, whole
     return made
 
 
@@ -204,15 +243,14 @@ def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[S
             ),
         }
     )
-    readers: dict[int, SoundReader] = {}  # by the numbers of their clips
+    readers: dict[int, SoundReader | TempoReader] = {}  # by the numbers of their clips
     with ExitStack() as stack:
         for begin, end in pairwise(edges):
             sounding = [(i, clip) for i, clip in enumerate(mix.clips)
                         if clip.at <= begin and clip.end >= end]
             for i, clip in sounding:
                 if i not in readers:
-                    first = clip.first + begin - clip.at
-                    readers[i] = SoundReader(clip.source, mix.rate_hz, mix.channels, first)
+                    readers[i] = clip.reader(begin, mix.rate_hz, mix.channels)
                     stack.callback(readers[i].close)
             for i in [i for i in readers if mix.clips[i].end <= begin]:
                 readers.pop(i).close()  # a short clip that loops for long leaves none open
@@ -225,7 +263,7 @@ def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[S
 
 def _faded(mix: SoundMix, at: int, chunk: Samples) -> Samples:
     """``chunk``, whose first sample lies at place ``at`` of ``mix``, as its ramps fade it."""
-    near = [ramp for ramp in mix.ramps if ramp.at < at + len(chunk) and at < ramp.at + ramp.count]
+    near = [ramp for ramp in mix.ramps if ramp.at < at + len(chunk) and at < ramp.end]
     if not near:
         return chunk
     places, faded = np.arange(at, at + len(chunk)), chunk

@@ -161,12 +161,12 @@ def set_captions(
     at_s = before_s
     for span in ranges:
         first_s = float(span.start / film_rate)
-        edges = [(max(0.0, float(frame / film_rate) - first_s) + at_s, place)
+        edges = [(max(0.0, float(frame / film_rate) - first_s) * 100 / span.percent + at_s, place)
                  for frame, place in places if frame < span.end_exclusive]
         for cue in cues_in(cues, (span,), film_rate, at_s):
             for piece in _pieces(cue, look, stage):
                 made += _where(_set(piece, look, stage), edges, look, stage)
-        at_s += len(span) / float(film_rate)
+        at_s += float(span.lasts / film_rate)
     return CaptionTrack(_one_at_a_time(made), look, stage.clear)
 
 

@@ -89,9 +89,20 @@ def cues_in(
         for cue in cues:
             kept = _within(cue, first_s, end_s)
             if kept is not None:
-                made.append(moved(kept, at_s - first_s))
-        at_s += end_s - first_s
+                made.append(moved(kept, at_s - first_s) if span.percent == 100
+                            else _paced(kept, first_s, at_s, span.percent / 100))
+        at_s += float(span.lasts / rate)
     return tuple(made)
+
+
+def _paced(cue: Cue, first_s: float, at_s: float, speed: float) -> Cue:
+    """``cue`` where time runs ``speed`` times as fast from ``first_s`` on, which is ``at_s``."""
+    def there(time_s: float) -> float:
+        return at_s + (time_s - first_s) / speed
+
+    return Cue(there(cue.start_s), there(cue.end_s), cue.text, tuple(
+        msgspec.structs.replace(word, start_s=there(word.start_s), end_s=there(word.end_s))
+        for word in cue.words))
 
 
 def _within(cue: Cue, first_s: float, end_s: float) -> Cue | None:

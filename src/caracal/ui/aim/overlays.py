@@ -42,6 +42,7 @@ from caracal.core.time import timecode
 from caracal.ui.aim.fades import FadesRow
 from caracal.ui.aim.overlay_fields import OverlayFields
 from caracal.ui.aim.shot_panel import ShotPanelButton
+from caracal.ui.aim.speed_row import SpeedRow
 from caracal.ui.aim.templates import TemplateRow
 from caracal.ui.panels import choice_box, small_button, wide_panel
 from caracal.ui.session import Session
@@ -56,8 +57,8 @@ class OverlayButton(ShotPanelButton):
     """Opens the list of what lies over the chosen version, with all that can be said of each."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "Overlays", "Pictures and shapes over a stretch of this version, "
-                         "how they come and go, and how the version begins and ends")
+        super().__init__(session, "Overlays", "Pictures, clips and shapes over a stretch of this "
+                         "version, how it begins and ends, and its speed (V)")
         self.list = QListWidget()
         self.list.setFixedHeight(LIST_HIGH)
         self.list.setToolTip("The one in front comes first. Del: take it away")
@@ -65,7 +66,8 @@ class OverlayButton(ShotPanelButton):
         self.list.installEventFilter(self)
         self.fields = OverlayFields(session.rate)
         self.fields.changed.connect(self._change)
-        self.fades, self.template = FadesRow(session), TemplateRow(session)
+        self.fades, self.speed = FadesRow(session), SpeedRow(session)
+        self.template = TemplateRow(session)
         self.made_of = QWidget()
         self.sound = choice_box([f"Sound {each.value}" for each in OwnSound], "How loud the clip's "
                                 "own sound is heard beside the film's",
@@ -106,6 +108,7 @@ class OverlayButton(ShotPanelButton):
         column.addWidget(self.list)
         column.addWidget(self._about_chosen())
         column.addWidget(self.fades)
+        column.addWidget(self.speed)
         column.addWidget(self.template)
         return panel
 
@@ -165,6 +168,7 @@ class OverlayButton(ShotPanelButton):
             self.list.setCurrentRow(min(max(chosen, 0), len(rows) - 1))
             self.list.blockSignals(False)
         self.fades.sync()
+        self.speed.sync()
         self._show_chosen()
 
     def _show_chosen(self) -> None:

@@ -8,7 +8,7 @@ from caracal.core.errors import CaracalError
 from caracal.core.project.edits import changed_version, with_range, with_version, without_version
 from caracal.core.project.model import Project
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.time import FrameRange
+from caracal.core.time import FrameRange, spans_of
 from caracal.ui.session import Session
 
 
@@ -35,7 +35,8 @@ class VersionEdits:
 
     def end_at(self, letter: str, ranges: tuple[FrameRange, ...]) -> None:
         """Let version ``letter`` end where ``ranges`` do."""
-        self._edit(lambda project: changed_version(project, letter, ranges=ranges),
+        self._edit(lambda project: changed_version(
+            project, letter, ranges=spans_of(ranges)),
                    f"Version {letter} ends in a pause.")
 
     def remove(self) -> None:

@@ -147,7 +147,7 @@ class Versions(QWidget):
 
     def _fill_sheets(self) -> None:
         """The two lists of sheets, when there are others than before."""
-        sheets = self._session.sheets.values()
+        sheets = self._session.shelf.sheets.values()
         for box, head in ((self.add, "Add version…"), (self.give, "Give to…")):
             words = [head, *(sheet.headline for sheet in sheets)]
             if [box.itemText(i) for i in range(box.count())] != words:
@@ -166,7 +166,7 @@ class Versions(QWidget):
 
     def works(self) -> list[EncodeJob]:
         """The ticked versions as lines for the list. Raises InputError when a sheet is gone."""
-        return jobs_of(self._session.film, self._session.project, self._session.sheets,
+        return jobs_of(self._session.film, self._session.project, self._session.shelf.sheets,
                         self.folder, self.wanted_letters(), self.replace, self.review)
 
     def sync(self) -> None:
@@ -281,7 +281,7 @@ class Versions(QWidget):
 
     def _listed(self, index: int) -> SpecSheet:
         """The sheet of a row of the two lists; one that takes any canvas gets the chosen one's."""
-        sheet = list(self._session.sheets.values())[index - 1]
+        sheet = list(self._session.shelf.sheets.values())[index - 1]
         return sheet.sized(self._session.sheet(self._chosen()).canvas) if sheet.as_made else sheet
 
     def _give(self, index: int) -> None:
