@@ -20,7 +20,8 @@ from PySide6.QtCore import QEvent, QEventLoop, QObject, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
 from caracal.core.framing.motion import Manner
-from caracal.core.project.edits import with_lead, with_manner
+from caracal.core.layout.kinds import kind_called
+from caracal.core.project.edits import with_layout, with_lead, with_manner
 from caracal.core.project.model import LETTERS, ShotStart, Version
 from caracal.core.project.shots import with_starts
 from caracal.core.resources import DEMO_FILM
@@ -116,7 +117,7 @@ def _answered(window: MainWindow, name: str, frames: Iterable[int]) -> None:
           f"95 of 100 under {np.percentile(took, 95):.0f}, worst {max(took):.0f}")
 
 
-def playing(window: MainWindow) -> None:
+def playing(window: MainWindow, what: str = "") -> None:
     """How many different frames of 100 are painted in the four seconds they last."""
     session = window.film.session
     painted, get = Counter(), session.preview.get
@@ -137,7 +138,7 @@ def playing(window: MainWindow) -> None:
     whole = Counter(frame for frame, _ in painted)
     seen = sum(whole[frame] == pictures for frame in range(601, 701))
     print(f"playing 100 frames at 25 a second at {window.width()}x{window.height()} in {pictures} "
-          f"pictures: {seen} are shown in all")
+          f"pictures{what}: {seen} are shown in all")
 
 
 def measure(window: MainWindow, application: Watched) -> None:
@@ -152,6 +153,18 @@ def measure(window: MainWindow, application: Watched) -> None:
           [lambda f=frame: session.go(f) for frame in frames], application)
     answered(window)
     playing(window)
+    plain = session.project
+    for name in ("whole-soft", "stack", "inset"):
+        project = plain
+        for version in plain.versions:
+            layout = kind_called(name).make(session.sheet(version.letter).frame)
+            for shot in range(len(session.analysis.shots)):
+                project = with_layout(project, version.letter, shot, layout)
+        session.edit(project, name)
+        wait(lambda: not session.solving.busy)
+        playing(window, f" laid out as {name}")
+    session.edit(plain, "plain")
+    wait(lambda: not session.solving.busy)
     edits = []
     for turn in range(20):
         manner = (Manner.GLIDE, Manner.CHASE)[turn % 2]

@@ -9,9 +9,11 @@ from skimage.metrics import structural_similarity
 
 from caracal.core.convert import convert
 from caracal.core.framing.choice import Finish
-from caracal.core.layout.kinds import KINDS
-from caracal.core.layout.model import PictureFile
+from caracal.core.layout.kinds import KINDS, stack
+from caracal.core.layout.model import PictureFile, Still
 from caracal.core.layout.overlay import BlendMode, Overlay, Shape, ShapeKind
+from caracal.core.layout.pane_contents import with_pane_content
+from caracal.core.layout.shipped_assets import moving_backdrop
 from caracal.core.project.edits import with_finish, with_layout
 from caracal.core.project.overlay_edits import with_overlay_added
 from caracal.core.project.recipe import recipe_of
@@ -33,7 +35,7 @@ def session(qapp, demo):
     made = Session(demo, {})
     for letter in _letters(made):  # a few frames are enough here
         sheet = made.sheet(letter)
-        made.sheets[sheet.name] = with_value(sheet, "duration.least_s", 0.1)
+        made.shelf.sheets[sheet.name] = with_value(sheet, "duration.least_s", 0.1)
     yield made
     made.close()
 
@@ -83,8 +85,13 @@ def test_the_preview_shows_layouts_as_the_file_has_them(session, qtbot, tmp_path
     for letter in _letters(session):
         for shot, kind in zip(shots, KINDS[1:], strict=True):
             project = with_layout(project, letter, shot, kind.make(session.sheet(letter).frame))
+        # And a stack that shows a still and a clip, which goes by the film's time.
+        panes = stack(session.sheet(letter).frame)
+        for number, content in enumerate((Still(str(DEMO), 30.0), moving_backdrop("Embers"))):
+            panes = with_pane_content(panes, number, content)
+        project = with_layout(project, letter, 1, panes)
     session.edit(project, "layouts")
-    _compare(session, shots, qtbot, tmp_path)
+    _compare(session, (*shots, 1), qtbot, tmp_path)
 
 
 def test_the_preview_shows_overlays_as_the_file_has_them(session, qtbot, tmp_path):
@@ -110,6 +117,7 @@ def _letters(session):
 def _compare(session, shots, qtbot, folder):
     """Make these shots of every version, and compare a picture of each with the preview's."""
     letters = _letters(session)
+    shots = sorted(shots)
     frames = [session.analysis.shots[shot].poster_frame for shot in shots]
     for letter in letters:
         for shot in shots:

@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 import pytest
 from PIL import Image
+from PySide6.QtCore import Qt
 
 from caracal.cli.main import main
 from caracal.core.errors import InputError
@@ -16,7 +17,8 @@ from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import PictureFile
 from caracal.core.layout.overlay import Entry, Overlay, Shape, ShapeKind
 from caracal.core.project.caption_edits import with_card, with_look
-from caracal.core.project.model import Fades, Project, Version
+from caracal.core.project.edits import changed_version
+from caracal.core.project.model import Fades, Project, Version, first_project
 from caracal.core.project.overlay_edits import with_fades, with_overlays
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.template import (
@@ -28,12 +30,14 @@ from caracal.core.project.template import (
     with_template,
     write_template,
 )
+from caracal.core.render.asset_checks import refuse_bad_asset
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, write_sheet
+from caracal.core.specs.shelf import find_sheet, shipped_sheets, write_sheet
 from caracal.core.text.captions import CaptionLook, CaptionManner
 from caracal.core.text.style import TextBox, TextStyle, Title
 from caracal.core.time import FrameRange
-from conftest import write_film
+from caracal.ui.aim.template_cards import shipped_templates
+from conftest import settled, write_film
 
 CANVAS, RATE = (1080, 1920), Fraction(25)
 
@@ -179,3 +183,35 @@ def test_cards_titles_and_the_look_of_captions_come_along(project, tmp_path):
         write_template(tmp_path / "wrong.toml", wrong)
         with pytest.raises(InputError, match="cannot be"):
             read_template(tmp_path / "wrong.toml")
+
+
+def test_six_templates_ship_and_fit_every_shape(demo):
+    """Each is laid over versions of every generic sheet, and nothing in it is missing."""
+    found = shipped_templates()
+    assert len(found) == 6
+    for name, template in found.items():
+        for sheet in shipped_sheets().values():
+            project = changed_version(first_project(1500), "A", sheet=sheet.name)
+            made = with_template(project, "A", template, Fraction(25), sheet.canvas, 15)
+            version = made.version("A")
+            assert (len(version.overlays), version.closing is None) == (
+                len(template.overlays), template.closing is None), name
+            for overlay in made.overlays_of("A"):
+                refuse_bad_asset(overlay.content)
+
+
+def test_a_template_that_ships_is_taken_from_its_picture(aim, qtbot):
+    row, session = aim.overlays.template, aim._session
+    settled(session)
+    names = row.cards.names()
+    for number in range(len(names)):
+        row.cards.scene(number, (96, 170))
+        settled(session)
+        assert row.cards.scene(number, (96, 170)) is not None
+    qtbot.mouseClick(row.cards, Qt.MouseButton.LeftButton,
+                     pos=row.cards.rects()[names.index("In a frame")].center().toPoint())
+    version = session.project.version("A")
+    assert len(version.overlays) == 2
+    assert {session.project.choice("A", shot).layout.kind for shot in range(15)} == {"whole, soft"}
+    session.undo()
+    assert session.project.version("A").overlays == ()

@@ -1,5 +1,5 @@
 """``python -m caracal.demo [FOLDER]``: make the demo film and its sidecars, the moving
-backdrops and the graphics again, in FOLDER and beside it.
+backdrops, the graphics and the templates again, in FOLDER and beside it.
 """
 
 import os
@@ -11,6 +11,7 @@ from caracal.core.work import Progress
 from caracal.demo.backdrops import make_backdrops
 from caracal.demo.graphics import make_graphics
 from caracal.demo.make import make_demo
+from caracal.demo.templates import make_templates
 
 
 def _tell(progress: Progress) -> None:
@@ -23,4 +24,5 @@ if __name__ == "__main__":
     folder = Path(sys.argv[1]) if len(sys.argv) > 1 else shipped("demo")
     make_backdrops(folder.parent / "backdrops")
     make_graphics(folder.parent / "graphics")
+    make_templates(folder.parent / "templates")
     sys.stderr.write(f"\n{make_demo(folder, _tell)}\n")

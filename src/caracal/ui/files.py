@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from caracal.core.analysis.cache import old_content_key
 from caracal.core.errors import CaracalError
+from caracal.core.project.assets import gathered
 from caracal.core.project.cutlist import read_cut_list
+from caracal.core.project.model import Project
 from caracal.core.project.shots import with_starts
 from caracal.core.project.storage import (
     SUFFIX,
@@ -21,6 +23,7 @@ from caracal.core.project.storage import (
 )
 from caracal.ui.ownership import Ownership
 from caracal.ui.session import Session
+from caracal.ui.worker import Worker
 
 AUTOSAVE_MS = 1500  # after the last edit
 
@@ -28,8 +31,12 @@ AUTOSAVE_MS = 1500  # after the last edit
 class ProjectFiles(QObject):
     """Belongs to one open film. Nothing a person did is lost: work saves itself between saves."""
 
+    _gathered = Signal(object, object, object)
+
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
+        self._gathering: Worker | None = None
+        self._gathered.connect(self._take_gathered)
         self._session, self._parent = session, parent
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -122,6 +129,35 @@ class ProjectFiles(QObject):
         self.keep()
         session.said.emit(f"Saved {path.name}.")
 
+    def gather(self) -> None:
+        """Copy the pictures and clips of the project into a folder beside it, in a thread."""
+        session = self._session
+        if session.file is None or session.read_only:
+            session.said.emit("Save the project first: its files are gathered beside it.")
+            return
+        if self._gathering is not None and self._gathering.isRunning():
+            session.said.emit("They are still being gathered.")
+            return
+        folder = session.file.with_name(f"{session.file.stem} files")
+        before = session.project
+
+        def work() -> None:
+            self._gathered.emit(before, gathered(before, folder), folder)
+
+        self._gathering = Worker(work)
+        self._gathering.failed.connect(session.said)
+        self._gathering.start()
+
+    def _take_gathered(self, before: Project, after: Project, folder: Path) -> None:
+        session = self._session
+        if session.project is not before:
+            session.said.emit(f"The project was changed meanwhile; its files are in {folder}. "
+                              "Gather once more.")
+        elif after == before:
+            session.said.emit("There is nothing to gather: all files are there, or none is shown.")
+        else:
+            session.edit(after, f"The files that are shown lie in {folder.name}; save to keep it.")
+
     def ask_cut_list(self) -> None:
         """Ask for a cut list that replaces the found shots."""
         chosen, _ = QFileDialog.getOpenFileName(
@@ -147,5 +183,7 @@ class ProjectFiles(QObject):
 
     def close(self) -> None:
         """Keep what is unsaved; nothing is asked, it comes back with the film."""
+        if self._gathering is not None:
+            self._gathering.wait()
         self.keep()
         self._ownership.close()

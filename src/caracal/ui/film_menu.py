@@ -54,6 +54,8 @@ def film_menu(window: FilmWindow) -> list[Entry | None]:
               lambda: window.opened().files.save()),
         Entry("Save project as…", "Ctrl+Shift+S", "Save in another place",
               lambda: window.opened().files.save_as()),
+        Entry("Gather pictures and clips", "", "Copy all files that are shown into a folder beside "
+              "the project", lambda: window.opened().files.gather()),
         Entry("Import cut list…", "Ctrl+I", "Take the shots from an EDL or OpenTimelineIO file",
               lambda: window.opened().files.ask_cut_list()),
         None,

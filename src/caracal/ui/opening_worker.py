@@ -10,7 +10,7 @@ from PySide6.QtCore import Signal
 from caracal.core.analysis.analyse import analysed_before, kept_analysis
 from caracal.core.analysis.process import probe_apart
 from caracal.core.errors import InputError
-from caracal.core.project.storage import SUFFIX, Document, find_film, read_document
+from caracal.core.project.storage import SUFFIX, Document, find_film, open_document
 from caracal.ui.worker import Worker
 
 NO_FILMS = {  # what people drop onto a window beside films
@@ -34,7 +34,7 @@ def opening(path: Path) -> Opening:
     if path.is_dir():
         raise InputError("This is a folder.", path, "Open a film in it; Batch can watch a folder.")
     if path.suffix.lower() == SUFFIX:
-        found = read_document(path)
+        found = open_document(path)
         film = find_film(found.film, path)
         if film is not None:
             _check(film)

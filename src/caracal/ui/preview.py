@@ -190,7 +190,8 @@ class Preview(QObject):
                 self._now.pop(wish, None)
                 self._later.pop(wish, None)
             self._making = frozenset(found)
-            small = sum(wish.canvas[0] * wish.canvas[1] for wish in found) <= AT_ONCE
+            small = sum(wish.scene.canvas[0] * wish.scene.canvas[1]
+                        for wish in found) <= AT_ONCE
             return list(found), exact or small
 
     def _calm_in(self) -> float | None:

@@ -10,7 +10,7 @@ from caracal.core.errors import InputError
 from caracal.core.paths import text_of
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe, recipe_of, recipe_of_film
-from caracal.core.project.storage import SUFFIX, find_film, read_document
+from caracal.core.project.storage import SUFFIX, find_film, open_document
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import sheet_called
 
@@ -51,7 +51,7 @@ def jobs_of_file(
             EncodeJob(text_of(path.resolve()), text_of(folder), Recipe(name, sound=sound), replace)
             for name in names
         ]
-    document = read_document(path)
+    document = open_document(path)
     film = find_film(document.film, path)
     if film is None:
         raise InputError("The film of this project is not where it was.", document.film.path,

@@ -22,6 +22,7 @@ from caracal.core.layout.card import impossible_card
 from caracal.core.layout.model import contradiction as impossible
 from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
+from caracal.core.project.assets import AssetReference, references, with_files_found
 from caracal.core.project.model import LETTERS, Project
 from caracal.core.project.overlay_edits import impossible_fades, impossible_overlays
 from caracal.core.reading_text import read_bounded, refuse_nesting
@@ -97,12 +98,13 @@ class FilmReference(msgspec.Struct, frozen=True):
 
 
 class Document(msgspec.Struct, frozen=True):
-    """A project file."""
+    """A project file; ``assets`` are the pictures and clips that it is made with."""
 
     format: str
     version: int
     film: FilmReference
     project: Project
+    assets: tuple[AssetReference, ...] = ()
 
 
 def document(analysis: Analysis, project: Project) -> Document:
@@ -110,7 +112,8 @@ def document(analysis: Analysis, project: Project) -> Document:
     master = analysis.master
     film = FilmReference(text_of(master.file.resolve()), analysis.content_key, master.frames,
                          master.frame_rate)
-    return Document(FORMAT, VERSION, film, project)
+    return Document(FORMAT, VERSION, film, project,
+                    references((project.versions, project.decisions)))
 
 
 def write_document(path: Path, document: Document) -> None:
@@ -131,6 +134,13 @@ def write_document(path: Path, document: Document) -> None:
         with suppress(OSError):
             part.unlink(missing_ok=True)
         raise storage_error(path.parent, problem) from problem
+
+
+def open_document(path: Path) -> Document:
+    """As :func:`read_document`; files that were moved are found below the project's folder."""
+    found = read_document(path)
+    return msgspec.structs.replace(found, project=with_files_found(
+        found.project, found.assets, path.absolute().parent))
 
 
 def read_document(path: Path) -> Document:

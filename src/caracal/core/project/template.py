@@ -7,19 +7,18 @@ beginning or, below zero, from its end: so it fits versions of any length.
 from __future__ import annotations
 
 import shutil
-from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
-from typing import TypeVar, cast
 
 import msgspec
 
 from caracal.core.errors import InputError, storage_error
 from caracal.core.geometry import Region
 from caracal.core.layout.card import Card, impossible_card
-from caracal.core.layout.model import FILL, Canvas, FileContent, Layout, contradiction
+from caracal.core.layout.model import FILL, Canvas, Layout, contradiction
 from caracal.core.layout.overlay import Overlay, region_on
-from caracal.core.paths import inside
+from caracal.core.paths import inside, path_of
+from caracal.core.project.assets import with_files_called
 from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import with_layout
 from caracal.core.project.model import Fades, Project, Version
@@ -30,7 +29,6 @@ from caracal.core.project.overlay_edits import (
     with_overlays,
 )
 from caracal.core.project.recipe import Recipe
-from caracal.core.resources import OURS
 from caracal.core.text.captions import CaptionLook, impossible_look
 from caracal.core.time import FrameRange
 from caracal.core.toml_text import read_toml, write_toml
@@ -39,7 +37,6 @@ WHAT = "template"
 MOST_S = 86_400.0  # a day
 LEAST_RATE, MOST_RATE = 0.1, 1000.0  # frames a second
 LEAST_SIDE, MOST_SIDE = 16, 16_384  # pixels of a canvas
-T = TypeVar("T")
 Ranges = tuple[FrameRange, ...]
 
 
@@ -199,8 +196,7 @@ def read_template(path: Path) -> Template:
     if wrong:
         raise InputError(f"This template cannot be: {wrong}.", path, "Mend it.")
     folder = path.absolute().parent
-    return _with_pictures(
-        found, lambda name: name if name.startswith(OURS) else str(inside(folder, name)))
+    return with_files_called(found, lambda name: str(inside(folder, name)))
 
 
 def write_template(path: Path, template: Template) -> None:
@@ -212,9 +208,7 @@ def write_template(path: Path, template: Template) -> None:
 
     def beside(name: str) -> str:
         if name not in taken:
-            if name.startswith(OURS):
-                return name
-            source = Path(name)
+            source = path_of(name)
             if not source.is_file():
                 raise InputError("This file is not there.", source, "Choose another.")
             taken[name] = f"{path.stem} {len(taken) + 1}{source.suffix.lower()}"
@@ -226,26 +220,4 @@ def write_template(path: Path, template: Template) -> None:
                 raise storage_error(folder / taken[name], problem) from problem
         return taken[name]
 
-    write_toml(path, _with_pictures(template, beside))
-
-
-def _with_pictures(template: Template, called: Callable[[str], str]) -> Template:
-    """``template`` with its pictures and clips called otherwise."""
-    def renamed(content: T) -> T:
-        if not isinstance(content, FileContent):
-            return content
-        return cast(T, msgspec.structs.replace(content, path=called(content.path)))
-
-    def renamed_card(card: Card | None) -> Card | None:
-        return card and msgspec.structs.replace(
-            card, backdrop=renamed(card.backdrop), overlays=tuple(msgspec.structs.replace(
-                overlay, content=renamed(overlay.content)) for overlay in card.overlays))
-
-    return msgspec.structs.replace(
-        template, opening=renamed_card(template.opening), closing=renamed_card(template.closing),
-        overlays=tuple(msgspec.structs.replace(timed, overlay=msgspec.structs.replace(
-            timed.overlay, content=renamed(timed.overlay.content)))
-            for timed in template.overlays),
-        layout=msgspec.structs.replace(template.layout, panes=tuple(
-            msgspec.structs.replace(pane, content=renamed(pane.content))
-            for pane in template.layout.panes)))
+    write_toml(path, with_files_called(template, beside))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 
 import cv2
+import msgspec
 import numpy as np
 from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 from numpy.typing import NDArray
@@ -13,7 +14,7 @@ from caracal.core.framing.choice import PLAIN
 from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Picture, Planes, new_frame, view_for_writing
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.layers import PictureLayer
+from caracal.core.render.layers import PLAIN_BORDER, Layer, PaneLayer, PictureLayer
 from caracal.core.render.resample import resample, resample_quickly
 from caracal.core.render.scene import Scene
 
@@ -33,11 +34,13 @@ def screen_picture(
     quickly.
     """
     seen = scene.from_source(planes.width / master[0], planes.height / master[1])
+    if not exact and scene.canvas != canvas:
+        seen = _coarser(seen, canvas)
     if not exact and (coarse := _as_found(seen)) is not None:
         return to_screen(compose_pictures(coarse, planes, resample_quickly), canvas)
     sample = resample if exact else resample_quickly
     made, (width, height) = compose_pictures(seen, planes, sample, hatched), canvas
-    if scene.canvas != canvas:
+    if seen.canvas != canvas:
         y, u, v = (np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.uint8)
                    for plane, size in zip(made, ((width, height), *[(width // 2, height // 2)] * 2),
                                           strict=True))
@@ -51,6 +54,29 @@ def hatched(size: Canvas) -> Picture:
     stripes = (np.add.outer(np.arange(height), np.arange(width)) // STRIPE) % 2
     grey = np.full((height // 2, width // 2), 128, np.uint8)
     return np.where(stripes, 60, 110).astype(np.uint8), grey, grey
+
+
+def _coarser(scene: Scene, canvas: Canvas) -> Scene:
+    """``scene`` on the smaller ``canvas`` that is shown; edges lie up to a pixel off."""
+    share = canvas[0] / scene.canvas[0]
+    return Scene(canvas, tuple(_smaller(layer, share, canvas) for layer in scene.layers),
+                 scene.scale * share, scene.over, scene.finer / share)
+
+
+def _smaller(layer: Layer, share: float, canvas: Canvas) -> Layer:
+    if not isinstance(layer, PaneLayer):
+        return layer
+    trim = layer.trim
+    if trim != PLAIN_BORDER:
+        trim = msgspec.structs.replace(
+            trim, **{name: getattr(trim, name) * share
+                     for name in ("radius", "edge_px", "shadow_px", "drop_px")})
+    x, y, width, height = layer.target
+    (left, top), (right, bottom) = (
+        tuple(min(2 * round(side * share / 2), most) for side, most in zip(
+            corner, canvas, strict=True)) for corner in ((x, y), (x + width, y + height)))
+    target = (left, top, max(2, right - left), max(2, bottom - top))
+    return msgspec.structs.replace(layer, target=target, trim=trim)
 
 
 def _as_found(scene: Scene) -> Scene | None:

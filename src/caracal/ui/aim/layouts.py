@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtCore import QEvent, QObject
+from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import (
     QColorDialog,
     QDoubleSpinBox,
@@ -23,6 +23,7 @@ from caracal.core.layout.files import SUFFIX, read_layout, write_layout
 from caracal.core.layout.kinds import KINDS, Kind, kept_words
 from caracal.core.layout.model import (
     BlendBackdrop,
+    Canvas,
     Clip,
     Layout,
     PictureFile,
@@ -31,79 +32,39 @@ from caracal.core.layout.model import (
 )
 from caracal.core.layout.pane_contents import content_name
 from caracal.core.project.edits import with_layout
-from caracal.ui import theme
+from caracal.core.render.scene import Scene
 from caracal.ui.aim.panes_row import PanesRow
+from caracal.ui.aim.picture_cards import PictureCards
 from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.panels import number_box, small_button, wide_panel
-from caracal.ui.picture_paint import canvas_of
 from caracal.ui.session import Session
 
-HIGH, MOST_WIDE, WORDS_HIGH = 170, 150, 24  # pixels of a picture to choose, and of its name
-GAP, ROW_GAP, ACROSS = 16, 8, 4  # pixels between them, and how many stand in a row
+ACROSS = 4  # pictures, or amounts, in a row
 FILES = f"Layouts (*{SUFFIX})"
 AMOUNT_ROWS, AMOUNT_HIGH = 2, 40
 PANEL_WIDE = 660  # pixels: four amounts in a row
-LEAST_STEP = 118  # pixels, for a name with its number
 
 
-class LayoutCards(QWidget):
+class LayoutCards(PictureCards):
     """A picture of the shot in each kind of layout; a click takes it."""
 
-    chosen = Signal(object)  # a Kind
-
     def __init__(self, session: Session) -> None:
-        super().__init__()
-        self._session = session
-        self.setToolTip("Click how this shot is laid out in this version")
-        session.preview.arrived.connect(lambda _: self.update())
-        session.solutions_changed.connect(self.update)
+        super().__init__(session, "Click how this shot is laid out in this version", ACROSS)
 
-    def sizeHint(self) -> QSize:
-        rects = self.rects()
-        return QSize(round(max(rect.right() for rect in rects)),
-                     round(rects[-1].bottom()) + WORDS_HIGH)
+    def names(self) -> list[str]:
+        return [kind.name.capitalize() for kind in KINDS]
 
-    def _size(self) -> tuple[int, int]:
-        canvas = self._session.sheet(self._session.letter).canvas
-        scale = min(HIGH / canvas[1], MOST_WIDE / canvas[0])
-        return 2 * round(canvas[0] * scale / 2), 2 * round(canvas[1] * scale / 2)
+    def taken(self) -> int | None:
+        return next((number for number, kind in enumerate(KINDS) if kind.name == self._now().kind),
+                    None)
 
-    def rects(self) -> list[QRectF]:
-        """Where the pictures lie."""
-        width, height = self._size()
-        step = max(width, LEAST_STEP) + GAP  # names are wider than the narrowest pictures
-        return [QRectF(i % ACROSS * step, i // ACROSS * (height + WORDS_HIGH + ROW_GAP), width,
-                       height) for i in range(len(KINDS))]
+    def _now(self) -> Layout:
+        return self._session.project.choice(self._session.letter, self._session.shot).layout
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        for rect, kind in zip(self.rects(), KINDS, strict=True):
-            if rect.adjusted(0, 0, 0, WORDS_HIGH).contains(event.position()):
-                self.chosen.emit(kind)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        session = self._session
-        now = session.project.choice(session.letter, session.shot).layout
-        for number, (rect, kind) in enumerate(zip(self.rects(), KINDS, strict=True), 1):
-            layout = now if kind.name == now.kind else kind.make(
-                session.sheet(session.letter).frame)
-            canvas = canvas_of(rect, self.devicePixelRatioF())
-            scene = session.scene_in(session.letter, session.frame, layout, canvas)
-            image = None if scene is None else session.preview.get_scene(
-                f"layout {kind.name}", session.frame, scene, canvas)
-            if image is None:
-                p.fillRect(rect, QColor(theme.RAISED))
-            else:
-                p.drawImage(rect, image)
-            taken = kind.name == now.kind
-            if taken:
-                p.setPen(QPen(QColor(theme.ACCENT), 2))
-                p.drawRect(rect.adjusted(1, 1, -1, -1))
-            p.setPen(QColor(theme.WORDS if taken else theme.QUIET))
-            p.setFont(theme.ui_font(12, bold=taken))
-            p.drawText(QRectF(rect.left(), rect.bottom() + 4, LEAST_STEP, WORDS_HIGH - 4),
-                       Qt.AlignmentFlag.AlignVCenter, f"{number}  {kind.name.capitalize()}")
-        p.end()
+    def scene(self, number: int, canvas: Canvas) -> Scene | None:
+        session, now, kind = self._session, self._now(), KINDS[number]
+        layout = now if kind.name == now.kind else kind.make(session.sheet(session.letter).frame)
+        return session.scene_in(session.letter, session.frame, layout, canvas)
 
 
 class LayoutButton(ShotPanelButton):
@@ -113,7 +74,7 @@ class LayoutButton(ShotPanelButton):
         super().__init__(session, "Layout", "The window alone, the whole picture on a backdrop, "
                          "people in panes of their own… (Y: the next one)")
         self.cards = LayoutCards(session)
-        self.cards.chosen.connect(self.take)
+        self.cards.picked.connect(lambda number: self.take(KINDS[number]))
         self.words = QLabel()
         self.words.setObjectName("quiet")
         self.amounts: dict[str, QDoubleSpinBox] = {}

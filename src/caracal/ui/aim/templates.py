@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QLabel, QWidget
+from PySide6.QtWidgets import QFileDialog, QLabel, QMenu, QVBoxLayout, QWidget, QWidgetAction
 
 from caracal.core.errors import CaracalError
 from caracal.core.layout.files import SUFFIX
 from caracal.core.project.template import (
+    Template,
     read_template,
     template_of,
     with_template,
     write_template,
 )
+from caracal.ui.aim.template_cards import TemplateCards, shipped_templates
 from caracal.ui.panels import headed_row, small_button
 from caracal.ui.session import Session
 
@@ -27,9 +29,23 @@ class TemplateRow(QWidget):
         super().__init__()
         self._session = session
         row = headed_row(self, "Template")
-        about = QLabel("overlays, fades and this shot's layout, for the next of a series")
+        about = QLabel("overlays, fades, cards and this shot's layout, for the next of a series")
         about.setObjectName("quiet")
         row.addWidget(about, 1)
+        self.cards = TemplateCards(session)
+        self.cards.picked.connect(self.take)
+        self.ours = small_button("Ours", "Six that ship, as pictures of this shot", lambda: None)
+        menu, panel = QMenu(self.ours), QWidget()
+        panel.setObjectName("panel")
+        inside = QVBoxLayout(panel)
+        inside.setContentsMargins(16, 14, 16, 12)
+        inside.addWidget(self.cards)
+        action = QWidgetAction(menu)
+        action.setDefaultWidget(panel)
+        menu.addAction(action)
+        menu.aboutToShow.connect(lambda: self.cards.setFixedSize(self.cards.sizeHint()))
+        self.ours.setMenu(menu)
+        row.addWidget(self.ours)
         row.addWidget(small_button(
             "Open…", "Lay a template over this version, in the place of what lies there",
             self._ask_open))
@@ -41,17 +57,29 @@ class TemplateRow(QWidget):
         if chosen:
             self.open_file(Path(chosen))
 
+    def take(self, number: int) -> None:
+        """Lay the shipped template of that number over the chosen version."""
+        name = list(shipped_templates())[number]
+        self.ours.menu().close()
+        self._lay(shipped_templates()[name], name)
+
     def open_file(self, path: Path) -> None:
         """Lay the template at ``path`` over the chosen version; what is wrong with it is told."""
+        try:
+            self._lay(read_template(path), path.stem)
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+
+    def _lay(self, template: Template, name: str) -> None:
         session = self._session
         try:
             made = with_template(
-                session.project, session.letter, read_template(path), session.analysis.master.rate,
+                session.project, session.letter, template, session.analysis.master.rate,
                 session.sheet(session.letter).canvas, len(session.analysis.shots))
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.edit(made, f"{path.stem} lies over {session.letter}.")
+        session.edit(made, f"{name} lies over {session.letter}.")
 
     def _ask_save(self) -> None:
         chosen = QFileDialog.getSaveFileName(self, "Template", f"template{SUFFIX}", FILES)[0]

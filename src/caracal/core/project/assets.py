@@ -1,0 +1,155 @@
+"""The files that a project is made with, beside its film: named, found again, gathered."""
+
+from __future__ import annotations
+
+import functools
+import hashlib
+import shutil
+from collections.abc import Callable, Iterable, Iterator
+from itertools import chain
+from pathlib import Path
+from typing import Any, TypeVar
+
+import msgspec
+
+from caracal.core.errors import InputError, missing, storage_error
+from caracal.core.layout.model import Clip, PictureFile, Still
+from caracal.core.paths import path_of, text_of
+from caracal.core.resources import OURS
+
+TAGS = {kind.__struct_config__.tag for kind in (PictureFile, Clip, Still)}
+WHOLE_BYTES, END_BYTES = 64 << 20, 16 << 20  # up to which all of a file counts; of longer ones
+MOST_SEARCHED = 4000  # files that are looked at for one that was moved
+T = TypeVar("T")
+
+
+class AssetReference(msgspec.Struct, frozen=True):
+    """A file that a project is made with: where it was, and what it contains."""
+
+    path: str
+    content: str
+
+
+def files_of(value: object) -> tuple[str, ...]:
+    """The files that a project, a template or a part of one shows, without those that ship."""
+    found = (each["path"] for each in _contents(msgspec.to_builtins(value, str_keys=True)))
+    return tuple(dict.fromkeys(name for name in found if not name.startswith(OURS)))
+
+
+def with_files_called(value: T, called: Callable[[str], str]) -> T:
+    """``value`` with its files called otherwise; what ships keeps its name."""
+    data = msgspec.to_builtins(value, str_keys=True)
+    for content in _contents(data):
+        if not content["path"].startswith(OURS):
+            content["path"] = called(content["path"])
+    return msgspec.convert(data, type(value), strict=False)
+
+
+def _contents(data: Any) -> Iterator[dict[str, Any]]:
+    """The parts of plain ``data`` that name a file."""
+    if isinstance(data, dict):
+        if data.get("type") in TAGS and isinstance(data.get("path"), str):
+            yield data
+        data = data.values()
+    elif not isinstance(data, list | tuple):
+        return
+    for part in data:
+        yield from _contents(part)
+
+
+def content_of(path: Path) -> str:
+    """A name for what the file at ``path`` contains; of a long one, for its size and both ends.
+
+    Raises OSError when it cannot be read.
+    """
+    seen = path.stat()
+    return _content(path, seen.st_size, seen.st_mtime_ns)
+
+
+@functools.lru_cache(256)
+def _content(path: Path, size: int, _: int) -> str:
+    made = hashlib.blake2b(str(size).encode(), digest_size=16)
+    with path.open("rb") as file:
+        if size <= WHOLE_BYTES:
+            made.update(file.read())
+        else:
+            made.update(file.read(END_BYTES))
+            file.seek(size - END_BYTES)
+            made.update(file.read())
+    return made.hexdigest()
+
+
+def references(value: object) -> tuple[AssetReference, ...]:
+    """The files of a project that are there, with what they contain."""
+    made = []
+    for name in files_of(value):
+        try:
+            made.append(AssetReference(name, content_of(path_of(name))))
+        except OSError:
+            continue  # missing: told where it is used, and nothing is known of it
+    return tuple(made)
+
+
+def with_files_found(value: T, known: Iterable[AssetReference], folder: Path) -> T:
+    """``value`` with files that are not where they were, found below ``folder`` by their content.
+
+    One that is not found keeps its name.
+    """
+    gone = {each.path: each.content for each in known if not path_of(each.path).is_file()}
+    if not gone:
+        return value
+    found = {name: place for name, content in gone.items()
+             if (place := _found(path_of(name), content, folder)) is not None}
+    return with_files_called(value, lambda name: text_of(found[name]) if name in found else name)
+
+
+def _found(was: Path, content: str, folder: Path) -> Path | None:
+    """Where below ``folder`` the file is that was at ``was``: those of its name come first."""
+    near = (folder / was.name, *sorted(folder.glob(f"*/{was.name}")))
+    others = (path for path in chain(folder.glob("*"), folder.glob("*/*"))
+              if path.suffix.lower() == was.suffix.lower())
+    for number, path in enumerate(chain(near, others)):
+        if number > MOST_SEARCHED:
+            return None
+        try:
+            if path.is_file() and content_of(path) == content:
+                return path
+        except OSError:
+            continue
+    return None
+
+
+def gathered(value: T, folder: Path) -> T:
+    """``value`` with copies of all its files in ``folder``, none of which replaces another file.
+
+    Raises InputError when a file is missing, StorageError when the folder cannot be written.
+    """
+    places: dict[str, Path] = {}
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        for name in files_of(value):
+            source = path_of(name)
+            if not source.is_file():
+                raise missing(source)
+            places[name] = _copied(source, folder)
+    except InputError:
+        raise
+    except OSError as problem:
+        raise storage_error(folder, problem) from problem
+    return with_files_called(value, lambda name: text_of(places[name]))
+
+
+def _copied(source: Path, folder: Path) -> Path:
+    """A file in ``folder`` with the content of ``source``: one that is there, or a copy."""
+    place, number = folder / source.name, 2
+    while place.exists():
+        if place.samefile(source) or content_of(place) == content_of(source):
+            return place
+        place, number = folder / f"{source.stem} {number}{source.suffix}", number + 1
+    part = place.with_name(f"{place.name}.part")
+    try:
+        shutil.copyfile(source, part)
+        part.rename(place)
+    finally:
+        part.unlink(missing_ok=True)
+    return place

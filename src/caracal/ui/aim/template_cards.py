@@ -1,0 +1,59 @@
+"""The templates that ship, as pictures of this very shot."""
+
+from __future__ import annotations
+
+import functools
+
+import msgspec
+
+from caracal.core.layout.files import SUFFIX
+from caracal.core.layout.model import FILL, Canvas
+from caracal.core.project.template import Template, card_in, overlays_in, read_template
+from caracal.core.render.overlays import overlay_layers
+from caracal.core.render.scene import Scene
+from caracal.core.resources import shipped
+from caracal.ui.aim.picture_cards import PictureCards
+from caracal.ui.session import Session
+from caracal.ui.solutions import OVER, card_scene
+
+ACROSS = 3
+
+
+@functools.cache
+def shipped_templates() -> dict[str, Template]:
+    """All templates that ship, by name."""
+    return {path.stem: read_template(path)
+            for path in sorted(shipped("templates").glob(f"*{SUFFIX}"))}
+
+
+class TemplateCards(PictureCards):
+    """A picture of the shot under each template, whatever of it is seen when; a click takes it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session, "Click what is laid over this version, with its cards and the "
+                         "look of its captions", ACROSS)
+
+    def names(self) -> list[str]:
+        return list(shipped_templates())
+
+    def taken(self) -> int | None:
+        return None  # words and times are changed at once: none is what it was
+
+    def scene(self, number: int, canvas: Canvas) -> Scene | None:
+        session, template = self._session, list(shipped_templates().values())[number]
+        letter, rate = session.letter, session.analysis.master.rate
+        whole = session.sheet(letter).canvas
+        card = card_in(template.closing, template, rate, whole)
+        if card is not None and not template.overlays:
+            return card_scene(card, card.frames // 2, session.solution(letter, session.shot),
+                              session.frame, session.analysis.active, canvas, session.rate, False)
+        now = session.project.choice(letter, session.shot).layout
+        made = session.scene_in(letter, session.frame, template.layout if now == FILL else now,
+                                canvas)
+        if made is None:
+            return None
+        fine = (canvas[0] * OVER, canvas[1] * OVER)
+        overlays = overlays_in(template, session.project.ranges_of(letter), rate, whole)
+        over = tuple(layer for overlay in overlays for layer in overlay_layers(
+            (overlay,), (overlay.start + overlay.end_exclusive) // 2, fine, session.rate))
+        return msgspec.structs.replace(made, over=over)
