@@ -5,6 +5,7 @@ import subprocess
 import threading
 
 import msgspec
+import numpy as np
 import pytest
 
 from caracal.cli.main import main
@@ -13,8 +14,11 @@ from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError
 from caracal.core.file_plan import FilePlan
+from caracal.core.framing.choice import PLAIN
+from caracal.core.layout.model import FILL
 from caracal.core.media.probe import probe
 from caracal.core.paths import inside, path_of, same_file, text_of
+from caracal.core.render.scene import SceneTrack
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, write_sheet
 from caracal.core.time import FrameRange
@@ -32,7 +36,10 @@ def film(tmp_path):
 def plan_for(film, file, replace=False):
     master = probe(film)
     line = timeline([FrameRange(0, master.frames)], master.rate)
-    return FilePlan(master, SMALL, 0, text_of(file), replace, line, b"", b"", b"", (), None)
+    windows = np.zeros((master.frames, 1, 4))
+    scenes = SceneTrack.of(SMALL.canvas, windows, [PLAIN] * master.frames, [FILL] * master.frames,
+                           (0.0, 0.0, 320.0, 180.0))
+    return FilePlan(master, SMALL, 0, text_of(file), replace, line, scenes, b"", b"", None)
 
 
 def test_a_name_in_the_making_is_taken_for_everybody_else(film, tmp_path):

@@ -92,7 +92,9 @@ def test_times_of_any_speeds_are_kept(pieces, rate, opening, closing):
     lasts = opening + closing + sum(Fraction(count * 100, percent) for count, percent in pieces)
     assert abs(made.frames - lasts * rate / RATE) <= 1
     wanted = round(made.frames * 48000 / rate)
-    assert sum(count for _, count in made.sound(48000)) + sum(made.silence(48000)) == wanted
+    heard = sum(count for _, count in made.sound(48000)) + sum(made.silence(48000))
+    # Where less than a frame of the film is left beside cards, it keeps one sample.
+    assert heard == wanted or (heard == wanted + 1 and made.filmed == 1)
     for at in (Fraction(0), lasts / 3, lasts * 99 / 100):
         assert 0 <= made.place_at(at) <= made.joined
 

@@ -8,6 +8,7 @@ import pytest
 from PySide6.QtCore import QPoint, QSettings, Qt
 
 from caracal.core.resources import DEMO_FILM
+from caracal.ui.demo import open_demo
 from caracal.ui.layer import Layer
 from caracal.ui.main_window import MainWindow
 from caracal.ui.picture_paint import canvas_of
@@ -207,3 +208,18 @@ def test_view_folder_and_recent_are_remembered(window, qtbot, demo):
     window.close_film()
     assert window.settings.value("view") == "Aim" and recent(window.settings) == [DEMO_FILM]
     assert window.film is None and window.isVisible()
+
+
+def test_a_small_window_holds_every_view(window, qtbot):
+    """996 by 540 pixels with the dressed demo, whose versions, captions and concerns fill it."""
+    open_demo(window)
+    qtbot.waitUntil(lambda: window.film is not None and len(
+        window.film.session.project.versions) == 4, timeout=30_000)
+    for name in ("Board", "Aim", "Words", "Batch"):
+        window.film.show_view(name)
+        qtbot.wait(50)
+    window.film.session.choose_version("D")
+    for page in ("Captions", "Titles", "Cards"):
+        window.film.words.show_page(page)
+    least = window.minimumSizeHint()
+    assert least.width() <= 996 and least.height() <= 540, least

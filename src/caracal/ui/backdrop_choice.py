@@ -15,12 +15,13 @@ from caracal.core.layout.model import (
 )
 from caracal.core.layout.shipped_assets import MOVING_BACKDROPS, moving_backdrop
 from caracal.ui.asset_picker import AssetPicker
+from caracal.ui.panels import LEAST_BOX
 
 DRAWN: dict[str, Backdrop] = {  # what each is called, and itself
     "Plain": PlainBackdrop(), "Two colours": BlendBackdrop(), "Soft picture": SoftBackdrop(),
     **{f"{name}, moving": moving_backdrop(name) for name in MOVING_BACKDROPS},
 }
-FILE, NONE = "Picture or clip…", "None"
+FILE = "Picture or clip…"
 
 
 class BackdropChoice(QComboBox):
@@ -30,6 +31,7 @@ class BackdropChoice(QComboBox):
         super().__init__()
         self._assets, self._take = assets, take
         self._shown: Backdrop | None = None
+        self.setMinimumWidth(LEAST_BOX)
         self.addItems([*DRAWN, FILE])
         self.setToolTip("What lies behind everything")
         self.activated.connect(lambda _: self._chosen())

@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 SWATCH = 14  # pixels
+LEAST_BOX = 64  # pixels: a box of names is as narrow in a small window
 EDGE = "#8a8378"  # round a swatch: a dark colour is seen on a dark button
 
 
@@ -97,6 +98,7 @@ class ColourButton(QPushButton):
 def choice_box(names: Sequence[str], tip: str, run: Callable[[int], object]) -> QComboBox:
     """A box of names; choosing one runs ``run`` with its number."""
     box = QComboBox()
+    box.setMinimumWidth(LEAST_BOX)
     box.addItems(list(names))
     box.setToolTip(tip)
     box.activated.connect(run)

@@ -73,7 +73,7 @@ class Start(QWidget):
         panel.setObjectName("panel")
         panel.setFixedWidth(620)
         inside = QVBoxLayout(panel)
-        inside.setSpacing(16)
+        inside.setSpacing(14)
         inside.setContentsMargins(0, 0, 0, 0)
         buttons = QHBoxLayout()
         buttons.addWidget(self.open_button)

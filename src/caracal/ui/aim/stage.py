@@ -63,7 +63,7 @@ class Stage(QWidget):
         self.punching = False  # the next click or drag says where to punch in
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself
-        self.setMinimumSize(420, 236)
+        self.setMinimumSize(360, 198)
         self.setToolTip("Click a subject to make it lead; with Ctrl, from this frame on. Drag the "
                         "lit window to set a keyframe. Wheel to zoom the window; Ctrl and wheel to "
                         "zoom from here on. Shift and click to punch in, and again to come back.")

@@ -6,9 +6,9 @@ from itertools import pairwise
 
 import msgspec
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath, key_at
@@ -21,6 +21,7 @@ from caracal.ui.session import Session
 
 LEFT, RIGHT, TOP, BOTTOM = 12, 12, 26, 14
 BAND = QColor(208, 138, 60, 90)
+LEAST_HIGH, MOST_HIGH = 86, 134  # pixels
 REACH = 9  # pixels: so near a keyframe is taken hold of
 
 
@@ -35,7 +36,9 @@ class PathStrip(QWidget):
         self._press = 0  # which press this is: each drag is a step of its own
         self._ground = Layer(self)
         self._chosen: int | None = None  # frame of the keyframe that Delete removes
-        self.setFixedHeight(134)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
+        self.setMinimumHeight(LEAST_HIGH)
+        self.setMaximumHeight(MOST_HIGH)
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setToolTip("Click or drag to go. Double-click to set a keyframe; drag a diamond to "
                         "move it in time and place; right-click: eased, straight or hold; Delete "
@@ -43,6 +46,9 @@ class PathStrip(QWidget):
         for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
+
+    def sizeHint(self) -> QSize:
+        return QSize(0, MOST_HIGH)
 
     def _path(self) -> ShotPath:
         return self._session.path(self._session.letter, self._session.shot)

@@ -7,7 +7,7 @@ from enum import StrEnum
 from pathlib import Path
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import Item, State
@@ -15,6 +15,7 @@ from caracal.core.paths import path_of
 from caracal.core.time import short_time
 from caracal.ui import theme
 from caracal.ui.batch.controller import BatchController
+from caracal.ui.elided import Elided
 from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 
 HEADS = ("State", "Film", "Version", "Expected", "So far", "Speed", "Left")
@@ -69,7 +70,7 @@ class Lines(QWidget):
             LineAction.FORGET: lambda: self._on_chosen(BatchList.remove),
             LineAction.CLEAR: lambda: working.do(BatchList.clear),
         }
-        self._head = QLabel("Batch list")
+        self._head = Elided()
         self._head.setObjectName("head")
         row = QHBoxLayout()
         row.setSpacing(6)

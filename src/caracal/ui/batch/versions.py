@@ -8,7 +8,6 @@ from pathlib import Path
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtGui import QColor, QShowEvent
 from PySide6.QtWidgets import (
-    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -30,6 +29,8 @@ from caracal.ui import theme
 from caracal.ui.batch.duration_fit import DurationFitWorker
 from caracal.ui.batch.expectations import Expectations
 from caracal.ui.batch.version_edits import VersionEdits
+from caracal.ui.elided import Elided
+from caracal.ui.panels import choice_box
 from caracal.ui.session import Session
 from caracal.ui.sheets.differences import Differences
 from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
@@ -70,13 +71,10 @@ class Versions(QWidget):
         self.sync()
 
     def _build(self) -> None:
-        self.add = QComboBox()
-        self.add.setToolTip("One version more, by a spec sheet; your own sheets are here, too")
-        self.add.activated.connect(self._add)
-        self.give = QComboBox()
-        self.give.setToolTip("Make the chosen version for another destination; what differs is "
-                             "shown first, its framing stays")
-        self.give.activated.connect(self._give)
+        self.add = choice_box((), "One version more, by a spec sheet; your own sheets are here, "
+                              "too", self._add)
+        self.give = choice_box((), "Make the chosen version for another destination; what differs "
+                               "is shown first, its framing stays", self._give)
         self.range = QPushButton("Range")
         self.range.setToolTip("Which part of the film the chosen version shows")
         menu = QMenu(self.range)
@@ -103,13 +101,14 @@ class Versions(QWidget):
     def _lay_out(self) -> None:
         row = QHBoxLayout()
         row.setSpacing(6)
-        head = QLabel("This film's versions")
+        head = Elided()
+        head.setText("This film's versions")
         head.setObjectName("head")
         row.addWidget(head, 1)
         for button in (self.add, self.give, self.range, self.fit, self.sheet, self.remove):
             row.addWidget(button)
             button.setObjectName("small")
-        self._summary = QLabel()
+        self._summary = Elided()
         self._summary.setObjectName("head")
         self.total = QLabel()
         self.total.setObjectName("quiet")

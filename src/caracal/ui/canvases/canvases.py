@@ -51,7 +51,7 @@ class Canvases(QWidget):
                 self._waits and not session.speed) else None)
 
     def hasHeightForWidth(self) -> bool:
-        return True
+        return self.sizePolicy().hasHeightForWidth()
 
     def heightForWidth(self, width: int) -> int:
         canvases = [self._session.sheet(version.letter).canvas

@@ -44,8 +44,11 @@ class CardPicture(QWidget):
     def __init__(self, session: Session, ground: CardGround) -> None:
         super().__init__()
         self._session, self._ground = session, ground
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Fixed)
         session.preview.arrived.connect(lambda _: self.update())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, PICTURE_HIGH)  # in a small window the fields come first
 
     def sizeHint(self) -> QSize:
         width, height = self._session.sheet(self._session.letter).canvas
@@ -92,10 +95,14 @@ class CardPanel(QWidget):
         self.picture = CardPicture(session, self.ground)
         row = QHBoxLayout()
         row.setSpacing(8)
-        for widget in (self.which, quiet("Lasts"), self.length, quiet("On"), self.backdrop,
-                       *self.colours.values()):
+        for widget in (self.which, quiet("Lasts"), self.length, quiet("On"), self.backdrop):
             row.addWidget(widget)
         row.addStretch(1)
+        tints = QHBoxLayout()
+        tints.setSpacing(8)
+        for button in self.colours.values():
+            tints.addWidget(button)
+        tints.addStretch(1)
         row.addWidget(small_button("To all versions", "Every version has this card, in its own "
                                    "proportions", self.to_all))
         both = QHBoxLayout()
@@ -106,6 +113,7 @@ class CardPanel(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addLayout(row)
+        column.addLayout(tints)
         column.addLayout(both, 1)
         for signal in (session.project_changed, session.version_changed,
                        session.solutions_changed):

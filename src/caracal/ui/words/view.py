@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
+    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -20,6 +21,7 @@ from caracal.core.text.caption_files import FORMATS, WRITTEN
 from caracal.ui.canvases.canvases import Canvases
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
+from caracal.ui.tall_pages import TallPages
 from caracal.ui.words.caption_panel import CaptionPanel
 from caracal.ui.words.card_panel import CardPanel
 from caracal.ui.words.cue_actions import CueActions
@@ -32,6 +34,7 @@ from caracal.ui.words.title_panel import TitlePanel
 READ = f"Captions ({' '.join(f'*{suffix}' for suffix in FORMATS)})"
 WRITE = ";;".join(f"{name} (*{suffix})" for name, suffix in zip(
     ("SubRip", "WebVTT", "ASS"), WRITTEN, strict=True))
+LEAST_HIGH = 120  # pixels of the canvases in a small window
 STAYS_S = 4.0  # how long a new title is seen
 
 
@@ -49,6 +52,9 @@ class Words(QWidget):
         self.captions = CaptionPanel(session)
         self.titles = TitlePanel(session, FilmGround(session, STAYS_S))
         self.cards = CardPanel(session)
+        # The fields below have their height first; the pictures take what is left.
+        self.canvases.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
+        self.canvases.setMinimumHeight(LEAST_HIGH)
         self.canvases.picked.connect(self._picked)
         self.pages = QStackedWidget()
         self.tabs: dict[str, QPushButton] = {}
@@ -93,10 +99,12 @@ class Words(QWidget):
         right.setSpacing(12)
         right.addWidget(self.canvases, 1)
         right.addLayout(tabs)
-        right.addWidget(self.pages)
+        tall = TallPages(self.pages)
+        tall.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
+        right.addWidget(tall)
         whole = QHBoxLayout(self)
-        whole.setContentsMargins(16, 12, 16, 12)
-        whole.setSpacing(16)
+        whole.setContentsMargins(12, 12, 8, 12)
+        whole.setSpacing(8)
         whole.addLayout(left, 44)
         whole.addLayout(right, 56)
         self.show_page("Captions")
