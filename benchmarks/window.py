@@ -54,38 +54,43 @@ def opened(folder: str) -> MainWindow:
 
 
 class Watched(QApplication):
-    """Notes how long each event holds the interface's thread, with all that it calls."""
+    """Notes how long each event holds the interface's thread, with all that it calls: by the clock,
+    and by the thread's own processor time, without what others took meanwhile."""
 
     def __init__(self, arguments: list[str]) -> None:
         super().__init__(arguments)
         self.took: list[float] = []
+        self.own: list[float] = []
         self._deep = 0
 
     def notify(self, receiver: QObject, event: QEvent) -> bool:
         """Deliver an event."""
         self._deep += 1
-        began = time.perf_counter()
+        began, own = time.perf_counter(), time.thread_time()
         try:
             return super().notify(receiver, event)
         finally:
             self._deep -= 1
             if not self._deep:
                 self.took.append((time.perf_counter() - began) * 1000)
+                self.own.append((time.thread_time() - own) * 1000)
 
 
 def timed(name: str, steps: list[Callable[[], object]], application: Watched) -> None:
     """Run each step as an event of its own, paint, and print how long events held the thread."""
     application.took.clear()
+    application.own.clear()
     for step in steps:
         QTimer.singleShot(0, step)
         done: list[bool] = []
         QTimer.singleShot(0, lambda done=done: QTimer.singleShot(0, lambda: done.append(True)))
         wait(lambda done=done: bool(done), every_ms=1)
-    took = np.array(application.took)
-    heavy = took[took > 1.0]  # timers that only ask whether all is done say nothing
+    took, own = np.array(application.took), np.array(application.own)
+    own, heavy = own[took > 1.0], took[took > 1.0]  # timers that only ask say nothing
     print(f"{name}: {len(steps)} steps, {len(heavy)} events over 1 ms: median "
           f"{np.median(heavy):.1f} ms, 99 of 100 under {np.percentile(heavy, 99):.1f}, worst "
-          f"{heavy.max():.1f} ms, {np.mean(heavy > GOAL_MS):.1%} over {GOAL_MS} ms")
+          f"{heavy.max():.1f} ms, {np.mean(heavy > GOAL_MS):.1%} over {GOAL_MS} ms; by its "
+          f"own time {np.mean(own > GOAL_MS):.1%}, worst {own.max():.1f} ms")
 
 
 def main() -> None:

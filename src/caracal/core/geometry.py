@@ -25,7 +25,7 @@ class Shape(msgspec.Struct, frozen=True):
 
     @property
     def ratio(self) -> Fraction:
-        """Width over height."""
+        """Returns the width over the height."""
         return Fraction(self.across, self.down)
 
     @classmethod

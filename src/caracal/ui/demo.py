@@ -15,7 +15,7 @@ ASK_MS = 100
 
 
 class Window(Protocol):
-    """What opens films."""
+    """Something that opens films, and knows which one is open."""
 
     film: FilmView | None
 

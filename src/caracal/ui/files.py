@@ -109,7 +109,7 @@ class ProjectFiles(QObject):
             self.save_to(self._session.file)
 
     def save_as(self) -> None:
-        """Ask where to save."""
+        """A person is asked where to save, and it is saved there."""
         start = self._session.file or self._session.film.with_suffix(SUFFIX)
         chosen, _ = QFileDialog.getSaveFileName(self._parent, "Save the project", str(start),
                                                 f"Caracal projects (*{SUFFIX})")

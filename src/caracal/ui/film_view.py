@@ -118,7 +118,7 @@ class FilmView(QWidget):
 
     @property
     def folder(self) -> Path:
-        """Where files go."""
+        """Returns the folder into which files are made."""
         return self.batch.folder if "Batch" in self.views else self._place.folder
 
     @property

@@ -153,7 +153,7 @@ class MainWindow(QMainWindow):
 
     @property
     def analysing(self) -> AnalysisWorker | None:
-        """The analysis that runs."""
+        """Returns the analysis that runs now; None: none does."""
         return self._analyses.current
 
     def stop_analysis(self) -> None:

@@ -81,7 +81,7 @@ class Monitoring(QObject):
         self._worker.start()
 
     def close(self) -> None:
-        """Stop measuring."""
+        """This stops measuring, and waits until it has stopped."""
         self._token.cancel()
         if self._worker is not None:
             self._worker.wait()

@@ -60,7 +60,7 @@ class Ownership:
         return kept.with_name(f"{kept.stem} {self._token}{kept.suffix}")
 
     def close(self) -> None:
-        """Give it back."""
+        """This gives the film back, so that another window may take it."""
         if self._lock is not None:
             os.close(self._lock)
             self._lock = None

@@ -134,7 +134,7 @@ class Playing(QObject):
             self.speaker.stop()
 
     def close(self) -> None:
-        """Stop for good."""
+        """This stops for good: nothing is played any more."""
         self._clock.stop()
         self.monitoring.close()
         self.speaker.close()

@@ -10,13 +10,13 @@ MOST_RECENT = 6
 
 
 def recent(settings: QSettings) -> list[Path]:
-    """The newest first."""
+    """Returns the films that were opened lately, the newest first."""
     kept = settings.value("recent") or []
     kept = [kept] if isinstance(kept, str) else kept
     return [Path(name) for name in kept if Path(name).exists()]
 
 
 def remember(settings: QSettings, film: Path) -> None:
-    """``film`` was opened now."""
+    """This remembers that ``film`` was opened now."""
     films = [film, *(path for path in recent(settings) if path != film)]
     settings.setValue("recent", [str(path) for path in films[:MOST_RECENT]])

@@ -258,7 +258,7 @@ class Session(QObject):
         self._announce(name)
 
     def seal(self) -> None:
-        """The gesture is over."""
+        """The gesture is over: what follows is a step of its own."""
         self._sealing.stop()
         self.history.seal()
 

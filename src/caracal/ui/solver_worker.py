@@ -50,11 +50,11 @@ class SolverWorker(Worker):
             self.start()
 
     def taken(self) -> None:
-        """An answer was taken."""
+        """Whoever asked says by this that an answer was taken."""
         self._open -= 1
 
     def forget(self) -> None:
-        """Drop all that waits."""
+        """This drops all questions that still wait."""
         with self._wake:
             self._open -= len(self._waiting)
             self._waiting.clear()

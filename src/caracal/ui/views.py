@@ -61,5 +61,5 @@ VIEWS = (
 
 
 def view(name: str) -> View:
-    """The view called ``name``."""
+    """Returns the view that is called ``name``."""
     return next(view for view in VIEWS if view.name == name)

@@ -112,7 +112,7 @@ class AnalysisStore:
 
     @property
     def proxy(self) -> Path:
-        """The proxy's path."""
+        """Returns where the proxy lies."""
         return self.folder / "proxy.mp4"
 
     def load(self) -> Analysis | None:

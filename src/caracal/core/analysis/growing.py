@@ -73,7 +73,7 @@ class Growing:
         self._peaks: list[float] = []
 
     def add(self, ended_shot: EndedShot) -> None:
-        """The next shot."""
+        """This adds the next shot, which ends here."""
         index, base = len(self._shots), len(self._tracks)
         self._shots.append(ended_shot.shot)
         self._tracks += [msgspec.structs.replace(

@@ -47,7 +47,7 @@ class AnalysisMessage(msgspec.Struct, frozen=True, omit_defaults=True):
 
     @property
     def last(self) -> bool:
-        """Whether nothing follows."""
+        """Returns whether nothing follows this message."""
         return self.progress is None and self.grown is None
 
 

@@ -292,5 +292,5 @@ def _list_error(path: Path, problem: sqlite3.DatabaseError) -> CaracalError:
 
 
 def now() -> float:
-    """Seconds since 1970."""
+    """Returns the seconds that have passed since 1970."""
     return time.time()

@@ -60,7 +60,7 @@ def watch(jobs: BatchList, folder: Path, out: Path, sheets: tuple[str, ...]) -> 
 
 
 def unwatch(jobs: BatchList) -> None:
-    """Watch no more."""
+    """The folder is watched no more."""
     jobs.set(SETTING, None)
 
 

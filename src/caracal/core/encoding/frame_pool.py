@@ -24,7 +24,7 @@ class FramePoolShape(msgspec.Struct, frozen=True):
 
     @property
     def slot_bytes(self) -> int:
-        """Bytes of a slot."""
+        """Returns how many bytes a slot takes."""
         return self.width * self.height + 2 * self.half[0] * self.half[1]
 
 

@@ -92,7 +92,7 @@ class SolverProcess:
         return SolveResult(question, alternatives=found)
 
     def close(self) -> None:
-        """End the process."""
+        """This ends the process; the next question starts it again."""
         with self._lock:
             self._line.close()
 

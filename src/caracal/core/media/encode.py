@@ -22,7 +22,7 @@ BT709_TAGS = {"color_primaries": 1, "color_trc": 1, "colorspace": 1, "color_rang
 
 
 class SoundSettings(msgspec.Struct, frozen=True):
-    """How sound is encoded."""
+    """How sound is encoded: by which codec, at which rate and bitrate."""
 
     encoder: str
     rate_hz: int

@@ -74,7 +74,7 @@ class Master(msgspec.Struct, frozen=True):
 
     @property
     def rate(self) -> Fraction:
-        """``frame_rate`` as a number."""
+        """Returns ``frame_rate`` as a number of frames a second."""
         return Fraction(self.frame_rate)
 
     @property

@@ -33,12 +33,12 @@ class Planes:
 
     @property
     def width(self) -> int:
-        """Stored width in pixels."""
+        """Returns the stored width in pixels."""
         return int(self.y.shape[1])
 
     @property
     def height(self) -> int:
-        """Stored height in pixels."""
+        """Returns the stored height in pixels."""
         return int(self.y.shape[0])
 
 

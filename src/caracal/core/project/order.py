@@ -12,14 +12,14 @@ FlagsOf = Callable[[str, int], tuple[Flag, ...]]
 
 
 class Order(StrEnum):
-    """How rows are sorted."""
+    """How the rows of the Board are sorted."""
 
     FILM = "film order"
     WORST = "worst first"
 
 
 class Filter(StrEnum):
-    """Which rows are shown."""
+    """Which rows of the Board are shown."""
 
     ALL = "all shots"
     FLAGGED = "flagged only"

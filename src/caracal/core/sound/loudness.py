@@ -47,7 +47,7 @@ class Meter:
         self._graph = graph
 
     def push(self, samples: Samples) -> None:
-        """Take the next samples."""
+        """This takes the next samples (n, channels) into account."""
         if not len(samples):
             return
         packed = np.ascontiguousarray(samples, np.float32).reshape(1, -1)
@@ -93,5 +93,5 @@ def decibels(amplitude: float | NDArray[np.float64]) -> float:
 
 
 def amplitude(db: float) -> float:
-    """The amplitude of ``db``."""
+    """Returns the amplitude that is ``db`` decibels beside 1."""
     return float(10 ** (db / 20))

@@ -222,13 +222,13 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     @property
     def headline(self) -> str:
-        """Its title and canvas."""
+        """Returns its title with its canvas, as one line."""
         size = "as made" if self.as_made else f"{self.canvas[0]} × {self.canvas[1]}"
         return f"{self.title}, {size}"
 
     @property
     def shape(self) -> Shape:
-        """The canvas's shape."""
+        """Returns the shape of the canvas, width to height."""
         return Shape.of(*self.canvas)
 
     @property

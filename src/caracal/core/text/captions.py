@@ -29,7 +29,7 @@ MOST_LINES, MOST_GROUP = 4, 12
 
 
 class CaptionManner(StrEnum):
-    """How captions come."""
+    """How captions come: in lines, word by word, in groups, or typed."""
 
     LINES = "lines"
     WORDS = "word by word"

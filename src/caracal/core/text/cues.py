@@ -70,7 +70,7 @@ def timed_words(cue: Cue) -> tuple[Word, ...]:
 
 
 def in_order(cues: Iterable[Cue]) -> tuple[Cue, ...]:
-    """``cues`` as they come."""
+    """Returns ``cues`` in the order in which they come."""
     return tuple(sorted(cues, key=lambda cue: (cue.start_s, cue.end_s)))
 
 
@@ -124,7 +124,7 @@ def _within(cue: Cue, first_s: float, end_s: float) -> Cue | None:
 
 
 def moved(cue: Cue, by_s: float) -> Cue:
-    """``cue`` so much later."""
+    """Returns ``cue`` as it is so many seconds later."""
     return Cue(cue.start_s + by_s, cue.end_s + by_s, cue.text, tuple(
         msgspec.structs.replace(word, start_s=word.start_s + by_s, end_s=word.end_s + by_s)
         for word in cue.words))
@@ -178,7 +178,7 @@ def parted(cue: Cue, at: int) -> tuple[Cue, Cue] | None:
 
 
 def joined(first: Cue, second: Cue) -> Cue:
-    """Two cues as one."""
+    """Returns two cues as one, from the beginning of the first on."""
     both = first.words and second.words
     return Cue(min(first.start_s, second.start_s), max(first.end_s, second.end_s),
                f"{first.text} {second.text}".strip(), first.words + second.words if both else ())

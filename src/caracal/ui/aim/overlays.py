@@ -221,7 +221,7 @@ class OverlayButton(ShotPanelButton):
                 f"{self.overlays[number].name} lies over every version.")
 
     def take_away(self) -> None:
-        """The chosen overlay goes."""
+        """The chosen overlay is taken away; undo brings it back."""
         if self.number is not None:
             session, number = self._session, self.number
             self._edit(lambda: without_overlay(session.project, session.letter, number),

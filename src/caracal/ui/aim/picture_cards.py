@@ -55,7 +55,7 @@ class PictureCards(QWidget):
         return 2 * round(canvas[0] * scale / 2), 2 * round(canvas[1] * scale / 2)
 
     def rects(self) -> list[QRectF]:
-        """Where the pictures lie."""
+        """Returns where each of the pictures lies."""
         width, height = self._size()
         step = max(width, LEAST_STEP) + GAP  # names are wider than the narrowest pictures
         return [QRectF(i % self._across * step, i // self._across * (height + WORDS_HIGH + ROW_GAP),

@@ -94,7 +94,7 @@ class BatchController(QObject):
             self.go_on()
 
     def renew(self) -> None:
-        """Read the list again."""
+        """The list is read again, as others may have changed it."""
         self.items = self.jobs.items()
         self.changed.emit()
 

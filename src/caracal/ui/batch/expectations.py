@@ -95,6 +95,6 @@ class Expectations(QObject):
         self._worker.ask([])
 
     def close(self) -> None:
-        """Stop what runs."""
+        """This stops all that runs, and waits for it."""
         self._soon.stop()
         self._worker.close()

@@ -136,7 +136,7 @@ class Lines(QWidget):
         }
 
     def chosen(self) -> list[Item]:
-        """The selected lines."""
+        """Returns the numbers of the selected lines."""
         items = self._working.items
         return [items[row] for row in chosen_rows(self.table) if row < len(items)]
 

@@ -67,7 +67,7 @@ class TrialWorker(Worker):
             return self._now
 
     def close(self) -> None:
-        """Stop, and wait."""
+        """This stops the trial that runs, and waits for it."""
         with self._wake:
             self._over = True
             self._token.cancel()

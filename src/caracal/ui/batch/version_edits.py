@@ -20,7 +20,7 @@ class VersionEdits:
         self._session, self._chosen = session, chosen
 
     def add(self, sheet: SpecSheet) -> None:
-        """One version more."""
+        """The film gets one version more, made by ``sheet``."""
         self._edit(lambda project: with_version(project, sheet.name), f"{sheet.title} added.")
 
     def give(self, letter: str, sheet: SpecSheet) -> None:
@@ -29,7 +29,7 @@ class VersionEdits:
                    f"Version {letter} is made for {sheet.title} now.")
 
     def name(self, letter: str, words: str) -> None:
-        """Call version ``letter`` something."""
+        """Version ``letter`` is called by these ``words`` from now on."""
         self._edit(lambda project: changed_version(project, letter, name=words),
                    f"Version {letter} named.")
 

@@ -156,7 +156,7 @@ class Versions(QWidget):
                 box.view().setMinimumWidth(260)
 
     def wanted_letters(self) -> list[str]:
-        """The ticked versions."""
+        """Returns the letters of the ticked versions."""
         return [
             version.letter
             for version in self._session.project.versions
@@ -314,6 +314,6 @@ class Versions(QWidget):
                                        if not {"", letter} & stopped])
 
     def close_down(self) -> None:
-        """Stop what runs."""
+        """This stops all that runs, and waits for it."""
         self.expectations.close()
         self._fitting.wait()

@@ -41,7 +41,7 @@ class Row:
 
     @property
     def top(self) -> float:
-        """The upper edge."""
+        """Returns where the upper edge of the row lies."""
         return self.rects[0].top() - ABOVE
 
 
@@ -68,7 +68,7 @@ class KeptRows:
         self._cells: dict[int, _Same] = {}  # what rows show, until anything changes
 
     def changed(self) -> None:
-        """Anything may have changed."""
+        """Anything may have changed: rows are looked at anew."""
         self._cells.clear()
 
     def paint(self, p: QPainter, row: Row, scale: float, now: bool) -> bool:

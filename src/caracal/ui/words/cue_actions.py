@@ -43,12 +43,12 @@ class CueActions(QObject):
 
     @property
     def cues(self) -> tuple[Cue, ...]:
-        """The film's captions."""
+        """Returns the captions of the film, in their order."""
         return self._session.project.captions
 
     @property
     def cue(self) -> Cue | None:
-        """The chosen caption."""
+        """Returns the chosen caption; None: none is chosen."""
         return self.cues[self.number] if 0 <= self.number < len(self.cues) else None
 
     @property
@@ -141,7 +141,7 @@ class CueActions(QObject):
             self.choose(number[0], go=False)
 
     def remove(self, numbers: list[int]) -> None:
-        """Some captions go."""
+        """The chosen captions are taken away; undo brings them back."""
         if numbers:
             count = len(numbers)
             self._edit(lambda: without_cues(self._session.project, numbers),

@@ -124,7 +124,7 @@ class TitlePanel(QWidget):
 
     @property
     def chosen(self) -> Overlay | None:
-        """The chosen one."""
+        """Returns the overlay that is chosen; None: none is."""
         return None if self.number is None else self._ground.overlays()[self.number]
 
     def choose(self, number: int) -> None:
@@ -194,7 +194,7 @@ class TitlePanel(QWidget):
             self.text.selectAll()
 
     def take_away(self) -> None:
-        """The chosen one goes."""
+        """The chosen one is taken away; undo brings it back."""
         number = self.number
         if number is not None:
             held = self._ground.overlays()
