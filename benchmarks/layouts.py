@@ -4,7 +4,8 @@ run.
     .venv/bin/python benchmarks/layouts.py [SECONDS]
 
 SECONDS (default 8) of the demo film are made as a vertical version. Goal: 1.15 for the whole
-picture on a soft backdrop, two halves, and an inset; 1.25 with overlays.
+picture on a soft backdrop, two halves, and an inset; 1.25 with overlays; 1.10 with headline,
+captions and logo.
 """
 
 import sys
@@ -15,12 +16,17 @@ from pathlib import Path
 from caracal.core.analysis.analyse import analyse
 from caracal.core.convert import Recipe, convert
 from caracal.core.layout.kinds import KINDS
+from caracal.core.layout.model import PictureFile
 from caracal.core.layout.overlay import Entry, Overlay, Shape, ShapeKind
-from caracal.core.resources import DEMO_FILM
+from caracal.core.layout.shipped_assets import moving_backdrop
+from caracal.core.resources import DEMO_FILM, ours
 from caracal.core.specs.shelf import find_sheet
+from caracal.core.text.captions import CaptionLook, CaptionManner
+from caracal.core.text.cues import Cue
+from caracal.core.text.style import Title
 from caracal.core.time import FrameRange
 
-OVERLAYS = "moving overlays"
+OVERLAYS, WORDS, CLIP = "moving overlays", "words and logo", "a clip"
 START, ROUNDS = 430, 3  # the two talkers
 
 
@@ -35,6 +41,17 @@ def main() -> None:
         Overlay(Shape(ShapeKind.CIRCLE), at, at + 25, ((0.35, 0.65), (0.1, 0.27)), 0.8,
                 entry=Entry.SLIDE, exit=Entry.GROW, moving=12)
         for at in range(span.start, span.end_exclusive, 25)))
+    wanted[WORDS] = Recipe(
+        sheet, ranges=(span,), burnt=True, look=CaptionLook(manner=CaptionManner.WORDS),
+        captions=tuple(Cue(at, at + 1.9, "Words that are said and seen, one by one")
+                       for at in range(span.start // 25, span.end_exclusive // 25 + 1, 2)),
+        overlays=(Overlay(Title("One fire a year"), span.start, span.end_exclusive,
+                          ((0.07, 0.93), (0.1, 0.24))),
+                  Overlay(PictureFile(ours("demo", "marram-quay-mark.svg"), fit=True), span.start,
+                          span.end_exclusive, ((0.8, 0.94), (0.03, 0.11)), 0.9)))
+    wanted[CLIP] = Recipe(sheet, ranges=(span,), overlays=(
+        Overlay(moving_backdrop("Embers"), span.start, span.end_exclusive,
+                ((0.1, 0.9), (0.3, 0.6))),))
     took: dict[str, list[float]] = {name: [] for name in wanted}
     with tempfile.TemporaryDirectory() as folder:
         for turn in range(ROUNDS):

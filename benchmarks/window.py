@@ -21,10 +21,14 @@ from PySide6.QtWidgets import QApplication
 
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.kinds import kind_called
+from caracal.core.project.caption_edits import with_captions, with_look
 from caracal.core.project.edits import with_layout, with_lead, with_manner
 from caracal.core.project.model import LETTERS, ShotStart, Version
 from caracal.core.project.shots import with_starts
 from caracal.core.resources import DEMO_FILM
+from caracal.core.text.caption_files import read_captions
+from caracal.core.text.captions import CaptionLook
+from caracal.core.text.style import TextStyle
 from caracal.ui.application import prepare
 from caracal.ui.main_window import MainWindow
 
@@ -146,6 +150,25 @@ def playing(window: MainWindow, what: str = "") -> None:
           f"pictures{what}: {seen} are shown in all")
 
 
+def restyled(window: MainWindow) -> None:
+    """How long it takes from a changed style of captions to the first picture with it."""
+    session, film, took = window.film.session, window.film, []
+    project = with_captions(session.project, read_captions(DEMO_FILM.with_suffix(".srt")).cues, "")
+    session.edit(project, "captions")
+    session.go(520)
+    wait(lambda: not film.aim.canvases._waits)
+    for number in range(20):
+        look = CaptionLook(TextStyle(size=0.05 + 0.001 * number))
+        began = time.perf_counter()
+        session.edit(with_look(session.project, "A", look), "style")
+        film.aim.canvases._waits = True  # until it is painted
+        wait(lambda: not film.aim.canvases._waits, every_ms=1)
+        took.append((time.perf_counter() - began) * 1000)
+    print(f"from a changed style to its first picture, {len(took)} styles: median "
+          f"{np.median(took):.0f} ms, worst {max(took):.0f} (goal 100)")
+    session.edit(project, "as it was")
+
+
 def measure(window: MainWindow, application: Watched) -> None:
     """Aim on the film as it is, then the Board with many shots."""
     film = window.film
@@ -158,6 +181,7 @@ def measure(window: MainWindow, application: Watched) -> None:
           [lambda f=frame: session.go(f) for frame in frames], application)
     answered(window)
     playing(window)
+    restyled(window)
     plain = session.project
     for name in ("whole-soft", "stack", "inset"):
         project = plain

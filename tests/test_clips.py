@@ -265,3 +265,14 @@ def test_what_a_clip_cannot_be_is_refused():
     assert impossible_overlay(Overlay(Clip("a.mp4", start_s=float("nan")), 0, 10))
     assert impossible_overlay(Overlay(Still("a.mp4", 1, ((0.5, 0.4), (0, 1))), 0, 10))
     assert not impossible_overlay(Overlay(PictureFile("a.png"), 0, 10))
+
+
+def test_a_hidden_clip_is_neither_seen_nor_heard_nor_missed(clip, tmp_path):
+    film = write_film(tmp_path / "film.mp4", frames=40, sound=False,
+                      picture=lambda _, y: y * 0 + 100)
+    over = tuple(Overlay(Clip(name), 5, 35, entry=Entry.NONE, exit=Entry.NONE, hidden=True,
+                         sound=OwnSound.ON) for name in (str(clip), str(tmp_path / "gone.mp4")))
+    result = made(film, tmp_path / "out", over)
+    assert result.proof.right
+    assert np.abs(brightness(result.file) - 100).max() <= 3
+    assert not probe(Path(result.file)).sound  # neither film nor version has any

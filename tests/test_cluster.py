@@ -73,11 +73,14 @@ def seen(file):
 
 
 @pytest.mark.filterwarnings("ignore")
-@pytest.mark.parametrize("rates", [Rates(), Rates(24, 60, (30,), RateChange.BLEND)])
-def test_a_file_from_a_cluster_is_that_of_one_machine(cluster, analysis, tmp_path, rates):
+@pytest.mark.parametrize(("rates", "ranges"), [
+    (Rates(), (FrameRange(0, 130),)),
+    (Rates(24, 60, (30,), RateChange.BLEND),
+     (FrameRange(0, 40), FrameRange(40, 70, 50), FrameRange(70, 130, 150)))])
+def test_a_file_from_a_cluster_is_that_of_one_machine(cluster, analysis, tmp_path, rates, ranges):
     """As many frames, every frame the same picture but for the coding, the same sound."""
     sheet = with_value(SMALL, "rates", rates)
-    made = [run(planned(analysis, tmp_path / name, sheet)) for name, run in (
+    made = [run(planned(analysis, tmp_path / name, sheet, ranges=ranges)) for name, run in (
         ("one", lambda plans: make_files(plans, quiet, Control())),
         ("many", lambda plans: make_on_cluster(Cluster(cluster.scheduler_address), plans, quiet,
                                                Control())))]

@@ -9,7 +9,10 @@ from skimage.metrics import structural_similarity
 
 from caracal.core.convert import convert
 from caracal.core.errors import InputError
-from caracal.core.framing.choice import PLAIN
+from caracal.core.framing.choice import PLAIN, ShotChoice
+from caracal.core.framing.motion import Motion
+from caracal.core.framing.overlay_flags import overlay_flag
+from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.layout.kinds import fill
 from caracal.core.layout.model import EVERYWHERE, Edge, PictureFile
 from caracal.core.layout.overlay import (
@@ -39,6 +42,7 @@ from caracal.core.render.overlays import overlay_layers
 from caracal.core.render.scene import Scene
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
+from caracal.core.text.style import Title
 from caracal.core.time import FrameRange
 from conftest import write_film
 from test_assets import rgb_of
@@ -283,3 +287,24 @@ def test_a_missing_picture_stops_its_version_before_any_work(film, tmp_path):
     with pytest.raises(InputError, match=r"gone\.png"):
         convert(film, [recipe], tmp_path / "out")
     assert not list(tmp_path.glob("out/*"))
+
+
+def test_a_title_over_words_of_the_picture_is_told(demo):
+    """The first shot's burnt-in words, where the window has them on the canvas."""
+    sheet = find_sheet("square-feed")
+    solution = solve_shot(demo, 0, sheet, ShotChoice(), Motion(), {})
+    path = solution.path
+    line = max(demo.words_in(0), key=lambda word: len(word.boxes))
+    frame = line.first_frame + len(line.boxes) // 2
+    x, y, wide, high = line.boxes[frame - line.first_frame]
+    left, top, across, down = path.window(frame)
+    place = (((x - left) / across, (x + wide - left) / across),
+             ((y - top) / down, (y + high - top) / down))
+    title = Overlay(Title("Kiln Day"), path.start, path.end, place, entry=Entry.NONE,
+                    exit=Entry.NONE)
+    flag = overlay_flag(demo, 0, solution, (title,))
+    assert flag is not None and "over words of the picture" in flag.sentence
+    assert flag.start <= frame < flag.end
+    aside = msgspec.structs.replace(title, region=((0.0, 1.0), (0.85, 0.95)))
+    assert overlay_flag(demo, 0, solution, (aside,)) is None
+    assert overlay_flag(demo, 0, solution, (msgspec.structs.replace(title, hidden=True),)) is None

@@ -8,8 +8,10 @@ from caracal.core.layout.model import Clip
 from caracal.core.layout.overlay import BlendMode, Entry, OwnSound, Shape, ShapeKind
 from caracal.core.layout.shipped_assets import GRAPHICS
 from caracal.core.project.storage import read_document
-from caracal.core.render.asset_checks import refuse_bad_asset
+from caracal.core.render.assets import open_picture
+from caracal.core.resources import asset_file
 from caracal.core.time import FrameRange
+from caracal.ui.canvases.overlay_handles import overlay_at
 from conftest import drag, settled, write_film
 
 LEFT = Qt.MouseButton.LeftButton
@@ -197,8 +199,13 @@ def test_a_graphic_that_ships_is_laid_over_and_drawn(aim):
         panel._add_graphic(number)
     assert [overlay.name for overlay in panel.overlays][:2] == ["Arrow", "Curved arrow"]
     assert len(panel.overlays) == len(GRAPHICS) == 12
-    for overlay in panel.overlays:
-        refuse_bad_asset(overlay.content)
+    canvas = aim._session.sheet("A").canvas
+    for overlay in panel.overlays:  # each in its own proportions: Pillow's size of what is drawn
+        (left, right), (top, bottom) = overlay.region
+        ratio = (right - left) * canvas[0] / ((bottom - top) * canvas[1])
+        if overlay.name in ("Arrow", "Underline", "Swipe up"):
+            drawn = open_picture(asset_file(overlay.content.path))
+            assert ratio == pytest.approx(drawn.width / drawn.height, rel=0.01)
 
 
 def test_a_shot_is_slowed_and_its_stretch_is_changed(window, panel):
@@ -228,3 +235,22 @@ def test_a_shot_is_slowed_and_its_stretch_is_changed(window, panel):
     for _ in range(4):
         session.undo()
     assert session.project.version("A").speeds == ()
+
+
+def test_an_overlay_is_hidden_and_locked(window, panel, tmp_path):
+    session = window.film.session
+    panel.add_shape(ShapeKind.RECTANGLE)
+    (overlay,) = _held(window)
+    scene = session.scene("A", session.frame + 20, (96, 170))
+    assert len(scene.over) == 1
+    panel.ticks["locked"].click()
+    rect = window.film.aim.canvases.rects()[0]
+    middle = QPointF(rect.left() + rect.width() / 2, rect.top() + rect.height() / 2)
+    frame = overlay.start + 20
+    assert overlay_at((overlay,), frame, middle, rect) is not None
+    assert overlay_at(_held(window), frame, middle, rect) is None
+    panel.ticks["hidden"].click()
+    assert _held(window)[0].hidden and "hidden" in panel.list.item(0).text()
+    assert not session.scene("A", session.frame + 20, (96, 170)).over
+    session.undo()
+    assert not _held(window)[0].hidden and _held(window)[0].locked

@@ -16,7 +16,16 @@ from caracal.core.framing.motion import Motion
 from caracal.core.framing.placing import corners, solved_layout
 from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.layout.kinds import KINDS, banner, inset, kind_called, stack_of_three
+from caracal.core.layout.amounts import AMOUNTS
+from caracal.core.layout.kinds import (
+    KINDS,
+    banner,
+    inset,
+    kept_words,
+    kind_called,
+    stack_of_three,
+    whole_plain,
+)
 from caracal.core.layout.model import (
     BlendBackdrop,
     Crop,
@@ -29,6 +38,7 @@ from caracal.core.layout.model import (
     contradiction,
     target_of,
 )
+from caracal.core.layout.pane_contents import with_pane_content
 from caracal.core.media.planes import Planes
 from caracal.core.render.borders import rounded
 from caracal.core.render.compositor import compose_pictures
@@ -277,3 +287,22 @@ def test_names_of_layouts_are_typed_with_dashes():
     assert kind_called("whole-over-lead").name == "whole over lead"
     with pytest.raises(InputError, match="no layout"):
         kind_called("whole over nobody")
+
+
+def test_sides_of_a_whole_picture_are_cut_off():
+    """What is left between the cuts lies in the pane, as large as fits: by arithmetic."""
+    whole = WholePicture(cut_left=0.25, cut_right=0.25, cut_top=0.1, cut_bottom=0.0)
+    assert whole.cut((0.0, 0.0, 320.0, 180.0)) == pytest.approx((80.0, 18.0, 160.0, 162.0))
+    seen, where = shown_whole(whole, whole.cut((0.0, 0.0, 320.0, 180.0)), (0, 0, 320, 324))
+    assert seen == pytest.approx((80.0, 18.0, 160.0, 162.0)) and where == (0, 0, 320, 324)
+    layout = whole_plain()
+    for amount in AMOUNTS:
+        if amount.name.startswith("Cut"):
+            assert amount.get(layout) == 0.0
+            layout = amount.set_to(layout, 0.1)
+    cut = layout.panes[1].content
+    assert (cut.cut_left, cut.cut_right, cut.cut_top, cut.cut_bottom) == (0.1,) * 4
+    words = kept_words(layout, [], (0.0, 0.0, 1920.0, 1080.0), (1080, 1920))
+    assert words.startswith("64% of the picture")
+    bad = msgspec.structs.replace(cut, cut_left=0.5)
+    assert contradiction(with_pane_content(layout, 1, bad))

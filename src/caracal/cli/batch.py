@@ -7,6 +7,7 @@ import json
 import signal
 import sys
 import threading
+from contextlib import suppress
 from pathlib import Path
 
 import msgspec
@@ -29,9 +30,11 @@ from caracal.core.layout.model import FILL
 from caracal.core.logs import unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
-from caracal.core.paths import path_of
+from caracal.core.paths import path_of, text_of
+from caracal.core.project.assets import files_of
 from caracal.core.project.template import Template, read_template, recipe_with
 from caracal.core.specs.shelf import all_sheets, find_sheet
+from caracal.core.text.caption_files import CaptionsRead, captions_beside, read_captions
 from caracal.core.time import short_time
 
 LIST_NAME = ".caracal-batch.sqlite"
@@ -57,9 +60,10 @@ def run_batch(asked: argparse.Namespace) -> int:
     works = [work for source in asked.sources
              for work in jobs_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
                                        asked.sound - 1)]
-    if asked.watch and (asked.layout.lower() != FILL.kind or asked.template):
+    if asked.watch and (asked.layout.lower() != FILL.kind or asked.template or asked.captions):
         raise InputError("A watched folder's films fill their canvas, and nothing lies over them.",
-                         remedy="Leave --layout and --template out, or name the films.")
+                         remedy="Leave --layout, --template and --captions out, or name the films."
+                         )
     works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
         job.recipe, review=asked.review, layout=layout_asked(asked.layout, job.recipe.sheet.frame)))
         for job in works]
@@ -67,6 +71,8 @@ def run_batch(asked: argparse.Namespace) -> int:
     if asked.template:
         template = read_template(asked.template)
         works = [_over(job, template, masters[job.master]) for job in works]
+    if asked.captions:
+        works = _captioned(works)
     check_folder(asked.out, 0)
     if asked.bundle:
         check_empty(asked.bundle)
@@ -94,6 +100,28 @@ def _cluster(asked: argparse.Namespace) -> Cluster | None:
     return cluster
 
 
+def _captioned(works: list[EncodeJob]) -> list[EncodeJob]:
+    """``works`` with the captions beside their films; a project keeps its own."""
+    made: list[EncodeJob] = []
+    read: dict[str, CaptionsRead] = {}
+    for job in works:
+        beside = captions_beside(path_of(job.master))
+        if job.recipe.captions or beside is None:
+            made.append(job)
+            continue
+        if job.master not in read:
+            read[job.master] = read_captions(beside)
+            for sentence in read[job.master].mended:
+                print(f"{beside.name}: {sentence}", file=sys.stderr)
+        made.append(msgspec.structs.replace(job, recipe=msgspec.structs.replace(
+            job.recipe, captions=read[job.master].cues, captions_file=text_of(beside))))
+    without = sum(not job.recipe.captions for job in made)
+    if without:
+        print(f"{without} of {len(made)} versions have no captions: no file of the film's name "
+              "lies beside it.", file=sys.stderr)
+    return made
+
+
 def _over(job: EncodeJob, template: Template, master: Master) -> EncodeJob:
     return msgspec.structs.replace(
         job, recipe=recipe_with(job.recipe, template, master.rate, master.frames))
@@ -113,11 +141,14 @@ def _add(jobs: BatchList, works: list[EncodeJob]) -> None:
 
 
 def _stands(item: Item) -> bool:
-    """Whether a finished line's files are where they were put, and newer than their film."""
+    """Whether a finished line's files are where they were put, and newer than all they show."""
     try:
         changed = path_of(item.work.master).stat().st_mtime
     except OSError:
         return True
+    for name in files_of(item.work.recipe):
+        with suppress(OSError):  # what is gone has not been changed
+            changed = max(changed, path_of(name).stat().st_mtime)
     return changed <= item.told.began and all(
         path_of(result.file).is_file() for result in item.told.made
     )

@@ -121,6 +121,8 @@ def _batch(command: argparse.ArgumentParser) -> None:
                          help="replace files of the same names; else new ones are numbered")
     _sound(command)
     _layout(command)
+    command.add_argument("--captions", action="store_true",
+                         help="with the captions in the file beside each film that has its name")
     command.add_argument("--review", action="store_true",
                          help="review copies: the destination's zones are in the picture")
     command.add_argument("--bundle", type=Path, metavar="DIR",

@@ -179,7 +179,8 @@ def scene_track(
         for pane, path in enumerate(each.paths):
             windows[shot.start : shot.end, pane] = path.windows
     for overlay in recipe.overlays:
-        refuse_bad_asset(overlay.content)
+        if not overlay.hidden:
+            refuse_bad_asset(overlay.content)
     for card in (recipe.opening, recipe.closing):
         if card is not None:
             refuse_bad_assets(card.layout)

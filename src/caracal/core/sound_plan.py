@@ -21,6 +21,8 @@ def accompaniment(overlays: Iterable[Overlay]) -> Accompaniment:
     clips, fades = [], []
     for overlay in overlays:
         content, start, end = overlay.content, overlay.start, overlay.end_exclusive
+        if overlay.hidden:
+            continue
         if isinstance(content, Clip) and overlay.sound in GAINS:
             film = film_of(content)
             if film.sound:

@@ -104,7 +104,7 @@ def _assets(letter: str, recipe: Recipe) -> list[Concern]:
             sentence = problem.sentence()
             found.setdefault(sentence, Concern(
                 ConcernKind.PICTURE_FILE, sentence, True, letter, shot))
-    for overlay in recipe.overlays:
+    for overlay in (each for each in recipe.overlays if not each.hidden):
         try:
             refuse_bad_asset(overlay.content)
         except InputError as problem:
@@ -115,7 +115,8 @@ def _assets(letter: str, recipe: Recipe) -> list[Concern]:
 
 def _words(letter: str, recipe: Recipe) -> list[Concern]:
     """Fonts that cannot be used, and letters that no font has."""
-    titles = [overlay.content for overlay in recipe.overlays if isinstance(overlay.content, Title)]
+    titles = [overlay.content for overlay in recipe.overlays
+              if isinstance(overlay.content, Title) and not overlay.hidden]
     texts = [(title.text, title.style) for title in titles]
     if recipe.burns:
         texts += [(cue.text, recipe.look.style) for cue in recipe.captions]

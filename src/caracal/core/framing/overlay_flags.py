@@ -5,24 +5,68 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.framing.flags import COVERED, LEAST_SHARE, WEIGHTS, Flag, FlagKind, hearts
+from caracal.core.framing.path import ShotPath
 from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.geometry import Box, Region, shared_area
 from caracal.core.layout.model import Crop
 from caracal.core.layout.overlay import BlendMode, Overlay, Presence, presence
+from caracal.core.text.style import Title
 
+OVER_WORDS = 0.2  # of a line of words under a title
 STRONG = 0.5  # opacity from which an overlay hides what lies behind
 
 
 def overlay_flag(
     analysis: Analysis, shot: int, solution: ShotSolution, overlays: Sequence[Overlay]
 ) -> Flag | None:
-    """That an overlay hides the face of who leads (or most of a lead without one), if one does.
+    """That an overlay hides the face of who leads (or most of a lead without one), or that a title
+    lies over burnt-in words: the worse of the two; None: neither.
 
     It is looked for in the first pane that follows somebody.
     """
+    words = _over_words(analysis, shot, solution, overlays)
+    hidden = _over_lead(analysis, shot, solution, overlays)
+    return max((flag for flag in (words, hidden) if flag is not None),
+               key=lambda flag: flag.severity, default=None)
+
+
+def _over_words(
+    analysis: Analysis, shot: int, solution: ShotSolution, overlays: Sequence[Overlay]
+) -> Flag | None:
+    """That a title lies over words of the picture: then neither can be read."""
+    region = next((pane.region for pane in solution.placed.panes
+                   if isinstance(pane.content, Crop)), None)
+    path, lines = solution.path, analysis.words_in(shot)
+    titles = [overlay for overlay in overlays if isinstance(overlay.content, Title)
+              and overlay.start < path.end and overlay.end_exclusive > path.start]
+    if region is None or not titles or not lines or path.finish.quarter_turns:
+        return None
+    bad = np.zeros(len(path.windows), np.bool_)
+    for i in range(len(bad)):
+        frame = path.start + i
+        here = [presence(title, frame) for title in titles]
+        shown = [_on_canvas(line.boxes[frame - line.first_frame], path.window(frame), region)
+                 for line in lines if line.first_frame <= frame < line.end_frame]
+        bad[i] = any(_share(box, each) > OVER_WORDS for each in here if each is not None
+                     and each.opacity >= STRONG for box in shown)
+    return _flag("A title lies over words of the picture.", path, bad)
+
+
+def _flag(sentence: str, path: ShotPath, bad: NDArray[np.bool_]) -> Flag | None:
+    if bad.mean() <= LEAST_SHARE:
+        return None
+    at = np.flatnonzero(bad)
+    return Flag(FlagKind.COVERED, sentence, path.start + int(at[0]), path.start + int(at[-1]) + 1,
+                round(float(bad.mean()) * WEIGHTS[FlagKind.COVERED], 4))
+
+
+def _over_lead(
+    analysis: Analysis, shot: int, solution: ShotSolution, overlays: Sequence[Overlay]
+) -> Flag | None:
     region = next((pane.region for pane in solution.placed.panes
                    if isinstance(pane.content, Crop)), None)
     path = solution.path
@@ -37,12 +81,7 @@ def overlay_flag(
         if heart is not None and strong:
             place = _on_canvas(heart[1], path.window(path.start + i), region)
             bad[i] = max(_share(place, each) for each in strong) > COVERED
-    if bad.mean() <= LEAST_SHARE:
-        return None
-    at = np.flatnonzero(bad)
-    return Flag(FlagKind.COVERED, "An overlay lies over the lead.", path.start + int(at[0]),
-                path.start + int(at[-1]) + 1,
-                round(float(bad.mean()) * WEIGHTS[FlagKind.COVERED], 4))
+    return _flag("An overlay lies over the lead.", path, bad)
 
 
 def _on_canvas(box: Box, window: Box, region: Region) -> Box:

@@ -15,6 +15,7 @@ from caracal.core.geometry import Region
 from caracal.core.layout.model import (
     EVERYWHERE,
     MOST_BLUR,
+    MOST_CUT,
     MOST_EDGE,
     MOST_ENLARGED,
     MOST_RADIUS,
@@ -197,6 +198,11 @@ AMOUNTS = (
     Amount("Enlarge", "How large the whole picture is shown; beyond 100 % its sides are cut off",
            100, 100 * MOST_ENLARGED, 5, _from_content(WholePicture, "enlarged"),
            _into_content(WholePicture, "enlarged")),
+    *(Amount(f"Cut {side}", f"How much of the whole picture is cut off {where}", 0, 100 * MOST_CUT,
+             1, _from_content(WholePicture, f"cut_{side}"),
+             _into_content(WholePicture, f"cut_{side}"))
+      for side, where in (("left", "at its left"), ("right", "at its right"),
+                          ("top", "above"), ("bottom", "below"))),
     Amount("Split", "Where the two panes meet, of the canvas", 100 * LEAST_SHARE,
            100 * MOST_SHARE, 1, split_of, lambda layout, share: with_split(layout, share)),
     Amount("Size", "How wide the pane is, of the canvas", 100 * LEAST_INSET, 100 * MOST_INSET, 1,

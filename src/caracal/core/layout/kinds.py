@@ -146,16 +146,19 @@ def kept_words(
     """What ``layout`` keeps of the ``picture``, in a sentence; ``windows`` (frames, 4) are those
     of its crops.
     """
-    whole = any(isinstance(pane.content, WholePicture) for pane in layout.panes)
+    whole = next((pane.content for pane in layout.panes if isinstance(pane.content, WholePicture)),
+                 None)
+    _, _, wide, high = (whole or WholePicture()).cut((0.0, 0.0, 1.0, 1.0))
+    share = "All" if wide * high == 1 else f"{wide * high:.0%}"
     if layout.cropped:
         seen = " and ".join(f"{np.mean(pane[:, 2] * pane[:, 3]) / (picture[2] * picture[3]):.0%}"
                             for pane in windows)
-        if whole:
-            return f"All of the picture is seen, and {seen} of it larger."
+        if whole is not None:
+            return f"{share} of the picture is seen, and {seen} of it larger."
         return f"{seen} of the picture is seen."
     scale = min(canvas[0] / picture[2], canvas[1] / picture[3])
     covered = picture[2] * picture[3] * scale**2 / (canvas[0] * canvas[1])
-    return f"All of the picture is seen, on {covered:.0%} of the canvas."
+    return f"{share} of the picture is seen, on {covered:.0%} of the canvas."
 
 
 def kind_called(name: str) -> Kind:

@@ -10,7 +10,7 @@ import msgspec
 
 from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
-from caracal.core.geometry import Region
+from caracal.core.geometry import Box, Region
 from caracal.core.resources import OURS
 
 EVERYWHERE: Region = ((0.0, 1.0), (0.0, 1.0))
@@ -20,6 +20,7 @@ MOST_BLUR, MOST_DIM = 0.25, 1.0
 MOST_PANES = 12
 MOST_TURN = 3600.0  # degrees
 MOST_RADIUS, MOST_EDGE, MOST_SHADOW = 0.5, 0.05, 0.1
+MOST_CUT = 0.45  # of a picture, at each side
 MOST_ENLARGED = 4.0  # of a whole picture past whole
 MOST_PATH = 4096  # characters
 MOST_MOMENT_S = 10.0**6  # of a film file
@@ -43,11 +44,23 @@ class WholePicture(msgspec.Struct, frozen=True, tag="whole"):
     """All of the master's active picture, as large as fits into the pane, in its middle.
 
     ``enlarged`` (1 to 4) times as large it fills more of the pane, and what goes beyond that is
-    cut off round ``middle`` (shares of the picture).
+    cut off round ``middle`` (shares of the picture). Before that its sides are cut by these shares
+    of its width and height: ``cut_left``, ``cut_right``, ``cut_top`` and ``cut_bottom``.
     """
 
     enlarged: float = 1.0
     middle: tuple[float, float] = (0.5, 0.5)
+    cut_left: float = 0.0
+    cut_right: float = 0.0
+    cut_top: float = 0.0
+    cut_bottom: float = 0.0
+
+    def cut(self, picture: Box) -> Box:
+        """What of ``picture`` is left between the cuts."""
+        x, y, wide, high = picture
+        return (x + self.cut_left * wide, y + self.cut_top * high,
+                wide * (1 - self.cut_left - self.cut_right),
+                high * (1 - self.cut_top - self.cut_bottom))
 
 
 class PlainBackdrop(msgspec.Struct, frozen=True, tag="plain"):
@@ -264,6 +277,9 @@ def _impossible(pane: Pane) -> str:
         "two colours blend in an impossible direction": abs(blend.degrees) <= MOST_TURN,
         "a whole picture is enlarged impossibly": (
             1 <= whole.enlarged <= MOST_ENLARGED and all(0 <= at <= 1 for at in whole.middle)),
+        "a whole picture is cut impossibly": all(
+            0 <= cut <= MOST_CUT for cut in (whole.cut_left, whole.cut_right, whole.cut_top,
+                                             whole.cut_bottom)),
         "a pane has impossible corners or edges": (
             0 <= pane.radius <= MOST_RADIUS and 0 < edge.width <= MOST_EDGE),
         "a shadow has impossible amounts": (

@@ -103,7 +103,8 @@ class Overlay(msgspec.Struct, frozen=True):
     ``region`` is its place, in shares of the canvas; it may lie beside it in part. ``radius``
     rounds the corners of a picture or a rectangle (a share of its shorter side, up to 0.5).
     ``moving`` is how many frames its ``entry`` takes, and its ``exit``. ``sound`` is how loud a
-    clip's own sound is heard beside the film's.
+    clip's own sound is heard beside the film's. A ``hidden`` one is neither seen nor heard; a
+    ``locked`` one is not taken hold of on a canvas.
     """
 
     content: FileContent | Shape | Title
@@ -117,6 +118,8 @@ class Overlay(msgspec.Struct, frozen=True):
     moving: int = 10
     radius: float = 0.0
     sound: OwnSound = OwnSound.OFF
+    hidden: bool = False
+    locked: bool = False
 
     @property
     def name(self) -> str:
@@ -140,7 +143,7 @@ class Presence:
 
 def presence(overlay: Overlay, frame: int) -> Presence | None:
     """How ``overlay`` lies at ``frame`` of the film; None where it is not there."""
-    if not overlay.start <= frame < overlay.end_exclusive:
+    if overlay.hidden or not overlay.start <= frame < overlay.end_exclusive:
         return None
     moves = (overlay.entry is not Entry.NONE) + (overlay.exit is not Entry.NONE)
     moving = max(1, min(overlay.moving, (overlay.end_exclusive - overlay.start) // max(1, moves)))

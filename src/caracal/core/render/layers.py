@@ -194,7 +194,7 @@ def _layer(
         case WholePicture() as whole:
             # Leaning would cut its corners off, and it is to be seen whole.
             upright = Finish(finish.quarter_turns, 0.0, finish.sharpen)
-            seen, where = shown_whole(whole, picture, target, finish)
+            seen, where = shown_whole(whole, whole.cut(picture), target, finish)
             return PictureLayer(seen, where, upright, trim)
 
 

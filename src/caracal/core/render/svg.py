@@ -69,9 +69,20 @@ def _refuse_what_is_not_drawn(root: ElementTree.Element, path: Path) -> None:
                              "Save it with everything in it, or as PNG.")
 
 
+def drawing_ratio(data: bytes) -> float:
+    """The width of a drawing of ours over its height, told without drawing it."""
+    wide, high = _sides(ElementTree.fromstring(data.decode("utf-8")))
+    return wide / high
+
+
 def _is_wide(root: ElementTree.Element) -> bool:
     """Whether a drawing is at least as wide as it is high."""
+    wide, high = _sides(root)
+    return wide >= high
+
+
+def _sides(root: ElementTree.Element) -> tuple[float, float]:
     box = [float(value) for value in re.split(r"[\s,]+", root.get("viewBox", "").strip()) if value]
     sides = box[2:] if len(box) == 4 else [
         float(re.sub(r"[^0-9.]", "", root.get(name, "")) or 1) for name in ("width", "height")]
-    return sides[0] >= sides[1]
+    return sides[0], sides[1]

@@ -25,6 +25,7 @@ from caracal.core.text.cues import MOST_CUES, MOST_TEXT, Cue, in_order, joined
 
 FORMATS = {".srt": "srt", ".vtt": "vtt", ".ass": "ass", ".ssa": "ssa", ".ttml": "ttml",
            ".dfxp": "ttml", ".xml": "ttml"}
+BESIDE = (".srt", ".vtt", ".ass", ".ttml")  # in what order they are looked for beside a film
 WRITTEN = (".srt", ".vtt", ".ass")
 LEAST_S = 0.2  # of a cue without a length of its own
 BOMS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF32_LE, "utf-32"),
@@ -43,6 +44,11 @@ class CaptionsRead(msgspec.Struct, frozen=True):
 
     cues: tuple[Cue, ...]
     mended: tuple[str, ...] = ()
+
+
+def captions_beside(film: Path) -> Path | None:
+    """The caption file that lies beside ``film`` under its name; None: none does."""
+    return next((path for suffix in BESIDE if (path := film.with_suffix(suffix)).is_file()), None)
 
 
 def read_captions(path: Path) -> CaptionsRead:

@@ -41,7 +41,7 @@ from caracal.ui.session import Session
 
 ACROSS = 4  # pictures, or amounts, in a row
 FILES = f"Layouts (*{SUFFIX})"
-AMOUNT_ROWS, AMOUNT_HIGH = 2, 40
+AMOUNT_ROWS, AMOUNT_HIGH = 3, 36
 PANEL_WIDE = 660  # pixels: four amounts in a row
 
 

@@ -9,6 +9,7 @@ import msgspec
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import (
+    QCheckBox,
     QColorDialog,
     QHBoxLayout,
     QLabel,
@@ -36,7 +37,7 @@ from caracal.core.project.overlay_edits import (
     with_overlay_moved,
     without_overlay,
 )
-from caracal.core.render.assets import open_picture
+from caracal.core.render.svg import drawing_ratio
 from caracal.core.resources import asset_file
 from caracal.core.time import timecode
 from caracal.ui.aim.fades import FadesRow
@@ -124,6 +125,14 @@ class OverlayButton(ShotPanelButton):
                      lambda: self._stretch("end_exclusive"), row)
         self._button("All", "It lies over the whole version", self._whole, row)
         row.addWidget(self.sound)
+        self.ticks = {}
+        for name, field, tip in (("Hide", "hidden", "It is neither seen nor heard"),
+                                 ("Lock", "locked", "A canvas does not take hold of it")):
+            tick = QCheckBox(name)
+            tick.setToolTip(tip)
+            tick.clicked.connect(lambda on, field=field: self._change(field, on))
+            self.ticks[field] = tick
+            row.addWidget(tick)
         row.addStretch(1)
         self._button("Colour…", "The colour of the shape", lambda: self._ask_colour("colour"), row)
         self._button("Blend into…", "A second colour, into which the first blends",
@@ -159,7 +168,9 @@ class OverlayButton(ShotPanelButton):
         self._head.setText(f"Over {session.letter}, in front first")
         rate = session.analysis.master.rate
         rows = [f"{overlay.name}    {timecode(overlay.start, rate)} to "
-                f"{timecode(overlay.end_exclusive, rate)}" for overlay in reversed(held)]
+                f"{timecode(overlay.end_exclusive, rate)}"
+                + ("    hidden" if overlay.hidden else "")
+                + ("    locked" if overlay.locked else "") for overlay in reversed(held)]
         if rows != [self.list.item(i).text() for i in range(self.list.count())]:
             chosen = self.list.currentRow()
             self.list.blockSignals(True)
@@ -178,6 +189,8 @@ class OverlayButton(ShotPanelButton):
             return
         overlay = self.overlays[number]
         self.fields.show_overlay(overlay)
+        for field, tick in self.ticks.items():
+            tick.setChecked(getattr(overlay, field))
         self.sound.setCurrentIndex(list(OwnSound).index(overlay.sound))
         self.sound.setVisible(isinstance(overlay.content, Clip))
         for name in ("Colour…", "Blend into…"):
@@ -198,8 +211,7 @@ class OverlayButton(ShotPanelButton):
         self.graphics.setCurrentIndex(0)
         if number >= 0:
             content = graphic(list(GRAPHICS)[number])
-            found = open_picture(asset_file(content.path))
-            self._add(content, found.width / found.height)
+            self._add(content, drawing_ratio(asset_file(content.path).read_bytes()))
 
     def _add(self, content: FileContent | Shape, ratio: float) -> None:
         session = self._session

@@ -33,13 +33,13 @@ def overlay_at(
 ) -> tuple[int, Grip] | None:
     """The number of the foremost overlay at ``frame`` that the pointer takes hold of, and how.
 
-    One that covers all of the canvas is not taken hold of: nothing else could be.
+    One that covers all of the canvas, or is locked, is not taken hold of: nothing else could be.
     """
     x, y = share_of(point, canvas)
     near = NEAR_PX / canvas.width(), NEAR_PX / canvas.height()
     for number in reversed(range(len(overlays))):
         overlay = overlays[number]
-        if overlay.region == EVERYWHERE or presence(overlay, frame) is None:
+        if overlay.locked or overlay.region == EVERYWHERE or presence(overlay, frame) is None:
             continue
         (left, right), (top, bottom) = overlay.region
         if min(abs(x - left), abs(x - right)) < near[0] and (
