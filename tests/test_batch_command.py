@@ -5,6 +5,7 @@ import signal
 import subprocess
 import sys
 import time
+from pathlib import Path
 
 import msgspec
 import pytest
@@ -154,3 +155,19 @@ def test_a_desk_takes_lists_and_gives_back_on_the_command_line(film, sheet, tmp_
     assert main(["desk", "withdraw", entry["id"], *desk]) == 0
     assert main(["desk", "withdraw", entry["id"], *desk]) == 2
     assert "no entry" in capsys.readouterr().err
+
+
+def test_captions_beside_films_come_with_them(sheet, tmp_path, capsys):
+    """A film has a caption file of its name, another has none, which is said."""
+    folder, out = tmp_path / "films", tmp_path / "out"
+    folder.mkdir()
+    films = [write_film(folder / f"{name}.mp4", frames=80) for name in ("said", "silent")]
+    films[0].with_suffix(".srt").write_text("1\n00:00:00,500 --> 00:00:02,000\nHere it is\n")
+    words = ["--spec", sheet, "--out", str(out), "--captions"]
+    assert main(["batch", *map(str, films), *words]) == 0
+    assert "1 of 2 versions have no captions" in capsys.readouterr().err
+    with BatchList(out / LIST_NAME) as jobs:
+        found = {Path(item.work.master).stem: item.work.recipe.captions for item in jobs.items()}
+    assert [cue.text for cue in found["said"]] == ["Here it is"] and found["silent"] == ()
+    assert main(["batch", "--watch", str(folder), *words]) == 2
+    assert "--captions out" in capsys.readouterr().err

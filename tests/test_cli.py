@@ -110,3 +110,14 @@ def test_a_range_is_converted_at_another_speed(tmp_path, capsys):
     assert int(ffprobe(made)["streams"][0]["nb_read_frames"]) == 100  # 2 s that last 4
     assert main([*wanted, "--speed", "10"]) == 2
     assert "10 % is no speed that can be made" in capsys.readouterr().err
+
+
+def test_several_files_are_proved_at_once(tmp_path, capsys):
+    film = write_film(tmp_path / "film.mp4", frames=80)
+    words = ["convert", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out")]
+    assert main(words) == 0
+    (made,) = (tmp_path / "out").glob("*.mp4")
+    capsys.readouterr()
+    assert main(["prove", str(made), str(film), "--spec", "square-feed", "--json"]) == 1
+    first, second = json.loads(capsys.readouterr().out)
+    assert first["right"] and not second["right"]

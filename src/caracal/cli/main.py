@@ -41,6 +41,17 @@ def _jobs(text: str) -> int:
     return number
 
 
+def _gigabytes(text: str) -> float:
+    """A size in 10^9 bytes, 0 or more."""
+    try:
+        size = float(text)
+    except ValueError:
+        size = -1.0
+    if not 0 <= size < float("inf"):
+        raise argparse.ArgumentTypeError(f"“{text}” is not a size in GB; give a number such as 20")
+    return size
+
+
 class _Parser(argparse.ArgumentParser):
     """A parser that refuses in one sentence, like everything else."""
 
@@ -80,13 +91,20 @@ def parser() -> argparse.ArgumentParser:
     _captions(commands.add_parser("captions", help="write what is said as captions"))
     _convert(commands.add_parser("convert", help="make versions, encoded and proved"))
     prove = commands.add_parser("prove", help="check a file against a spec sheet")
-    prove.add_argument("file", type=Path)
+    prove.add_argument("file", type=Path, nargs="+")
     prove.add_argument("--spec", required=True, metavar="NAME")
     prove.add_argument("--json", action="store_true")
-    prove.set_defaults(run=_later("steps", "prove_file"))
+    prove.set_defaults(run=_later("steps", "prove_files"))
     _batch(commands.add_parser("batch", help="make many films' versions from a list that outlives "
                                "crashes"))
     _desk(commands.add_parser("desk", help="a stand-in for a destination: deliver, list, withdraw"))
+    cache = commands.add_parser("cache", help="what analyses take; make room")
+    cache.add_argument("--clear", action="store_true",
+                       help="remove all; what is lost is found again")
+    cache.add_argument("--limit", type=_gigabytes, metavar="GB",
+                       help="remove those used longest ago, until the rest takes no more")
+    cache.add_argument("--json", action="store_true", help="only JSON on standard output")
+    cache.set_defaults(run=_later("cache", "show_or_clear"))
     _specs(commands.add_parser("specs", help="the spec sheets: list, show, check, export"))
     return top
 

@@ -149,16 +149,21 @@ def _span(asked: argparse.Namespace, master: Master) -> FrameRange:
     return FrameRange(start, end)
 
 
-def prove_file(asked: argparse.Namespace) -> int:
-    """Check a file against a spec sheet."""
-    proof = prove(asked.file, find_sheet(asked.spec))
+def prove_files(asked: argparse.Namespace) -> int:
+    """Check files against a spec sheet."""
+    sheet = find_sheet(asked.spec)
+    proofs = [prove(file, sheet) for file in asked.file]
     if asked.json:
-        print_json({**msgspec.to_builtins(proof), "right": proof.right})
-        return 0 if proof.right else 1
-    for line in proof.lines:
-        mark = "right" if line.right else "WRONG"
-        print(f"{mark}  {line.what:18} {line.found:34} asked: {line.asked}")
-    return 0 if proof.right else 1
+        made = [{**msgspec.to_builtins(proof), "right": proof.right} for proof in proofs]
+        print_json(made if len(made) > 1 else made[0])
+        return 0 if all(proof.right for proof in proofs) else 1
+    for proof in proofs:
+        if len(proofs) > 1:
+            print(proof.file)
+        for line in proof.lines:
+            mark = "right" if line.right else "WRONG"
+            print(f"{mark}  {line.what:18} {line.found:34} asked: {line.asked}")
+    return 0 if all(proof.right for proof in proofs) else 1
 
 
 def _print_wrong(proof: Proof) -> None:

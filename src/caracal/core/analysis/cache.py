@@ -13,6 +13,7 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.analysis.cache_limit import make_room, used
 from caracal.core.analysis.model import VERSION, Analysis
 from caracal.core.errors import CaracalError
 from caracal.core.folders import cache_root
@@ -136,6 +137,7 @@ class AnalysisStore:
         if same is not None and same != source:
             with suppress(OSError):  # a cache that cannot be written is as good to read
                 self._write("source.msgpack", same)
+        used(self.folder)
         return kept if same is not None else None
 
     @contextmanager
@@ -165,10 +167,11 @@ class AnalysisStore:
         self.proxy.unlink(missing_ok=True)
 
     def save(self, analysis: Analysis, source: Source) -> None:
-        """Keep ``analysis`` of ``source``; it appears whole or not at all."""
+        """Keep ``analysis`` of ``source``; it appears whole or not at all, and others make room."""
         self.folder.mkdir(parents=True, exist_ok=True)
         self._write("source.msgpack", source)
         self._write("analysis.msgpack", analysis)
+        make_room(root=self.folder.parent, keep=self.folder.name)
 
     def _write(self, name: str, value: object) -> None:
         # Under a name of its own: several processes may look at one film at the same time.

@@ -1,0 +1,76 @@
+"""How much analyses of films take, and making room: those that were used longest ago go first."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import re
+import shutil
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+
+from caracal.core.folders import cache_root
+
+MOST_BYTES = 20 * 10**9  # of all analyses together
+NAME = re.compile(r"[0-9a-f]{32}")  # of a film's folder: its content key
+
+
+@dataclass(frozen=True)
+class KeptFilm:
+    """The folder of one film's analysis, how many bytes it takes, and when it was used last (s
+    since 1970)."""
+
+    folder: Path
+    size_bytes: int
+    used_s: float
+
+
+def kept_films(root: Path | None = None) -> list[KeptFilm]:
+    """All films whose analyses are kept below ``root``, those used longest ago first."""
+    made = []
+    with suppress(OSError):
+        for folder in (root or cache_root()).iterdir():
+            if NAME.fullmatch(folder.name) and folder.is_dir() and not folder.is_symlink():
+                with suppress(OSError):
+                    size = sum(path.lstat().st_size for path in folder.rglob("*")
+                               if not path.is_dir())
+                    made.append(KeptFilm(folder, size, folder.stat().st_mtime))
+    return sorted(made, key=lambda kept: kept.used_s)
+
+
+def used(folder: Path) -> None:
+    """Somebody uses the analysis in ``folder`` now."""
+    with suppress(OSError):  # a cache that cannot be written is as good to read
+        os.utime(folder)
+
+
+def make_room(most_bytes: int = MOST_BYTES, root: Path | None = None, keep: str = "") -> int:
+    """Remove analyses until the rest takes no more than ``most_bytes``; returns how many went.
+
+    One that is worked at, and that of the film whose key is ``keep``, stay.
+    """
+    films, gone = kept_films(root), 0
+    total = sum(kept.size_bytes for kept in films)
+    for kept in films:
+        if total <= most_bytes:
+            break
+        if kept.folder.name != keep and _removed(kept.folder):
+            total, gone = total - kept.size_bytes, gone + 1
+    return gone
+
+
+def _removed(folder: Path) -> bool:
+    """Whether ``folder`` was removed: not while somebody analyses its film."""
+    try:
+        lock = os.open(folder, os.O_RDONLY)
+    except OSError:
+        return False
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        shutil.rmtree(folder)
+    except OSError:
+        return False
+    finally:
+        os.close(lock)
+    return True
