@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject
+from PySide6.QtCore import QEvent, QObject, QSignalBlocker
 from PySide6.QtGui import QColor, QKeyEvent
 from PySide6.QtWidgets import (
     QColorDialog,
@@ -41,7 +41,7 @@ from caracal.ui.session import Session
 
 ACROSS = 4  # pictures, or amounts, in a row
 FILES = f"Layouts (*{SUFFIX})"
-AMOUNT_ROWS, AMOUNT_HIGH = 3, 36
+AMOUNT_ROWS, AMOUNT_HIGH = 3, 32
 PANEL_WIDE = 660  # pixels: four amounts in a row
 
 
@@ -79,6 +79,7 @@ class LayoutButton(ShotPanelButton):
         self.words.setObjectName("quiet")
         self.amounts: dict[str, QDoubleSpinBox] = {}
         self._labels: dict[str, QLabel] = {}
+        self._placed: tuple[str, ...] = ()
         for amount in AMOUNTS:
             box = number_box(amount.low, amount.high, amount.step, 1 if amount.step < 1 else 0,
                              " %", amount.tip)
@@ -103,10 +104,8 @@ class LayoutButton(ShotPanelButton):
         grid = QGridLayout(adjusted)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(8)
-        for place, (name, box) in enumerate(self.amounts.items()):
-            line, pair = divmod(place, ACROSS)
-            grid.addWidget(self._labels[name], line, 2 * pair)
-            grid.addWidget(box, line, 2 * pair + 1)
+        self._grid = grid
+        self._place(tuple(self.amounts))
         grid.setColumnStretch(2 * ACROSS, 1)
         grid.setRowStretch(AMOUNT_ROWS, 1)
         column.addWidget(adjusted)
@@ -125,6 +124,18 @@ class LayoutButton(ShotPanelButton):
             row.addWidget(small_button(name, tip, run))
         column.addLayout(row)
         return panel
+
+    def _place(self, names: tuple[str, ...]) -> None:
+        """Let the amounts of these ``names`` stand one after the other."""
+        if names == self._placed:
+            return
+        self._placed = names
+        for place, name in enumerate(names):
+            line, pair = divmod(place, ACROSS)
+            for widget, column in ((self._labels[name], 2 * pair), (self.amounts[name],
+                                                                    2 * pair + 1)):
+                self._grid.removeWidget(widget)
+                self._grid.addWidget(widget, line, column)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """While the pictures are open, their numbers choose one."""
@@ -148,14 +159,14 @@ class LayoutButton(ShotPanelButton):
         self.words.setText(kept_words(
             now, [path.windows for path in solution.panes], session.analysis.active,
             session.sheet(session.letter).canvas))
-        for amount in AMOUNTS:
-            value, box = amount.get(now), self.amounts[amount.name]
-            box.setVisible(value is not None)
-            self._labels[amount.name].setVisible(value is not None)
-            if value is not None:
-                box.blockSignals(True)
-                box.setValue(value * 100)
-                box.blockSignals(False)
+        here = {amount.name: value for amount in AMOUNTS if (value := amount.get(now)) is not None}
+        self._place(tuple(here))
+        for name, box in self.amounts.items():
+            box.setVisible(name in here)
+            self._labels[name].setVisible(name in here)
+            if name in here:
+                with QSignalBlocker(box):
+                    box.setValue(here[name] * 100)
         self.panes.show_layout(now)
         for button in self.colours:
             button.setVisible(isinstance(backdrop, PlainBackdrop | BlendBackdrop))

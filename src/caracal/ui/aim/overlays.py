@@ -134,9 +134,13 @@ class OverlayButton(ShotPanelButton):
             self.ticks[field] = tick
             row.addWidget(tick)
         row.addStretch(1)
+        column.addLayout(row)
+        row = QHBoxLayout()
+        row.setSpacing(8)
         self._button("Colour…", "The colour of the shape", lambda: self._ask_colour("colour"), row)
         self._button("Blend into…", "A second colour, into which the first blends",
                      lambda: self._ask_colour("other"), row)
+        row.addStretch(1)
         self._button("Forward", "In front of the next one", lambda: self._move(1), row)
         self._button("Backward", "Behind the one below", lambda: self._move(-1), row)
         self._button("To all versions", "It lies over every other version as well",

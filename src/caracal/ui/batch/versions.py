@@ -102,7 +102,7 @@ class Versions(QWidget):
         row = QHBoxLayout()
         row.setSpacing(6)
         head = Elided()
-        head.setText("This film's versions")
+        head.setText("Versions")
         head.setObjectName("head")
         row.addWidget(head, 1)
         for button in (self.add, self.give, self.range, self.fit, self.sheet, self.remove):
