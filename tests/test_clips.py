@@ -10,6 +10,7 @@ import msgspec
 import numpy as np
 import pytest
 
+from caracal.cli.main import main
 from caracal.core.convert import convert
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import PLAIN
@@ -29,6 +30,7 @@ from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
 from caracal.core.project.model import Fades, veils
 from caracal.core.project.recipe import Recipe
+from caracal.core.project.template import Template, TimedOverlay, write_template
 from caracal.core.render.asset_checks import film_of, refuse_bad_asset
 from caracal.core.render.clips import ClipReader, frame_at
 from caracal.core.render.compositor import compose_pictures
@@ -36,7 +38,7 @@ from caracal.core.render.layers import layers_of
 from caracal.core.render.scene import Scene
 from caracal.core.sound.mix import ClipSound, clip_sounds
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.shelf import find_sheet, write_sheet
 from caracal.core.time import FrameRange
 from conftest import ffmpeg, write_film
 
@@ -276,3 +278,24 @@ def test_a_hidden_clip_is_neither_seen_nor_heard_nor_missed(clip, tmp_path):
     assert result.proof.right
     assert np.abs(brightness(result.file) - 100).max() <= 3
     assert not probe(Path(result.file)).sound  # neither film nor version has any
+
+
+def test_a_template_takes_its_clip_along_and_a_batch_makes_it(clip, tmp_path, capsys):
+    """Kept with a copy of the clip beside it, and made in the processes of the batch."""
+    film = write_film(tmp_path / "film.mp4", frames=80, sound=False,
+                      picture=lambda _, y: y * 0 + 100)
+    over = Overlay(Clip(str(clip)), 0, 1, entry=Entry.NONE, exit=Entry.NONE, sound=OwnSound.ON)
+    kept = tmp_path / "series" / "clip.toml"
+    kept.parent.mkdir()
+    write_template(kept, Template(CANVAS, 25.0, (TimedOverlay(over, 1.0, 2.0),)))
+    assert (kept.parent / "clip 1.mp4").read_bytes() == clip.read_bytes()
+    sheet = tmp_path / "small.toml"
+    write_sheet(with_value(find_sheet("vertical-short"), "canvas", CANVAS), sheet)
+    out = tmp_path / "out"
+    assert main(["batch", str(film), "--spec", str(sheet), "--out", str(out), "--template",
+                 str(kept)]) == 0, capsys.readouterr().err
+    (made_file,) = out.glob("*.mp4")
+    seen = brightness(made_file)
+    assert np.abs(seen[:25] - 100).max() <= 3 and np.abs(seen[50:] - 100).max() <= 3
+    assert np.abs((seen[25:50] - FIRST) / STEP - np.arange(25)).max() <= 0.6
+    assert loud(made_file, 1.1, 1.9, tmp_path) > 0.01 > loud(made_file, 0.1, 0.8, tmp_path)

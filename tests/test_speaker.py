@@ -1,9 +1,11 @@
 """The sound beside playing pictures: the right samples, at the right time, and quickly silent."""
 
 import time
+from fractions import Fraction
 
 import av
 import miniaudio
+import msgspec
 import numpy as np
 import pytest
 from PySide6.QtCore import Qt
@@ -21,6 +23,7 @@ from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from caracal.ui.monitoring import Monitoring, own_sound
+from caracal.ui.played_version import time_of_file
 
 NULL = [miniaudio.Backend.NULL]  # takes samples in real time, and nobody hears them
 BLOCK = 1440
@@ -247,7 +250,12 @@ def test_the_window_plays_the_file_or_the_master(window, qtbot):
 def test_a_slowed_stretch_is_played_at_its_speed(window):
     """After half a second at half speed a quarter of a second of the film has passed."""
     session = window.film.session
-    session.edit(with_speed(session.project, "A", FrameRange(100, 400, 50)), "Slower.")
+    project = with_speed(session.project, "A", FrameRange(100, 400, 50))
+    project = with_speed(project, "A", FrameRange(0, 50, 25))  # not shown: of no account
+    project = msgspec.structs.replace(project, span=FrameRange(60, 1500))
+    session.edit(project, "Slower.")
+    line = time_of_file(session)
+    assert line.time_at(150) == 200 and time_of_file(session).place_at(Fraction(200)) == 150
     session.go(150)
     playing, began = session.playing, time.monotonic()
     session.play(1)

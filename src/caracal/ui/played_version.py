@@ -35,7 +35,7 @@ def sound_of_file(film: Chosen, monitoring: Monitoring) -> PlayedSound:
 
 
 def time_of_file(film: Chosen) -> Timeline:
-    """All of the film at the speeds at which the chosen version shows it."""
+    """All of the film; what the chosen version shows of it has the speed that it has there."""
     whole = FrameRange(0, film.analysis.master.frames)
-    speeds = film.project.version(film.letter).speeds
+    speeds = (span for span in film.project.ranges_of(film.letter) if span.percent != 100)
     return timeline(with_speeds((whole,), speeds), film.analysis.master.rate)

@@ -12,7 +12,8 @@ import msgspec
 
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
-from caracal.core.layout.model import Layout
+from caracal.core.layout.model import Clip, Layout
+from caracal.core.layout.overlay import OwnSound
 from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, rate_of
 from caracal.core.project.recipe import Recipe
@@ -202,7 +203,9 @@ def _picture(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
 
 
 def _sound(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
-    if master.sound:
+    heard = (isinstance(each.content, Clip) and each.sound is not OwnSound.OFF
+             and not each.hidden for each in recipe.overlays)
+    if master.sound or any(heard):
         return []
     then = ("a silent track is made" if recipe.sheet.sound.silent_track
             else "the file has none either")
