@@ -30,6 +30,7 @@ from caracal.core.errors import CaracalError
 from caracal.core.project.cutlist import read_cut_list
 from hostile_case import FRAMES, Case, Place
 from hostile_inputs import (
+    clips,
     cut_lists,
     damaged_films,
     desks,
@@ -45,6 +46,7 @@ from hostile_inputs import (
 HANG_S = 90.0
 QUIET_DB = -50.0  # a master as loud as this is heard
 LOST_DB = -75.0  # a file as quiet as this is silent
+CLIPS = 40
 SHORT = 100  # fewer inputs than this are some of each kind
 LIKE = 0.80  # structural similarity to the master, all frames together
 
@@ -186,8 +188,10 @@ def cases(place: Place, chance: random.Random, count: int) -> list[Case]:
                  *islice(odd_files(place), 0, 12, 4), *islice(names(place), 2),
                  *islice(desks(place), 2), *islice(folders(place), 9, 11)]
         return [*short, *islice(sheets(place, chance), 0, 60, 20),
-                *islice(projects(place, chance), 2), *islice(damaged_films(place, chance), 3)]
+                *islice(projects(place, chance), 2), *islice(damaged_films(place, chance), 3),
+                *islice(clips(place, chance), 3)]
     every = list(fixed)
+    every += islice(clips(place, chance), CLIPS)
     share = max(0, count - len(every)) // 3 + 1
     return [*every, *islice(sheets(place, chance), share), *islice(projects(place, chance), share),
             *islice(damaged_films(place, chance), share)]

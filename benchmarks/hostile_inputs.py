@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import os
 import random
@@ -11,6 +12,9 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.layout.files import write_layout
+from caracal.core.layout.kinds import whole_soft
+from caracal.core.layout.model import Clip, Still, with_backdrop
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import VERSION, Document, FilmReference
 from hostile_case import FRAMES, SECONDS, Case, Place, ffmpeg
@@ -60,6 +64,26 @@ def damaged_films(place: Place, chance: random.Random) -> Iterator[Case]:
         number += 1
         yield Case("damaged film", ("look", str(path)) if chance.random() < 0.6
                    else place.convert(path), path)
+
+
+def clips(place: Place, chance: random.Random) -> Iterator[Case]:
+    """The good film in layouts that show a damaged film, what is no film, or a name of no file."""
+    damaged = damaged_films(place, chance)
+    names = ["/dev/zero", "/dev/stdin", str(place.precious), str(place.precious / "letter"),
+             "shipped:../precious/letter", "shipped:backdrops/../../x", "shipped:", "a\nb", "-",
+             str(place.folder / "gone.mp4"), "concat:base.mp4|base.mp4", "http://localhost/x.mp4"]
+    for number in itertools.count():
+        if number % 3 == 2 and names:
+            name = names.pop(0)
+        else:
+            film = next(damaged).film
+            assert film is not None
+            name = str(film)
+        content = (Clip(name, start_s=chance.choice((0.0, -1.0, 2.5, 1e5))) if number % 4
+                   else Still(name, chance.choice((0.0, 1.0, 2.9))))
+        path = place.new(f"clip{number}.toml")
+        write_layout(path, with_backdrop(whole_soft(), content))
+        yield Case("clip", place.convert(place.base, "--layout", str(path)))
 
 
 def odd_films(place: Place) -> Iterator[Case]:
