@@ -185,11 +185,11 @@ def cases(place: Place, chance: random.Random, count: int) -> list[Case]:
     fixed = chain(odd_films(place), odd_files(place), names(place), desks(place), folders(place))
     if count < SHORT:  # a short form: some of each
         short = [*islice(joined(place), 1), *islice(odd_films(place), 9, 11),
-                 *islice(odd_files(place), 0, 12, 4), *islice(names(place), 2),
-                 *islice(desks(place), 2), *islice(folders(place), 9, 11)]
-        return [*short, *islice(sheets(place, chance), 0, 60, 20),
-                *islice(projects(place, chance), 2), *islice(damaged_films(place, chance), 3),
-                *islice(clips(place, chance), 3)]
+                 *islice(odd_files(place), 0, 12, 6), *islice(names(place), 1),
+                 *islice(desks(place), 1), *islice(folders(place), 9, 11)]
+        return [*short, *islice(sheets(place, chance), 0, 60, 30),
+                *islice(projects(place, chance), 1), *islice(damaged_films(place, chance), 3),
+                *islice(clips(place, chance), 2)]
     every = list(fixed)
     every += islice(clips(place, chance), CLIPS)
     share = max(0, count - len(every)) // 3 + 1

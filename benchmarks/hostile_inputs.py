@@ -73,12 +73,7 @@ def clips(place: Place, chance: random.Random) -> Iterator[Case]:
              "shipped:../precious/letter", "shipped:backdrops/../../x", "shipped:", "a\nb", "-",
              str(place.folder / "gone.mp4"), "concat:base.mp4|base.mp4", "http://localhost/x.mp4"]
     for number in itertools.count():
-        if number % 3 == 2 and names:
-            name = names.pop(0)
-        else:
-            film = next(damaged).film
-            assert film is not None
-            name = str(film)
+        name = names.pop(0) if number % 3 == 2 and names else str(next(damaged).film)
         content = (Clip(name, start_s=chance.choice((0.0, -1.0, 2.5, 1e5))) if number % 4
                    else Still(name, chance.choice((0.0, 1.0, 2.9))))
         path = place.new(f"clip{number}.toml")

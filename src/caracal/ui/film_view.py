@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 from pathlib import Path
 from typing import cast
 
@@ -77,6 +78,9 @@ class FilmView(QWidget):
         self.show_view("Board")
         if working.running:
             self._made("Batch")  # it tells how the work goes
+        # What is known of a film stays as long as it is open: looking through all of it for what
+        # nobody needs would hold the window for a tenth of a second, again and again.
+        gc.freeze()
 
     def _made(self, name: str) -> QWidget:
         """The view called ``name``, made if nobody looked at it before."""
@@ -155,3 +159,4 @@ class FilmView(QWidget):
             if view.name in self.views:
                 view.close(self.views[view.name])
         self.session.close()
+        gc.unfreeze()
