@@ -28,8 +28,9 @@ from caracal.core.layout.model import (
 from caracal.core.layout.overlay import Entry, Overlay, OwnSound, impossible_overlay
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
-from caracal.core.project.model import Fades, veils
-from caracal.core.project.recipe import Recipe
+from caracal.core.project.edits import changed_version
+from caracal.core.project.model import Fades, first_project, veils
+from caracal.core.project.recipe import Recipe, recipe_of
 from caracal.core.project.template import Template, TimedOverlay, write_template
 from caracal.core.render.asset_checks import film_of, refuse_bad_asset
 from caracal.core.render.clips import ClipReader, frame_at
@@ -274,7 +275,10 @@ def test_a_hidden_clip_is_neither_seen_nor_heard_nor_missed(clip, tmp_path):
                       picture=lambda _, y: y * 0 + 100)
     over = tuple(Overlay(Clip(name), 5, 35, entry=Entry.NONE, exit=Entry.NONE, hidden=True,
                          sound=OwnSound.ON) for name in (str(clip), str(tmp_path / "gone.mp4")))
-    result = made(film, tmp_path / "out", over)
+    project = changed_version(first_project(40), "A", overlays=over)
+    assert project.overlays_of("A") == project.overlays_on_film("A") == ()
+    result = made(film, tmp_path / "out", recipe_of(
+        project, "A", find_sheet("vertical-short")).overlays)
     assert result.proof.right
     assert np.abs(brightness(result.file) - 100).max() <= 3
     assert not probe(Path(result.file)).sound  # neither film nor version has any

@@ -254,3 +254,20 @@ def test_an_overlay_is_hidden_and_locked(window, panel, tmp_path):
     assert not session.scene("A", session.frame + 20, (96, 170)).over
     session.undo()
     assert not _held(window)[0].hidden and _held(window)[0].locked
+
+
+def test_a_key_opens_what_lies_over_the_version(window, qtbot):
+    from PySide6.QtCore import QTimer
+
+    window.film.show_view("Board")
+    menu, seen = window.film.aim.overlays.menu(), []
+
+    def look():
+        seen.append(menu.isVisible() and window.film.view)
+        menu.close()
+
+    QTimer.singleShot(300, look)  # the menu waits for a person
+    window.activateWindow()
+    qtbot.keyClick(window, Qt.Key.Key_V)
+    qtbot.waitUntil(lambda: bool(seen), timeout=5_000)
+    assert seen == ["Aim"] and not menu.isVisible()

@@ -12,7 +12,6 @@ from caracal.core.layout.model import Clip, PictureFile, Still
 from caracal.core.layout.overlay import Overlay
 from caracal.core.layout.shipped_assets import graphic, moving_backdrop
 from caracal.core.project.assets import (
-    content_of,
     files_of,
     gathered,
     references,
@@ -87,16 +86,22 @@ def test_files_are_gathered_and_nothing_is_replaced(shown, tmp_path):
     assert not list((tmp_path / "elsewhere").glob("*.part"))
 
 
-def test_long_files_are_told_apart_by_size_and_ends(tmp_path, monkeypatch):
+def test_nothing_is_read_that_has_another_size(shown, tmp_path, monkeypatch):
+    """A folder of large films is not read through for one clip that is gone."""
     from caracal.core.project import assets
 
-    monkeypatch.setattr(assets, "WHOLE_BYTES", 100)
-    monkeypatch.setattr(assets, "END_BYTES", 40)
-    one, other, same = (tmp_path / name for name in ("one", "other", "same"))
-    one.write_bytes(b"a" * 150)
-    other.write_bytes(b"a" * 149 + b"b")
-    same.write_bytes(b"a" * 150)
-    assert content_of(one) == content_of(same) != content_of(other)
+    project, folder = shown
+    known = references(project)
+    beside = tmp_path / "work"
+    beside.mkdir()
+    for number in range(5):
+        (beside / f"{number}.mp4").write_bytes(b"x" * (5001 + number))
+    (beside / "same size.mp4").write_bytes(b"x" * 5000)
+    (folder / "clip.mp4").unlink()
+    read = []
+    monkeypatch.setattr(assets, "content_key", lambda path: read.append(path.name) or "other")
+    assert with_files_found(project, known, beside) == project
+    assert read == ["same size.mp4"]
 
 
 def test_what_is_missing_when_it_is_saved_is_no_problem(tmp_path):

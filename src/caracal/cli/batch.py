@@ -13,6 +13,7 @@ from pathlib import Path
 import msgspec
 import watchfiles
 
+from caracal.cli.captioning import captioned
 from caracal.core.batch.batch_list import CLUSTER, BatchList
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.cluster_address import Cluster
@@ -30,11 +31,11 @@ from caracal.core.layout.model import FILL
 from caracal.core.logs import unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
-from caracal.core.paths import path_of, text_of
+from caracal.core.paths import path_of
 from caracal.core.project.assets import files_of
 from caracal.core.project.template import Template, read_template, recipe_with
 from caracal.core.specs.shelf import all_sheets, find_sheet
-from caracal.core.text.caption_files import CaptionsRead, captions_beside, read_captions
+from caracal.core.text.caption_files import captions_beside
 from caracal.core.time import short_time
 
 LIST_NAME = ".caracal-batch.sqlite"
@@ -103,18 +104,10 @@ def _cluster(asked: argparse.Namespace) -> Cluster | None:
 def _captioned(works: list[EncodeJob]) -> list[EncodeJob]:
     """``works`` with the captions beside their films; a project keeps its own."""
     made: list[EncodeJob] = []
-    read: dict[str, CaptionsRead] = {}
     for job in works:
         beside = captions_beside(path_of(job.master))
-        if job.recipe.captions or beside is None:
-            made.append(job)
-            continue
-        if job.master not in read:
-            read[job.master] = read_captions(beside)
-            for sentence in read[job.master].mended:
-                print(f"{beside.name}: {sentence}", file=sys.stderr)
-        made.append(msgspec.structs.replace(job, recipe=msgspec.structs.replace(
-            job.recipe, captions=read[job.master].cues, captions_file=text_of(beside))))
+        made.append(job if job.recipe.captions or beside is None else msgspec.structs.replace(
+            job, recipe=captioned(job.recipe, beside)))
     without = sum(not job.recipe.captions for job in made)
     if without:
         print(f"{without} of {len(made)} versions have no captions: no file of the film's name "

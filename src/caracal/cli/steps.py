@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import argparse
-import sys
-from pathlib import Path
 from typing import TypeVar
 
 import msgspec
 
+from caracal.cli.captioning import captioned
 from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
@@ -21,12 +20,11 @@ from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.files import layout_asked
 from caracal.core.media.master import Master, with_sound
 from caracal.core.media.probe import probe
-from caracal.core.paths import text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.template import read_template, recipe_with
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.speech.recognition import RecognitionOrder, recognised
-from caracal.core.text.caption_files import captions_text, read_captions, write_captions
+from caracal.core.text.caption_files import captions_text, write_captions
 from caracal.core.time import FrameRange, frame_of_timecode, timecode
 
 T = TypeVar("T")
@@ -97,7 +95,7 @@ def convert_film(asked: argparse.Namespace) -> int:
         template = read_template(asked.template)
         recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
     if asked.captions:
-        recipes = _captioned(recipes, asked.captions)
+        recipes = [captioned(recipe, asked.captions) for recipe in recipes]
     for recipe in recipes:
         recipe.sheet.refuse_duration(
             recipe.frames_in(master.frames) / float(master.rate), master.file.name)
@@ -133,14 +131,6 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
         print(f"{len(found.cues)} captions in {asked.out} ({found.language}), "
               f"{doubtful} with doubtful words")
     return 0
-
-
-def _captioned(recipes: list[Recipe], path: Path) -> list[Recipe]:
-    read = read_captions(path)
-    for sentence in read.mended:
-        print(f"{path.name}: {sentence}", file=sys.stderr)
-    return [msgspec.structs.replace(recipe, captions=read.cues, captions_file=text_of(path))
-            for recipe in recipes]
 
 
 def _span(asked: argparse.Namespace, master: Master) -> FrameRange:

@@ -37,6 +37,11 @@ def same_file(path: Path, other: Path) -> bool:
         return False
 
 
+def changed_ns(path: Path) -> int:
+    """When the file at ``path`` was changed, in nanoseconds; 0 where there is none."""
+    return path.stat().st_mtime_ns if path.is_file() else 0
+
+
 def refuse_inputs(target: Path, inputs: Iterable[Path]) -> None:
     """Raise InputError when writing ``target`` would write one of ``inputs``, whatever its name."""
     for path in inputs:

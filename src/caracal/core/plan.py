@@ -179,8 +179,7 @@ def scene_track(
         for pane, path in enumerate(each.paths):
             windows[shot.start : shot.end, pane] = path.windows
     for overlay in recipe.overlays:
-        if not overlay.hidden:
-            refuse_bad_asset(overlay.content)
+        refuse_bad_asset(overlay.content)
     for card in (recipe.opening, recipe.closing):
         if card is not None:
             refuse_bad_assets(card.layout)
@@ -230,11 +229,10 @@ def _times(line: Timeline, most: int) -> tuple[list[int], int]:
     """The place that is shown at each time of ``line``, and its end; and how many times so many
     frames are at the most, whatever is lost by cutting at a place.
     """
-    if all(span.percent == 100 for span in line.ranges):
-        return [*range(line.joined + 1)], most
-    times = [math.floor(line.place_at(Fraction(at))) for at in range(math.ceil(line.lasts))]
-    slowest = min(span.percent for span in line.ranges)
-    return [*times, line.joined], max(1, most - math.ceil(100 / slowest))
+    at_own_rate = msgspec.structs.replace(line, rate=line.master_rate, blend=False)
+    percents = {span.percent for span in line.ranges}
+    spare = 0 if percents == {100} else math.ceil(100 / min(percents))
+    return [*at_own_rate.sources()[0].tolist(), line.joined], max(1, most - spare)
 
 
 def rate_of(sheet: SpecSheet, rate: Fraction) -> Fraction:

@@ -21,9 +21,8 @@ def accompaniment(overlays: Iterable[Overlay]) -> Accompaniment:
     clips, fades = [], []
     for overlay in overlays:
         content, start, end = overlay.content, overlay.start, overlay.end_exclusive
-        if overlay.hidden:
-            continue
-        if isinstance(content, Clip) and overlay.sound in GAINS:
+        if overlay.heard:
+            assert isinstance(content, Clip), "nothing else is heard"
             film = film_of(content)
             if film.sound:
                 clips.append(ClipSound(film, start, end, content.start_s, content.loops,

@@ -166,8 +166,11 @@ class Timeline(msgspec.Struct, frozen=True):
         wanted = samples_at(self.frames, Fraction(self.rate), sample_rate) - sum(
             self.silence(sample_rate))
         over = sum(count for _, count in pieces) - wanted
-        first, count = pieces[-1]
-        return (*pieces[:-1], (first, max(1, count - over)))
+        for number in reversed(range(len(pieces))):  # the last one may be shorter than what is over
+            first, count = pieces[number]
+            pieces[number] = (first, max(0, count - over))
+            over -= count - pieces[number][1]
+        return tuple(pieces)
 
     def silence(self, sample_rate: int) -> tuple[int, int]:
         """Samples of the card before the film, and of the one after it."""

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 from caracal.core.errors import CaracalError
 from caracal.core.layout.model import Clip, PictureFile
 from caracal.core.paths import text_of
+from caracal.core.project.assets import content_of
 from caracal.core.render.asset_checks import film_of
 from caracal.core.render.assets import open_picture
 from caracal.ui.worker import Worker
@@ -68,6 +69,7 @@ class AssetPicker(QObject):
 
         def look() -> None:
             film = film_of(clip)
+            content_of(film.file)  # known when the work is kept, in the interface's thread
             self._looked_at.emit(clip, film.width / film.height, take)
 
         self._worker = Worker(look)

@@ -6,7 +6,7 @@ import time
 
 from PySide6.QtCore import QObject, Signal
 
-from caracal.core.layout.overlay import Overlay, OwnSound, is_veil
+from caracal.core.layout.overlay import Overlay, is_veil
 from caracal.core.media.master import Master
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.sound.mix import Accompaniment, mix_of_film
@@ -56,8 +56,7 @@ class Monitoring(QObject):
     def sound(self, master: Master, sound: Sound, ranges: tuple[FrameRange, ...],
               overlays: tuple[Overlay, ...] = ()) -> PlayedSound:
         """The sound of a file that shows ``ranges`` under ``overlays`` by a sheet's ``sound``."""
-        heard = tuple(each for each in overlays
-                      if each.sound is not OwnSound.OFF or is_veil(each))
+        heard = tuple(each for each in overlays if each.heard or is_veil(each))
         wanted = (master, sound, ranges, heard)
         if wanted not in self._plans:
             if wanted != self._asked:

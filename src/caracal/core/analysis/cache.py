@@ -137,8 +137,10 @@ class AnalysisStore:
         if same is not None and same != source:
             with suppress(OSError):  # a cache that cannot be written is as good to read
                 self._write("source.msgpack", same)
+        if same is None:
+            return None
         used(self.folder)
-        return kept if same is not None else None
+        return kept
 
     @contextmanager
     def alone(self, cancel: CancelToken) -> Iterator[None]:

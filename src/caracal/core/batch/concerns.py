@@ -12,8 +12,7 @@ import msgspec
 
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
-from caracal.core.layout.model import Clip, Layout
-from caracal.core.layout.overlay import OwnSound
+from caracal.core.layout.model import Layout
 from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, rate_of
 from caracal.core.project.recipe import Recipe
@@ -105,7 +104,7 @@ def _assets(letter: str, recipe: Recipe) -> list[Concern]:
             sentence = problem.sentence()
             found.setdefault(sentence, Concern(
                 ConcernKind.PICTURE_FILE, sentence, True, letter, shot))
-    for overlay in (each for each in recipe.overlays if not each.hidden):
+    for overlay in recipe.overlays:
         try:
             refuse_bad_asset(overlay.content)
         except InputError as problem:
@@ -116,8 +115,7 @@ def _assets(letter: str, recipe: Recipe) -> list[Concern]:
 
 def _words(letter: str, recipe: Recipe) -> list[Concern]:
     """Fonts that cannot be used, and letters that no font has."""
-    titles = [overlay.content for overlay in recipe.overlays
-              if isinstance(overlay.content, Title) and not overlay.hidden]
+    titles = [overlay.content for overlay in recipe.overlays if isinstance(overlay.content, Title)]
     texts = [(title.text, title.style) for title in titles]
     if recipe.burns:
         texts += [(cue.text, recipe.look.style) for cue in recipe.captions]
@@ -203,9 +201,7 @@ def _picture(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
 
 
 def _sound(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
-    heard = (isinstance(each.content, Clip) and each.sound is not OwnSound.OFF
-             and not each.hidden for each in recipe.overlays)
-    if master.sound or any(heard):
+    if master.sound or any(overlay.heard for overlay in recipe.overlays):
         return []
     then = ("a silent track is made" if recipe.sheet.sound.silent_track
             else "the file has none either")

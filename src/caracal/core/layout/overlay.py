@@ -19,6 +19,7 @@ from caracal.core.layout.model import (
     MOST_RADIUS,
     MOST_TURN,
     Canvas,
+    Clip,
     Edge,
     FileContent,
     file_name,
@@ -120,6 +121,11 @@ class Overlay(msgspec.Struct, frozen=True):
     sound: OwnSound = OwnSound.OFF
     hidden: bool = False
     locked: bool = False
+
+    @property
+    def heard(self) -> bool:
+        """Whether it is a clip whose own sound is heard."""
+        return isinstance(self.content, Clip) and self.sound is not OwnSound.OFF and not self.hidden
 
     @property
     def name(self) -> str:

@@ -23,19 +23,11 @@ class TempoReader:
         self._reader, self._rate, self._channels = reader, rate_hz, channels
         self._layout = LAYOUTS[channels]
         self._graph = av.filter.Graph()
-        last = self._graph.add_abuffer(
-            format="flt", sample_rate=rate_hz, layout=self._layout, time_base=None)
-        for part in _steps(speed):
-            following = self._graph.add("atempo", f"{part:.6f}")
-            last.link_to(following)
-            last = following
-        for name, arguments in (
-                ("aformat", f"sample_fmts=flt:sample_rates={rate_hz}:"
-                 f"channel_layouts={self._layout}"), ("abuffersink", "")):
-            following = self._graph.add(name, arguments)
-            last.link_to(following)
-            last = following
-        self._graph.configure()
+        form = f"sample_fmts=flt:sample_rates={rate_hz}:channel_layouts={self._layout}"
+        self._graph.link_nodes(
+            self._graph.add_abuffer(format="flt", sample_rate=rate_hz, layout=self._layout),
+            *(self._graph.add("atempo", f"{part:.6f}") for part in _steps(speed)),
+            self._graph.add("aformat", form), self._graph.add("abuffersink")).configure()
         self._fed = 0
         self._held: Samples = np.zeros((0, channels), np.float32)
 

@@ -3,30 +3,31 @@
 from __future__ import annotations
 
 import functools
-import hashlib
 import shutil
 from collections.abc import Callable, Iterable, Iterator
-from itertools import chain
+from contextlib import suppress
+from itertools import chain, islice
 from pathlib import Path
 from typing import Any, TypeVar
 
 import msgspec
 
+from caracal.core.analysis.cache import content_key
 from caracal.core.errors import InputError, missing, storage_error
 from caracal.core.layout.model import Clip, PictureFile, Still
 from caracal.core.paths import path_of, text_of
 from caracal.core.resources import OURS
 
 TAGS = {kind.__struct_config__.tag for kind in (PictureFile, Clip, Still)}
-WHOLE_BYTES, END_BYTES = 64 << 20, 16 << 20  # up to which all of a file counts; of longer ones
 MOST_SEARCHED = 4000  # files that are looked at for one that was moved
 T = TypeVar("T")
 
 
 class AssetReference(msgspec.Struct, frozen=True):
-    """A file that a project is made with: where it was, and what it contains."""
+    """A file that a project is made with: where it was, how large it is, and what it contains."""
 
     path: str
+    size_bytes: int
     content: str
 
 
@@ -58,25 +59,14 @@ def _contents(data: Any) -> Iterator[dict[str, Any]]:
 
 
 def content_of(path: Path) -> str:
-    """A name for what the file at ``path`` contains; of a long one, for its size and both ends.
-
-    Raises OSError when it cannot be read.
-    """
+    """A name for what the file at ``path`` contains, worked out once. Raises OSError."""
     seen = path.stat()
     return _content(path, seen.st_size, seen.st_mtime_ns)
 
 
 @functools.lru_cache(256)
-def _content(path: Path, size: int, _: int) -> str:
-    made = hashlib.blake2b(str(size).encode(), digest_size=16)
-    with path.open("rb") as file:
-        if size <= WHOLE_BYTES:
-            made.update(file.read())
-        else:
-            made.update(file.read(END_BYTES))
-            file.seek(size - END_BYTES)
-            made.update(file.read())
-    return made.hexdigest()
+def _content(path: Path, _size: int, _changed: int) -> str:
+    return content_key(path)
 
 
 def references(value: object) -> tuple[AssetReference, ...]:
@@ -84,7 +74,8 @@ def references(value: object) -> tuple[AssetReference, ...]:
     made = []
     for name in files_of(value):
         try:
-            made.append(AssetReference(name, content_of(path_of(name))))
+            path = path_of(name)
+            made.append(AssetReference(name, path.stat().st_size, content_of(path)))
         except OSError:
             continue  # missing: told where it is used, and nothing is known of it
     return tuple(made)
@@ -95,27 +86,25 @@ def with_files_found(value: T, known: Iterable[AssetReference], folder: Path) ->
 
     One that is not found keeps its name.
     """
-    gone = {each.path: each.content for each in known if not path_of(each.path).is_file()}
+    gone = [each for each in known if not path_of(each.path).is_file()]
     if not gone:
         return value
-    found = {name: place for name, content in gone.items()
-             if (place := _found(path_of(name), content, folder)) is not None}
+    found = {each.path: place for each in gone if (place := _found(each, folder)) is not None}
     return with_files_called(value, lambda name: text_of(found[name]) if name in found else name)
 
 
-def _found(was: Path, content: str, folder: Path) -> Path | None:
-    """Where below ``folder`` the file is that was at ``was``: those of its name come first."""
+def _found(wanted: AssetReference, folder: Path) -> Path | None:
+    """Where below ``folder`` the file is: those of its name come first, and none is read that has
+    another size."""
+    was = path_of(wanted.path)
     near = (folder / was.name, *sorted(folder.glob(f"*/{was.name}")))
     others = (path for path in chain(folder.glob("*"), folder.glob("*/*"))
               if path.suffix.lower() == was.suffix.lower())
-    for number, path in enumerate(chain(near, others)):
-        if number > MOST_SEARCHED:
-            return None
-        try:
-            if path.is_file() and content_of(path) == content:
+    for path in islice(chain(near, others), MOST_SEARCHED):
+        with suppress(OSError):
+            if (path.is_file() and path.stat().st_size == wanted.size_bytes
+                    and content_of(path) == wanted.content):
                 return path
-        except OSError:
-            continue
     return None
 
 

@@ -151,7 +151,7 @@ class Project(msgspec.Struct, frozen=True):
         fades = msgspec.structs.replace(
             version.fades, begin=0 if version.opening else version.fades.begin,
             end=0 if version.closing else version.fades.end)
-        return (*version.overlays, *veils(fades, self.ranges_of(letter)))
+        return (*_seen(version.overlays), *veils(fades, self.ranges_of(letter)))
 
     def overlays_of(self, letter: str) -> tuple[Overlay, ...]:
         """All that lies over the version, and on its cards, its fades in front of the rest.
@@ -168,7 +168,7 @@ class Project(msgspec.Struct, frozen=True):
         if version.closing is not None:
             after = version.closing.frames
             over = (*_until(over, end), *version.closing.at(end))
-        return (*over, *veils(version.fades, ranges, before, after))
+        return (*_seen(over), *veils(version.fades, ranges, before, after))
 
     def cast(self, shot: int) -> Cast:
         """Returns who matters in ``shot``: what was decided, or nothing."""
@@ -208,6 +208,11 @@ def _until(overlays: tuple[Overlay, ...], end: int) -> tuple[Overlay, ...]:
         overlay if overlay.end_exclusive <= end else msgspec.structs.replace(
             overlay, end_exclusive=end, exit=Entry.NONE)
         for overlay in overlays if overlay.start < end)
+
+
+def _seen(overlays: tuple[Overlay, ...]) -> tuple[Overlay, ...]:
+    """Those of ``overlays`` that are not hidden: nothing else of a version is made or missed."""
+    return tuple(overlay for overlay in overlays if not overlay.hidden)
 
 
 def veils(

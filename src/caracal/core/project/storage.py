@@ -112,8 +112,11 @@ def document(analysis: Analysis, project: Project) -> Document:
     master = analysis.master
     film = FilmReference(text_of(master.file.resolve()), analysis.content_key, master.frames,
                          master.frame_rate)
-    return Document(FORMAT, VERSION, film, project,
-                    references((project.versions, project.decisions)))
+    return Document(FORMAT, VERSION, film, project, _assets_of(project))
+
+
+def _assets_of(project: Project) -> tuple[AssetReference, ...]:
+    return references((project.versions, project.decisions))  # nothing else of it shows files
 
 
 def write_document(path: Path, document: Document) -> None:
@@ -139,8 +142,8 @@ def write_document(path: Path, document: Document) -> None:
 def open_document(path: Path) -> Document:
     """As :func:`read_document`; files that were moved are found below the project's folder."""
     found = read_document(path)
-    return msgspec.structs.replace(found, project=with_files_found(
-        found.project, found.assets, path.absolute().parent))
+    project = with_files_found(found.project, found.assets, path.absolute().parent)
+    return msgspec.structs.replace(found, project=project, assets=_assets_of(project))
 
 
 def read_document(path: Path) -> Document:

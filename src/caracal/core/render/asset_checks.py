@@ -9,6 +9,7 @@ from caracal.core.analysis.process import probe_apart
 from caracal.core.errors import InputError, missing
 from caracal.core.layout.model import Clip, FileContent, Layout, PictureFile, Still
 from caracal.core.media.master import Master
+from caracal.core.paths import changed_ns
 from caracal.core.render.assets import refuse_bad_picture
 from caracal.core.resources import asset_file
 
@@ -41,7 +42,7 @@ def film_of(content: Clip | Still) -> Master:
     if not path.is_file():
         raise missing(path) if not path.exists() else InputError(
             "This is no film file.", path, "Choose a file.")
-    return _looked_at(path, path.stat().st_mtime_ns)
+    return _looked_at(path, changed_ns(path))
 
 
 @functools.lru_cache(64)

@@ -8,6 +8,7 @@ from caracal.core.framing.choice import PLAIN
 from caracal.core.geometry import Box
 from caracal.core.layout.model import Canvas, Clip, FileContent, PictureFile, Still
 from caracal.core.media.planes import Picture, Planes
+from caracal.core.paths import changed_ns
 from caracal.core.render.assets import prepared
 from caracal.core.render.borders import Masks
 from caracal.core.render.clips import film_planes
@@ -28,9 +29,7 @@ def asset_picture(
     if isinstance(content, PictureFile):
         return prepared(content, size, moment_s if animated else None)
     if isinstance(content, Still):
-        path = asset_file(content.path)
-        made = _still(content, path.stat().st_mtime_ns if path.exists() else 0, size)
-        return made, None, size
+        return _still(content, changed_ns(asset_file(content.path)), size), None, size
     return _clip(content, size, moment_s)
 
 

@@ -19,6 +19,7 @@ from caracal.core.errors import InputError, missing
 from caracal.core.layout.model import Canvas, PictureFile
 from caracal.core.limits import MOST_ASSET_BYTES, MOST_PIXELS
 from caracal.core.media.planes import Picture, Plane
+from caracal.core.paths import changed_ns
 from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED
 from caracal.core.render.borders import Masks, with_chroma
 from caracal.core.render.svg import SUFFIX, open_drawing
@@ -64,12 +65,7 @@ def open_picture(path: Path) -> Image.Image:
 
 def refuse_bad_picture(path: Path) -> None:
     """Raise InputError when the picture or animation at ``path`` cannot be used."""
-    _ends(path, _changed(path))
-
-
-def _changed(path: Path) -> int:
-    """When the file at ``path`` was changed, in nanoseconds; 0 where there is none."""
-    return path.stat().st_mtime_ns if path.is_file() else 0
+    _ends(path, changed_ns(path))
 
 
 def animation(path: Path) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
@@ -124,7 +120,7 @@ def prepared(
     animated one it is the frame at ``moment_s``, over and over; None: the first.
     """
     path = asset_file(content.path)
-    changed = _changed(path)
+    changed = changed_ns(path)
     number = 0
     if moment_s is not None:
         ends = _ends(path, changed)

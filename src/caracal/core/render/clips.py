@@ -14,6 +14,7 @@ from caracal.core.media.decode import frames
 from caracal.core.media.master import Master
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
+from caracal.core.paths import changed_ns
 from caracal.core.resources import asset_file
 from caracal.core.time import FrameRange
 
@@ -72,7 +73,7 @@ def _reader(content: Clip | Still) -> ClipReader:
     readers: OrderedDict[tuple[Clip | Still, int], ClipReader] = _kept.__dict__.setdefault(
         "readers", OrderedDict())
     path = asset_file(content.path)
-    key = (content, path.stat().st_mtime_ns if path.exists() else 0)
+    key = (content, changed_ns(path))
     if key not in readers:
         readers[key] = ClipReader(path)
         while len(readers) > MOST_OPEN:

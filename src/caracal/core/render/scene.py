@@ -87,8 +87,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
     def files(self) -> tuple[str, ...]:
         """The files that pictures of the scenes come from, beside the master."""
         contents = [pane.content for _, layout in self.layouts for pane in layout.panes]
-        contents += [overlay.content for overlay in self.overlays  # type: ignore[misc]
-                     if not overlay.hidden]
+        contents += [overlay.content for overlay in self.overlays]  # type: ignore[misc]
         return tuple(dict.fromkeys(
             content.path for content in contents if isinstance(content, FileContent)))
 

@@ -17,7 +17,7 @@ from caracal.core.layout.pane_contents import (
 )
 from caracal.core.paths import text_of
 from caracal.ui.backdrop_choice import BackdropChoice
-from caracal.ui.panels import headed_row, quiet
+from caracal.ui.panels import choice_box, headed_row, quiet
 from caracal.ui.session import Session
 
 STILL, FILE = "Still of this frame", "Picture or clip…"
@@ -39,9 +39,8 @@ class PanesRow(QWidget):
         row.addWidget(self.backdrop)
         self.boxes: list[QComboBox] = []
         for number in range(MOST):
-            box = QComboBox()
-            box.setToolTip(f"What pane {number + 1} shows, counted from above or from the left")
-            box.activated.connect(lambda _, number=number: self._chosen(number))
+            box = choice_box((), f"What pane {number + 1} shows, from above or from the left",
+                             lambda _, number=number: self._chosen(number))
             self.boxes.append(box)
             row.addWidget(box)
         row.addStretch(1)
