@@ -15,9 +15,10 @@ from pathlib import Path
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.convert import Recipe, convert
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import PictureFile
-from caracal.core.layout.overlay import Entry, Overlay, Shape, ShapeKind
+from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.layout.shipped_assets import moving_backdrop
 from caracal.core.resources import DEMO_FILM, ours
 from caracal.core.specs.shelf import find_sheet

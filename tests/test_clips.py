@@ -14,6 +14,7 @@ from caracal.cli.main import main
 from caracal.core.convert import convert
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import PLAIN
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import fill, stack
 from caracal.core.layout.model import (
     Clip,
@@ -25,7 +26,7 @@ from caracal.core.layout.model import (
     contradiction,
     with_backdrop,
 )
-from caracal.core.layout.overlay import Entry, Overlay, OwnSound, impossible_overlay
+from caracal.core.layout.overlay import Overlay, OwnSound, impossible_overlay
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
 from caracal.core.project.edits import changed_version

@@ -11,12 +11,14 @@ from caracal.core.project.edits import (
     copied,
     with_choice,
     with_finish,
-    with_punch,
     with_swap_at,
     with_version,
+    without_version,
+)
+from caracal.core.project.keyframe_edits import (
+    with_punch,
     with_zoom,
     without_punch_at,
-    without_version,
 )
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import with_starts

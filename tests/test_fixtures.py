@@ -9,7 +9,9 @@ from caracal.core.batch.batch_list import VERSION as LIST_VERSION
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import State
 from caracal.core.framing.motion import Manner
-from caracal.core.layout.overlay import Entry, ShapeKind
+from caracal.core.layout.entrance import Entry
+from caracal.core.layout.model import Clip, Still
+from caracal.core.layout.overlay import OwnSound, ShapeKind
 from caracal.core.project.model import Fades
 from caracal.core.project.storage import VERSION, read_document
 from caracal.core.text.captions import CaptionManner
@@ -49,6 +51,15 @@ def test_words_that_were_written_are_still_there():
     assert (version.look.manner, version.burnt) == (CaptionManner.GROUPS, False)
     assert project.captions == (Cue(1.0, 2.5, "once a year"),) and project.names == ("Tobias",)
     assert version.speeds == ()
+
+
+def test_clips_and_speeds_are_as_they_were():
+    version = read_document(FIXTURES / "project-9.caracal").project.version("B")
+    still, clip = version.overlays[-2:]
+    assert still.content == Still("/films/kiln.mp4", 1.5) and still.hidden and still.beats == ()
+    assert clip.content == Clip("/films/sea.mp4", start_s=2.0, loops=False)
+    assert clip.sound is OwnSound.LOW and not version.fades.dissolves
+    assert version.speeds == (FrameRange(200, 260, 50, muted=True),)
 
 
 @pytest.mark.parametrize("version", range(2, LIST_VERSION))

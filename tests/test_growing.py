@@ -19,7 +19,9 @@ from caracal.core.analysis.unfinished import KeptShot, Unfinished
 from caracal.core.errors import Cancelled, InputError, StorageError
 from caracal.core.media.decode import frames
 from caracal.core.media.proxy import ProxyReader, growing_folder
-from caracal.core.project.edits import with_zoom
+from caracal.core.project.keyframe_edits import (
+    with_zoom,
+)
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import as_decided, joined_to_previous, split_at, starts_of
 from caracal.core.time import FrameRange

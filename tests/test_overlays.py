@@ -13,11 +13,11 @@ from caracal.core.framing.choice import PLAIN, ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.overlay_flags import overlay_flag
 from caracal.core.framing.shot_solution import solve_shot
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import fill
 from caracal.core.layout.model import EVERYWHERE, Edge, PictureFile
 from caracal.core.layout.overlay import (
     BlendMode,
-    Entry,
     Overlay,
     Shape,
     ShapeKind,

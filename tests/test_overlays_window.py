@@ -4,8 +4,9 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Clip
-from caracal.core.layout.overlay import BlendMode, Entry, OwnSound, Shape, ShapeKind
+from caracal.core.layout.overlay import BlendMode, OwnSound, Shape, ShapeKind
 from caracal.core.layout.shipped_assets import GRAPHICS
 from caracal.core.project.storage import read_document
 from caracal.core.render.assets import open_picture

@@ -5,17 +5,19 @@ from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import (
     automatic_again,
     copied,
-    moved_keyframe,
     with_accepted,
     with_ignored,
-    with_keyframe,
     with_lead,
     with_manner,
     with_second,
+)
+from caracal.core.project.history import History
+from caracal.core.project.keyframe_edits import (
+    moved_keyframe,
+    with_keyframe,
     with_zoom,
     without_keyframe,
 )
-from caracal.core.project.history import History
 from caracal.core.project.model import Cast, first_project
 
 

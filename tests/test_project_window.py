@@ -4,7 +4,12 @@ from PySide6.QtCore import QSettings, Qt
 
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.motion import Manner
-from caracal.core.project.edits import with_keyframe, with_manner
+from caracal.core.project.edits import (
+    with_manner,
+)
+from caracal.core.project.keyframe_edits import (
+    with_keyframe,
+)
 from caracal.core.project.storage import autosave_path, document, read_document, write_document
 from caracal.core.resources import DEMO_FILM
 from caracal.ui.main_window import MainWindow

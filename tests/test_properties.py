@@ -27,8 +27,14 @@ from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import key_at, shot_path
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.master import Colour, Master
-from caracal.core.project.edits import with_cast, with_choice, with_keyframe
+from caracal.core.project.edits import (
+    with_cast,
+    with_choice,
+)
 from caracal.core.project.history import History
+from caracal.core.project.keyframe_edits import (
+    with_keyframe,
+)
 from caracal.core.project.model import Cast, Project, ShotStart, first_project
 from caracal.core.project.shots import reshot, with_starts
 

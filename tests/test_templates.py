@@ -13,9 +13,10 @@ from PySide6.QtCore import Qt
 from caracal.cli.main import main
 from caracal.core.errors import InputError
 from caracal.core.layout.card import Card
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import PictureFile
-from caracal.core.layout.overlay import Entry, Overlay, Shape, ShapeKind
+from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, Project, Version, first_project

@@ -10,7 +10,13 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QDialog, QPush
 
 from caracal.core.batch.job import State
 from caracal.core.framing.choice import Keyframe
-from caracal.core.project.edits import with_keyframe, with_version, without_version
+from caracal.core.project.edits import (
+    with_version,
+    without_version,
+)
+from caracal.core.project.keyframe_edits import (
+    with_keyframe,
+)
 from caracal.core.specs.shelf import find_sheet, own_folder
 from caracal.ui.motion import MotionDialog
 from caracal.ui.sheets.window import SheetWindow

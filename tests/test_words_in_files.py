@@ -10,8 +10,9 @@ import pytest
 from caracal.core.convert import convert
 from caracal.core.file_plan import FilePlan
 from caracal.core.layout.card import Card, impossible_card
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import BlendBackdrop, PlainBackdrop, SoftBackdrop
-from caracal.core.layout.overlay import Entry, Overlay, Shape, impossible_overlay
+from caracal.core.layout.overlay import Overlay, Shape, impossible_overlay
 from caracal.core.plan import Planner, solved_shots
 from caracal.core.project.model import Fades, Project, Version
 from caracal.core.project.recipe import Recipe, recipe_of

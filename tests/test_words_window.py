@@ -7,7 +7,7 @@ from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from skimage.metrics import structural_similarity
 
-from caracal.core.layout.overlay import Entry
+from caracal.core.layout.entrance import Entry
 from caracal.core.project.storage import read_document
 from caracal.core.text.caption_files import read_captions
 from caracal.core.text.captions import CaptionManner, CaptionPlace

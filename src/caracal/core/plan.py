@@ -17,15 +17,16 @@ from caracal.core.caption_plan import CaptionSetter
 from caracal.core.errors import InputError, readable
 from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
-from caracal.core.framing.choice import PLAIN, ShotChoice
+from caracal.core.framing.choice import PLAIN, Finish, ShotChoice
 from caracal.core.framing.placing import solved_layout
-from caracal.core.layout.model import FILL
+from caracal.core.layout.model import FILL, Layout
 from caracal.core.media.master import Master
 from caracal.core.parts import parts_of, pauses_in, trimmed
 from caracal.core.paths import path_of, text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.asset_checks import refuse_bad_asset, refuse_bad_assets
 from caracal.core.render.caption_places import ShownShot
+from caracal.core.render.dissolves import Dissolve, dissolve, dissolving, outgoing_frames
 from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.sound.mix import Accompaniment
@@ -187,7 +188,21 @@ def scene_track(
                  for card in (recipe.opening, recipe.closing))
     track = SceneTrack.of(recipe.sheet.canvas, windows, finishes, layouts, analysis.active,
                           recipe.sheet if recipe.review else None)
-    return track.under(recipe.overlays, float(analysis.master.rate), moving)
+    return track.under(recipe.overlays, float(analysis.master.rate), moving,
+                       _dissolves(analysis, recipe, windows, finishes, layouts))
+
+
+def _dissolves(
+    analysis: Analysis, recipe: Recipe, windows: NDArray[np.float64], finishes: list[Finish],
+    layouts: list[Layout],
+) -> tuple[Dissolve, ...]:
+    made = []
+    for before, span in dissolving(recipe.ranges):
+        last = before.end_exclusive - 1
+        frames = outgoing_frames(before, span, analysis.shots[analysis.shot_at(last)].end)
+        made.append(dissolve(text_of(analysis.master.file), span.start, frames, windows,
+                             finishes[last], layouts[last]))
+    return tuple(made)
 
 
 def file_stem(master: Master, recipe: Recipe, part: str, moment: datetime) -> str:

@@ -34,7 +34,7 @@ def read_bounded(path: Path, most_bytes: int, what: str) -> bytes:
         raise InputError(f"This {what} cannot be read.", path, "Choose another file.") from problem
 
 
-def refuse_nesting(data: bytes, path: Path, what: str) -> None:
+def refuse_nesting(data: bytes, path: Path | None, what: str) -> None:
     """Raise InputError when brackets and braces in ``data`` nest too deeply to be read safely."""
     depth = deepest = 0
     for bracket in re.findall(rb"[\[{\]}]", STRINGS.sub(b"", data)):
@@ -45,7 +45,7 @@ def refuse_nesting(data: bytes, path: Path, what: str) -> None:
                          "It was damaged or made to do harm: choose another file.")
 
 
-def refuse_dots(text: str, path: Path, what: str) -> None:
+def refuse_dots(text: str, path: Path | None, what: str) -> None:
     """Raise InputError when a key of TOML ``text`` has too many dots: each is a level."""
     for number, line in enumerate(text.splitlines(), 1):
         key = line.partition("=")[0]

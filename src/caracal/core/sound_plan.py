@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Clip
-from caracal.core.layout.overlay import Entry, Overlay, OwnSound, is_veil
+from caracal.core.layout.overlay import Overlay, OwnSound, is_veil
 from caracal.core.render.asset_checks import film_of
 from caracal.core.sound.mix import Accompaniment, ClipSound, SoundFade
 

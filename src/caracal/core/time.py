@@ -25,7 +25,8 @@ class FrameRange(msgspec.Struct, frozen=True, omit_defaults=True):
 
     They are shown at ``percent`` of their speed, 25 to 400. At another speed than their own their
     sound is stretched at its pitch, or silent (``muted``); neighbouring pictures are mixed, or
-    ``repeated`` and left out.
+    ``repeated`` and left out. Over its first ``dissolve`` frames what comes after the range before
+    it in the film goes on, and is gone with the last of them.
     """
 
     start: int
@@ -33,6 +34,7 @@ class FrameRange(msgspec.Struct, frozen=True, omit_defaults=True):
     percent: int = 100
     muted: bool = False
     repeated: bool = False
+    dissolve: int = 0
 
     def __post_init__(self) -> None:
         if not SLOWEST <= self.percent <= FASTEST:
@@ -61,7 +63,8 @@ class FrameRange(msgspec.Struct, frozen=True, omit_defaults=True):
         """What of it lies between two frames, at its own pace; None: nothing."""
         start, end_exclusive = max(self.start, start), min(self.end_exclusive, end_exclusive)
         return None if start >= end_exclusive else msgspec.structs.replace(
-            self, start=start, end_exclusive=end_exclusive)
+            self, start=start, end_exclusive=end_exclusive,
+            dissolve=self.dissolve if start == self.start else 0)
 
 
 def spans_of(ranges: Iterable[FrameRange]) -> tuple[FrameRange, ...]:
@@ -73,6 +76,23 @@ def spans_of(ranges: Iterable[FrameRange]) -> tuple[FrameRange, ...]:
         else:
             made.append(FrameRange(each.start, each.end_exclusive))
     return tuple(made)
+
+
+def share_shown(ranges: tuple[FrameRange, ...], frame: int) -> float:
+    """How much of ``ranges``, which are in order, has been shown at the end of ``frame``: 0..1."""
+    whole = sum(each.lasts for each in ranges)
+    shown = sum(part.lasts for each in ranges if (part := each.within(0, frame + 1)) is not None)
+    return float(shown / whole) if whole else 0.0
+
+
+def with_dissolves(ranges: tuple[FrameRange, ...], frames: int) -> tuple[FrameRange, ...]:
+    """``ranges``, which are in order, dissolving over so many ``frames`` wherever two of them that
+    do not touch meet.
+    """
+    return tuple(
+        msgspec.structs.replace(each, dissolve=min(frames, len(each)))
+        if before is not None and each.start > before.end_exclusive else each
+        for before, each in zip((None, *ranges), ranges, strict=False))
 
 
 def with_speeds(

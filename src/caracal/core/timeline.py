@@ -210,7 +210,8 @@ def cut(ranges: tuple[FrameRange, ...], start: int, end_exclusive: int) -> tuple
     for frame_range, (first, after) in zip(ranges, pairwise(edges), strict=True):
         low, high = max(start, int(first)), min(end_exclusive, int(after))
         if low < high:
-            found.append(msgspec.structs.replace(
-                frame_range, start=frame_range.start + low - int(first),
-                end_exclusive=frame_range.start + high - int(first)))
+            part = frame_range.within(frame_range.start + low - int(first),
+                                      frame_range.start + high - int(first))
+            assert part is not None
+            found.append(part)
     return tuple(found)

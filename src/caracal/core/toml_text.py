@@ -26,7 +26,13 @@ def read_toml(path: Path, kind: type[T], what: str) -> T:
 
     Raises InputError when it is none.
     """
-    data = read_bounded(path, MOST_TEXT_BYTES, what)
+    return from_toml(read_bounded(path, MOST_TEXT_BYTES, what), kind, what, path)
+
+
+def from_toml(data: bytes, kind: type[T], what: str, path: Path | None = None) -> T:
+    """The ``kind`` of struct in ``data``, which came from the file at ``path``, if from any;
+    ``what`` it is called in a sentence. Raises InputError when it is none.
+    """
     refuse_nesting(data, path, what)
     try:
         text = data.decode("utf-8")

@@ -7,9 +7,10 @@ import msgspec
 from caracal.core.analysis.model import Analysis
 from caracal.core.geometry import Region
 from caracal.core.layout.card import Card
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import BlendBackdrop, PictureFile
-from caracal.core.layout.overlay import Entry, Overlay
+from caracal.core.layout.overlay import Overlay
 from caracal.core.layout.shipped_assets import moving_backdrop
 from caracal.core.project.caption_edits import with_captions
 from caracal.core.project.edits import changed_version, with_layout, with_version

@@ -6,10 +6,11 @@ from pathlib import Path
 
 from caracal.core.geometry import FramingSpec, Region, Shape
 from caracal.core.layout.card import Card
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.files import SUFFIX
 from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import BlendBackdrop
-from caracal.core.layout.overlay import Entry, Overlay
+from caracal.core.layout.overlay import Overlay
 from caracal.core.layout.overlay import Shape as Drawn
 from caracal.core.layout.shipped_assets import graphic, moving_backdrop
 from caracal.core.project.model import Fades

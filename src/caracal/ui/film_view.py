@@ -130,6 +130,11 @@ class FilmView(QWidget):
         """The name of the view that shows."""
         return VIEWS[self.stack.currentIndex()].name
 
+    @property
+    def chosen_cells(self) -> tuple[tuple[str, int], ...]:
+        """The cells (letter, shot) that are chosen on the Board, while it shows."""
+        return self.board.grid.cells if self.view == "Board" else ()
+
     def show_view(self, name: str) -> None:
         """Show the view called ``name``."""
         self.stack.setCurrentWidget(self._made(name))

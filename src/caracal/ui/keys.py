@@ -12,6 +12,7 @@ from caracal.core.project.shots import joined_to_previous, split_at
 from caracal.core.time import FrameRange
 from caracal.ui.batch.lines import LineAction
 from caracal.ui.film_view import FilmView
+from caracal.ui.layout_clipboard import Cell, copy_layout, paste_layout
 from caracal.ui.menus import Entry
 from caracal.ui.motion import MotionDialog
 from caracal.ui.session import Session
@@ -71,6 +72,12 @@ class _Keys:
                   lambda: self._open_view("Aim").aim.punch_or_back()),
             Entry("Next layout", "Y", "The window alone, or the whole picture on a backdrop",
                   lambda: self._open_view("Aim").aim.layouts.next_kind()),
+            Entry("Copy layout", "Ctrl+Shift+C", "How this shot is laid out in this version, for "
+                  "others and other films",
+                  lambda: copy_layout(self._session(), self._cells()[0])),
+            Entry("Paste layout", "Ctrl+Shift+V", "Lay this shot out as the copied one; on the "
+                  "Board all chosen cells",
+                  lambda: paste_layout(self._session(), self._cells())),
             Entry("Overlays, fades, speed…", "V", "What lies over the version, how it begins and "
                   "ends, and how fast a stretch is shown",
                   lambda: self._open_view("Aim").aim.overlays.showMenu()),
@@ -195,6 +202,11 @@ class _Keys:
         film = self._film()
         film.show_view(name)
         return film
+
+    def _cells(self) -> tuple[Cell, ...]:
+        """The cells chosen on the Board; elsewhere, or where none is, the one worked on."""
+        session = self._session()
+        return self._film().chosen_cells or ((session.letter, session.shot),)
 
     def _select_all(self) -> None:
         self._open_view("Board").board.grid.select_all()

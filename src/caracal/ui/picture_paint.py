@@ -108,3 +108,20 @@ def _badge(letter: str, index: int, scale: float) -> QPixmap:
     p.drawText(QRectF(QPointF(0, 0), BADGE.toSizeF()), Qt.AlignmentFlag.AlignCenter, letter)
     p.end()
     return made
+
+
+def paint_plate(p: QPainter, area: QRectF, words: str) -> None:
+    """``words`` on a dark plate in the upper left corner of ``area``."""
+    p.setFont(theme.ui_font(12, bold=True))
+    plate = QRectF(area.left(), area.top(), p.fontMetrics().horizontalAdvance(words) + 20, 26)
+    p.fillRect(plate, QColor(20, 20, 20, 220))
+    p.setPen(QColor(theme.ACCENT))
+    p.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
+
+
+def around(whole: QRectF, inner: QRectF) -> list[QRectF]:
+    """What of ``whole`` lies above, below, left and right of ``inner``."""
+    return [QRectF(whole.topLeft(), QPointF(whole.right(), inner.top())),
+            QRectF(QPointF(whole.left(), inner.bottom()), whole.bottomRight()),
+            QRectF(QPointF(whole.left(), inner.top()), inner.bottomLeft()),
+            QRectF(inner.topRight(), QPointF(whole.right(), inner.bottom()))]

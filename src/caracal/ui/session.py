@@ -9,15 +9,15 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis
-from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
-from caracal.core.framing.path import ShotPath, key_at, zoom_at
+from caracal.core.framing.path import ShotPath
 from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative, name_among
 from caracal.core.geometry import Box
 from caracal.core.layout.model import Canvas, Layout
+from caracal.core.paths import text_of
 from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
@@ -26,11 +26,12 @@ from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.asset_picker import AssetPicker
 from caracal.ui.caption_tracks import CaptionTracks
+from caracal.ui.pane_focus import PaneFocus
 from caracal.ui.playing import Playing
 from caracal.ui.preview import Preview
 from caracal.ui.sheets_at_hand import SheetsAtHand
 from caracal.ui.shot_words import ShotWords, WordsOfShots
-from caracal.ui.solutions import Solutions, scene_of
+from caracal.ui.solutions import Solutions, going_on, scene_of
 from caracal.ui.solver_worker import Key
 from caracal.ui.zones import ZonesLook
 
@@ -81,6 +82,7 @@ class Session(QObject):
         self._settle()
         store = AnalysisStore(analysis.content_key)
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
+        self.pane = PaneFocus(self, analysis.active, self.version_changed.emit)
         self.words, self.captions = WordsOfShots(), CaptionTracks()
         self.playing, self.assets = Playing(self, self), AssetPicker(self)
         for part in (self.playing, self.assets):
@@ -147,7 +149,10 @@ class Session(QObject):
         solution = self.solution(letter, self.analysis.shot_at(frame))
         return scene_of(solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas,
                         self.rate, self.project.overlays_on_film(letter),
-                        self.captions.at(self, letter, frame, solution))
+                        self.captions.at(self, letter, frame, solution),
+                        going_on(self.project.ranges_of(letter), frame, text_of(self.film),
+                                 self.analysis, lambda shot: self.solution(letter, shot),
+                                 self.rate))
 
     def scene_in(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene | None:
         """What a version would be at a frame in ``layout``; None while that is being solved."""
@@ -158,17 +163,6 @@ class Session(QObject):
             key, self.analysis, self.sheet(letter), self.project.motion, self._drawn())
         return None if solution.layout != layout else scene_of(
             solution, frame, self.analysis.active, canvas, self.sheet(letter).canvas, self.rate)
-
-    def zoom(self, letter: str, frame: int) -> float:
-        """The zoom of a version's window at a frame."""
-        path = self.path(letter, self.analysis.shot_at(frame))
-        return zoom_at(self.analysis, self.sheet(letter).frame, path, frame)
-
-    def key_here(self) -> Keyframe:
-        """The keyframe at the playhead in the chosen version, or one that holds its window."""
-        keys = self.project.choice(self.letter, self.shot).keyframes
-        return next((key for key in keys if key.frame == self.frame),
-                    key_at(self.path(self.letter, self.shot), self.frame))
 
     def told(self, letter: str, shot: int) -> ShotWords:
         """What is said of one shot in one version."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
@@ -15,13 +15,22 @@ from caracal.core.geometry import Box
 from caracal.core.layout.card import Card
 from caracal.core.layout.model import Canvas, Layout
 from caracal.core.layout.overlay import Overlay
-from caracal.core.render.layers import OverlayLayer, TextLayer, layers_of
+from caracal.core.render.dissolves import dissolving, outgoing_frames, share_left
+from caracal.core.render.layers import (
+    Layer,
+    OutgoingLayer,
+    OverlayLayer,
+    TextLayer,
+    layers_of,
+)
 from caracal.core.render.overlays import overlay_layers
 from caracal.core.render.scene import Scene
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.time import FrameRange
 from caracal.ui.caption_tracks import CaptionAt
 from caracal.ui.solver_worker import Key, SolveRequest, SolveResult, SolverWorker
 
+GoingOn = Callable[[Canvas], OutgoingLayer]
 FINER = (2, 4)  # times as large as it is shown is a canvas with edges in it
 OVER = 4  # times as large overlays are drawn: they move, so their edges lie anywhere
 OFF = 0.2  # pixels of the screen by which an edge may lie beside its place
@@ -31,12 +40,14 @@ SOON_MS = 15  # results that come together are shown together
 def scene_of(
     solution: ShotSolution, frame: int, picture: Box, canvas: Canvas, whole: Canvas,
     rate: float, overlays: Sequence[Overlay] = (), captions: CaptionAt | None = None,
+    going_on: GoingOn | None = None,
 ) -> Scene:
     """What a version is at ``frame`` for a ``canvas`` of the screen; in the file it is ``whole``.
 
     ``rate`` is the film's, in frames a second. ``picture`` is the master's active picture. Where
     there are edges within the canvas the scene is larger: edges lie at even pixels, which on a
-    small canvas is a pixel too rough. ``captions`` gives the caption on a canvas of that size.
+    small canvas is a pixel too rough. ``captions`` gives the caption on a canvas of that size,
+    ``going_on`` what of the range before still shows.
     """
     finer = _finer(solution.placed, canvas)
     fine = (canvas[0] * OVER, canvas[1] * OVER)
@@ -46,9 +57,33 @@ def scene_of(
         over = (*over, caption)
     canvas = (canvas[0] * finer, canvas[1] * finer)
     windows = [path.window(frame) for path in solution.panes]
-    layers = layers_of(solution.placed, canvas, windows, picture, solution.path.finish,
-                       frame / rate)
+    layers: tuple[Layer, ...] = layers_of(
+        solution.placed, canvas, windows, picture, solution.path.finish, frame / rate)
+    outgoing = going_on(canvas) if going_on is not None else None
+    if outgoing is not None:
+        layers = (*layers, outgoing)
     return Scene(canvas, layers, canvas[0] / whole[0], over, OVER / finer)
+
+
+def going_on(
+    ranges: Sequence[FrameRange], frame: int, path: str, analysis: Analysis,
+    solution_of: Callable[[int], ShotSolution], rate: float,
+) -> GoingOn | None:
+    """What of the range before goes on at ``frame`` of the film at ``path``, on any canvas; None:
+    nothing does. ``solution_of`` gives the solution of a shot.
+    """
+    for before, span in dissolving(ranges):
+        at = frame - span.start
+        if 0 <= at < span.dissolve:
+            shot = analysis.shot_at(before.end_exclusive - 1)
+            shown = outgoing_frames(before, span, analysis.shots[shot].end)[at]
+            solution = solution_of(shot)
+            windows = [each.window(shown) for each in solution.panes]
+            return lambda canvas: OutgoingLayer(
+                path, shown, share_left(span.dissolve, at), layers_of(
+                    solution.placed, canvas, windows, analysis.active, solution.path.finish,
+                    shown / rate))
+    return None
 
 
 def card_scene(

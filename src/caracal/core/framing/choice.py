@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.framing.motion import Manner
-from caracal.core.layout.model import FILL, Layout
+from caracal.core.layout.model import FILL, Layout, Role
 
 Array = NDArray[np.float64]
 
@@ -66,13 +66,25 @@ class Finish(msgspec.Struct, frozen=True):
 PLAIN = Finish()
 
 
+class PaneFraming(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What was decided about the window of a pane that follows ``role``, in one shot: its ``zoom``
+    (None: as the shot's), its keyframes and its punch-ins.
+    """
+
+    role: Role = Role.LEAD
+    zoom: float | None = None
+    keyframes: tuple[Keyframe, ...] = ()
+    punches: tuple[Punch, ...] = ()
+
+
 class ShotChoice(msgspec.Struct, frozen=True):
     """All decisions about one shot in one version. Subjects are named by their id.
 
     ``lead`` None leaves the choice to the score; ``second`` is kept if both fit; ``ignored`` are
     never followed. ``zoom`` 1 is the largest window of the shape; None lets the window come closer
     by itself where that is worth it. ``layout`` says how the canvas is laid out. Over the shot the
-    window comes ``push`` times closer; below 1 it begins so much closer and goes back.
+    window comes ``push`` times closer; below 1 it begins so much closer and goes back. ``others``
+    is what was decided about windows of panes that do not follow the lead.
     """
 
     lead: int | None = None
@@ -86,6 +98,25 @@ class ShotChoice(msgspec.Struct, frozen=True):
     finish: Finish = PLAIN
     layout: Layout = FILL
     push: Annotated[float, msgspec.Meta(ge=0.2, le=5.0)] = 1.0
+
+    others: tuple[PaneFraming, ...] = ()
+
+    def framing(self, role: Role) -> PaneFraming:
+        """What was decided about the window that follows ``role``."""
+        if role is Role.LEAD:
+            return PaneFraming(role, self.zoom, self.keyframes, self.punches)
+        return next((other for other in self.others if other.role is role), PaneFraming(role))
+
+    def framed(self, framing: PaneFraming) -> ShotChoice:
+        """The choice with another ``framing`` of the window that it is about."""
+        if framing.role is Role.LEAD:
+            return msgspec.structs.replace(self, zoom=framing.zoom, keyframes=framing.keyframes,
+                                           punches=framing.punches)
+        rest = [other for other in self.others if other.role is not framing.role]
+        if framing != PaneFraming(framing.role):
+            rest.append(framing)
+        return msgspec.structs.replace(self, others=tuple(sorted(
+            rest, key=lambda other: other.role.value)))
 
     @property
     def touched(self) -> bool:

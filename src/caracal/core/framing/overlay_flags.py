@@ -12,8 +12,9 @@ from caracal.core.framing.flags import COVERED, LEAST_SHARE, WEIGHTS, Flag, Flag
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.geometry import Box, Region, shared_area
+from caracal.core.layout.entrance import Presence
 from caracal.core.layout.model import Crop
-from caracal.core.layout.overlay import BlendMode, Overlay, Presence, presence
+from caracal.core.layout.overlay import BlendMode, Overlay, presence
 from caracal.core.text.style import Title
 
 OVER_WORDS = 0.2  # of a line of words under a title

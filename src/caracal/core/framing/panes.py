@@ -9,7 +9,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag, FlagKind, flags_of
 from caracal.core.framing.lead import choose_lead, subjects
-from caracal.core.framing.motion import Motion
+from caracal.core.framing.motion import Manner, Motion
 from caracal.core.framing.path import STANDARD, ShotPath, shot_path
 from caracal.core.geometry import FramingSpec, Region, Shape, window_size
 from caracal.core.layout.model import EVERYWHERE, Canvas, Crop, Layout, Pane, Role, target_of
@@ -38,8 +38,13 @@ def pane_paths(
         # Nobody swaps: whoever the window would jump to has a pane.
         asked = msgspec.structs.replace(choice, lead=mine, second=None, swaps=(),
                                         ignored=(*choice.ignored, *others))
-        if pane.content.role is not Role.LEAD:  # what was set by hand was set for the lead
-            asked = msgspec.structs.replace(asked, keyframes=(), punches=())
+        if pane.content.role is not Role.LEAD:  # the rest was set by hand for the lead
+            own, manner = choice.framing(pane.content.role), choice.manner
+            if own.keyframes or manner is Manner.BY_HAND:
+                manner = Manner.BY_HAND if own.keyframes else Manner.AUTO
+            asked = msgspec.structs.replace(
+                asked, keyframes=own.keyframes, zoom=own.zoom or asked.zoom,
+                punches=own.punches, manner=manner)
         spec = _spec(pane, sheet)
         if asked.zoom is None:
             zoom = _centring_zoom(analysis, shot, asked.lead, spec, motion)

@@ -33,7 +33,14 @@ from caracal.core.framing.demand import (
 from caracal.core.framing.lead import Subject, choose_lead, company
 from caracal.core.framing.manners import Move, move_along
 from caracal.core.framing.motion import Manner, Motion
-from caracal.core.geometry import Box, FramingSpec, enlargement, rotated_extent, window_size
+from caracal.core.geometry import (
+    Box,
+    FramingSpec,
+    Shape,
+    enlargement,
+    rotated_extent,
+    window_size,
+)
 
 Array = NDArray[np.float64]
 
@@ -307,11 +314,17 @@ def windows_of(paths: tuple[ShotPath, ...]) -> Array:
     return np.concatenate([path.windows for path in paths])
 
 
-def zoom_at(analysis: Analysis, frame: FramingSpec, path: ShotPath, at: int) -> float:
-    """How much smaller than the widest the window of ``path`` is at frame ``at``; from 1."""
-    turned = frame.turned(path.finish.quarter_turns)
-    whole, _ = window_size(turned.shape, analysis.active, 1.0, path.finish.straighten)
-    return whole / float(path.windows[at - path.start, 2])
+FINE = 1000  # parts of a pixel: a window's shape is found from its sides
+
+
+def zoom_of(picture: Box, path: ShotPath, at: int) -> float:
+    """How much smaller than the widest of its shape in ``picture`` the window of ``path`` is at
+    frame ``at``; from 1.
+    """
+    _, _, wide, high = (float(value) for value in path.windows[at - path.start])
+    shape = Shape.of(round(wide * FINE), round(high * FINE))
+    whole, _ = window_size(shape, picture, 1.0, path.finish.straighten)
+    return max(1.0, round(whole / wide, 4))
 
 
 def key_at(path: ShotPath, frame: int) -> Keyframe:

@@ -33,15 +33,26 @@ def placed(
 ) -> Layout:
     """``layout`` with each pane that avoids in the corner where it covers least through the shot.
 
-    What is covered is seen in the pane behind it that fills the canvas; where none does, panes
-    stay as they are.
+    Panes that come later or go earlier do so at moments of the film. What is covered is seen in the
+    pane behind it that fills the canvas; where none does, panes stay where they are.
     """
+    layout = _timed(layout, analysis, shot)
     back = layout.panes[0]
     if back.region != EVERYWHERE or not any(pane.avoids for pane in layout.panes):
         return layout
     seen = hearts(analysis, shot, paths[0])
     panes = tuple(_avoiding(pane, analysis, shot, paths[0], seen, sheet) if pane.avoids else pane
                   for pane in layout.panes)
+    return msgspec.structs.replace(layout, panes=panes)
+
+
+def _timed(layout: Layout, analysis: Analysis, shot: int) -> Layout:
+    """``layout`` with what its panes stay in seconds of the film."""
+    if not any(pane.stay for pane in layout.panes):
+        return layout
+    found, rate = analysis.shots[shot], float(analysis.master.rate)
+    panes = tuple(pane if pane.stay is None else msgspec.structs.replace(
+        pane, stay=pane.stay.placed(found.start / rate, found.end / rate)) for pane in layout.panes)
     return msgspec.structs.replace(layout, panes=panes)
 
 

@@ -30,6 +30,7 @@ from caracal.core.layout.model import (
     SoftBackdrop,
     WholePicture,
     covered,
+    tiled,
 )
 
 T = TypeVar("T")
@@ -89,8 +90,21 @@ def _into_content(kind: type[Content], name: str) -> Callable[[Layout, float], L
     return set_to
 
 
+def _beside(layout: Layout) -> tuple[int, ...]:
+    """The numbers of panes that leave nothing of the canvas between them: all, or all but the
+    backdrop behind them. None: there are no such panes.
+    """
+    for first in (0, 1):
+        panes = layout.panes[first:]
+        if len(panes) > 1 and panes[0].region != EVERYWHERE and tiled(panes):
+            return tuple(range(first, len(layout.panes)))
+    return ()
+
+
 def inset_of(layout: Layout) -> int | None:
     """The number of the pane that lies over a picture, if there is one."""
+    if _beside(layout):
+        return None
     last = len(layout.panes) - 1
     pane = layout.panes[last]
     over = last > 0 and pane.region != EVERYWHERE and (
@@ -101,9 +115,10 @@ def inset_of(layout: Layout) -> int | None:
 
 def split_of(layout: Layout) -> float | None:
     """Where a layout of two panes beside or above each other is parted, as a share."""
-    if len(layout.panes) != 2 or layout.panes[0].region == EVERYWHERE:
+    beside = _beside(layout)
+    if len(beside) != 2:
         return None
-    across, down = layout.panes[0].region
+    across, down = layout.panes[beside[0]].region
     return across[1] if across != (0.0, 1.0) else down[1]
 
 
@@ -112,12 +127,11 @@ def with_split(layout: Layout, share: float) -> Layout:
     if split_of(layout) is None:
         return layout
     share = min(max(share, LEAST_SHARE), MOST_SHARE)
-    beside = layout.panes[0].region[0] != (0.0, 1.0)
-    spans = (0.0, share), (share, 1.0)
-    panes = tuple(
-        msgspec.structs.replace(pane, region=(span, (0.0, 1.0)) if beside else ((0.0, 1.0), span))
-        for pane, span in zip(layout.panes, spans, strict=True))
-    return msgspec.structs.replace(layout, panes=panes)
+    for number, span in zip(_beside(layout), ((0.0, share), (share, 1.0)), strict=True):
+        pane = layout.panes[number]
+        region = ((0.0, 1.0), span) if pane.region[0] == (0.0, 1.0) else (span, (0.0, 1.0))
+        layout = _with_pane(layout, number, msgspec.structs.replace(pane, region=region))
+    return layout
 
 
 def with_inset_at(layout: Layout, region: Region) -> Layout:
@@ -149,6 +163,40 @@ def with_inset_wide(layout: Layout, share: float) -> Layout:
         ((top + bottom - high) / 2, (top + bottom + high) / 2)))
     return _with_pane(made, number, msgspec.structs.replace(
         made.panes[number], avoids=pane.avoids))
+
+
+def _with_inset_side(layout: Layout, axis: int, low: float, high: float) -> Layout:
+    number = inset_of(layout)
+    if number is None:
+        return layout
+    across, down = layout.panes[number].region
+    return with_inset_at(layout, ((low, high), down) if axis == 0 else (across, (low, high)))
+
+
+def _inset_side(axis: int, get: Callable[[float, float], float]) -> Callable[
+        [Layout], float | None]:
+    return lambda layout: _over(layout, lambda pane: get(*pane.region[axis]))
+
+
+def _start_on(axis: int) -> Callable[[Layout], float | None]:
+    """Where the inset begins along an axis; None where it takes all of that."""
+    get = _inset_side(axis, lambda low, high: low if high - low < 1 else -1.0)
+    return lambda layout: None if (start := get(layout)) is None or start < 0 else start
+
+
+def _moved_to(axis: int) -> Callable[[Layout, float], Layout]:
+    def set_to(layout: Layout, share: float) -> Layout:
+        if _start_on(axis)(layout) is None:
+            return layout
+        long = _inset_side(axis, lambda low, high: high - low)(layout) or 0.0
+        return _with_inset_side(layout, axis, share, share + long)
+
+    return set_to
+
+
+def _as_high(layout: Layout, share: float) -> Layout:
+    top = _inset_side(1, lambda low, _: low)(layout) or 0.0
+    return _with_inset_side(layout, 1, top, top + share)
 
 
 def with_overlay(
@@ -207,6 +255,12 @@ AMOUNTS = (
            100 * MOST_SHARE, 1, split_of, lambda layout, share: with_split(layout, share)),
     Amount("Size", "How wide the pane is, of the canvas", 100 * LEAST_INSET, 100 * MOST_INSET, 1,
            _inset_wide, lambda layout, share: with_inset_wide(layout, share)),
+    Amount("High", "How high the pane is, of the canvas, as wide as it is", 100 * LEAST_INSET, 100,
+           1, _inset_side(1, lambda low, high: high - low), _as_high),
+    Amount("Left", "How far the pane's left edge lies from the canvas's, of its width", 0, 100, 1,
+           _start_on(0), _moved_to(0)),
+    Amount("Top", "How far the pane's upper edge lies from the canvas's, of its height", 0, 100, 1,
+           _start_on(1), _moved_to(1)),
     Amount("Corners", "How round the pane's corners are, of its shorter side", 0,
            100 * MOST_RADIUS, 1, lambda layout: _over(layout, lambda pane: pane.radius),
            lambda layout, share: _over_set(

@@ -8,18 +8,35 @@ from caracal.core.errors import InputError
 from caracal.core.geometry import FramingSpec
 from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import Layout, contradiction
-from caracal.core.toml_text import read_toml, write_toml
+from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.toml_text import from_toml, read_toml, toml_of, write_toml
 
 SUFFIX = ".toml"
 
 
 def read_layout(path: Path) -> Layout:
     """The layout in the file at ``path``. Raises InputError when there is none that can be."""
-    found = read_toml(path, Layout, "layout")
-    wrong = contradiction(found)
+    return _possible(read_toml(path, Layout, "layout"), path)
+
+
+def layout_text(layout: Layout) -> str:
+    """``layout`` as the text of a file, for a clipboard."""
+    return toml_of(layout)
+
+
+def layout_in(text: str) -> Layout:
+    """The layout in ``text``. Raises InputError when there is none that can be."""
+    data = text.encode("utf-8", "replace")
+    if len(data) > MOST_TEXT_BYTES:
+        raise InputError("This is no layout: it is too long.", remedy="Copy one in Aim first.")
+    return _possible(from_toml(data, Layout, "layout"), None)
+
+
+def _possible(layout: Layout, path: Path | None) -> Layout:
+    wrong = contradiction(layout)
     if wrong:
         raise InputError(f"This layout cannot be: {wrong}.", path, "Mend it, or choose another.")
-    return found
+    return layout
 
 
 def write_layout(path: Path, layout: Layout) -> None:

@@ -4,6 +4,8 @@ compositor's.
 
 from __future__ import annotations
 
+import math
+from collections.abc import Iterable
 from enum import StrEnum
 
 import msgspec
@@ -11,6 +13,7 @@ import msgspec
 from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
 from caracal.core.geometry import Box, Region
+from caracal.core.layout.entrance import Stay
 from caracal.core.resources import OURS
 
 EVERYWHERE: Region = ((0.0, 1.0), (0.0, 1.0))
@@ -23,6 +26,7 @@ MOST_RADIUS, MOST_EDGE, MOST_SHADOW = 0.5, 0.05, 0.1
 MOST_CUT = 0.45  # of a picture, at each side
 MOST_ENLARGED = 4.0  # of a whole picture past whole
 MOST_PATH = 4096  # characters
+MOST_MOVING_S = 60.0
 MOST_MOMENT_S = 10.0**6  # of a film file
 
 
@@ -170,7 +174,8 @@ class Pane(msgspec.Struct, frozen=True):
 
     ``radius`` rounds its corners: a share of its shorter side, up to 0.5. A pane that ``avoids``
     goes, shot by shot, to the corner of the clear area where it covers least of who leads and of
-    burnt-in words; its region says how large it is.
+    burnt-in words; its region says how large it is. It is there all the time, or as its ``stay``
+    says.
     """
 
     content: Content
@@ -179,6 +184,7 @@ class Pane(msgspec.Struct, frozen=True):
     edge: Edge | None = None
     shadow: Shadow | None = None
     avoids: bool = False
+    stay: Stay | None = None
 
 
 class Layout(msgspec.Struct, frozen=True):
@@ -194,8 +200,8 @@ class Layout(msgspec.Struct, frozen=True):
 
     @property
     def moving(self) -> bool:
-        """Whether any pane shows something that moves by itself, whatever the film does."""
-        return any(isinstance(pane.content, Clip) for pane in self.panes)
+        """Whether any pane moves, or shows something that does, whatever the film does."""
+        return any(isinstance(pane.content, Clip) or pane.stay for pane in self.panes)
 
     @property
     def backdrop(self) -> Backdrop | None:
@@ -230,16 +236,22 @@ def contradiction(layout: Layout) -> str:
     if not 0 < len(layout.panes) <= MOST_PANES:
         return f"a layout has 1 to {MOST_PANES} panes"
     wrong = next(filter(None, map(_impossible, layout.panes)), "")
-    if not wrong and layout.panes[0].region != EVERYWHERE and not covered(layout):
+    back = layout.panes[0]
+    if not wrong and (back.stay or (back.region != EVERYWHERE and not covered(layout))):
         return "nothing lies behind a pane"
     return wrong
 
 
 def covered(layout: Layout) -> bool:
-    """Whether panes without gaps between them leave nothing of the canvas uncovered."""
-    area = sum((across[1] - across[0]) * (down[1] - down[0])
-               for across, down in (pane.region for pane in layout.panes))
-    return area > 1 - 1e-6
+    """Whether panes without gaps between them, which stay, leave nothing of the canvas uncovered.
+    """
+    return tiled(pane for pane in layout.panes if not pane.stay)
+
+
+def tiled(panes: Iterable[Pane]) -> bool:
+    """Whether ``panes`` are together at least as large as a canvas."""
+    return sum((across[1] - across[0]) * (down[1] - down[0])
+               for across, down in (pane.region for pane in panes)) > 1 - 1e-6
 
 
 def impossible_file(content: object) -> str:
@@ -280,6 +292,9 @@ def _impossible(pane: Pane) -> str:
         "a whole picture is cut impossibly": all(
             0 <= cut <= MOST_CUT for cut in (whole.cut_left, whole.cut_right, whole.cut_top,
                                              whole.cut_bottom)),
+        "a pane comes or goes at an impossible time": pane.stay is None or (
+            0 <= pane.stay.comes_s <= MOST_MOMENT_S and 0 <= pane.stay.moving_s <= MOST_MOVING_S
+            and pane.stay.comes_s < (pane.stay.goes_s or math.inf) <= math.inf),
         "a pane has impossible corners or edges": (
             0 <= pane.radius <= MOST_RADIUS and 0 < edge.width <= MOST_EDGE),
         "a shadow has impossible amounts": (

@@ -5,7 +5,6 @@ Frames are those of the film, so that an overlay stays with its moment whatever 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 
 import msgspec
@@ -13,6 +12,7 @@ import msgspec
 from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
 from caracal.core.geometry import Region
+from caracal.core.layout.entrance import Entry, Presence, beaten, moved
 from caracal.core.layout.model import (
     EVERYWHERE,
     MOST_EDGE,
@@ -26,6 +26,7 @@ from caracal.core.layout.model import (
     impossible_file,
 )
 from caracal.core.text.style import Title, impossible_style
+from caracal.core.time import FrameRange, share_shown
 
 MOST_OVERLAYS = 40  # of a version
 MOST_MOVING = 1500  # frames of an entry
@@ -36,7 +37,8 @@ FIRST_WIDE = 0.3  # of the canvas's width (common practice)
 NAME_LONG = 40  # characters of a title that name it
 MOST_WORDS = 2000  # characters of a title
 MOST_LINES = 12
-SMALLEST = 0.05  # of its size, from which an overlay grows
+BEAT = 12  # frames: it grows, and is as it was
+MOST_BEATS = 100
 
 
 def title_box(region: Region, canvas: Canvas) -> tuple[float, float]:
@@ -56,16 +58,6 @@ class BlendMode(StrEnum):
     ADD = "add"
 
 
-class Entry(StrEnum):
-    """How an overlay comes; as its exit, how it goes."""
-
-    NONE = "at once"
-    FADE = "fade"
-    SLIDE = "slide"
-    GROW = "grow"
-    WIPE = "wipe"
-
-
 class OwnSound(StrEnum):
     """How loud the sound of a clip is heard."""
 
@@ -81,13 +73,15 @@ class ShapeKind(StrEnum):
     CIRCLE = "circle"
     LINE = "line"
     ARROW = "arrow"
+    BAR = "bar"
 
 
 class Shape(msgspec.Struct, frozen=True, tag="shape"):
     """A shape in one ``colour`` or, with an ``other``, in two that blend by ``degrees``.
 
     An arrow points to the right, turned clockwise by ``quarter_turns``. ``outline`` is drawn inside
-    the border of a rectangle or a circle.
+    the border of a rectangle or a circle. A bar is seen from its left end as far as the version has
+    been shown.
     """
 
     kind: ShapeKind = ShapeKind.RECTANGLE
@@ -105,7 +99,9 @@ class Overlay(msgspec.Struct, frozen=True):
     rounds the corners of a picture or a rectangle (a share of its shorter side, up to 0.5).
     ``moving`` is how many frames its ``entry`` takes, and its ``exit``. ``sound`` is how loud a
     clip's own sound is heard beside the film's. A ``hidden`` one is neither seen nor heard; a
-    ``locked`` one is not taken hold of on a canvas.
+    ``locked`` one is not taken hold of on a canvas. At ``beats`` (frames of the film) it grows for
+    a moment. A bar goes by ``shown``, the ranges of its version, which are filled in when that is
+    made; without them by its own frames.
     """
 
     content: FileContent | Shape | Title
@@ -121,6 +117,13 @@ class Overlay(msgspec.Struct, frozen=True):
     sound: OwnSound = OwnSound.OFF
     hidden: bool = False
     locked: bool = False
+    beats: tuple[int, ...] = ()
+    shown: tuple[FrameRange, ...] = ()
+
+    @property
+    def is_bar(self) -> bool:
+        """Whether it shows how far its version is."""
+        return isinstance(self.content, Shape) and self.content.kind is ShapeKind.BAR
 
     @property
     def heard(self) -> bool:
@@ -138,54 +141,23 @@ class Overlay(msgspec.Struct, frozen=True):
         return self.content.kind.value.capitalize()
 
 
-@dataclass(frozen=True)
-class Presence:
-    """How an overlay lies at one frame: where, how strongly (0..1), and which part of its width."""
-
-    region: Region
-    opacity: float
-    part: tuple[float, float] = (0.0, 1.0)
-
-
 def presence(overlay: Overlay, frame: int) -> Presence | None:
     """How ``overlay`` lies at ``frame`` of the film; None where it is not there."""
     if overlay.hidden or not overlay.start <= frame < overlay.end_exclusive:
         return None
     moves = (overlay.entry is not Entry.NONE) + (overlay.exit is not Entry.NONE)
     moving = max(1, min(overlay.moving, (overlay.end_exclusive - overlay.start) // max(1, moves)))
-    came = (frame - overlay.start + 1) / moving
-    goes = (overlay.end_exclusive - frame) / moving
-    coming = came < 1 and overlay.entry is not Entry.NONE
-    leaving = goes < 1 and overlay.exit is not Entry.NONE
     here = Presence(overlay.region, overlay.opacity)
-    if coming:
-        here = _moved(here, overlay.entry, came, (0.0, _eased(came)))
-    if leaving:
-        here = _moved(here, overlay.exit, goes, (1 - _eased(goes), 1.0))
+    since = min((frame - beat for beat in overlay.beats if beat <= frame), default=BEAT)
+    if since < BEAT:
+        here = beaten(here, (since + 1) / BEAT)
+    here = moved(here, overlay.entry, (frame - overlay.start + 1) / moving,
+                 overlay.exit, (overlay.end_exclusive - frame) / moving)
+    if overlay.is_bar:
+        own = FrameRange(max(0, overlay.start), max(1, overlay.end_exclusive))
+        passed = share_shown(overlay.shown or (own,), frame)
+        here = Presence(here.region, here.opacity, (here.part[0], min(here.part[1], passed)))
     return here
-
-
-def _eased(share: float) -> float:
-    """From 0 to 1 with a gentle beginning and end."""
-    return share * share * (3 - 2 * share)
-
-
-def _moved(here: Presence, how: Entry, share: float, part: tuple[float, float]) -> Presence:
-    """``here`` when ``share`` of its way is done; ``part`` is what a wipe shows."""
-    (left, right), (top, bottom) = here.region
-    eased = _eased(share)
-    if how is Entry.FADE:
-        return Presence(here.region, here.opacity * share, here.part)
-    if how is Entry.SLIDE:
-        down = (1 - eased) * max(0.0, 1 - top)
-        return Presence(((left, right), (top + down, bottom + down)), here.opacity, here.part)
-    if how is Entry.GROW:
-        size = max(SMALLEST, eased) / 2
-        across, down = (left + right) / 2, (top + bottom) / 2
-        wide, high = (right - left) * size, (bottom - top) * size
-        return Presence(((across - wide, across + wide), (down - high, down + high)),
-                        here.opacity * min(1.0, 2 * share), here.part)
-    return Presence(here.region, here.opacity, part)
 
 
 def veil(colour: str, start: int, end_exclusive: int, lifts: bool) -> Overlay:
@@ -277,5 +249,6 @@ def _impossible_place(overlay: Overlay) -> str:
         "an overlay has impossible amounts": (
             0 <= overlay.opacity <= 1 and 0 <= overlay.radius <= MOST_RADIUS),
         "an overlay comes too slowly": 0 <= overlay.moving <= MOST_MOVING,
+        f"an overlay has at most {MOST_BEATS} beats": len(overlay.beats) <= MOST_BEATS,
     }
     return next((words for words, right in within.items() if not right), "")

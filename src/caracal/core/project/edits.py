@@ -10,7 +10,7 @@ import msgspec
 from caracal.core.analysis.boxes import Followed
 from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError
-from caracal.core.framing.choice import Finish, Keyframe, Punch, ShotChoice, Swap
+from caracal.core.framing.choice import Finish, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.model import Layout, contradiction
 from caracal.core.project.model import (
@@ -151,47 +151,6 @@ def with_manner(project: Project, letter: str, shot: int, manner: Manner) -> Pro
     return _changed(project, letter, shot, manner=manner)
 
 
-def with_keyframe(project: Project, letter: str, shot: int, key: Keyframe) -> Project:
-    """A window set by hand at a frame; a shot that had none becomes by hand."""
-    before = project.choice(letter, shot)
-    keys = [keyframe for keyframe in before.keyframes if keyframe.frame != key.frame]
-    ordered = tuple(sorted([*keys, key], key=lambda keyframe: keyframe.frame))
-    manner = before.manner if before.keyframes else Manner.BY_HAND
-    return _changed(project, letter, shot, manner=manner, keyframes=ordered)
-
-
-def without_keyframe(project: Project, letter: str, shot: int, frame: int) -> Project:
-    """The keyframe at ``frame`` forgotten; without any the shot is automatic again."""
-    before = project.choice(letter, shot)
-    keys = tuple(keyframe for keyframe in before.keyframes if keyframe.frame != frame)
-    by_hand = before.manner is Manner.BY_HAND and not keys
-    return _changed(project, letter, shot, keyframes=keys,
-                    manner=Manner.AUTO if by_hand else before.manner)
-
-
-def moved_keyframe(project: Project, letter: str, shot: int, frame: int, key: Keyframe) -> Project:
-    """The keyframe at ``frame`` becomes ``key``, its manner kept.
-
-    Where another keyframe stands it comes to stand beside it, on the side it came from.
-    """
-    before = project.choice(letter, shot)
-    keys = [keyframe for keyframe in before.keyframes if keyframe.frame != frame]
-    taken, back = {key.frame for key in keys}, 1 if frame > key.frame else -1
-    while key.frame in taken:
-        key = msgspec.structs.replace(key, frame=key.frame + back)
-    ordered = tuple(sorted([*keys, key], key=lambda keyframe: keyframe.frame))
-    return _changed(project, letter, shot, keyframes=ordered)
-
-
-def with_zoom(project: Project, letter: str, shot: int, zoom: float | None) -> Project:
-    """The window of ``shot`` in version ``letter`` made smaller by ``zoom``, 1 to MOST_ZOOM.
-
-    None lets it come closer by itself.
-    """
-    held = None if zoom is None else round(min(max(zoom, 1.0), MOST_ZOOM), 3)
-    return _changed(project, letter, shot, zoom=held)
-
-
 def with_finish(project: Project, letter: str, shot: int, finish: Finish) -> Project:
     """How the window's picture is turned, straightened and sharpened."""
     held = Finish(finish.quarter_turns % 4,
@@ -213,28 +172,6 @@ def with_layout(project: Project, letter: str, shot: int, layout: Layout) -> Pro
     if wrong:
         raise InputError(f"This layout cannot be: {wrong}.", remedy="Choose another.")
     return _changed(project, letter, shot, layout=layout)
-
-
-def with_punch(project: Project, letter: str, shot: int, punch: Punch) -> Project:
-    """A punch-in; one that runs at its first frame ends there."""
-    kept = without_punch_at(project, letter, shot, punch.frame).choice(letter, shot).punches
-    later = [other for other in kept if other.frame > punch.frame]
-    end = min([punch.end_exclusive, *(punch.frame for punch in later)])
-    held = msgspec.structs.replace(
-        punch, end_exclusive=end, zoom=round(min(max(punch.zoom, 1.0), MOST_ZOOM), 3))
-    punches = sorted((*kept, held), key=lambda punch: punch.frame)
-    return _changed(project, letter, shot, punches=tuple(punches))
-
-
-def without_punch_at(project: Project, letter: str, shot: int, frame: int) -> Project:
-    """The punch-in that runs at ``frame`` ends there: back out."""
-    made = []
-    for punch in project.choice(letter, shot).punches:
-        if not punch.frame <= frame < punch.end_exclusive:
-            made.append(punch)
-        elif punch.frame < frame:
-            made.append(msgspec.structs.replace(punch, end_exclusive=frame))
-    return _changed(project, letter, shot, punches=tuple(made))
 
 
 def with_swap_at(project: Project, letter: str, shot: int, swap: Swap) -> Project:

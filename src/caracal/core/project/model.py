@@ -9,10 +9,11 @@ from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.geometry import Box
 from caracal.core.layout.card import Card
-from caracal.core.layout.overlay import Entry, Overlay, veil
+from caracal.core.layout.entrance import Entry
+from caracal.core.layout.overlay import Overlay, veil
 from caracal.core.text.captions import CaptionLook
 from caracal.core.text.cues import Cue
-from caracal.core.time import FrameRange, spans_of, with_speeds
+from caracal.core.time import FrameRange, spans_of, with_dissolves, with_speeds
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 FIRST_SHEETS = ("vertical-short", "square-feed", "portrait-feed")
@@ -21,13 +22,15 @@ FIRST_SHEETS = ("vertical-short", "square-feed", "portrait-feed")
 class Fades(msgspec.Struct, frozen=True):
     """How many frames a version fades from a ``colour`` when it begins, and to it when it ends.
 
-    ``joint`` frames are given to every place where two of its ranges meet: half of them before.
+    ``joint`` frames are given to every place where two of its ranges meet: half of them before; or
+    all of them after it, where one ``dissolves`` into the other.
     """
 
     begin: int = 0
     end: int = 0
     joint: int = 0
     colour: str = "#000000"
+    dissolves: bool = False
 
 
 class Version(msgspec.Struct, frozen=True):
@@ -143,15 +146,18 @@ class Project(msgspec.Struct, frozen=True):
     def ranges_of(self, letter: str) -> tuple[FrameRange, ...]:
         """Returns the parts of the film that the version shows, in order."""
         version = self.version(letter)
-        return with_speeds(version.ranges or (self.span,), version.speeds)
+        ranges = version.ranges or (self.span,)
+        if version.fades.dissolves and version.fades.joint:
+            ranges = with_dissolves(ranges, version.fades.joint)
+        return with_speeds(ranges, version.speeds)
 
     def overlays_on_film(self, letter: str) -> tuple[Overlay, ...]:
         """As :meth:`overlays_of`, but only what lies over the film's own pictures."""
-        version = self.version(letter)
+        version, ranges = self.version(letter), self.ranges_of(letter)
         fades = msgspec.structs.replace(
             version.fades, begin=0 if version.opening else version.fades.begin,
             end=0 if version.closing else version.fades.end)
-        return (*_seen(version.overlays), *veils(fades, self.ranges_of(letter)))
+        return (*_seen(version.overlays, ranges), *veils(fades, ranges))
 
     def overlays_of(self, letter: str) -> tuple[Overlay, ...]:
         """All that lies over the version, and on its cards, its fades in front of the rest.
@@ -168,7 +174,7 @@ class Project(msgspec.Struct, frozen=True):
         if version.closing is not None:
             after = version.closing.frames
             over = (*_until(over, end), *version.closing.at(end))
-        return (*_seen(over), *veils(version.fades, ranges, before, after))
+        return (*_seen(over, ranges), *veils(version.fades, ranges, before, after))
 
     def cast(self, shot: int) -> Cast:
         """Returns who matters in ``shot``: what was decided, or nothing."""
@@ -210,9 +216,15 @@ def _until(overlays: tuple[Overlay, ...], end: int) -> tuple[Overlay, ...]:
         for overlay in overlays if overlay.start < end)
 
 
-def _seen(overlays: tuple[Overlay, ...]) -> tuple[Overlay, ...]:
-    """Those of ``overlays`` that are not hidden: nothing else of a version is made or missed."""
-    return tuple(overlay for overlay in overlays if not overlay.hidden)
+def _seen(
+    overlays: tuple[Overlay, ...], ranges: tuple[FrameRange, ...]
+) -> tuple[Overlay, ...]:
+    """Those of ``overlays`` that are not hidden: nothing else of a version is made or missed.
+
+    Bars go by the ``ranges`` that it shows.
+    """
+    return tuple(msgspec.structs.replace(overlay, shown=ranges) if overlay.is_bar else overlay
+                 for overlay in overlays if not overlay.hidden)
 
 
 def veils(
@@ -223,12 +235,13 @@ def veils(
     ``before`` and ``after`` are the frames of its cards, with which it begins and ends.
     """
     made, spans = [], spans_of(ranges)
+    joint = 0 if fades.dissolves else fades.joint
     for number, span in enumerate(spans):
         first, last = number == 0, number == len(spans) - 1
         start = span.start - (before if first else 0)
         stop = span.end_exclusive + (after if last else 0)
-        begin = min(fades.begin if first else fades.joint // 2, stop - start)
-        end = min(fades.end if last else fades.joint - fades.joint // 2, stop - start)
+        begin = min(fades.begin if first else joint // 2, stop - start)
+        end = min(fades.end if last else joint - joint // 2, stop - start)
         if begin > 0:
             made.append(veil(fades.colour, start, start + begin, lifts=True))
         if end > 0:

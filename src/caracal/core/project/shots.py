@@ -14,6 +14,7 @@ from caracal.core.analysis.model import Analysis, FoundShot, Track, Transition
 from caracal.core.analysis.tracks import group_of
 from caracal.core.errors import InputError
 from caracal.core.framing.motion import Manner
+from caracal.core.layout.model import Role
 from caracal.core.media.master import with_sound
 from caracal.core.project.model import (
     Accepted,
@@ -93,15 +94,17 @@ def _ordered(items: list[T]) -> tuple[T, ...]:
 def _inside(decision: Decision, shot: int, start: int, end: int) -> Decision:
     """A decision with only those keyframes, swaps and punch-ins that lie in its new shot."""
     choice = decision.choice
-    keys = tuple(key for key in choice.keyframes if start <= key.frame < end)
-    lost = choice.manner is Manner.BY_HAND and not keys
+    for framing in (choice.framing(Role.LEAD), *choice.others):
+        choice = choice.framed(msgspec.structs.replace(
+            framing, keyframes=tuple(key for key in framing.keyframes if start <= key.frame < end),
+            punches=tuple(msgspec.structs.replace(punch, frame=max(punch.frame, start),
+                                                  end_exclusive=min(punch.end_exclusive, end))
+                          for punch in framing.punches
+                          if punch.frame < end and punch.end_exclusive > start)))
+    lost = choice.manner is Manner.BY_HAND and not choice.keyframes
     return Decision(decision.letter, shot, msgspec.structs.replace(
-        choice, keyframes=keys, manner=Manner.AUTO if lost else choice.manner,
-        swaps=tuple(swap for swap in choice.swaps if start < swap.frame < end),
-        punches=tuple(msgspec.structs.replace(punch, frame=max(punch.frame, start),
-                                              end_exclusive=min(punch.end_exclusive, end))
-                      for punch in choice.punches
-                      if punch.frame < end and punch.end_exclusive > start)))
+        choice, manner=Manner.AUTO if lost else choice.manner,
+        swaps=tuple(swap for swap in choice.swaps if start < swap.frame < end)))
 
 
 def split_at(analysis: Analysis, project: Project, frame: int) -> Project:

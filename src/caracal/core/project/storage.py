@@ -31,7 +31,7 @@ from caracal.core.text.captions import impossible_look
 from caracal.core.text.cues import impossible_cues
 
 FORMAT = "caracal project"
-VERSION = 9
+VERSION = 10
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -81,10 +81,15 @@ def _clips_and_speeds(data: Data) -> Data:
     return {**data, "version": 9}
 
 
+def _panes_come_and_are_cut_out(data: Data) -> Data:
+    """From 9 to 10: panes come and go, are set by hand and cut out; ranges dissolve; none did."""
+    return {**data, "version": 10}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
     1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
     5: _shots_have_layouts, 6: _versions_get_overlays, 7: _words_are_written,
-    8: _clips_and_speeds,
+    8: _clips_and_speeds, 9: _panes_come_and_are_cut_out,
 }
 
 

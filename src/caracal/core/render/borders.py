@@ -11,6 +11,7 @@ import math
 from collections.abc import Callable
 
 import cv2
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
@@ -29,28 +30,62 @@ def laid(
     part: Picture, target: Target, canvas: Picture, trim: Trim = PLAIN_BORDER,
     covers: Masks | None = None,
 ) -> Picture:
-    """``canvas`` with ``part`` at its target. What is not ours alone is copied first.
+    """``canvas`` with ``part`` at its target, which may lie beside it in part. What is not ours
+    alone is copied first.
 
     ``covers`` is how much of it each pixel covers; None: all.
     """
+    if trim.opacity < 1 or trim.part != (0.0, 1.0):
+        whole = msgspec.structs.replace(trim, opacity=1.0, part=(0.0, 1.0))
+        under = canvas[0].copy(), canvas[1].copy(), canvas[2].copy()
+        return _between(canvas, laid(part, target, under, whole, covers), trim)
     made = _own(canvas)
     if trim.shadow > 0:
         _darken(made, target, trim)
     if trim.edge is not None:
         part = _edged(part, target, trim)
-    x, y, width, height = target
     masks = covers
     if trim.radius > 0:
-        masks = rounded((width, height), trim.radius)
+        masks = rounded(target[2:], trim.radius)
         if covers is not None:
             masks = masks[0] * covers[0], masks[1] * covers[1]
-    for i, (plane, pixels) in enumerate(zip(made, part, strict=True)):
-        step = 1 if i == 0 else 2
-        place = plane[y // step : (y + height) // step, x // step : (x + width) // step]
+    for i, (place, inner) in enumerate(_seen(made, target)):
         if masks is None:
-            place[:] = pixels
+            place[:] = part[i][inner]
         else:
-            mixed_into(place, pixels, masks[min(i, 1)])
+            mixed_into(place, part[i][inner], masks[min(i, 1)][inner])
+    return made
+
+
+Inner = tuple[slice, slice]
+
+
+def _seen(canvas: Picture, target: Target) -> list[tuple[Plane, Inner]]:
+    """Of each plane the place that ``target`` covers of ``canvas``, and which part of the target
+    that is; none where it lies beside it.
+    """
+    x, y, width, height = target
+    left, top = max(0, -x), max(0, -y)
+    right = min(width, canvas[0].shape[1] - x)
+    bottom = min(height, canvas[0].shape[0] - y)
+    if right <= left or bottom <= top:
+        return []
+    return [(plane[(y + top) // step : (y + bottom) // step,
+                   (x + left) // step : (x + right) // step],
+             (slice(top // step, bottom // step), slice(left // step, right // step)))
+            for plane, step in zip(canvas, (1, 2, 2), strict=True)]
+
+
+def _between(canvas: Picture, after: Picture, trim: Trim) -> Picture:
+    """What lies between a ``canvas`` and that ``after`` a pane was laid onto it, which comes or
+    goes as ``trim`` says: as strongly as it shows, as far as it is wiped in.
+    """
+    made, (low, high) = _own(canvas), trim.part
+    for plane, laid_over in zip(made, after, strict=True):
+        width = plane.shape[1]
+        edges = np.arange(width, dtype=np.float32)
+        shown = np.clip(np.minimum(edges + 1 - low * width, high * width - edges), 0, 1)
+        mixed_into(plane, laid_over, (shown * np.float32(trim.opacity))[None])
     return made
 
 
@@ -64,20 +99,12 @@ def mixed_onto(
     beside it in part. ``blend`` mixes what is behind with what is over it; None: what is over.
     """
     made = _own(canvas)
-    x, y, width, height = target
-    left, top = max(0, -x), max(0, -y)
-    right = min(width, canvas[0].shape[1] - x)
-    bottom = min(height, canvas[0].shape[0] - y)
-    if right <= left or bottom <= top:
+    seen = _seen(made, target)
+    if not seen:
         return made
-    places, parts, shares = [], [], []
-    for i, (plane, part) in enumerate(zip(made, pixels, strict=True)):
-        step = 1 if i == 0 else 2
-        inner = slice(top // step, bottom // step), slice(left // step, right // step)
-        places.append(plane[(y + top) // step : (y + bottom) // step,
-                            (x + left) // step : (x + right) // step])
-        parts.append(part[inner])
-        shares.append(masks[min(i, 1)][inner])
+    places = [place for place, _ in seen]
+    parts = [part[inner] for part, (_, inner) in zip(pixels, seen, strict=True)]
+    shares = [masks[min(i, 1)][inner] for i, (_, inner) in enumerate(seen)]
     if blend is not None:
         parts = blend(places, parts)
     for place, part, share in zip(places, parts, shares, strict=True):

@@ -68,6 +68,11 @@ def film_planes(content: Clip | Still, moment_s: float) -> Planes:
     return reader.planes(frame_at(content, moment_s, reader.master))
 
 
+def film_frame(path: str, frame: int) -> Planes:
+    """Frame number ``frame`` of the film at ``path``. Raises InputError when it cannot be read."""
+    return _reader(Still(path)).planes(frame)
+
+
 def _reader(content: Clip | Still) -> ClipReader:
     """The reader of ``content`` in this thread: two clips of one film each keep their place."""
     readers: OrderedDict[tuple[Clip | Still, int], ClipReader] = _kept.__dict__.setdefault(

@@ -17,12 +17,14 @@ from caracal.core.media.planes import Picture, Planes
 from caracal.core.render.asset_pictures import asset_picture
 from caracal.core.render.backdrops import blend, plain, soft
 from caracal.core.render.borders import laid
+from caracal.core.render.clips import film_frame
 from caracal.core.render.fill import Sample, filled
 from caracal.core.render.layers import (
     PLAIN_BORDER,
     BlendLayer,
     ColourLayer,
     FileLayer,
+    OutgoingLayer,
     OverlayLayer,
     PictureLayer,
     SoftLayer,
@@ -59,6 +61,10 @@ def compose_pictures(
             assert made is not None, "zones lie over a picture"
             made = _zones(layer.sheet, scene.canvas).over(made)
             continue
+        if isinstance(layer, OutgoingLayer):
+            assert made is not None, "what goes on lies over a picture"
+            made = _with_outgoing(layer, made, scene, sample, missing)
+            continue
         if isinstance(layer, OverlayLayer):
             made = _with_overlay(layer, made or plain(BLACK, scene.canvas), missing)
             continue
@@ -75,6 +81,22 @@ def compose_pictures(
             made = laid(pixels, layer.target, made or plain(BLACK, scene.canvas), layer.trim)
     assert made is not None, "a scene has a picture"
     return _with_over(scene, made, missing) if scene.over else made
+
+
+def _with_outgoing(
+    layer: OutgoingLayer, canvas: Picture, scene: Scene, sample: Sample, missing: Missing | None
+) -> Picture:
+    """``canvas`` with what goes on of the range before; on a screen without it if that is gone."""
+    try:
+        planes = film_frame(layer.path, layer.frame)
+    except InputError:
+        if missing is None:
+            raise
+        return canvas
+    over = compose_pictures(Scene(scene.canvas, layer.layers, scene.scale), planes, sample, missing)
+    y, u, v = (np.asarray(cv2.addWeighted(below, 1 - layer.share, plane, layer.share, 0), np.uint8)
+               for below, plane in zip(canvas, over, strict=True))
+    return y, u, v
 
 
 def _with_over(scene: Scene, canvas: Picture, missing: Missing | None) -> Picture:

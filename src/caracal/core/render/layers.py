@@ -10,6 +10,7 @@ import msgspec
 from caracal.core.colours import Rgb, rgb_of
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
+from caracal.core.layout.entrance import Presence
 from caracal.core.layout.model import (
     BlendBackdrop,
     Canvas,
@@ -38,7 +39,8 @@ class Trim(msgspec.Struct, frozen=True):
 
     ``radius`` rounds the corners. ``edge`` is a line of that colour, ``edge_px`` wide, inside the
     border. A shadow, ``shadow_px`` soft (a standard deviation) and ``drop_px`` lower than the
-    pane, takes away ``shadow`` (0 to 1) of the light behind it.
+    pane, takes away ``shadow`` (0 to 1) of the light behind it. While the pane comes or goes it
+    shows as strongly as its ``opacity``, between the shares ``part`` of the canvas's width.
     """
 
     radius: float = 0.0
@@ -47,6 +49,8 @@ class Trim(msgspec.Struct, frozen=True):
     shadow: float = 0.0
     shadow_px: float = 0.0
     drop_px: float = 0.0
+    opacity: float = 1.0
+    part: tuple[float, float] = (0.0, 1.0)
 
 
 PLAIN_BORDER = Trim()
@@ -159,25 +163,46 @@ class TextLayer(OwnLayer, frozen=True, tag="text"):
 
 
 PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer | FileLayer
-Layer = PaneLayer | OverlayLayer | TextLayer | ZonesLayer
+
+
+class OutgoingLayer(OwnLayer, frozen=True, tag="outgoing"):
+    """What still shows, as strongly as ``share`` (0..1), of ``frame`` of the film at ``path``: the
+    ``layers`` of a range that goes on while the next one dissolves in.
+    """
+
+    path: str
+    frame: int
+    share: float
+    layers: tuple[PaneLayer, ...]
+
+
+Layer = PaneLayer | OutgoingLayer | OverlayLayer | TextLayer | ZonesLayer
 
 
 def layers_of(
     layout: Layout, canvas: Canvas, windows: Sequence[Box], picture: Box, finish: Finish,
     moment_s: float = 0.0,
-) -> tuple[Layer, ...]:
+) -> tuple[PaneLayer, ...]:
     """``layout`` on ``canvas``: its crops show ``windows`` in turn, all else is made of the active
     ``picture``. ``moment_s`` is the film's time, which clips go by.
     """
-    crops = iter(windows)
-    return tuple(_layer(pane, canvas, next(crops) if isinstance(pane.content, Crop) else picture,
-                        picture, finish, moment_s) for pane in layout.panes)
+    crops, made = iter(windows), list[PaneLayer]()
+    for pane in layout.panes:
+        window = next(crops) if isinstance(pane.content, Crop) else picture
+        here = (Presence(pane.region) if pane.stay is None
+                else pane.stay.presence(pane.region, moment_s))
+        if here is not None:
+            made.append(_layer(pane, canvas, here, window, picture, finish, moment_s))
+    return tuple(made)
 
 
 def _layer(
-    pane: Pane, canvas: Canvas, window: Box, picture: Box, finish: Finish, moment_s: float
+    pane: Pane, canvas: Canvas, here: Presence, window: Box, picture: Box, finish: Finish,
+    moment_s: float,
 ) -> PaneLayer:
-    target, trim = target_of(pane.region, canvas), trim_of(pane, canvas)
+    target, trim = target_of(here.region, canvas), trim_of(pane, canvas)
+    if here != Presence(pane.region):
+        trim = _coming(trim, pane, here)
     match pane.content:
         case Crop():
             return PictureLayer(window, target, finish, trim)
@@ -196,6 +221,16 @@ def _layer(
             upright = Finish(finish.quarter_turns, 0.0, finish.sharpen)
             seen, where = shown_whole(whole, whole.cut(picture), target, finish)
             return PictureLayer(seen, where, upright, trim)
+
+
+def _coming(trim: Trim, pane: Pane, here: Presence) -> Trim:
+    """The ``trim`` of a pane that comes or goes."""
+    (left, right), (low, high) = here.region[0], here.part
+    grown = (right - left) / (pane.region[0][1] - pane.region[0][0])
+    part = (left + low * (right - left) if low > 0 else 0.0,
+            left + high * (right - left) if high < 1 else 1.0)
+    return msgspec.structs.replace(trim, radius=trim.radius * grown, opacity=here.opacity,
+                                   part=part)
 
 
 def trim_of(pane: Pane, canvas: Canvas) -> Trim:

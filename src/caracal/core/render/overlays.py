@@ -113,7 +113,7 @@ def _outlined(made: Picture, shape: Shape, layer: OverlayLayer) -> Picture:
 
 
 def _mask(shape: Shape, size: Canvas, radius: float) -> Masks:
-    if shape.kind is ShapeKind.RECTANGLE:
+    if shape.kind in (ShapeKind.RECTANGLE, ShapeKind.BAR):
         return rounded(size, radius * min(size))
     if shape.kind is ShapeKind.LINE:
         return rounded(size, min(size) / 2)

@@ -15,6 +15,7 @@ from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
 from caracal.core.layout.model import FILL, Canvas, FileContent, Layout
 from caracal.core.layout.overlay import Overlay
+from caracal.core.render.dissolves import Dissolve
 from caracal.core.render.layers import Layer, OverlayLayer, TextLayer, ZonesLayer, layers_of
 from caracal.core.render.overlays import overlay_layers
 from caracal.core.specs.sheet import SpecSheet
@@ -56,7 +57,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
     for each of ``crops`` panes; a layout with fewer uses the first ones.
     ``finishes`` and ``layouts`` hold from their frame on. ``picture`` is the master's active
     picture. ``zones``: the sheet whose zones are drawn over it, if any. ``scale`` is that of every
-    scene.
+    scene. ``dissolves`` say where one range goes on beneath the next.
     """
 
     canvas: Canvas
@@ -70,6 +71,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
     overlays: tuple[Overlay, ...] = ()
     numbers: bytes = b""
     rate: float = 1.0
+    dissolves: tuple[Dissolve, ...] = ()
 
     @classmethod
     def of(
@@ -99,8 +101,12 @@ class SceneTrack(msgspec.Struct, frozen=True):
         """The scene of ``frame``, counted from the track's first."""
         windows = [(x, y, w, h) for x, y, w, h in self.window_array()[frame].tolist()]
         number = int(np.frombuffer(self.numbers, np.int64)[frame]) if self.numbers else 0
-        layers = layers_of(_at(self.layouts, frame), self.canvas, windows, self.picture,
-                           _at(self.finishes, frame), number / self.rate)
+        layers: tuple[Layer, ...] = layers_of(
+            _at(self.layouts, frame), self.canvas, windows, self.picture,
+            _at(self.finishes, frame), number / self.rate)
+        for dissolve in self.dissolves:
+            outgoing = dissolve.layer(number, self.canvas, self.picture, self.rate)
+            layers = layers if outgoing is None else (*layers, outgoing)
         if self.overlays:
             layers = (*layers, *overlay_layers(self.overlays, number, self.canvas, self.rate))
         if self.zones is not None:
@@ -115,7 +121,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
             _picked(self.finishes, wanted), _picked(self.layouts, wanted), self.picture, self.zones)
         numbers = np.frombuffer(self.numbers, np.int64)[wanted].tobytes() if self.numbers else b""
         return msgspec.structs.replace(part, scale=self.scale, overlays=self.overlays,
-                                       numbers=numbers, rate=self.rate)
+                                       numbers=numbers, rate=self.rate, dissolves=self.dissolves)
 
     def beside(self, opening: Held | None, closing: Held | None) -> SceneTrack:
         """The scenes of a file whose first or last ones are those of a card: its layout, and how
@@ -136,14 +142,20 @@ class SceneTrack(msgspec.Struct, frozen=True):
         return msgspec.structs.replace(self, layouts=_runs(layouts),
                                        numbers=b"" if numbers is None else numbers.tobytes())
 
-    def under(self, overlays: tuple[Overlay, ...], rate: float, moving: bool = False) -> SceneTrack:
-        """The scenes of a whole film, of ``rate`` frames a second, with ``overlays`` over them.
+    def under(
+        self, overlays: tuple[Overlay, ...], rate: float, moving: bool = False,
+        dissolves: tuple[Dissolve, ...] = (),
+    ) -> SceneTrack:
+        """The scenes of a whole film, of ``rate`` frames a second, with ``overlays`` over them, and
+        ``dissolves`` in it.
 
         ``moving``: the layout of a card beside them moves by itself.
         """
-        moving = moving or bool(overlays) or any(layout.moving for _, layout in self.layouts)
+        moving = moving or bool(overlays or dissolves) or any(
+            layout.moving for _, layout in self.layouts)
         numbers = np.arange(len(self), dtype=np.int64).tobytes() if moving else b""
-        return msgspec.structs.replace(self, overlays=overlays, numbers=numbers, rate=rate)
+        return msgspec.structs.replace(self, overlays=overlays, numbers=numbers, rate=rate,
+                                       dissolves=dissolves)
 
     def scaled(self, canvas: Canvas) -> SceneTrack:
         """The same scenes on a canvas of another size: for a screen, or a trial."""

@@ -14,7 +14,13 @@ from caracal.core.framing.choice import PLAIN
 from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Picture, Planes, new_frame, view_for_writing
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.layers import PLAIN_BORDER, Layer, PaneLayer, PictureLayer
+from caracal.core.render.layers import (
+    PLAIN_BORDER,
+    Layer,
+    OutgoingLayer,
+    PaneLayer,
+    PictureLayer,
+)
 from caracal.core.render.resample import resample, resample_quickly
 from caracal.core.render.scene import Scene
 
@@ -64,19 +70,29 @@ def _coarser(scene: Scene, canvas: Canvas) -> Scene:
 
 
 def _smaller(layer: Layer, share: float, canvas: Canvas) -> Layer:
-    if not isinstance(layer, PaneLayer):
-        return layer
+    if isinstance(layer, OutgoingLayer):
+        return msgspec.structs.replace(layer, layers=tuple(
+            _smaller_pane(each, share, canvas) for each in layer.layers))
+    return _smaller_pane(layer, share, canvas) if isinstance(layer, PaneLayer) else layer
+
+
+def _smaller_pane(layer: PaneLayer, share: float, canvas: Canvas) -> PaneLayer:
     trim = layer.trim
     if trim != PLAIN_BORDER:
         trim = msgspec.structs.replace(
             trim, **{name: getattr(trim, name) * share
                      for name in ("radius", "edge_px", "shadow_px", "drop_px")})
     x, y, width, height = layer.target
-    (left, top), (right, bottom) = (
-        tuple(min(2 * round(side * share / 2), most) for side, most in zip(
-            corner, canvas, strict=True)) for corner in ((x, y), (x + width, y + height)))
+    left, right = (_nearest(side * share, canvas[0]) for side in (x, x + width))
+    top, bottom = (_nearest(side * share, canvas[1]) for side in (y, y + height))
     target = (left, top, max(2, right - left), max(2, bottom - top))
     return msgspec.structs.replace(layer, target=target, trim=trim)
+
+
+def _nearest(place: float, most: int) -> int:
+    """The even pixel nearest to ``place``; no further than ``most``, unless it lies beyond that."""
+    even = 2 * round(place / 2)
+    return even if place > most + 1 else min(even, most)
 
 
 def _as_found(scene: Scene) -> Scene | None:

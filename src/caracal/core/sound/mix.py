@@ -139,9 +139,12 @@ def mix_of_file(
     clips, ramps, at = [], list[Ramp](), before
     for number, (first, count) in enumerate(pieces):
         span = timeline.ranges[number]
+        over = _dissolved(span, count, master.rate, sound.rate_hz)
+        if over and number:
+            clips += _going_on(master, timeline.ranges[number - 1], at, over, sound.rate_hz)
         if not span.muted:
             clips.append(SoundClip(
-                master, first, at, count, fade_in=fade if number or before else 0,
+                master, first, at, count, fade_in=over or (fade if number or before else 0),
                 fade_out=fade if number < len(pieces) - 1 or after else 0, percent=span.percent))
         for clip in beside.clips:
             clips += clip_sounds(clip, span, master.rate, at, at + count, sound.rate_hz)
@@ -149,6 +152,23 @@ def mix_of_file(
         ramps += [_ramp(each, span, at, master.rate, sound.rate_hz, part) for each in beside.fades]
         at += count
     return SoundMix(tuple(clips), sound.rate_hz, sound.channels, at + after, _near(ramps))
+
+
+def _dissolved(span: FrameRange, count: int, rate: Fraction, rate_hz: int) -> int:
+    """Over how many of its ``count`` samples ``span`` comes in while the one before it goes on."""
+    return min(count, samples_at(span.dissolve, rate, rate_hz) * 100 // span.percent)
+
+
+def _going_on(
+    master: Master, before: FrameRange, at: int, count: int, rate_hz: int
+) -> list[SoundClip]:
+    """What comes after ``before`` in the film, gone after ``count`` samples from place ``at`` on.
+    """
+    first = samples_at(before.end_exclusive, master.rate, rate_hz)
+    left = samples_at(master.frames, master.rate, rate_hz) - first
+    count = min(count, left * 100 // before.percent)
+    return [] if before.muted or count <= 0 else [SoundClip(
+        master, first, at, count, fade_in=_joint(rate_hz), fade_out=count, percent=before.percent)]
 
 
 def _near(ramps: list[Ramp]) -> tuple[Ramp, ...]:
@@ -174,7 +194,9 @@ def mix_of_film(
     heard ``beside`` it.
     """
     clips, ramps, at, fade = list[SoundClip](), list[Ramp](), 0, _joint(rate_hz)
-    shown = {span.start: span for span in ranges}
+    ordered = list(ranges)
+    shown = {span.start: span for span in ordered}
+    preceding = {span.start: before for before, span in pairwise(ordered)}
     edges = sorted({0, master.frames, *shown, *(each.end_exclusive for each in shown.values())})
     for start, end in pairwise(edges):
         span = shown.get(start, FrameRange(start, end))
@@ -182,10 +204,13 @@ def mix_of_film(
         count = (after - first) * 100 // span.percent
         if start in shown:
             part = (at, at + count)
+            over = _dissolved(span, count, master.rate, rate_hz)
+            if over and start in preceding and master.sound:
+                clips += _going_on(master, preceding[start], at, over, rate_hz)
             if master.sound and not span.muted:
-                clips.append(SoundClip(master, first, at, count, fade_in=fade if start else 0,
-                                       fade_out=fade if end < master.frames else 0,
-                                       percent=span.percent))
+                clips.append(SoundClip(
+                    master, first, at, count, fade_in=over or (fade if start else 0),
+                    fade_out=fade if end < master.frames else 0, percent=span.percent))
             for clip in beside.clips:
                 clips += clip_sounds(clip, span, master.rate, *part, rate_hz)
             ramps += [_ramp(each, span, at, master.rate, rate_hz, part) for each in beside.fades]

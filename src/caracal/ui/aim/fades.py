@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import msgspec
 from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QColorDialog, QLabel, QWidget
+from PySide6.QtWidgets import QCheckBox, QColorDialog, QLabel, QWidget
 
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades
@@ -18,7 +18,7 @@ TIPS = {"Begins in": "How long this version fades in from the colour",
 
 
 class FadesRow(QWidget):
-    """Three lengths and a colour."""
+    """Three lengths, a colour, and whether ranges dissolve where they meet."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -34,6 +34,12 @@ class FadesRow(QWidget):
             label.setObjectName("quiet")
             row.addWidget(label)
             row.addWidget(box)
+        self.dissolves = QCheckBox("Dissolve")
+        self.dissolves.setToolTip("Where two ranges meet, one dissolves into the other, with its "
+                                  "sound, instead of fading to the colour")
+        self.dissolves.clicked.connect(
+            lambda on: self._set(msgspec.structs.replace(self._now(), dissolves=on)))
+        row.addWidget(self.dissolves)
         row.addWidget(small_button("Colour…", "The colour from and to which it fades",
                                    self._ask_colour))
 
@@ -43,6 +49,7 @@ class FadesRow(QWidget):
     def sync(self) -> None:
         """Show what is decided for the chosen version."""
         now = self._now()
+        self.dissolves.setChecked(now.dissolves)
         for box, frames in zip(self.lengths.values(), (now.begin, now.end, now.joint), strict=True):
             box.blockSignals(True)
             box.setValue(frames / self._session.rate)

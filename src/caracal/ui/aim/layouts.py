@@ -33,15 +33,17 @@ from caracal.core.layout.model import (
 from caracal.core.layout.pane_contents import content_name
 from caracal.core.project.edits import with_layout
 from caracal.core.render.scene import Scene
+from caracal.ui.aim.pane_times import PaneTimes
 from caracal.ui.aim.panes_row import PanesRow
 from caracal.ui.aim.picture_cards import PictureCards
 from caracal.ui.aim.shot_panel import ShotPanelButton
+from caracal.ui.layout_clipboard import copy_layout, paste_layout
 from caracal.ui.panels import number_box, small_button, wide_panel
 from caracal.ui.session import Session
 
 ACROSS = 4  # pictures, or amounts, in a row
 FILES = f"Layouts (*{SUFFIX})"
-AMOUNT_ROWS, AMOUNT_HIGH = 3, 32
+AMOUNT_ROWS, AMOUNT_HIGH = 4, 32
 PANEL_WIDE = 660  # pixels: four amounts in a row
 
 
@@ -90,6 +92,8 @@ class LayoutButton(ShotPanelButton):
             self._colour_button("Other colour…", "A second colour, into which the first blends "
                                 "from top to bottom", 1)]
         self.panes = PanesRow(session, self._set)
+        self.times = PaneTimes(lambda layout, words, gesture: self._set(
+            layout, words, (gesture, session.letter, session.shot)))
         self.open_with(self._panel())
 
     def _colour_button(self, name: str, tip: str, number: int) -> QPushButton:
@@ -110,12 +114,18 @@ class LayoutButton(ShotPanelButton):
         grid.setRowStretch(AMOUNT_ROWS, 1)
         column.addWidget(adjusted)
         column.addWidget(self.panes)
+        column.addWidget(self.times)
         row = QHBoxLayout()
         row.setSpacing(8)
         for button in self.colours:
             row.addWidget(button)
         row.addStretch(1)
         for name, tip, run in (
+                ("Copy", "Copy this layout, for other shots, versions and films (Ctrl+Shift+C)",
+                 lambda: copy_layout(self._session, (self._session.letter, self._session.shot))),
+                ("Paste", "Lay this shot out as the copied one (Ctrl+Shift+V)",
+                 lambda: paste_layout(self._session, (
+                     (self._session.letter, self._session.shot),))),
                 ("Picture or clip…", "A picture or another film as the backdrop, or over the "
                  "picture", lambda: self._session.assets.ask(self, self._add_asset)),
                 ("Open…", "Lay this shot out as a file says", self._ask_open),
@@ -168,6 +178,7 @@ class LayoutButton(ShotPanelButton):
                 with QSignalBlocker(box):
                     box.setValue(here[name] * 100)
         self.panes.show_layout(now)
+        self.times.show_layout(now)
         for button in self.colours:
             button.setVisible(isinstance(backdrop, PlainBackdrop | BlendBackdrop))
         self.cards.setFixedSize(self.cards.sizeHint())

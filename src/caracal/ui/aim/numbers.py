@@ -11,9 +11,11 @@ from caracal.core.framing.layout_suggestion import suggested_layout
 from caracal.core.project.edits import (
     MOST_ZOOM,
     with_accepted,
-    with_keyframe,
     with_layout,
     with_swaps,
+)
+from caracal.core.project.keyframe_edits import (
+    with_keyframe,
     with_zoom,
 )
 from caracal.ui.elided import Elided
@@ -136,10 +138,9 @@ class Numbers(QWidget):
 
     def _show_numbers(self) -> None:
         session = self._session
-        x, y, w, h = session.window(session.letter, session.frame)
-        zoom = session.zoom(session.letter, session.frame)
-        decided = session.project.choice(session.letter, session.shot).zoom
-        self.free.setChecked(decided is None)
+        x, y, w, h = session.pane.window
+        zoom = session.pane.zoom
+        self.free.setChecked(session.pane.framing.zoom is None)
         for box, value in ((self.across, x + w / 2), (self.down, y + h / 2), (self.zoom, zoom)):
             if box.hasFocus() and box.lineEdit().isModified():
                 continue  # somebody types here
@@ -150,29 +151,31 @@ class Numbers(QWidget):
     def _typed(self, box: QDoubleSpinBox) -> None:
         session = self._session
         if box is self.zoom:
-            session.edit(with_zoom(session.project, session.letter, session.shot, box.value()),
-                         f"Window of {session.letter} zoomed.",
-                         ("zoom box", session.letter, session.shot))
+            session.edit(with_zoom(session.project, session.letter, session.shot, box.value(),
+                                   session.pane.role), f"Window of {session.letter} zoomed.",
+                         ("zoom box", session.letter, session.shot, session.pane.role))
             return
         key = Keyframe(session.frame, (self.across.value(), self.down.value()))
-        session.edit(with_keyframe(session.project, session.letter, session.shot, key),
+        role = session.pane.role
+        session.edit(with_keyframe(session.project, session.letter, session.shot, key, role),
                      f"Keyframe of {session.letter} typed.",
-                     ("middle boxes", session.letter, session.frame))
+                     ("middle boxes", session.letter, session.frame, role))
 
     def _set_free(self, on: bool) -> None:
         session = self._session
-        zoom = None if on else session.zoom(session.letter, session.frame)
-        session.edit(with_zoom(session.project, session.letter, session.shot, zoom),
+        zoom = None if on else session.pane.zoom
+        session.edit(with_zoom(session.project, session.letter, session.shot, zoom,
+                               session.pane.role),
                      f"Zoom of {session.letter} {'found by itself' if on else 'held'}.")
 
     def nudge(self, dx: float, dy: float) -> None:
         """Move the window at this frame by (dx, dy) master pixels: a keyframe."""
         session = self._session
-        key = session.key_here()
+        key, role = session.pane.key, session.pane.role
         moved = msgspec.structs.replace(key, centre=(key.centre[0] + dx, key.centre[1] + dy))
-        session.edit(with_keyframe(session.project, session.letter, session.shot, moved),
+        session.edit(with_keyframe(session.project, session.letter, session.shot, moved, role),
                      f"Window of {session.letter} nudged.",
-                     ("nudge", session.letter, session.frame))
+                     ("nudge", session.letter, session.frame, role))
 
     def _accept(self) -> None:
         session = self._session

@@ -7,7 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QWidget
 
-from caracal.core.layout.overlay import BlendMode, Entry, Overlay
+from caracal.core.layout.entrance import Entry
+from caracal.core.layout.overlay import BlendMode, Overlay
 from caracal.ui.panels import number_box
 
 PLACES = ("Left", "Top", "Wide", "High")

@@ -51,7 +51,7 @@ from caracal.ui.session import Session
 PANEL_WIDE, LIST_HIGH = 680, 102
 STAYS_S = 3.0  # how long a new overlay lies there
 RATIOS = {ShapeKind.RECTANGLE: 1.6, ShapeKind.CIRCLE: 1.0, ShapeKind.LINE: 18.0,
-          ShapeKind.ARROW: 1.8}
+          ShapeKind.ARROW: 1.8, ShapeKind.BAR: 18.0}
 
 
 class OverlayButton(ShotPanelButton):
@@ -123,6 +123,8 @@ class OverlayButton(ShotPanelButton):
         self._button("From here", "It comes at the playhead", lambda: self._stretch("start"), row)
         self._button("To here", "It goes after the playhead's frame",
                      lambda: self._stretch("end_exclusive"), row)
+        self._button("Beat here", "It grows for a moment at the playhead; once more: no longer",
+                     self._beat, row)
         self._button("All", "It lies over the whole version", self._whole, row)
         row.addWidget(self.sound)
         self.ticks = {}
@@ -254,6 +256,12 @@ class OverlayButton(ShotPanelButton):
     def _stretch(self, field: str) -> None:
         frame = self._session.frame
         self._change(field, frame if field == "start" else frame + 1)
+
+    def _beat(self) -> None:
+        number, frame = self.number, self._session.frame
+        if number is not None:
+            beats = set(self.overlays[number].beats) ^ {frame}
+            self._change("beats", tuple(sorted(beats)))
 
     def _whole(self) -> None:
         if self.number is not None:

@@ -19,12 +19,21 @@ from PySide6.QtWidgets import QWidget
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.lead import Subject
 from caracal.core.geometry import Box, keep_inside
-from caracal.core.project.edits import MOST_ZOOM, with_keyframe, with_lead, with_zoom
+from caracal.core.project.edits import (
+    MOST_ZOOM,
+    with_lead,
+)
+from caracal.core.project.keyframe_edits import (
+    with_keyframe,
+    with_zoom,
+)
 from caracal.ui import theme
 from caracal.ui.picture_paint import (
+    around,
     leaning,
     letter_badge,
     paint_picture,
+    paint_plate,
     scaled,
     upright_outline,
 )
@@ -34,14 +43,6 @@ DRAG_PIXELS = 6  # a press that moves less is a click
 ZOOM_STEP = 1.06
 DARK = QColor(12, 12, 12, 150)  # over what the window leaves out
 LEAST_DRAWN = 10  # pixels on screen: a smaller box was a click
-
-
-def around(whole: QRectF, inner: QRectF) -> list[QRectF]:
-    """What of ``whole`` lies above, below, left and right of ``inner``."""
-    return [QRectF(whole.topLeft(), QPointF(whole.right(), inner.top())),
-            QRectF(QPointF(whole.left(), inner.bottom()), whole.bottomRight()),
-            QRectF(QPointF(whole.left(), inner.top()), inner.bottomLeft()),
-            QRectF(inner.topRight(), QPointF(whole.right(), inner.bottom()))]
 
 
 class Stage(QWidget):
@@ -119,7 +120,7 @@ class Stage(QWidget):
 
     def _drag_to(self, moved: QPointF) -> None:
         factor = self._session.analysis.master.width / self.picture().width()
-        x, y, w, h = self._session.window(self._session.letter, self._session.frame)
+        x, y, w, h = self._session.pane.window
         self._dragged = keep_inside(x + moved.x() * factor, y + moved.y() * factor, (w, h),
                                     self._session.analysis.active)
 
@@ -136,8 +137,8 @@ class Stage(QWidget):
         if dragged is not None:
             x, y, w, h = dragged
             key = Keyframe(session.frame, (round(x + w / 2, 2), round(y + h / 2, 2)))
-            session.edit(with_keyframe(session.project, session.letter, session.shot, key),
-                         "Keyframe set by hand.")
+            session.edit(with_keyframe(session.project, session.letter, session.shot, key,
+                                       session.pane.role), "Keyframe set by hand.")
             return
         found = self._subject_at(event.position())
         if found is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -182,27 +183,26 @@ class Stage(QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         session = self._session
-        zoom = (session.project.choice(session.letter, session.shot).zoom
-                or session.zoom(session.letter, session.frame))
+        zoom = session.pane.framing.zoom or session.pane.zoom
         factor = ZOOM_STEP if event.angleDelta().y() > 0 else 1 / ZOOM_STEP
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._zoom_here(factor)
             return
         zoom *= factor
-        session.edit(with_zoom(session.project, session.letter, session.shot, zoom),
+        role = session.pane.role
+        session.edit(with_zoom(session.project, session.letter, session.shot, zoom, role),
                      f"Window of {session.letter} zoomed.",
-                     ("wheel", session.letter, session.shot))
+                     ("wheel", session.letter, session.shot, role))
 
     def _zoom_here(self, factor: float) -> None:
         """A keyframe whose zoom holds from here, until another says otherwise."""
         session = self._session
-        key = session.key_here()
-        now = key.zoom or session.zoom(session.letter, session.frame)
-        zoom = round(min(max(now * factor, 1.0), MOST_ZOOM), 3)
+        key, role = session.pane.key, session.pane.role
+        zoom = round(min(max((key.zoom or session.pane.zoom) * factor, 1.0), MOST_ZOOM), 3)
         session.edit(with_keyframe(session.project, session.letter, session.shot,
-                                   msgspec.structs.replace(key, zoom=zoom)),
+                                   msgspec.structs.replace(key, zoom=zoom), role),
                      f"Keyframe of {session.letter} zoomed.",
-                     ("wheel here", session.letter, session.frame))
+                     ("wheel here", session.letter, session.frame, role))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
@@ -219,6 +219,8 @@ class Stage(QWidget):
         self._badges.clear()
         for i, version in enumerate(session.project.versions):
             self._window(p, i, version.letter, lit)
+        if session.pane.entered:
+            paint_plate(p, area, f"The window of the {session.pane.role}. Esc: the first one's")
         if self._frame is not None:
             p.setPen(QPen(QColor(theme.ACCENT), 2, Qt.PenStyle.DashLine))
             p.setBrush(QColor(208, 138, 60, 40))
@@ -233,14 +235,17 @@ class Stage(QWidget):
         session = self._session
         if not session.project.choice(letter, session.shot).layout.cropped:
             return QPolygonF(self.place_of(session.analysis.active).adjusted(1, 1, -1, -1))
-        window = dragged or session.window(letter, session.frame)
+        window = dragged or (session.pane.window if letter == session.letter
+                             else session.window(letter, session.frame))
         degrees = session.path(letter, session.shot).finish.straighten
         return leaning(self.place_of(window).adjusted(1, 1, -1, -1), degrees)
 
     def _other_panes(self, letter: str) -> list[Box]:
-        """The windows of a layout's panes beside the first one's."""
-        solution = self._session.solution(letter, self._session.shot)
-        return [path.window(self._session.frame) for path in solution.panes[1:]]
+        """The windows of a layout's panes beside the one that is worked on, or the first."""
+        session = self._session
+        panes = session.solution(letter, session.shot).panes
+        mine = session.pane.path if letter == session.letter else panes[0]
+        return [path.window(session.frame) for path in panes if path is not mine]
 
     @staticmethod
     def _dim(p: QPainter, area: QRectF, lit: list[QPolygonF]) -> None:

@@ -13,7 +13,11 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath, key_at
 from caracal.core.framing.why import Alternative
-from caracal.core.project.edits import moved_keyframe, with_keyframe, without_keyframe
+from caracal.core.project.keyframe_edits import (
+    moved_keyframe,
+    with_keyframe,
+    without_keyframe,
+)
 from caracal.core.project.model import Project
 from caracal.ui import theme
 from caracal.ui.layer import Layer, Same
@@ -51,10 +55,10 @@ class PathStrip(QWidget):
         return QSize(0, MOST_HIGH)
 
     def _path(self) -> ShotPath:
-        return self._session.path(self._session.letter, self._session.shot)
+        return self._session.pane.path
 
     def _keys(self) -> tuple[Keyframe, ...]:
-        return self._session.project.choice(self._session.letter, self._session.shot).keyframes
+        return self._session.pane.framing.keyframes
 
     def _x(self, frame: float) -> float:
         path = self._path()
@@ -106,7 +110,8 @@ class PathStrip(QWidget):
                 way = ways[(ways.index(key.interpolation) + 1) % len(ways)]
                 changed = msgspec.structs.replace(key, interpolation=way)
                 session.edit(moved_keyframe(session.project, session.letter, session.shot,
-                                            key.frame, changed), f"Keyframe goes on {way}.")
+                                            key.frame, changed, session.pane.role),
+                             f"Keyframe goes on {way}.")
                 return
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -122,7 +127,7 @@ class PathStrip(QWidget):
                                         centre=(centre[0], centre[1]))
         # From where it was when it was taken hold of: what it passes on its way stays.
         session.edit(moved_keyframe(self._base or session.project, session.letter, session.shot,
-                                    self._held.frame, moved),
+                                    self._held.frame, moved, session.pane.role),
                      f"Keyframe of {session.letter} moved.", ("keyframe", self._press), held=True)
         self._chosen = next((key.frame for key in self._keys() if key.centre == moved.centre),
                             moved.frame)
@@ -138,7 +143,8 @@ class PathStrip(QWidget):
         frame = self._frame(event.position().x())
         if all(key.frame != frame for key in self._keys()):
             key = key_at(self._path(), frame)
-            session.edit(with_keyframe(session.project, session.letter, session.shot, key),
+            session.edit(with_keyframe(session.project, session.letter, session.shot, key,
+                                       session.pane.role),
                          f"Keyframe of {session.letter} set.")
         self._chosen = frame
 
@@ -146,8 +152,9 @@ class PathStrip(QWidget):
         keys = {key.frame for key in self._keys()}
         if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self._chosen in keys:
             session = self._session
-            session.edit(without_keyframe(session.project, session.letter, session.shot,
-                                          self._chosen), f"Keyframe of {session.letter} removed.")
+            project = without_keyframe(session.project, session.letter, session.shot,
+                                       self._chosen, session.pane.role)
+            session.edit(project, f"Keyframe of {session.letter} removed.")
             return
         super().keyPressEvent(event)
 

@@ -13,11 +13,10 @@ from caracal.core.project.edits import (
     with_drawn,
     with_lead,
     with_manner,
-    with_punch,
     with_swap_at,
     with_swaps,
-    without_punch_at,
 )
+from caracal.core.project.keyframe_edits import with_punch, without_punch_at
 from caracal.ui.aim.box_track_worker import BoxTrackWorker, Drawn
 from caracal.ui.aim.finish import FinishButton
 from caracal.ui.aim.layouts import LayoutButton
@@ -142,8 +141,9 @@ class Aim(QWidget):
         """Come back where a punch-in runs; else the next click says where to come closer."""
         session = self._session
         if self._punch_here() is not None:
-            session.edit(without_punch_at(session.project, session.letter, session.shot,
-                                          session.frame), f"{session.letter} comes back here.")
+            project = without_punch_at(session.project, session.letter, session.shot,
+                                       session.frame, session.pane.role)
+            session.edit(project, f"{session.letter} comes back here.")
             self.stage.set_punching(False)
         else:
             self.stage.set_punching(not self.stage.punching)
@@ -151,8 +151,7 @@ class Aim(QWidget):
 
     def _punch_here(self) -> Punch | None:
         session = self._session
-        choice = session.project.choice(session.letter, session.shot)
-        return next((punch for punch in choice.punches
+        return next((punch for punch in session.pane.framing.punches
                      if punch.frame <= session.frame < punch.end_exclusive), None)
 
     def _punched(self, point: tuple[float, float], box: Box | None) -> None:
@@ -161,14 +160,15 @@ class Aim(QWidget):
         if self._punch_here() is not None:
             self.punch_or_back()
             return
-        zoom = PUNCH_ZOOM * session.zoom(session.letter, session.frame)
+        zoom = PUNCH_ZOOM * session.pane.zoom
         if box is not None:
-            _, _, w, h = session.window(session.letter, session.frame)
-            zoom = session.zoom(session.letter, session.frame) * min(w / box[2], h / box[3])
+            _, _, w, h = session.pane.window
+            zoom = session.pane.zoom * min(w / box[2], h / box[3])
             point = (box[0] + box[2] / 2, box[1] + box[3] / 2)
         end = session.analysis.shots[session.shot].end
         punch = Punch(session.frame, end, (round(point[0], 2), round(point[1], 2)), zoom)
-        session.edit(with_punch(session.project, session.letter, session.shot, punch),
+        session.edit(with_punch(session.project, session.letter, session.shot, punch,
+                                session.pane.role),
                      f"{session.letter} punches in here; Shift and click where it comes back.")
 
     def swap_here(self, subject: int) -> None:
@@ -246,8 +246,9 @@ class Aim(QWidget):
             work.wait()  # it has said its last word; it must have ended before it is let go
 
     def end_modes(self) -> bool:
-        """End "Follow a box" and "Punch in"; whether either was on."""
-        on = self.stage.drawing or self.stage.punching
+        """End "Follow a box" and "Punch in", and leave a pane; whether any of that was on."""
+        on = self.stage.drawing or self.stage.punching or self._session.pane.entered
+        self._session.pane.leave()
         self.draw.setChecked(False)
         self.stage.set_punching(False)
         self.sync()

@@ -14,6 +14,8 @@ from caracal.core.project.edits import (
     with_layout,
     with_lead,
     with_manner,
+)
+from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
 from caracal.core.project.order import Filter, Order

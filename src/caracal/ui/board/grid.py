@@ -106,6 +106,11 @@ class Grid(QAbstractScrollArea):
         self._measure()
         self.viewport().update()
 
+    @property
+    def cells(self) -> tuple[Cell, ...]:
+        """The chosen cells, the first chosen one first."""
+        return self._cells
+
     def _select(self, cells: tuple[Cell, ...]) -> None:
         if cells != self._cells:
             self._cells = cells

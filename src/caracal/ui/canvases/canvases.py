@@ -6,11 +6,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from caracal.core.layout.model import Layout
+from caracal.core.layout.pane_contents import with_stays_of
 from caracal.core.project.edits import with_layout
 from caracal.core.project.overlay_edits import with_overlay_changed
 from caracal.ui import theme
 from caracal.ui.canvases.overlay_handles import OverlayHold, dragged_overlay, overlay_at
-from caracal.ui.canvases.pane_handles import Grip, Hold, dragged, grip_at, share_of
+from caracal.ui.canvases.pane_handles import Grip, Hold, dragged, grip_at, role_at, share_of
 from caracal.ui.picture_paint import letter_badge, paint_picture
 from caracal.ui.session import Session
 from caracal.ui.zones import paint_zones
@@ -36,7 +38,8 @@ class Canvases(QWidget):
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
         self.setToolTip("Click a canvas to work on that version. Drag what lies over the picture, "
-                        "or its corner, or where two panes meet; Alt: without snapping.")
+                        "or its corner, or where two panes meet; Alt: without snapping. "
+                        "Double-click a pane to set its own window.")
         self.setMouseTracking(True)
         self._hold: Hold | OverlayHold | None = None  # what is dragged
         self._guides: tuple[tuple[int, float], ...] = ()
@@ -92,7 +95,7 @@ class Canvases(QWidget):
             return
         point = share_of(event.position(), rect)
         over = self._overlay_at(found, event.position())
-        layout = self._session.solution(letter, self._session.shot).placed
+        layout = self._placed(letter)
         grip = grip_at(layout, event.position(), rect)
         if over is not None:
             number, grip = over
@@ -102,6 +105,20 @@ class Canvases(QWidget):
         elif grip is not None:
             self._hold = Hold(grip, letter, layout, point)
         self._presses += 1
+
+    def _placed(self, letter: str) -> Layout:
+        """The layout of a version in this shot, its panes where they lie, their times as chosen."""
+        solution = self._session.solution(letter, self._session.shot)
+        return with_stays_of(solution.placed, solution.layout)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Go into the pane under the pointer: its own window on the master."""
+        found = self._at(event.position())
+        if found is not None:
+            self._session.choose_version(found[1])
+            role = role_at(self._placed(found[1]), share_of(event.position(), found[0]))
+            if role is not None:
+                self._session.pane.enter(role)
 
     def _overlay_at(self, found: tuple[QRectF, str], at: QPointF) -> tuple[int, Grip] | None:
         rect, letter = found
@@ -117,8 +134,7 @@ class Canvases(QWidget):
         if found is not None:
             over = self._overlay_at(found, event.position())
             grip = over[1] if over is not None else grip_at(
-                self._session.solution(found[1], self._session.shot).placed, event.position(),
-                found[0])
+                self._placed(found[1]), event.position(), found[0])
         self.setCursor(CURSORS[grip])
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

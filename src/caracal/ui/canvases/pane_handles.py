@@ -20,7 +20,7 @@ from caracal.core.layout.amounts import (
     with_inset_wide,
     with_split,
 )
-from caracal.core.layout.model import Layout
+from caracal.core.layout.model import Crop, Layout, Role
 
 NEAR_PX = 8  # of the screen: so near the pointer takes hold, and an edge snaps
 THIRDS = (1 / 3, 0.5, 2 / 3)
@@ -73,9 +73,24 @@ def grip_at(layout: Layout, point: QPointF, canvas: QRectF) -> Grip | None:
     share = split_of(layout)
     if share is None:
         return None
-    beside = layout.panes[0].region[0] != (0.0, 1.0)
-    off = abs(x - share) / near[0] if beside else abs(y - share) / near[1]
+    off = abs(x - share) / near[0] if _side_by_side(layout) else abs(y - share) / near[1]
     return Grip.SPLIT if off < 1 else None
+
+
+def role_at(layout: Layout, point: tuple[float, float]) -> Role | None:
+    """Whom the foremost pane of ``layout`` at ``point`` (shares of the canvas) follows; None: it
+    follows nobody.
+    """
+    for pane in reversed(layout.panes):
+        (left, right), (top, bottom) = pane.region
+        if left <= point[0] <= right and top <= point[1] <= bottom:
+            return pane.content.role if isinstance(pane.content, Crop) else None
+    return None
+
+
+def _side_by_side(layout: Layout) -> bool:
+    """Whether the two panes of ``layout`` that meet lie beside each other, not above."""
+    return layout.panes[-1].region[0] != (0.0, 1.0)
 
 
 def dragged(
@@ -84,7 +99,7 @@ def dragged(
     """The layout when what is held is dragged ``to`` there; it snaps unless it is ``free``."""
     layout, near = hold.layout, (NEAR_PX / canvas.width(), NEAR_PX / canvas.height())
     if hold.grip is Grip.SPLIT:
-        axis = 0 if layout.panes[0].region[0] != (0.0, 1.0) else 1
+        axis = 0 if _side_by_side(layout) else 1
         share, guide = _snapped((to[axis],), THIRDS, 0 if free else near[axis])
         return Dragged(with_split(layout, to[axis] + share), _guides(axis, guide))
     number = inset_of(layout)

@@ -18,8 +18,9 @@ from PySide6.QtWidgets import (
 
 from caracal.core.errors import CaracalError
 from caracal.core.geometry import Region
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Clip, PictureFile
-from caracal.core.layout.overlay import Entry, Overlay, first_region
+from caracal.core.layout.overlay import Overlay, first_region
 from caracal.core.render.caption_places import caption_area
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
 from caracal.core.time import timecode
