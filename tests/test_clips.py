@@ -14,6 +14,7 @@ from caracal.cli.main import main
 from caracal.core.convert import convert
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import PLAIN
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import fill, stack
 from caracal.core.layout.model import (
@@ -23,7 +24,6 @@ from caracal.core.layout.model import (
     PictureFile,
     PlainBackdrop,
     Still,
-    contradiction,
     with_backdrop,
 )
 from caracal.core.layout.overlay import Overlay, OwnSound, impossible_overlay

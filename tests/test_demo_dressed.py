@@ -7,6 +7,7 @@ import msgspec
 from caracal.core.convert import convert
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import PictureFile
+from caracal.core.layout.overlay import Shape
 from caracal.core.project.recipe import recipe_of
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
@@ -24,7 +25,7 @@ def test_one_version_shows_every_layout_once_and_all_that_can_be_laid_over(demo)
     assert all(shown.count(kind) == 1 for kind in kinds if kind != "fill"), shown
     version = project.version(letter)
     contents = [overlay.content for overlay in version.overlays]
-    assert {type(content) for content in contents} == {Title, PictureFile}
+    assert {type(content) for content in contents} == {Title, PictureFile, Shape}
     assert version.opening is not None and version.fades.begin
     assert all(each.closing is not None for each in project.versions)
     assert len({each.look for each in project.versions}) == 2

@@ -7,6 +7,7 @@ import pytest
 
 from caracal.core.framing.choice import PLAIN
 from caracal.core.framing.placing import placed
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.entrance import Entry, Stay
 from caracal.core.layout.model import (
     EVERYWHERE,
@@ -15,7 +16,6 @@ from caracal.core.layout.model import (
     Pane,
     PlainBackdrop,
     SoftBackdrop,
-    contradiction,
 )
 from caracal.core.layout.overlay import Overlay, Shape, ShapeKind, impossible_overlay, presence
 from caracal.core.project.edits import changed_version

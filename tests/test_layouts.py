@@ -13,6 +13,7 @@ from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
 from caracal.core.layout.model import (
     FILL,
@@ -21,7 +22,6 @@ from caracal.core.layout.model import (
     PlainBackdrop,
     SoftBackdrop,
     WholePicture,
-    contradiction,
     target_of,
 )
 from caracal.core.media.planes import Planes

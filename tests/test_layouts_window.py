@@ -10,6 +10,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from caracal.cli.main import main
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.amounts import AMOUNTS
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
 from caracal.core.layout.model import (
     BlendBackdrop,
@@ -20,7 +21,6 @@ from caracal.core.layout.model import (
     Role,
     SoftBackdrop,
     Still,
-    contradiction,
 )
 from caracal.core.render.asset_checks import refuse_bad_asset
 from caracal.core.resources import DEMO_FILM
@@ -71,7 +71,7 @@ def test_the_key_takes_the_next_one_and_a_colour_is_given(aim, window, qtbot):
 def test_digits_choose_while_the_pictures_are_open(aim, window, qtbot):
     session, menu = window.film.session, aim.layouts.menu()
     menu.popup(window.mapToGlobal(window.rect().topLeft()))
-    for digit, name in ((Qt.Key.Key_5, "stack"), (Qt.Key.Key_8, "inset"), (Qt.Key.Key_1, "fill")):
+    for digit, name in ((Qt.Key.Key_5, "stack"), (Qt.Key.Key_9, "inset"), (Qt.Key.Key_1, "fill")):
         qtbot.keyClick(menu, digit)
         assert _layout(session).kind == name
     menu.close()
@@ -79,7 +79,7 @@ def test_digits_choose_while_the_pictures_are_open(aim, window, qtbot):
 
 def test_an_inset_is_dragged_and_made_larger_on_the_canvas(aim, window, qtbot):
     session, canvases = window.film.session, aim.canvases
-    aim.layouts.take(KINDS[7])
+    aim.layouts.take(KINDS[-1])
     session.solution("A", 0)
     settled(session)
     rect = canvases.rects()[0]

@@ -8,9 +8,15 @@ from PySide6.QtGui import QGuiApplication
 
 from caracal.core.framing.choice import Keyframe, PaneFraming, Punch, ShotChoice
 from caracal.core.framing.panes import pane_paths
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.entrance import Entry, Stay
 from caracal.core.layout.kinds import inset, stack
-from caracal.core.layout.model import EVERYWHERE, Crop, Role, SoftBackdrop, contradiction
+from caracal.core.layout.model import (
+    EVERYWHERE,
+    Crop,
+    Role,
+    SoftBackdrop,
+)
 from caracal.core.layout.pane_contents import with_pane_stay
 from caracal.core.project.edits import with_layout
 from caracal.core.project.keyframe_edits import (

@@ -17,6 +17,7 @@ from caracal.core.framing.placing import corners, solved_layout
 from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.amounts import AMOUNTS
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.kinds import (
     KINDS,
     banner,
@@ -35,7 +36,6 @@ from caracal.core.layout.model import (
     PlainBackdrop,
     Shadow,
     WholePicture,
-    contradiction,
     target_of,
 )
 from caracal.core.layout.pane_contents import with_pane_content

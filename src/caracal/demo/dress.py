@@ -10,7 +10,7 @@ from caracal.core.layout.card import Card
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import BlendBackdrop, PictureFile
-from caracal.core.layout.overlay import Overlay
+from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.layout.shipped_assets import moving_backdrop
 from caracal.core.project.caption_edits import with_captions
 from caracal.core.project.edits import changed_version, with_layout, with_version
@@ -24,7 +24,7 @@ from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
 
 SHEET = "tall-feed"  # of the version that shows everything
 LAYOUTS = {  # by a frame of the shot
-    20: "whole-plain", 100: "whole-soft", 380: "banner", 500: "stack", 720: "inset",
+    20: "whole-plain", 100: "whole-soft", 230: "cut-out", 380: "banner", 500: "stack", 720: "inset",
     1130: "whole-over-lead", 1380: "stack-of-three",
 }
 SAND, INK, TAWNY = "#f2ede4", "#1c1a18", "#e9b15f"
@@ -61,6 +61,8 @@ def _overlays(sheet: SpecSheet, frames: int) -> tuple[Overlay, ...]:
                 entry=Entry.SLIDE, moving=12),
         Overlay(Title("Ines and Tobias\nthe potters of the quay", NAME), 440, 540,
                 ((0.06, 0.70), (0.44, 0.56)), entry=Entry.WIPE, exit=Entry.WIPE, moving=12),
+        Overlay(Shape(ShapeKind.BAR, TAWNY), 0, frames, ((0.0, 1.0), (0.99, 1.0)),
+                entry=Entry.NONE, exit=Entry.NONE),
     )
 
 

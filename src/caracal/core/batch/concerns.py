@@ -40,6 +40,7 @@ class ConcernKind(StrEnum):
     COLOUR = "colour"
     SOUND = "sound"
     OLD_SHEET = "old sheet"
+    CUT_OUT = "cut-out"
     SHEET_GONE = "sheet gone"
     GOES_ON = "still looked at"
     PICTURE_FILE = "picture file"
@@ -60,15 +61,24 @@ class Concern(msgspec.Struct, frozen=True):
 def concerns_of(
     master: Master, letter: str, recipe: Recipe,
     flags: Mapping[int, Iterable[Flag]], folder: Path, today: date, replace: bool = False,
+    unsure: Iterable[int] = (),
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
+    In shots ``unsure`` it is unsure who is cut out.
     """
     seconds = recipe.frames_in(master.frames) / float(master.rate)
     found = [*_length(letter, recipe, seconds), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),
-             *_sheet(letter, recipe, today), *_assets(letter, recipe), *_words(letter, recipe)]
+             *_sheet(letter, recipe, today), *_assets(letter, recipe), *_words(letter, recipe),
+             *_cut_outs(letter, unsure)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
+
+
+def _cut_outs(letter: str, unsure: Iterable[int]) -> list[Concern]:
+    return [Concern(
+        ConcernKind.CUT_OUT, f"In shot {shot + 1} of {letter} it is unsure who is cut out. Look at "
+        "it, or lay that shot out otherwise.", False, letter, shot) for shot in unsure]
 
 
 def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...]:

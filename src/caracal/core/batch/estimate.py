@@ -27,9 +27,10 @@ from caracal.core.encoding.evidence import picture_sizes
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import Plane
-from caracal.core.plan import idr_frames, rate_of, scene_track
+from caracal.core.plan import idr_frames, rate_of, scene_track, solved_shots
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.compositor import compose_pictures
+from caracal.core.render.unsure import unsure_shots
 from caracal.core.specs.settings import CONTAINER_SHARE, encoder_settings
 from caracal.core.specs.sheet import Beyond, SpecSheet
 from caracal.core.timeline import Timeline, timeline
@@ -43,12 +44,14 @@ REACHED = 0.9  # of the target: a version whose groups all take so much is held 
 class Estimate(msgspec.Struct, frozen=True):
     """Expected size of a version in MB (10^6 bytes), and the seconds its encoding takes alone.
 
-    A ``rough`` one gets better when more is tried.
+    A ``rough`` one gets better when more is tried. In the shots ``unsure`` it is unsure who is cut
+    out of the picture.
     """
 
     size_mb: float
     seconds: float
     rough: bool = False
+    unsure: tuple[int, ...] = ()
 
 
 class _Group(NamedTuple):
@@ -81,7 +84,8 @@ def estimate(
     sound = sheet.sound.kbps if master.sound or sheet.sound.silent_track else 0
     cards_s = recipe.card_frames / float(master.rate)  # as large as the film: rather too much
     return Estimate((average + sound) * sheet.duration.kept_s(line.seconds + cards_s) / 8000
-                    * CONTAINER_SHARE, trial.spent_s / trial.pictures * line.frames, rough)
+                    * CONTAINER_SHARE, trial.spent_s / trial.pictures * line.frames, rough,
+                    unsure_shots(trial.shots))
 
 
 class _Trial:
@@ -90,7 +94,8 @@ class _Trial:
     def __init__(self, analysis: Analysis, recipe: Recipe, line: Timeline,
                  cancel: CancelToken) -> None:
         self._master, self._sheet, self._line = analysis.master, recipe.sheet, line
-        self._scenes = scene_track(analysis, recipe)
+        self.shots = solved_shots(analysis, recipe)
+        self._scenes = scene_track(analysis, recipe, self.shots)
         self._cancel = cancel
         self.spent_s, self.pictures = 0.0, 0
 

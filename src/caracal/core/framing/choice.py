@@ -63,6 +63,12 @@ class Finish(msgspec.Struct, frozen=True):
     sharpen: float = 0.0
 
 
+    @property
+    def unsharpened(self) -> Finish:
+        """The same without sharpening."""
+        return Finish(self.quarter_turns, self.straighten)
+
+
 PLAIN = Finish()
 
 

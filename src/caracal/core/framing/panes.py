@@ -114,7 +114,8 @@ def pane_flags(
             sheet, canvas=size, covers=_covers(pane.region, sheet.covers, over))
         for flag in flags_of(analysis, shot, path, own, motion, lost):
             # Words are seen in no pane as they lie in the picture.
-            if flag.kind is not FlagKind.TEXT_CUT or pane.region == EVERYWHERE:
+            if flag.kind is not FlagKind.TEXT_CUT or (
+                    pane.region == EVERYWHERE and not pane.lifted):
                 worst[flag.kind] = max(worst.get(flag.kind, flag), flag,
                                        key=lambda found: found.severity)
     return tuple(sorted(worst.values(), key=lambda flag: -flag.severity))

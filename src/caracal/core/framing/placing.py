@@ -8,14 +8,18 @@ import numpy as np
 from caracal.core.analysis.model import Analysis
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Hearts, hearts
+from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.panes import pane_paths
 from caracal.core.framing.path import STANDARD, ShotPath
-from caracal.core.geometry import Region, region_in_window, shared_area
+from caracal.core.geometry import Box, Region, region_in_window, shared_area
 from caracal.core.layout.kinds import INSET_MARGIN
-from caracal.core.layout.model import EVERYWHERE, Layout, Pane
+from caracal.core.layout.model import EVERYWHERE, Crop, Layout, Pane, Person
+from caracal.core.paths import text_of
 from caracal.core.specs.sheet import SpecSheet
 
+ROOM = 0.3  # of the side of what somebody takes: round it they are cut out
+BODY_WIDE, BODY_HIGH = 4.0, 6.0  # of a face's size: what belongs to it in a close picture
 LOOKED_AT = 5  # frames from one look to the next: a pane stays for the whole shot
 WORDS_COUNT = 0.7  # as much as a face
 
@@ -36,7 +40,7 @@ def placed(
     Panes that come later or go earlier do so at moments of the film. What is covered is seen in the
     pane behind it that fills the canvas; where none does, panes stay where they are.
     """
-    layout = _timed(layout, analysis, shot)
+    layout = _with_people(_timed(layout, analysis, shot), analysis, shot, paths)
     back = layout.panes[0]
     if back.region != EVERYWHERE or not any(pane.avoids for pane in layout.panes):
         return layout
@@ -44,6 +48,48 @@ def placed(
     panes = tuple(_avoiding(pane, analysis, shot, paths[0], seen, sheet) if pane.avoids else pane
                   for pane in layout.panes)
     return msgspec.structs.replace(layout, panes=panes)
+
+
+def _with_people(
+    layout: Layout, analysis: Analysis, shot: int, paths: tuple[ShotPath, ...]
+) -> Layout:
+    """``layout`` with where those who are cut out are looked for, whom ``paths`` follow in turn."""
+    if not any(pane.lifted for pane in layout.panes):
+        return layout
+    crops, panes = iter(paths), []
+    found = analysis.shots[shot]
+    for pane in layout.panes:
+        path, made = next(crops) if isinstance(pane.content, Crop) else None, pane
+        if path is not None and pane.lifted:
+            person = Person(text_of(analysis.master.file), _surroundings(analysis, shot, path.lead),
+                            (found.start, found.end))
+            made = msgspec.structs.replace(
+                pane, content=msgspec.structs.replace(pane.content, person=person))
+        panes.append(made)
+    return msgspec.structs.replace(layout, panes=tuple(panes))
+
+
+def _surroundings(analysis: Analysis, shot: int, lead: int | None) -> Box:
+    """The part of the picture in which ``lead`` is through the shot, with room all round: as square
+    as the picture allows. All of it where nobody is followed.
+    """
+    left, top, width, height = analysis.active
+    subject = next((found for found in subjects(analysis, shot) if found.id == lead), None)
+    if subject is None:
+        return analysis.active
+    boxes = np.array(subject.main.boxes)
+    if subject.body is None:  # a face alone: shoulders and arms belong to it
+        across, down = boxes[:, 2] * BODY_WIDE, boxes[:, 3] * BODY_HIGH
+        boxes = np.column_stack([boxes[:, 0] + boxes[:, 2] / 2 - across / 2,
+                                 boxes[:, 1] - boxes[:, 3], across, down])
+    low, high = boxes[:, :2].min(0), (boxes[:, :2] + boxes[:, 2:]).max(0)
+    side = max(*(high - low)) * (1 + ROOM)
+    sides = [min(side, most) for most in (width, height)]
+    x, y = (min(max((first + last) / 2 - long / 2, start), start + most - long)
+            for first, last, long, start, most in zip(
+                low, high, sides, (left, top), (width, height), strict=True))
+    return (round(float(x), 1), round(float(y), 1), round(float(sides[0]), 1),
+            round(float(sides[1]), 1))
 
 
 def _timed(layout: Layout, analysis: Analysis, shot: int) -> Layout:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import msgspec
 
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.model import (
     Backdrop,
     Layout,
     Pane,
     PlainBackdrop,
-    contradiction,
 )
 from caracal.core.layout.overlay import Overlay, impossible_overlay
 

@@ -6,8 +6,11 @@ from pathlib import Path
 
 from caracal.core.errors import InputError
 from caracal.core.geometry import FramingSpec
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.kinds import kind_called
-from caracal.core.layout.model import Layout, contradiction
+from caracal.core.layout.model import (
+    Layout,
+)
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.toml_text import from_toml, read_toml, toml_of, write_toml
 

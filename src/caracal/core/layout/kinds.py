@@ -64,6 +64,11 @@ def whole_plain(backdrop: PlainBackdrop | BlendBackdrop | None = None) -> Layout
     return Layout("whole, plain", (Pane(backdrop or PlainBackdrop()), Pane(WholePicture())))
 
 
+def cut_out() -> Layout:
+    """The lead, cut out of the picture, before two colours that blend."""
+    return Layout("cut-out", (Pane(BlendBackdrop("#c9b79c", "#8a6f56")), Pane(Crop(lifted=True))))
+
+
 def banner(frame: FramingSpec) -> Layout:
     """A wider window between two soft bands, in the middle of the clear area where one is asked."""
     width, height = canvas_of(frame)
@@ -130,6 +135,8 @@ KINDS = (
     Kind("stack", "Two halves: one follows the lead, the other the second.", stack),
     Kind("stack of three", "Three thirds: the lead, the second and the third.", stack_of_three),
     Kind("whole over lead", "The whole picture above, the lead below it.", whole_over_lead),
+    Kind("cut-out", "The lead alone, cut out of the picture, on a plain backdrop.",
+         lambda _: cut_out()),
     Kind("inset", "The window fills the canvas, the whole picture lies in a free corner.", inset),
 )
 
@@ -146,6 +153,8 @@ def kept_words(
     """What ``layout`` keeps of the ``picture``, in a sentence; ``windows`` (frames, 4) are those
     of its crops.
     """
+    if any(pane.lifted for pane in layout.panes):
+        return "Of the picture only who is cut out is seen."
     whole = next((pane.content for pane in layout.panes if isinstance(pane.content, WholePicture)),
                  None)
     _, _, wide, high = (whole or WholePicture()).cut((0.0, 0.0, 1.0, 1.0))

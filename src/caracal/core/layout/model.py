@@ -4,14 +4,11 @@ compositor's.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 from enum import StrEnum
 
 import msgspec
 
-from caracal.core.colours import rgb_of
-from caracal.core.errors import InputError
 from caracal.core.geometry import Box, Region
 from caracal.core.layout.entrance import Stay
 from caracal.core.resources import OURS
@@ -38,10 +35,26 @@ class Role(StrEnum):
     THIRD = "third"
 
 
-class Crop(msgspec.Struct, frozen=True, tag="crop"):
-    """A window that framing finds: it follows who leads, or who is second or third."""
+class Person(msgspec.Struct, frozen=True):
+    """Who is cut out of the film at ``path``: looked for in ``region`` (upright master pixels) of
+    the frames [first, end) of ``span``, which are a shot's.
+    """
+
+    path: str
+    region: Box
+    span: tuple[int, int]
+
+
+class Crop(msgspec.Struct, frozen=True, tag="crop", omit_defaults=True):
+    """A window that framing finds: it follows who leads, or who is second or third.
+
+    ``lifted``: only that person is seen, cut out, and what lies behind the pane. ``person`` is
+    filled in where the layout is placed in a shot.
+    """
 
     role: Role = Role.LEAD
+    lifted: bool = False
+    person: Person | None = None
 
 
 class WholePicture(msgspec.Struct, frozen=True, tag="whole"):
@@ -186,6 +199,11 @@ class Pane(msgspec.Struct, frozen=True):
     avoids: bool = False
     stay: Stay | None = None
 
+    @property
+    def lifted(self) -> bool:
+        """Whether somebody is cut out, so that what lies behind is seen."""
+        return isinstance(self.content, Crop) and self.content.lifted
+
 
 class Layout(msgspec.Struct, frozen=True):
     """Panes from back to front. ``kind`` is what the layout is called, in files as on screen."""
@@ -200,8 +218,9 @@ class Layout(msgspec.Struct, frozen=True):
 
     @property
     def moving(self) -> bool:
-        """Whether any pane moves, or shows something that does, whatever the film does."""
-        return any(isinstance(pane.content, Clip) or pane.stay for pane in self.panes)
+        """Whether any pane goes by the film's time: it moves, or shows something that does."""
+        return any(isinstance(pane.content, Clip) or pane.stay or pane.lifted
+                   for pane in self.panes)
 
     @property
     def backdrop(self) -> Backdrop | None:
@@ -231,74 +250,13 @@ def with_backdrop(layout: Layout, backdrop: Backdrop) -> Layout:
     return msgspec.structs.replace(layout, panes=(behind, *layout.panes[1:]))
 
 
-def contradiction(layout: Layout) -> str:
-    """What in ``layout`` cannot be, though each value by itself could: or nothing."""
-    if not 0 < len(layout.panes) <= MOST_PANES:
-        return f"a layout has 1 to {MOST_PANES} panes"
-    wrong = next(filter(None, map(_impossible, layout.panes)), "")
-    back = layout.panes[0]
-    if not wrong and (back.stay or (back.region != EVERYWHERE and not covered(layout))):
-        return "nothing lies behind a pane"
-    return wrong
-
-
 def covered(layout: Layout) -> bool:
     """Whether panes without gaps between them, which stay, leave nothing of the canvas uncovered.
     """
-    return tiled(pane for pane in layout.panes if not pane.stay)
+    return tiled(pane for pane in layout.panes if not pane.stay and not pane.lifted)
 
 
 def tiled(panes: Iterable[Pane]) -> bool:
     """Whether ``panes`` are together at least as large as a canvas."""
     return sum((across[1] - across[0]) * (down[1] - down[0])
                for across, down in (pane.region for pane in panes)) > 1 - 1e-6
-
-
-def impossible_file(content: object) -> str:
-    """What of a picture or film file cannot be, though each value by itself could: or nothing."""
-    if not isinstance(content, FileContent):
-        return ""
-    if not 0 < len(content.path) <= MOST_PATH or "\0" in content.path:
-        return "a picture has no file"
-    moment = content.start_s if isinstance(content, Clip) else (
-        content.moment_s if isinstance(content, Still) else 0.0)
-    if not abs(moment) <= MOST_MOMENT_S:
-        return "a clip begins at an impossible moment"
-    if isinstance(content, Still) and not all(0 <= low < high <= 1 for low, high in content.part):
-        return "the part of a still lies beyond its picture"
-    return ""
-
-
-def _impossible(pane: Pane) -> str:
-    content, edge, shadow = pane.content, pane.edge or Edge(), pane.shadow or Shadow()
-    soft = content if isinstance(content, SoftBackdrop) else SoftBackdrop()
-    whole = content if isinstance(content, WholePicture) else WholePicture()
-    blend = content if isinstance(content, BlendBackdrop) else BlendBackdrop()
-    try:
-        for colour in (edge.colour, *(getattr(content, name) for name in ("colour", "other")
-                                      if hasattr(content, name))):
-            rgb_of(colour)
-    except InputError as problem:
-        return problem.what
-    within = {
-        "a pane lies beyond the canvas": all(
-            0 <= low < high <= 1 for low, high in pane.region),
-        impossible_file(content): not impossible_file(content),
-        "a soft backdrop has impossible amounts": (
-            0 <= soft.blur <= MOST_BLUR and 0 <= soft.dim <= MOST_DIM),
-        "two colours blend in an impossible direction": abs(blend.degrees) <= MOST_TURN,
-        "a whole picture is enlarged impossibly": (
-            1 <= whole.enlarged <= MOST_ENLARGED and all(0 <= at <= 1 for at in whole.middle)),
-        "a whole picture is cut impossibly": all(
-            0 <= cut <= MOST_CUT for cut in (whole.cut_left, whole.cut_right, whole.cut_top,
-                                             whole.cut_bottom)),
-        "a pane comes or goes at an impossible time": pane.stay is None or (
-            0 <= pane.stay.comes_s <= MOST_MOMENT_S and 0 <= pane.stay.moving_s <= MOST_MOVING_S
-            and pane.stay.comes_s < (pane.stay.goes_s or math.inf) <= math.inf),
-        "a pane has impossible corners or edges": (
-            0 <= pane.radius <= MOST_RADIUS and 0 < edge.width <= MOST_EDGE),
-        "a shadow has impossible amounts": (
-            0 <= shadow.softness <= MOST_SHADOW and 0 <= shadow.distance <= MOST_SHADOW
-            and 0 <= shadow.strength <= 1),
-    }
-    return next((words for words, right in within.items() if not right), "")

@@ -12,6 +12,7 @@ import msgspec
 from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
 from caracal.core.geometry import Region
+from caracal.core.layout.contradictions import impossible_file
 from caracal.core.layout.entrance import Entry, Presence, beaten, moved
 from caracal.core.layout.model import (
     EVERYWHERE,
@@ -23,7 +24,6 @@ from caracal.core.layout.model import (
     Edge,
     FileContent,
     file_name,
-    impossible_file,
 )
 from caracal.core.text.style import Title, impossible_style
 from caracal.core.time import FrameRange, share_shown

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import msgspec
 
+from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.entrance import Stay
 from caracal.core.layout.model import (
     EVERYWHERE,
@@ -16,12 +17,13 @@ from caracal.core.layout.model import (
     SoftBackdrop,
     Still,
     WholePicture,
-    contradiction,
     file_name,
 )
 
 FOLLOWED: dict[str, Content] = {  # what a pane is called that shows it
     "Lead": Crop(Role.LEAD), "Second": Crop(Role.SECOND), "Third": Crop(Role.THIRD),
+    "Lead, cut out": Crop(Role.LEAD, lifted=True),
+    "Second, cut out": Crop(Role.SECOND, lifted=True),
     "Whole picture": WholePicture(),
 }
 
@@ -46,10 +48,11 @@ def content_name(content: Content) -> str:
 
 
 def with_pane_content(layout: Layout, number: int, content: Content) -> Layout:
-    """``layout`` with other ``content`` in pane ``number``."""
-    panes = list(layout.panes)
-    panes[number] = msgspec.structs.replace(panes[number], content=content)
-    return msgspec.structs.replace(layout, panes=tuple(panes))
+    """``layout`` with other ``content`` in pane ``number``; with a soft backdrop behind it, where
+    nothing else would lie there.
+    """
+    return _with_pane(layout, number, msgspec.structs.replace(
+        layout.panes[number], content=content))
 
 
 def with_pane_stay(layout: Layout, number: int, stay: Stay | None) -> Layout:
@@ -57,21 +60,27 @@ def with_pane_stay(layout: Layout, number: int, stay: Stay | None) -> Layout:
 
     Where nothing would lie behind it a soft backdrop does, which goes when it is needed no more.
     """
-    panes = list(layout.panes)
-    panes[number] = msgspec.structs.replace(panes[number], stay=stay)
-    behind, rest = panes[0], tuple(panes[1:])
-    if stay is None and behind == BEHIND and rest and not contradiction(
-            msgspec.structs.replace(layout, panes=rest)):
-        return msgspec.structs.replace(layout, panes=rest)
-    made = msgspec.structs.replace(layout, panes=tuple(panes))
+    return _with_pane(layout, number, msgspec.structs.replace(layout.panes[number], stay=stay))
+
+
+def _with_pane(layout: Layout, number: int, pane: Pane) -> Layout:
+    """``layout`` with another ``pane``, and a soft backdrop behind all of it if it needs one."""
+    panes = (*layout.panes[:number], pane, *layout.panes[number + 1 :])
+    behind, rest = panes[0], msgspec.structs.replace(layout, panes=panes[1:])
+    if behind == BEHIND and len(panes) > 2 and panes[1].region != EVERYWHERE and (
+            not contradiction(rest)):
+        return rest
+    made = msgspec.structs.replace(layout, panes=panes)
     return made if not contradiction(made) else msgspec.structs.replace(
         layout, panes=(BEHIND, *panes))
 
 
-def with_stays_of(layout: Layout, chosen: Layout) -> Layout:
-    """``layout``, which was placed in a shot, with the times of the ``chosen`` one that it was."""
+def as_chosen(layout: Layout, chosen: Layout) -> Layout:
+    """``layout``, which was placed in a shot, with contents and times of the ``chosen`` one that it
+    was.
+    """
     if len(layout.panes) != len(chosen.panes):
         return layout
-    panes = tuple(msgspec.structs.replace(pane, stay=before.stay)
+    panes = tuple(msgspec.structs.replace(pane, stay=before.stay, content=before.content)
                   for pane, before in zip(layout.panes, chosen.panes, strict=True))
     return msgspec.structs.replace(layout, panes=panes)

@@ -12,7 +12,10 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import Finish, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
-from caracal.core.layout.model import Layout, contradiction
+from caracal.core.layout.contradictions import contradiction
+from caracal.core.layout.model import (
+    Layout,
+)
 from caracal.core.project.model import (
     LETTERS,
     Accepted,

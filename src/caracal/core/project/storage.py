@@ -19,7 +19,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.errors import InputError, storage_error
 from caracal.core.folders import state_root
 from caracal.core.layout.card import impossible_card
-from caracal.core.layout.model import contradiction as impossible
+from caracal.core.layout.contradictions import contradiction as impossible
 from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.project.assets import AssetReference, references, with_files_found

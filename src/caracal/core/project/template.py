@@ -15,7 +15,12 @@ import msgspec
 from caracal.core.errors import InputError, storage_error
 from caracal.core.geometry import Region
 from caracal.core.layout.card import Card, impossible_card
-from caracal.core.layout.model import FILL, Canvas, Layout, contradiction
+from caracal.core.layout.contradictions import contradiction
+from caracal.core.layout.model import (
+    FILL,
+    Canvas,
+    Layout,
+)
 from caracal.core.layout.overlay import Overlay, region_on
 from caracal.core.paths import inside, path_of
 from caracal.core.project.assets import with_files_called

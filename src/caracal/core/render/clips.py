@@ -73,6 +73,17 @@ def film_frame(path: str, frame: int) -> Planes:
     return _reader(Still(path)).planes(frame)
 
 
+def film_size(path: str) -> tuple[int, int]:
+    """The upright width and height of the film at ``path``, in square pixels of its lines."""
+    master = _reader(Still(path)).master
+    return master.width, master.height
+
+
+def frame_at_moment(path: str, moment_s: float) -> int:
+    """The frame of the film at ``path`` that is seen at ``moment_s``."""
+    return frame_at(Still(path, moment_s), 0.0, _reader(Still(path)).master)
+
+
 def _reader(content: Clip | Still) -> ClipReader:
     """The reader of ``content`` in this thread: two clips of one film each keep their place."""
     readers: OrderedDict[tuple[Clip | Still, int], ClipReader] = _kept.__dict__.setdefault(

@@ -18,12 +18,14 @@ from caracal.core.render.asset_pictures import asset_picture
 from caracal.core.render.backdrops import blend, plain, soft
 from caracal.core.render.borders import laid
 from caracal.core.render.clips import film_frame
+from caracal.core.render.cutout import lifted
 from caracal.core.render.fill import Sample, filled
 from caracal.core.render.layers import (
     PLAIN_BORDER,
     BlendLayer,
     ColourLayer,
     FileLayer,
+    Lift,
     OutgoingLayer,
     OverlayLayer,
     PictureLayer,
@@ -75,12 +77,29 @@ def compose_pictures(
             made = _with_file(layer, made or plain(BLACK, scene.canvas), missing)
             continue
         pixels = _pixels(layer, planes, scene.scale, sample)
+        if isinstance(layer, PictureLayer) and layer.lift is not None:
+            made = _with_person(layer, layer.lift, pixels, made or plain(BLACK, scene.canvas),
+                                missing)
+            continue
         if layer.target == (0, 0, *scene.canvas) and layer.trim == PLAIN_BORDER:
             made = pixels
         else:
             made = laid(pixels, layer.target, made or plain(BLACK, scene.canvas), layer.trim)
     assert made is not None, "a scene has a picture"
     return _with_over(scene, made, missing) if scene.over else made
+
+
+def _with_person(
+    layer: PictureLayer, lift: Lift, pixels: Picture, canvas: Picture, missing: Missing | None
+) -> Picture:
+    """``canvas`` with who is cut out of ``pixels``; on a screen all of them if the film is gone."""
+    covers = None
+    try:
+        pixels, covers = lifted(layer, lift, pixels)
+    except InputError:
+        if missing is None:
+            raise
+    return laid(pixels, layer.target, canvas, layer.trim, covers)
 
 
 def _with_outgoing(

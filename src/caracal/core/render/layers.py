@@ -19,6 +19,7 @@ from caracal.core.layout.model import (
     FileContent,
     Layout,
     Pane,
+    Person,
     PictureFile,
     PlainBackdrop,
     SoftBackdrop,
@@ -64,8 +65,19 @@ class OwnLayer(msgspec.Struct, frozen=True):
         return self
 
 
+class Lift(msgspec.Struct, frozen=True):
+    """A person who is cut out (see layout.model.Person), at ``moment_s`` of the film; ``window`` is
+    the layer's, in master pixels whatever the source's size.
+    """
+
+    person: Person
+    window: Box
+    moment_s: float
+
+
 class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
-    """A ``window`` of the master (upright master pixels) that fills ``target``, finished.
+    """A ``window`` of the master (upright master pixels) that fills ``target``, finished; only who
+    is cut out of it, if there is a ``lift``.
 
     The window has the target's shape (turned, where the picture is turned by a quarter).
     """
@@ -74,6 +86,7 @@ class PictureLayer(msgspec.Struct, frozen=True, tag="picture"):
     target: Target
     finish: Finish = PLAIN
     trim: Trim = PLAIN_BORDER
+    lift: Lift | None = None
 
     def from_source(self, across: float, down: float) -> PictureLayer:
         """The same, told in pixels of a source that is so many times the master's size."""
@@ -204,8 +217,9 @@ def _layer(
     if here != Presence(pane.region):
         trim = _coming(trim, pane, here)
     match pane.content:
-        case Crop():
-            return PictureLayer(window, target, finish, trim)
+        case Crop(_, lifted, person):
+            lift = Lift(person, window, moment_s) if lifted and person is not None else None
+            return PictureLayer(window, target, finish, trim, lift)
         case PlainBackdrop(colour):
             return ColourLayer(rgb_of(colour), target, trim)
         case BlendBackdrop(colour, other, degrees):

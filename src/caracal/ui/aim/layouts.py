@@ -41,10 +41,10 @@ from caracal.ui.layout_clipboard import copy_layout, paste_layout
 from caracal.ui.panels import number_box, small_button, wide_panel
 from caracal.ui.session import Session
 
-ACROSS = 4  # pictures, or amounts, in a row
+ACROSS = 5  # pictures, or amounts, in a row
 FILES = f"Layouts (*{SUFFIX})"
-AMOUNT_ROWS, AMOUNT_HIGH = 4, 32
-PANEL_WIDE = 660  # pixels: four amounts in a row
+AMOUNT_ROWS, AMOUNT_HIGH = 3, 32
+PANEL_WIDE = 830  # pixels: five amounts in a row
 
 
 class LayoutCards(PictureCards):

@@ -214,8 +214,9 @@ class Versions(QWidget):
                     ConcernKind.SHEET_GONE, f"The spec sheet “{base}” is gone. Give version "
                     f"{letter} to another, or put it back into {own_folder()}.", True, letter))
                 continue
+            tried = self.expectations.estimate(letter)
             every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,
-                                 date.today(), self.replace)
+                                 date.today(), self.replace, tried.unsure if tried else ())
             needed += self.expectations.size_mb(letter)
         every += places(session.analysis.master, self.folder, needed)
         return tuple(sorted(every, key=lambda concern: not concern.stops))

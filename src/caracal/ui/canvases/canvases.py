@@ -7,7 +7,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.core.layout.model import Layout
-from caracal.core.layout.pane_contents import with_stays_of
+from caracal.core.layout.pane_contents import as_chosen
 from caracal.core.project.edits import with_layout
 from caracal.core.project.overlay_edits import with_overlay_changed
 from caracal.ui import theme
@@ -109,7 +109,7 @@ class Canvases(QWidget):
     def _placed(self, letter: str) -> Layout:
         """The layout of a version in this shot, its panes where they lie, their times as chosen."""
         solution = self._session.solution(letter, self._session.shot)
-        return with_stays_of(solution.placed, solution.layout)
+        return as_chosen(solution.placed, solution.layout)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Go into the pane under the pointer: its own window on the master."""
