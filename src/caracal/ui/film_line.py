@@ -30,6 +30,7 @@ STRIP = QRectF(0, 8, 0, 52)
 WAVE_TOP, WAVE_HIGH = 62, 26
 SOON_MS = 60  # pictures that arrive meanwhile are put in together
 AT_ONCE_S = 0.004  # so long at a time
+FIRST_S = 0.004  # and so long when all of them are new
 REACH = 6.0  # pixels from an end of the range that take hold of it
 LEAST_SPAN = 50  # frames visible when zoomed in fully
 
@@ -53,7 +54,6 @@ class FilmLine(QWidget):
         self._thumbs: dict[tuple[int, float], QPixmap] = {}
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
-        self._soon.setInterval(SOON_MS)
         self._soon.timeout.connect(self._fill_in)
         session.frame_changed.connect(lambda _: self.update())
         session.solutions_changed.connect(self.update)
@@ -122,7 +122,7 @@ class FilmLine(QWidget):
         if frame in self._missing:
             self._came.append(frame)
             if not self._soon.isActive():
-                self._soon.start()
+                self._soon.start(SOON_MS)
 
     def _fill_in(self) -> None:
         enough = time.perf_counter() + AT_ONCE_S
@@ -136,7 +136,7 @@ class FilmLine(QWidget):
 
         self._ground.add(draw)
         if self._came:
-            self._soon.start()
+            self._soon.start(SOON_MS)
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -181,8 +181,18 @@ class FilmLine(QWidget):
     def _shots(self, p: QPainter) -> None:
         self._missing.clear()
         self._came.clear()
-        for number in range(len(self._session.analysis.shots)):
-            self._shot(p, number)
+        enough = time.perf_counter() + FIRST_S
+        for number, shot in enumerate(self._session.analysis.shots):
+            if time.perf_counter() < enough:
+                self._shot(p, number)
+                continue
+            box = QRectF(self._box(shot.start, shot.end).toRect())
+            if box.right() >= 0 and box.left() <= self.width():
+                p.fillRect(box, QColor(theme.RAISED))  # until the next time
+                self._missing[shot.poster_frame] = number
+                self._came.append(shot.poster_frame)
+        if self._came:
+            self._soon.start(0)
 
     def _shot(self, p: QPainter, number: int) -> None:
         shot = self._session.analysis.shots[number]

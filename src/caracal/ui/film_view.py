@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 from pathlib import Path
 from typing import cast
 
@@ -21,6 +20,7 @@ from caracal.ui.aim.view import Aim
 from caracal.ui.batch.controller import BatchController
 from caracal.ui.batch.view import Batch
 from caracal.ui.board.view import Board
+from caracal.ui.calm_collector import CalmCollector
 from caracal.ui.files import ProjectFiles
 from caracal.ui.film_line import FilmLine
 from caracal.ui.growing import GrowingBar
@@ -75,12 +75,13 @@ class FilmView(QWidget):
         whole.addWidget(self.growing)
         whole.addLayout(lower, 1)
         tame(self)
+        self._collector = CalmCollector(self)
+        for signal in (session.frame_changed, session.solutions_changed, session.preview.arrived):
+            signal.connect(lambda *_: self._collector.happened())
         self.show_view("Board")
         if working.running:
             self._made("Batch")  # it tells how the work goes
-        # What is known of a film stays as long as it is open: looking through all of it for what
-        # nobody needs would hold the window for a tenth of a second, again and again.
-        gc.freeze()
+        self._collector.leave_out()
 
     def _made(self, name: str) -> QWidget:
         """The view called ``name``, made if nobody looked at it before."""
@@ -95,6 +96,8 @@ class FilmView(QWidget):
             tame(made)
             if isinstance(made, Board):
                 made.opened.connect(lambda: self.show_view("Aim"))
+                made.grid.verticalScrollBar().valueChanged.connect(
+                    lambda _: self._collector.happened())
             if isinstance(made, Batch):
                 made.versions.jumped.connect(self._look_at)
                 made.versions.sheet_asked.connect(self.open_sheets)
@@ -164,4 +167,4 @@ class FilmView(QWidget):
             if view.name in self.views:
                 view.close(self.views[view.name])
         self.session.close()
-        gc.unfreeze()
+        self._collector.close()

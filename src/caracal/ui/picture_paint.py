@@ -12,6 +12,7 @@ from caracal.core.layout.model import Canvas
 from caracal.ui import theme
 from caracal.ui.session import Session
 
+LARGER = 1.5  # times as wide as it is shown
 BADGE = QSize(20, 18)
 
 
@@ -41,7 +42,9 @@ def paint_picture(p: QPainter, session: Session, letter: str, frame: int, target
         if found is None:
             p.fillRect(target, QColor(theme.RAISED))
         else:
-            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            # A much larger one takes milliseconds to be brought down smoothly, and goes at once.
+            p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform,
+                            found.width() < LARGER * canvas[0])
             p.drawImage(target, found)
             p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
         return False

@@ -11,7 +11,7 @@ import threading
 import time
 from collections import OrderedDict, defaultdict
 from collections.abc import Callable, Iterable
-from typing import NamedTuple
+from dataclasses import dataclass, field
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
@@ -31,12 +31,14 @@ KEPT_BYTES = 256 << 20  # of pictures
 FRAME_S = 0.04  # of a film that plays: whoever takes longer leaves frames out
 AT_ONCE = 400_000  # pixels: fewer are made exactly at once, in about the same time
 CALM_S = 0.12  # nothing is wanted at once for so long before pictures are made exactly
+MOST_KNOWN = 4096  # scenes
 MOST_WISHES = 48  # older ones were overtaken by the pointer
 
 SceneOf = Callable[[str, int, Canvas], Scene]
 
 
-class Wish(NamedTuple):
+@dataclass(frozen=True, eq=False)
+class Wish:
     """A picture that is wanted: of a version's ``letter`` (empty: the whole master).
 
     The ``scene`` may be larger than the ``canvas`` that is shown; it is reduced then.
@@ -46,6 +48,19 @@ class Wish(NamedTuple):
     letter: str
     scene: Scene
     canvas: Canvas
+    _hash: int = field(init=False)  # found once: a scene's takes longer than looking a picture up
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "_hash", hash((self.frame, self.letter, self.scene, self.canvas)))
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    def __eq__(self, other: object) -> bool:
+        return self is other or (
+            isinstance(other, Wish) and self._hash == other._hash
+            and (self.frame, self.letter, self.canvas) == (other.frame, other.letter, other.canvas)
+            and self.scene == other.scene)
 
 
 class Preview(QObject):
@@ -57,6 +72,7 @@ class Preview(QObject):
         """``scene_of`` gives the scene of a version's letter at a frame on a canvas."""
         super().__init__()
         self._scene_of = scene_of
+        self._wishes: dict[tuple[str, int, Canvas], Wish] = {}  # until scenes change
         self._kept: OrderedDict[Wish, QImage] = OrderedDict()
         self._exact: set[Wish] = set()  # of those kept; the others were sampled quickly
         self._bytes = 0
@@ -78,12 +94,26 @@ class Preview(QObject):
         """The picture of ``letter`` at ``frame``, or None while it is made: it comes next."""
         with self._changed:
             self._places.add((letter, canvas))
-        return self.get_scene(letter, frame, self._scene_of(letter, frame, canvas), canvas)
+        return self._get(self._wish(letter, frame, canvas))
+
+    def scenes_changed(self) -> None:
+        """Any version may look otherwise from now on: its scenes are made anew."""
+        self._wishes.clear()
+
+    def _wish(self, letter: str, frame: int, canvas: Canvas) -> Wish:
+        key = (letter, frame, canvas)
+        if key not in self._wishes:
+            if len(self._wishes) >= MOST_KNOWN:
+                self._wishes.clear()
+            self._wishes[key] = Wish(frame, letter, self._scene_of(letter, frame, canvas), canvas)
+        return self._wishes[key]
 
     def get_scene(self, name: str, frame: int, scene: Scene, canvas: Canvas) -> QImage | None:
         """As :meth:`get`, of any ``scene`` at ``frame``; ``name`` is what :meth:`near` knows it by.
         """
-        wish = Wish(frame, name, scene, canvas)
+        return self._get(Wish(frame, name, scene, canvas))
+
+    def _get(self, wish: Wish) -> QImage | None:
         with self._changed:
             if wish in self._kept:
                 self._kept.move_to_end(wish)
@@ -103,7 +133,7 @@ class Preview(QObject):
 
     def later(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:
         """As :meth:`get`, but exactly sampled, and only when nothing else is wished for."""
-        wish = Wish(frame, letter, self._scene_of(letter, frame, canvas), canvas)
+        wish = self._wish(letter, frame, canvas)
         with self._changed:
             if wish in self._exact:
                 return self._kept[wish]
@@ -127,7 +157,7 @@ class Preview(QObject):
         """
         with self._changed:
             places, self._places = self._places, set()
-        wishes = [Wish(frame, letter, self._scene_of(letter, frame, canvas), canvas)
+        wishes = [self._wish(letter, frame, canvas)
                   for frame in frames for letter, canvas in places]
         with self._changed:
             if not places and self._next:

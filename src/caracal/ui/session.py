@@ -82,6 +82,8 @@ class Session(QObject):
         self._settle()
         store = AnalysisStore(analysis.content_key)
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
+        for signal in (self.project_changed, self.solutions_changed):
+            signal.connect(self.preview.scenes_changed)  # before any view looks again
         self.pane = PaneFocus(self, analysis.active, self.version_changed.emit)
         self.words, self.captions = WordsOfShots(), CaptionTracks()
         self.playing, self.assets = Playing(self, self), AssetPicker(self)

@@ -61,10 +61,10 @@ class Grid(QAbstractScrollArea):
 
     def _arrived(self, frame: int) -> None:
         """A picture that a row in sight waits for."""
-        for number in self._in_sight():
-            shot = self._session.analysis.shots[number]
-            if shot.start <= frame < shot.end:
-                self.viewport().update(self._row_rect(number))
+        number = self._session.analysis.shot_at(frame)
+        self._kept.arrived(number)
+        if number in self._in_sight():
+            self.viewport().update(self._row_rect(number))
 
     def _go_on(self) -> None:
         """Paint the rows that were left."""
@@ -266,8 +266,7 @@ class Grid(QAbstractScrollArea):
             row = self._row(shot)
             if row.frame is not None:
                 paint_row(p, self._session, row)
-            elif not self._kept.paint(p, row, self.devicePixelRatioF(),
-                                      time.perf_counter() < enough):
+            elif not self._kept.paint(p, row, self.devicePixelRatioF(), enough):
                 self._left.append(shot)
                 self._rest.start(0)
         if not self._rows:
@@ -275,7 +274,8 @@ class Grid(QAbstractScrollArea):
             p.setFont(theme.ui_font(15))
             p.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter,
                        f"No shot is here: {self._how[1]}. Nothing to look after.")
-        if event.rect().top() < HEAD - HEAD_GAP:
+        head = QRect(0, 0, self.viewport().width(), HEAD - HEAD_GAP)
+        if event.region().intersects(head):
             self._head(p)
         p.end()
 

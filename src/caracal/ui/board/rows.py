@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections import OrderedDict
 from dataclasses import dataclass
 
@@ -45,11 +46,14 @@ class Row:
         return self.rects[0].top() - ABOVE
 
 
+_Cell = tuple[ShotPath, tuple[Flag, ...], bool]
+
+
 @dataclass(frozen=True)
 class _Same:
     """Cells (path, flags, touched): the same when their paths are the same objects."""
 
-    cells: tuple[tuple[ShotPath, tuple[Flag, ...], bool], ...]
+    cells: tuple[_Cell, ...]
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, _Same) and len(self.cells) == len(other.cells) and all(
@@ -66,19 +70,33 @@ class KeptRows:
         self._session = session
         self._painted: OrderedDict[int, tuple[object, QPixmap]] = OrderedDict()
         self._cells: dict[int, _Same] = {}  # what rows show, until anything changes
+        self._looked_up: dict[int, list[_Cell]] = {}  # of rows that are not done with
+        self._whole: dict[int, tuple[object, tuple[Same, ...]]] = {}  # pictures, once all are there
 
     def changed(self) -> None:
         """Anything may have changed: rows are looked at anew."""
         self._cells.clear()
+        self._looked_up.clear()
+        self._whole.clear()
 
-    def paint(self, p: QPainter, row: Row, scale: float, now: bool) -> bool:
-        """Paint a row; False if it had to be painted anew and was not, because not ``now``.
+    def arrived(self, shot: int) -> None:
+        """A picture of ``shot`` came, perhaps in the place of another."""
+        self._whole.pop(shot, None)
+
+    def paint(self, p: QPainter, row: Row, scale: float, until_s: float) -> bool:
+        """Paint a row; False if it had to be painted anew and was not, because the clock
+        (time.perf_counter) had passed ``until_s``.
 
         It shows as it was then, or empty.
         """
-        key, kept = self._key(row, scale), self._painted.get(row.shot)
+        kept = self._painted.get(row.shot)
+        pictures = self._pictures(row, scale, until_s) if self._known(row.shot, until_s) else None
+        if pictures is None:
+            self._as_it_was(p, row, None if kept is None else kept[1])
+            return False
+        key = self._key(row, scale, pictures)
         if kept is None or kept[0] != key:
-            if not now:
+            if time.perf_counter() >= until_s:
                 self._as_it_was(p, row, None if kept is None else kept[1])
                 return False
             kept = (key, self._anew(row, scale))
@@ -109,23 +127,48 @@ class KeptRows:
         for rect in row.rects:
             p.fillRect(rect, QColor(theme.RAISED))
 
-    def _key(self, row: Row, scale: float) -> object:
+    def _known(self, shot: int, until_s: float) -> bool:
+        """Whether it is known what the cells of ``shot`` show; it is looked up until the clock has
+        passed ``until_s``, and gone on with the next time.
+        """
+        if shot in self._cells:
+            return True
+        session, found = self._session, self._looked_up.setdefault(shot, [])
+        letters = [version.letter for version in session.project.versions]
+        while len(found) < len(letters):
+            if time.perf_counter() >= until_s:
+                return False
+            letter = letters[len(found)]
+            found.append((session.path(letter, shot), session.flags(letter, shot),
+                          session.project.choice(letter, shot).touched))
+        self._cells[shot] = _Same(tuple(self._looked_up.pop(shot)))
+        return True
+
+    def _key(self, row: Row, scale: float, pictures: tuple[Same, ...]) -> object:
         """All that a row shows."""
         session, shot = self._session, row.shot
-        if shot not in self._cells:
-            self._cells[shot] = _Same(tuple(
-                (session.path(letter, shot), session.flags(letter, shot),
-                 session.project.choice(letter, shot).touched)
-                for letter in (version.letter for version in session.project.versions)))
         return (self._cells[shot], row.chosen, session.zones, shot == session.shot,
-                session.letter, self._pictures(row, scale), row.width, row.rects[0].height(), scale)
+                session.letter, pictures, row.width, row.rects[0].height(), scale)
 
-    def _pictures(self, row: Row, scale: float) -> tuple[Same, ...]:
-        """The pictures of a row that rests, as far as they are there."""
+    def _pictures(self, row: Row, scale: float, until_s: float) -> tuple[Same, ...] | None:
+        """The pictures of a row that rests, as far as they are there; None: not all were asked for
+        when the clock had passed ``until_s``.
+
+        Asking for them takes longer than painting them: when all are there, nobody is asked again.
+        """
         session, at = self._session, self._session.analysis.shots[row.shot].poster_frame
+        canvases = tuple(canvas_of(rect, scale) for rect in row.rects)
+        if (whole := self._whole.get(row.shot)) is not None and whole[0] == canvases:
+            return whole[1]
         letters = ("", *(version.letter for version in session.project.versions))
-        return tuple(Same(session.preview.get(letter, at, canvas_of(rect, scale)))
-                     for letter, rect in zip(letters, row.rects, strict=True))
+        found: tuple[Same, ...] = ()
+        for letter, canvas in zip(letters, canvases, strict=True):
+            if found and time.perf_counter() >= until_s:
+                return None
+            found = (*found, Same(session.preview.get(letter, at, canvas)))
+        if not session.speed and all(each.value is not None for each in found):
+            self._whole[row.shot] = (canvases, found)
+        return found
 
 
 def paint_row(p: QPainter, session: Session, row: Row) -> None:
