@@ -98,7 +98,7 @@ def test_a_shot_that_cannot_be_solved_is_asked_once(window, qtbot, monkeypatch):
 
     monkeypatch.setattr("caracal.ui.solver_worker._answerer", lambda: type(
         "A", (), {"answer": staticmethod(fails)}))
-    from caracal.core.project.edits import with_zoom
+    from caracal.core.project.keyframe_edits import with_zoom
 
     session.edit(with_zoom(session.project, "A", 4, 1.37), "zoom")
     session.path("A", 4)

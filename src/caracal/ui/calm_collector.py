@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import gc
 
-from PySide6.QtCore import QObject, QTimer
+from PySide6.QtCore import QObject, QTimer, Slot
 
 CALM_MS = 4000  # without news: nobody notices a hold of some hundredths of a second then
 SELDOM = 1000  # of the second generation's rounds before the third has one, if it is never calm
@@ -24,6 +24,7 @@ class CalmCollector(QObject):
         self._calm.setInterval(CALM_MS)
         self._calm.timeout.connect(self._collect)
 
+    @Slot()
     def happened(self) -> None:
         """Something happened: it is not calm for a while."""
         self._calm.start()

@@ -77,7 +77,7 @@ class FilmView(QWidget):
         tame(self)
         self._collector = CalmCollector(self)
         for signal in (session.frame_changed, session.solutions_changed, session.preview.arrived):
-            signal.connect(lambda *_: self._collector.happened())
+            signal.connect(self._collector.happened)
         self.show_view("Board")
         if working.running:
             self._made("Batch")  # it tells how the work goes
@@ -96,8 +96,7 @@ class FilmView(QWidget):
             tame(made)
             if isinstance(made, Board):
                 made.opened.connect(lambda: self.show_view("Aim"))
-                made.grid.verticalScrollBar().valueChanged.connect(
-                    lambda _: self._collector.happened())
+                made.grid.verticalScrollBar().valueChanged.connect(self._collector.happened)
             if isinstance(made, Batch):
                 made.versions.jumped.connect(self._look_at)
                 made.versions.sheet_asked.connect(self.open_sheets)
