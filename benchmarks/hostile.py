@@ -19,6 +19,7 @@ import tempfile
 import time
 from collections import Counter
 from fractions import Fraction
+from importlib import import_module
 from itertools import chain, islice
 from pathlib import Path
 
@@ -47,6 +48,7 @@ HANG_S = 90.0
 QUIET_DB = -50.0  # a master as loud as this is heard
 LOST_DB = -75.0  # a file as quiet as this is silent
 CLIPS = 40
+IMPORTED = ("cli.steps", "cli.batch")  # what commands import when they are given
 SHORT = 100  # fewer inputs than this are some of each kind
 LIKE = 0.80  # structural similarity to the master, all frames together
 
@@ -199,6 +201,8 @@ def cases(place: Place, chance: random.Random, count: int) -> list[Case]:
 
 def main(count: int = 420, seed: int = 1) -> Counter[str]:
     """Run all of them; what went wrong, by kind, with what ended well."""
+    for name in IMPORTED:  # once for all: each is run in a fork
+        import_module(f"caracal.{name}")
     chance, ends = random.Random(seed), Counter[str]()
     with tempfile.TemporaryDirectory(prefix="caracal-hostile-") as folder:
         for name in ("CACHE", "STATE", "CONFIG"):

@@ -12,7 +12,8 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.convert import Recipe, convert
 from caracal.core.errors import StorageError
 from caracal.core.media.av_errors import writing
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.fields import with_value
+from caracal.core.specs.shelf import find_sheet, write_sheet
 from caracal.core.time import FrameRange
 from conftest import DEMO, write_film
 
@@ -56,10 +57,14 @@ def test_a_film_too_long_for_a_sheet_is_told_before_any_work(tmp_path, capsys):
 
 
 def test_a_range_makes_a_long_film_fit(tmp_path):
-    film = write_film(tmp_path / "long.mp4", size=(64, 36), rate="24/1", frames=24 * 61,
+    film = write_film(tmp_path / "long.mp4", size=(64, 36), rate="24/1", frames=24 * 7,
                       sound=False)
-    assert main(["convert", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out"),
-                 "--from", "1", "--to", "00:00:05:00"]) == 0
+    sheet = tmp_path / "short.toml"
+    write_sheet(with_value(with_value(find_sheet("square-feed"), "canvas", (180, 180)),
+                           "duration.most_s", 5.0), sheet)
+    asked = ["convert", str(film), "--spec", str(sheet), "--out", str(tmp_path / "out")]
+    assert main(asked) == 2
+    assert main([*asked, "--from", "1", "--to", "00:00:05:00"]) == 0
 
 
 def test_a_disk_that_fills_while_analysing_is_told_and_left_clean(tiny_disk):
