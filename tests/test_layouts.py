@@ -240,3 +240,18 @@ def test_two_leads_who_do_not_both_fit_are_offered_a_half_each(demo):
     title = solve_shot(demo, 0, sheet, ShotChoice(), Motion(), {})
     assert suggested_layout(FILL, title.flags, title.left_out).name == "whole, soft"
     assert suggested_layout(whole_soft(), title.flags, title.left_out) is None
+
+
+def test_the_least_change_that_helps_is_offered(demo):
+    """By eye: three who stand together fit a banner, two at either side and a long title do not;
+    the words of the end are 1,000 pixels wide."""
+    sheet = find_sheet("vertical-short")
+    for shot, name in ((14, "banner"), (15, "banner"), (5, "stack"), (0, "whole, soft")):
+        found = solve_shot(demo, shot, sheet, ShotChoice(), Motion(), {})
+        offered = suggested_layout(FILL, found.flags, found.left_out, found.fits_banner)
+        assert offered.name == name, shot
+        layout = offered.make(sheet.frame)
+        other = solve_shot(demo, shot, sheet, ShotChoice(layout=layout), Motion(), {})
+        assert not [flag for flag in other.flags if flag.severity >= 0.05], shot
+    alone = solve_shot(demo, 3, sheet, ShotChoice(), Motion(), {})
+    assert suggested_layout(FILL, alone.flags, alone.left_out, alone.fits_banner) is None

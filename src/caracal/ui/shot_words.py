@@ -6,9 +6,11 @@ from dataclasses import dataclass
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.framing.flags import Flag
+from caracal.core.framing.layout_suggestion import suggested_layout
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.overlay_flags import overlay_flag
 from caracal.core.framing.shot_solution import ShotSolution
+from caracal.core.layout.kinds import Kind
 from caracal.core.project.model import Project
 from caracal.ui.layer import Same
 
@@ -17,7 +19,8 @@ from caracal.ui.layer import Same
 class ShotWords:
     """A shot's lead, the reason of its path, its flags, and those a person accepted.
 
-    ``left_out`` is the lead and those of its worth that the window cannot show, too.
+    ``left_out`` is the lead and those of its worth that the window cannot show, too. ``offered`` is
+    the layout that would show what is lost, if any.
     """
 
     lead: str
@@ -25,6 +28,7 @@ class ShotWords:
     flags: tuple[Flag, ...]
     accepted: tuple[Flag, ...]
     left_out: tuple[Subject, ...]
+    offered: Kind | None = None
 
 
 class WordsOfShots:
@@ -49,10 +53,12 @@ class WordsOfShots:
             if kept[1] is not None:
                 flags = tuple(sorted((*flags, kept[1]), key=lambda flag: -flag.severity))
         why = solution.why + self._speeds(analysis, letter, shot, project)
-        return ShotWords(solution.lead, why,
-                         tuple(flag for flag in flags if flag.kind not in accepted),
+        left = tuple(flag for flag in flags if flag.kind not in accepted)
+        return ShotWords(solution.lead, why, left,
                          tuple(flag for flag in flags if flag.kind in accepted),
-                         solution.left_out)
+                         solution.left_out, suggested_layout(
+                             project.choice(letter, shot).layout, left, solution.left_out,
+                             solution.fits_banner))
 
     @staticmethod
     def _speeds(analysis: Analysis, letter: str, shot: int, project: Project) -> str:

@@ -9,6 +9,7 @@ import numpy as np
 from caracal.core.analysis.model import Analysis
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag
+from caracal.core.framing.layout_suggestion import fits_banner
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.framing.panes import pane_flags
@@ -30,7 +31,8 @@ class ShotSolution:
 
     ``left_out`` is the lead and those of its worth that the window cannot show, too. ``layout`` is
     the chosen one, ``placed`` the same with its panes where they lie in this shot; ``panes`` are
-    the paths of its crops, of which ``path`` is the first.
+    the paths of its crops, of which ``path`` is the first. ``fits_banner`` says whether a banner
+    would show all that counts.
     """
 
     path: ShotPath
@@ -41,6 +43,7 @@ class ShotSolution:
     layout: Layout
     placed: Layout
     panes: tuple[ShotPath, ...]
+    fits_banner: bool = False
 
 
 def solve_shot(
@@ -51,11 +54,13 @@ def solve_shot(
     lies, paths = solved_layout(analysis, shot, sheet, choice, motion)
     path, fills = paths[0], choice.layout == FILL
     lost = drawn.get(path.lead, ()) if path.lead is not None else ()
+    flags = pane_flags(analysis, shot, paths, sheet, lies, motion, lost)
+    outside = left_out(analysis, shot, path) if fills else ()
     return ShotSolution(
         path, lead_name(analysis, shot, path.lead),
-        why(analysis, shot, path) if fills else words_of(choice.layout),
-        pane_flags(analysis, shot, paths, sheet, lies, motion, lost),
-        left_out(analysis, shot, path) if fills else (), choice.layout, lies, paths)
+        why(analysis, shot, path) if fills else words_of(choice.layout), flags, outside,
+        choice.layout, lies, paths,
+        fills and fits_banner(analysis, shot, sheet.frame, path.lead, flags, outside))
 
 
 def unsolved(

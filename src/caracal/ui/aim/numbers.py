@@ -6,8 +6,8 @@ import msgspec
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
+from caracal.core.analysis.setups import similar_shots
 from caracal.core.framing.choice import Keyframe
-from caracal.core.framing.layout_suggestion import suggested_layout
 from caracal.core.project.edits import (
     MOST_ZOOM,
     with_accepted,
@@ -21,7 +21,8 @@ from caracal.core.project.keyframe_edits import (
 from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
-OFFERS = {"stack": "Show both", "whole, soft": "Show it whole"}  # kinds of layouts, as buttons
+OFFERS = {  # kinds of layouts, as buttons
+    "stack": "Show both", "whole, soft": "Show it whole", "banner": "Show it wider"}
 
 
 class Numbers(QWidget):
@@ -59,6 +60,12 @@ class Numbers(QWidget):
         self.down = self._box("Middle of the window, down", 0, height, 1, " px")
         self.zoom = self._box("Zoom of the window in this shot", 1, MOST_ZOOM, 0.05, " ×")
         self.zoom.setDecimals(2)
+        self.like = QPushButton()
+        self.like.setObjectName("small")
+        self.like.setToolTip("Lay this shot out so, and all others of its set-up in which the same "
+                             "is offered")
+        self.like.clicked.connect(lambda _=False: self._take_in_like_shots())
+        self._alike: tuple[object, tuple[int, ...]] | None = None
         self.free = QPushButton("Free")
         self.free.setObjectName("small")
         self.free.setCheckable(True)
@@ -76,7 +83,7 @@ class Numbers(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         row.addWidget(self._words, 1)
-        for item in (self.whole, self.reason, self.accept, self.swap, self.unswap):
+        for item in (self.whole, self.like, self.reason, self.accept, self.swap, self.unswap):
             row.addWidget(item)
         for name, box in (("Middle", self.across), ("", self.down), ("Zoom", self.zoom)):
             if name:
@@ -109,11 +116,13 @@ class Numbers(QWidget):
         choice = session.project.choice(session.letter, session.shot)
         swaps = choice.swaps
         self.unswap.setVisible(bool(swaps))
-        suggested = suggested_layout(choice.layout, words.flags, words.left_out)
-        self.whole.setVisible(suggested is not None)
-        if suggested is not None:
-            self.whole.setText(OFFERS.get(suggested.name, suggested.name))
-            self.whole.setToolTip(suggested.words)
+        self.whole.setVisible(words.offered is not None)
+        like = self._like() if words.offered is not None else ()
+        self.like.setVisible(bool(like))
+        self.like.setText(f"And in {len(like)} like it")
+        if words.offered is not None:
+            self.whole.setText(OFFERS.get(words.offered.name, words.offered.name))
+            self.whole.setToolTip(words.offered.words)
         outside = words.left_out[1:]
         self.swap.setVisible(not swaps and bool(outside))
         look = "bad" if flag else "quiet"
@@ -190,14 +199,31 @@ class Numbers(QWidget):
 
     def _take_suggested(self) -> None:
         session = self._session
-        layout = session.project.choice(session.letter, session.shot).layout
-        words = session.told(session.letter, session.shot)
-        kind = suggested_layout(layout, words.flags, words.left_out)
-        if kind is not None:
-            session.edit(
-                with_layout(session.project, session.letter, session.shot,
-                            kind.make(session.sheet(session.letter).frame)),
-                f"Shot {session.shot + 1} in {session.letter}: {kind.words}")
+        self._lay_out_as_offered((session.shot,))
+
+    def _take_in_like_shots(self) -> None:
+        self._lay_out_as_offered((self._session.shot, *self._like()))
+
+    def _like(self) -> tuple[int, ...]:
+        """The other shots of this set-up in which the same is offered."""
+        session = self._session
+        kind = session.told(session.letter, session.shot).offered
+        if self._alike is None or self._alike[0] != (session.shot, id(session.analysis)):
+            self._alike = ((session.shot, id(session.analysis)),
+                           similar_shots(session.analysis, session.shot))
+        return tuple(shot for shot in self._alike[1]
+                     if session.told(session.letter, shot).offered == kind)
+
+    def _lay_out_as_offered(self, shots: tuple[int, ...]) -> None:
+        session = self._session
+        kind = session.told(session.letter, session.shot).offered
+        if kind is None:
+            return
+        project, layout = session.project, kind.make(session.sheet(session.letter).frame)
+        for shot in shots:
+            project = with_layout(project, session.letter, shot, layout)
+        where = f"Shot {shots[0] + 1}" if len(shots) == 1 else f"{len(shots)} shots"
+        session.edit(project, f"{where} in {session.letter}: {kind.words}")
 
     def _remove_swaps(self) -> None:
         session = self._session

@@ -265,5 +265,8 @@ def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) 
     p.setPen(QColor(tint))
     p.setFont(theme.ui_font(12))
     words = f"{word} · {manner}" if rect.width() > 110 else word
+    offered = session.told(letter, shot).offered
+    if offered is not None:
+        words = f"{word} · try {offered.name}"
     p.drawText(QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18),
                Qt.AlignmentFlag.AlignVCenter, words)
