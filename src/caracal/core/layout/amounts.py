@@ -210,6 +210,29 @@ def with_overlay(
     return Layout(f"{layout.kind.removesuffix(WITH_PICTURE)}{WITH_PICTURE}", panes)
 
 
+def with_side_cut(layout: Layout, axis: int, far: bool, to: float) -> Layout:
+    """``layout`` with a side of the whole picture in its inset cut off where the side lies ``to``
+    there, a share of the canvas; what is left is as large as it was. ``axis`` and ``far`` name the
+    side: (0, False) is the left one. As it is where the inset shows no whole picture.
+    """
+    number = inset_of(layout)
+    if number is None or not isinstance(layout.panes[number].content, WholePicture):
+        return layout
+    pane, whole = layout.panes[number], layout.panes[number].content
+    assert isinstance(whole, WholePicture)
+    names = (("cut_left", "cut_right"), ("cut_top", "cut_bottom"))[axis]
+    low, high = pane.region[axis]
+    near, other = (getattr(whole, name) for name in (names[far], names[not far]))
+    share = (1 - near - other) / (high - low)  # of the picture, for a share of the canvas
+    moved = (high - to if far else to - low) * share
+    cut = round(min(max(near + moved, 0.0), MOST_CUT), 4)
+    by = (cut - near) / share
+    span = (low, high - by) if far else (low + by, high)
+    region = (span, pane.region[1]) if axis == 0 else (pane.region[0], span)
+    made = _with_content(layout, number, msgspec.structs.replace(whole, **{names[far]: cut}))
+    return with_inset_at(made, region)
+
+
 def _inset_wide(layout: Layout) -> float | None:
     number = inset_of(layout)
     if number is None:

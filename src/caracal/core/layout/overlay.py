@@ -76,6 +76,12 @@ class ShapeKind(StrEnum):
     BAR = "bar"
 
 
+SHAPE_RATIOS = {  # width by height, to begin with
+    ShapeKind.RECTANGLE: 1.6, ShapeKind.CIRCLE: 1.0, ShapeKind.LINE: 18.0, ShapeKind.ARROW: 1.8,
+}
+BAR_REGION: Region = ((0.0, 1.0), (0.99, 1.0))  # along the lower edge
+
+
 class Shape(msgspec.Struct, frozen=True, tag="shape"):
     """A shape in one ``colour`` or, with an ``other``, in two that blend by ``degrees``.
 

@@ -20,8 +20,11 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.errors import CaracalError
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Clip, FileContent, PictureFile
 from caracal.core.layout.overlay import (
+    BAR_REGION,
+    SHAPE_RATIOS,
     Overlay,
     OwnSound,
     Shape,
@@ -50,8 +53,6 @@ from caracal.ui.session import Session
 
 PANEL_WIDE, LIST_HIGH = 680, 102
 STAYS_S = 3.0  # how long a new overlay lies there
-RATIOS = {ShapeKind.RECTANGLE: 1.6, ShapeKind.CIRCLE: 1.0, ShapeKind.LINE: 18.0,
-          ShapeKind.ARROW: 1.8, ShapeKind.BAR: 18.0}
 
 
 class OverlayButton(ShotPanelButton):
@@ -203,8 +204,14 @@ class OverlayButton(ShotPanelButton):
             self.buttons[name].setVisible(isinstance(overlay.content, Shape))
 
     def add_shape(self, kind: ShapeKind) -> None:
-        """Lay a shape over the chosen version, from the playhead on."""
-        self._add(Shape(kind), RATIOS[kind])
+        """Lay a shape over the chosen version, from the playhead on; a bar along all of it."""
+        if kind is not ShapeKind.BAR:
+            self._add(Shape(kind), SHAPE_RATIOS[kind])
+            return
+        session = self._session
+        ranges = session.project.ranges_of(session.letter)
+        self._lay(Overlay(Shape(kind), ranges[0].start, ranges[-1].end_exclusive, BAR_REGION,
+                          entry=Entry.NONE, exit=Entry.NONE))
 
     def add_file(self, path: Path) -> None:
         """Lay the picture or clip at ``path`` over the chosen version, from the playhead on."""
@@ -223,7 +230,10 @@ class OverlayButton(ShotPanelButton):
         session = self._session
         end = min(session.frame + round(STAYS_S * session.rate), session.analysis.master.frames)
         region = first_region(ratio, session.sheet(session.letter).canvas)
-        overlay = Overlay(content, session.frame, end, region)
+        self._lay(Overlay(content, session.frame, end, region))
+
+    def _lay(self, overlay: Overlay) -> None:
+        session = self._session
         if self._edit(lambda: with_overlay_added(session.project, session.letter, overlay),
                       f"{overlay.name} lies over {session.letter}."):
             self.choose(len(self.overlays) - 1)

@@ -6,13 +6,23 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from caracal.core.layout.model import Layout
+from caracal.core.geometry import Region
+from caracal.core.layout.model import EVERYWHERE, Layout
+from caracal.core.layout.overlay import presence
 from caracal.core.layout.pane_contents import as_chosen
 from caracal.core.project.edits import with_layout
 from caracal.core.project.overlay_edits import with_overlay_changed
 from caracal.ui import theme
 from caracal.ui.canvases.overlay_handles import OverlayHold, dragged_overlay, overlay_at
-from caracal.ui.canvases.pane_handles import Grip, Hold, dragged, grip_at, role_at, share_of
+from caracal.ui.canvases.pane_handles import (
+    Grip,
+    Hold,
+    dragged,
+    grip_at,
+    role_at,
+    share_of,
+    side_at,
+)
 from caracal.ui.picture_paint import letter_badge, paint_picture
 from caracal.ui.session import Session
 from caracal.ui.zones import paint_zones
@@ -20,7 +30,8 @@ from caracal.ui.zones import paint_zones
 HEAD = 30
 GAP = 16
 CURSORS = {None: Qt.CursorShape.ArrowCursor, Grip.PANE: Qt.CursorShape.SizeAllCursor,
-           Grip.CORNER: Qt.CursorShape.SizeFDiagCursor, Grip.SPLIT: Qt.CursorShape.SplitVCursor}
+           Grip.CORNER: Qt.CursorShape.SizeFDiagCursor,
+           Grip.SIDE: Qt.CursorShape.SizeAllCursor, Grip.SPLIT: Qt.CursorShape.SplitVCursor}
 
 
 class Canvases(QWidget):
@@ -39,7 +50,8 @@ class Canvases(QWidget):
         self.setSizePolicy(policy)
         self.setToolTip("Click a canvas to work on that version. Drag what lies over the picture, "
                         "or its corner, or where two panes meet; Alt: without snapping. "
-                        "Double-click a pane to set its own window.")
+                        "Double-click a pane to set its own window; with Ctrl, drag a side "
+                        "of a whole picture to cut it off.")
         self.setMouseTracking(True)
         self._hold: Hold | OverlayHold | None = None  # what is dragged
         self._guides: tuple[tuple[int, float], ...] = ()
@@ -100,11 +112,27 @@ class Canvases(QWidget):
         if over is not None:
             number, grip = over
             region = self._session.project.version(letter).overlays[number].region
-            self._hold = OverlayHold(grip, letter, number, region, point)
+            self._hold = OverlayHold(grip, letter, number, region, point,
+                                     self._lying(letter, number))
             self.picked.emit(number)
+        elif event.modifiers() & Qt.KeyboardModifier.ControlModifier and (
+                side := side_at(layout, event.position(), rect)) is not None:
+            self._hold = Hold(Grip.SIDE, letter, layout, point, side=side)
         elif grip is not None:
-            self._hold = Hold(grip, letter, layout, point)
+            self._hold = Hold(grip, letter, layout, point, self._lying(letter))
         self._presses += 1
+
+    def _lying(self, letter: str, but: int | None = None) -> tuple[Region, ...]:
+        """Where overlays lie on a version's canvas now, ``but`` that number, and panes beside the
+        foremost, which is the one that is dragged.
+        """
+        session = self._session
+        overlays = session.project.version(letter).overlays
+        seen = [overlay.region for number, overlay in enumerate(overlays)
+                if number != but and presence(overlay, session.frame) is not None]
+        panes = self._placed(letter).panes
+        seen += [pane.region for pane in (panes if but is not None else panes[:-1])]
+        return tuple(region for region in seen if region != EVERYWHERE)
 
     def _placed(self, letter: str) -> Layout:
         """The layout of a version in this shot, its panes where they lie, their times as chosen."""

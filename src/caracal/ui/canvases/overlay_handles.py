@@ -10,7 +10,8 @@ from PySide6.QtCore import QPointF, QRectF
 from caracal.core.geometry import Region
 from caracal.core.layout.model import EVERYWHERE
 from caracal.core.layout.overlay import LEAST_SIDE, Overlay, presence
-from caracal.ui.canvases.pane_handles import NEAR_PX, Grip, share_of, snapped_region
+from caracal.ui.canvases.pane_handles import Grip, share_of
+from caracal.ui.canvases.snapping import NEAR_PX, snapped_region
 
 Place = tuple[float, float]
 REACH = 0.03  # of the canvas: so much of a dragged overlay stays on it
@@ -26,6 +27,7 @@ class OverlayHold:
     number: int
     region: Region
     point: Place
+    others: tuple[Region, ...] = ()
 
 
 def overlay_at(
@@ -68,7 +70,7 @@ def dragged_overlay(
         return ((across - wide, across + wide), (down - high, down + high)), ()
     moved = tuple(_within_reach(low + to[axis] - hold.point[axis], high - low)
                   for axis, (low, high) in enumerate(hold.region))
-    return snapped_region((moved[0], moved[1]), canvas, clear, free)
+    return snapped_region((moved[0], moved[1]), canvas, clear, hold.others, free)
 
 
 def _within_reach(start: float, size: float) -> tuple[float, float]:

@@ -6,7 +6,6 @@ canvas's middle and thirds and to the clear area; what it snapped to is drawn as
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import Enum
 
@@ -18,12 +17,11 @@ from caracal.core.layout.amounts import (
     split_of,
     with_inset_at,
     with_inset_wide,
+    with_side_cut,
     with_split,
 )
-from caracal.core.layout.model import Crop, Layout, Role
-
-NEAR_PX = 8  # of the screen: so near the pointer takes hold, and an edge snaps
-THIRDS = (1 / 3, 0.5, 2 / 3)
+from caracal.core.layout.model import Crop, Layout, Role, WholePicture
+from caracal.ui.canvases.snapping import NEAR_PX, snapped, snapped_region
 
 
 class Grip(Enum):
@@ -31,17 +29,23 @@ class Grip(Enum):
 
     PANE = "pane"
     CORNER = "corner"
+    SIDE = "side"
     SPLIT = "split"
 
 
 @dataclass(frozen=True)
 class Hold:
-    """A grip on a version's layout as it was at ``point`` (shares of the canvas)."""
+    """A grip on a version's layout as it was at ``point`` (shares of the canvas); ``others`` are
+    the regions of what else lies there. ``side`` is the side that is held: its axis, and whether it
+    is the right or the lower one.
+    """
 
     grip: Grip
     letter: str
     layout: Layout
     point: tuple[float, float]
+    others: tuple[Region, ...] = ()
+    side: tuple[int, bool] = (0, False)
 
 
 @dataclass(frozen=True)
@@ -77,6 +81,25 @@ def grip_at(layout: Layout, point: QPointF, canvas: QRectF) -> Grip | None:
     return Grip.SPLIT if off < 1 else None
 
 
+def side_at(layout: Layout, point: QPointF, canvas: QRectF) -> tuple[int, bool] | None:
+    """Which side of the whole picture in an inset is at ``point``: its axis, and whether it is the
+    right or the lower one; None: no side is.
+    """
+    number = inset_of(layout)
+    if number is None or not isinstance(layout.panes[number].content, WholePicture):
+        return None
+    spot = share_of(point, canvas)
+    near = NEAR_PX / canvas.width(), NEAR_PX / canvas.height()
+    region = layout.panes[number].region
+    for axis in (0, 1):
+        low, high = region[1 - axis]
+        if low <= spot[1 - axis] <= high:
+            for far, edge in enumerate(region[axis]):
+                if abs(spot[axis] - edge) < near[axis]:
+                    return axis, bool(far)
+    return None
+
+
 def role_at(layout: Layout, point: tuple[float, float]) -> Role | None:
     """Whom the foremost pane of ``layout`` at ``point`` (shares of the canvas) follows; None: it
     follows nobody.
@@ -100,8 +123,11 @@ def dragged(
     layout, near = hold.layout, (NEAR_PX / canvas.width(), NEAR_PX / canvas.height())
     if hold.grip is Grip.SPLIT:
         axis = 0 if _side_by_side(layout) else 1
-        share, guide = _snapped((to[axis],), THIRDS, 0 if free else near[axis])
-        return Dragged(with_split(layout, to[axis] + share), _guides(axis, guide))
+        share, guides = (to[axis], ()) if free else snapped(to[axis], near[axis])
+        return Dragged(with_split(layout, share), tuple((axis, line) for _, line in guides))
+    if hold.grip is Grip.SIDE:
+        axis, far = hold.side
+        return Dragged(with_side_cut(layout, axis, far, to[axis]))
     number = inset_of(layout)
     assert number is not None
     (left, right), (top, bottom) = layout.panes[number].region
@@ -112,33 +138,6 @@ def dragged(
         return Dragged(with_inset_wide(layout, (right - left) * grown))
     by = to[0] - hold.point[0], to[1] - hold.point[1]
     moved, guides = snapped_region(
-        ((left + by[0], right + by[0]), (top + by[1], bottom + by[1])), canvas, clear, free)
+        ((left + by[0], right + by[0]), (top + by[1], bottom + by[1])), canvas, clear, hold.others,
+        free)
     return Dragged(with_inset_at(layout, moved), guides)
-
-
-def snapped_region(
-    region: Region, canvas: QRectF, clear: Region | None, free: bool = False
-) -> tuple[Region, tuple[tuple[int, float], ...]]:
-    """``region`` moved to near lines, and the guides that it snapped to, unless it is ``free``."""
-    near = NEAR_PX / canvas.width(), NEAR_PX / canvas.height()
-    moved: list[tuple[float, float]] = []
-    guides: list[tuple[int, float]] = []
-    for axis, (low, high) in enumerate(region):
-        lines = (*THIRDS, *(clear[axis] if clear else (0.0, 1.0)))
-        snap, guide = _snapped((low, (low + high) / 2, high), lines, 0 if free else near[axis])
-        moved.append((low + snap, high + snap))
-        guides += _guides(axis, guide)
-    return (moved[0], moved[1]), tuple(guides)
-
-
-def _guides(axis: int, guide: float | None) -> tuple[tuple[int, float], ...]:
-    return () if guide is None else ((axis, guide),)
-
-
-def _snapped(
-    places: Iterable[float], lines: Iterable[float], near: float
-) -> tuple[float, float | None]:
-    """How far to move so that the nearest of ``places`` lies on a line, and which line."""
-    pairs = [(line - place, line) for place in places for line in lines]
-    off, line = min(pairs, key=lambda pair: abs(pair[0]))
-    return (off, line) if abs(off) <= near else (0.0, None)
