@@ -36,7 +36,7 @@ def test_analyse_and_path_of_the_demo(demo, capsys):
 def test_convert_and_prove(film, tmp_path, capsys):
     out = tmp_path / "out"
     assert main(["convert", str(film), "--spec", "square-feed", "--out", str(out), "--json"]) == 0
-    (made,) = json.loads(capsys.readouterr().out)
+    (made,) = json.loads(capsys.readouterr().out)["files"]
     assert main(["prove", made["file"], "--spec", "square-feed"]) == 0
     assert main(["prove", made["file"], "--spec", "vertical-short", "--json"]) == 1
     told = capsys.readouterr().out
@@ -119,5 +119,5 @@ def test_several_files_are_proved_at_once(tmp_path, capsys):
     (made,) = (tmp_path / "out").glob("*.mp4")
     capsys.readouterr()
     assert main(["prove", str(made), str(film), "--spec", "square-feed", "--json"]) == 1
-    first, second = json.loads(capsys.readouterr().out)
+    first, second = json.loads(capsys.readouterr().out)["files"]
     assert first["right"] and not second["right"]

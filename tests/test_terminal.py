@@ -41,7 +41,7 @@ def test_progress_is_shown_with_time_left_and_wiped(tmp_path):
         ["convert", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out"), "--json"],
         b"never")
     assert code == 0 and "Encoding" in shown and "%" in shown and " left" in shown
-    assert shown.endswith("\r\x1b[K") and out.startswith("[{")
+    assert shown.endswith("\r\x1b[K") and out.startswith('{"format":"caracal files"')
 
 
 def test_ctrl_c_stops_an_encode_cleanly(tmp_path):
@@ -65,7 +65,7 @@ def test_a_pipe_gets_no_progress(tmp_path):
 def test_every_command_explains_itself():
     commands = next(action for action in parser()._actions if action.dest == "command")
     assert set(commands.choices) == {"demo", "open", "look", "analyse", "path", "convert",
-                                     "captions", "prove", "cache", "specs", "batch", "desk"}
+                                     "captions", "prove", "cache", "log", "specs", "batch", "desk"}
     assert all(action.help for action in commands._choices_actions)
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import json
 import signal
 import sys
 import threading
@@ -13,7 +12,9 @@ from pathlib import Path
 import msgspec
 import watchfiles
 
+from caracal.cli.answers import FileAnswer, files_answer, proved
 from caracal.cli.captioning import captioned
+from caracal.cli.telling import print_json
 from caracal.core.batch.batch_list import CLUSTER, BatchList
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.cluster_address import Cluster
@@ -236,7 +237,7 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
         make_bundle(items, asked.bundle)
     failed = [item for item in items if item.state is not State.DONE]
     if asked.json:
-        print(json.dumps([_data(item) for item in items], indent=1))
+        print_json(files_answer(answer for item in items for answer in _answers(item)))
     else:
         for item in items:
             for made in item.told.made:
@@ -247,9 +248,10 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
     return 1 if failed else 0
 
 
-def _data(item: Item) -> dict[str, object]:
-    return {
-        "film": item.work.master, "sheet": item.work.recipe.sheet.name, "state": item.state,
-        "problem": item.told.problem,
-        "files": [{"file": made.file, "right": made.proof.right} for made in item.told.made],
-    }
+def _answers(item: Item) -> list[FileAnswer]:
+    """What is told of a line: each of its files, or why there is none."""
+    film = item.work.master
+    if item.state is State.DONE:
+        return [proved(film, made.proof) for made in item.told.made]
+    return [FileAnswer(film, item.work.recipe.sheet.name, "", False,
+                       item.told.problem or str(item.state))]

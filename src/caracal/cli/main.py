@@ -41,6 +41,31 @@ def _jobs(text: str) -> int:
     return number
 
 
+def _person(text: str) -> int:
+    """The number of a person, 1 or more."""
+    if not text.isdigit() or int(text) < 1:
+        raise argparse.ArgumentTypeError(f"“{text}” is no person's number; give 1 or more")
+    return int(text)
+
+
+def _lines(text: str) -> int:
+    """How many lines, 0 or more."""
+    if not text.isdigit() or len(text) > 9:
+        raise argparse.ArgumentTypeError(f"“{text}” is not a number of lines")
+    return int(text)
+
+
+def _manner(text: str) -> object:
+    """A manner by its name."""
+    from caracal.core.framing.motion import Manner  # noqa: PLC0415 - only where it is asked for
+
+    names = {manner.value.replace(" ", "-"): manner
+             for manner in Manner if manner is not Manner.BY_HAND}
+    if text.lower() not in names:
+        raise argparse.ArgumentTypeError(f"“{text}” is no manner; give one of {', '.join(names)}")
+    return names[text.lower()]
+
+
 def _gigabytes(text: str) -> float:
     """A size in 10^9 bytes, 0 or more."""
     try:
@@ -105,7 +130,10 @@ def parser() -> argparse.ArgumentParser:
                        help="remove those used longest ago, until the rest takes no more")
     cache.add_argument("--json", action="store_true", help="only JSON on standard output")
     cache.set_defaults(run=_later("cache", "show_or_clear"))
-    _specs(commands.add_parser("specs", help="the spec sheets: list, show, check, export"))
+    told = commands.add_parser("log", help="where the log is, and its last lines")
+    told.add_argument("--lines", type=_lines, default=20, metavar="N")
+    told.set_defaults(run=_later("opening", "show_log"))
+    _specs(commands.add_parser("specs", help="the spec sheets: list, show, check, add, export"))
     return top
 
 
@@ -119,6 +147,10 @@ def _specs(command: argparse.ArgumentParser) -> None:
     check = kinds.add_parser("check", help="whether a TOML file is a sheet that can be made")
     check.add_argument("file", type=Path)
     check.set_defaults(run=_later("specs", "check_sheet"))
+    added = kinds.add_parser("add", help="keep a TOML file's sheet among your own")
+    added.add_argument("file", type=Path)
+    added.add_argument("--force", action="store_true", help="in the place of one of its name")
+    added.set_defaults(run=_later("specs", "add_sheet"))
     export = kinds.add_parser("export", help="write a sheet as TOML, to begin your own from")
     export.add_argument("name")
     export.add_argument("file", type=Path)
@@ -199,9 +231,21 @@ def _desk(command: argparse.ArgumentParser) -> None:
 
 def _convert(command: argparse.ArgumentParser) -> None:
     command.add_argument("movie", type=Path)
-    command.add_argument("--spec", required=True, action="extend", nargs="+", metavar="NAME",
-                         help="one or more spec sheets")
+    command.add_argument("--spec", action="extend", nargs="+", metavar="NAME",
+                         help="one or more spec sheets; a project has its own")
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
+    command.add_argument("--dry-run", action="store_true",
+                         help="only tell sizes, times and concerns; make nothing")
+    command.add_argument("--replace", action="store_true",
+                         help="replace files of the same names; else new ones are numbered")
+    command.add_argument("--review", action="store_true",
+                         help="review copies: the destination's zones are in the picture")
+    command.add_argument("--lead", type=_person, metavar="N",
+                         help="person N of the film leads wherever they are seen")
+    command.add_argument("--manner", type=_manner, metavar="NAME",
+                         help="how windows move: auto, locked, glide or chase")
+    command.add_argument("--cuts", type=Path, metavar="FILE",
+                         help="shots from a cut list (EDL, OpenTimelineIO)")
     _sound(command)
     _layout(command)
     command.add_argument("--captions", type=Path, metavar="FILE",

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import argparse
 import os
+from contextlib import suppress
+from pathlib import Path
 from typing import Any
 
 from caracal.cli.telling import print_json
 from caracal.core.errors import InputError
+from caracal.core.logs import kept_at
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
 from caracal.core.resources import DEMO_FILM
@@ -47,12 +50,35 @@ def _window(movie: Any) -> int:
 
 
 def look_at(asked: argparse.Namespace) -> int:
-    """Say what a file is."""
-    master = probe(asked.movie)
+    """Say what a film is, or the film of a project."""
+    master = probe(_film(asked.movie))
     if asked.json:
         print_json(master)
         return 0
     print(_about(master))
+    return 0
+
+
+def _film(path: Path) -> Path:
+    """``path``, or the film of the project there."""
+    from caracal.core.project.storage import SUFFIX  # noqa: PLC0415 - a film needs none of it
+
+    if path.suffix.lower() != SUFFIX:
+        return path
+    from caracal.cli.asked import opened  # noqa: PLC0415
+
+    return opened(path)[0]
+
+
+def show_log(asked: argparse.Namespace) -> int:
+    """Where the log is, and its last lines."""
+    path = kept_at()
+    lines: list[str] = []
+    with suppress(OSError):
+        lines = path.read_text("utf-8", "replace").splitlines()[-asked.lines :]
+    print(path)
+    for line in lines:
+        print(line)
     return 0
 
 

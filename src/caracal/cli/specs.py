@@ -15,11 +15,15 @@ from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import (
     all_sheets,
     find_sheet,
+    keep_sheet,
     own_folder,
     read_sheet,
+    shipped_sheets,
     write_sheet,
     written,
 )
+
+DEMO = "of the demo film"  # how sources of its invented destinations end
 
 
 def list_sheets(asked: argparse.Namespace) -> int:
@@ -28,12 +32,36 @@ def list_sheets(asked: argparse.Namespace) -> int:
     if asked.json:
         print(json.dumps([msgspec.to_builtins(sheet) for sheet in sheets.values()], indent=1))
     else:
-        for name, spec_sheet in sheets.items():
-            print(f"{name:16}  {_line(spec_sheet)}")
+        for group, held in _groups(sheets).items():
+            print(group)
+            for sheet in held:
+                print(f"  {sheet.name:16}  {sheet.title:22}  {_line(sheet)}")
         print(f"Your own sheets lie in {own_folder()}")
     for sentence in wrong:
         sys.stderr.write(f"{sentence}\n")
     return 0
+
+
+def add_sheet(asked: argparse.Namespace) -> int:
+    """Keep the sheet in a file among your own."""
+    sheet = read_sheet(asked.file)
+    target = own_folder() / f"{sheet.name}.toml"
+    if os.path.lexists(target) and not asked.force:
+        raise InputError(f"You have a sheet called “{sheet.name}” already.", target,
+                         "Give it another name, or give --force.")
+    print(f"Kept as {keep_sheet(sheet)}")
+    return 0
+
+
+def _groups(sheets: dict[str, SpecSheet]) -> dict[str, list[SpecSheet]]:
+    """Sheets under what they are called together."""
+    made: dict[str, list[SpecSheet]] = {"Generic": [], "Demo": [], "Your own": []}
+    shipped = shipped_sheets()
+    for name, sheet in sheets.items():
+        group = "Your own" if shipped.get(name) != sheet else (
+            "Demo" if sheet.source.endswith(DEMO) else "Generic")
+        made[group].append(sheet)
+    return {group: held for group, held in made.items() if held}
 
 
 def _line(sheet: SpecSheet) -> str:

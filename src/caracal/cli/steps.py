@@ -5,11 +5,10 @@ from __future__ import annotations
 import argparse
 from typing import TypeVar
 
-import msgspec
-
-from caracal.cli.captioning import captioned
+from caracal.cli.answers import files_answer, proved
+from caracal.cli.asked import analysed, opened, recipes_asked
+from caracal.cli.planning import plan
 from caracal.cli.telling import print_json, stoppable
-from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
 from caracal.core.children import warm_up
 from caracal.core.convert import convert
@@ -17,22 +16,20 @@ from caracal.core.encoding.proof import Proof, prove
 from caracal.core.errors import InputError
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.layout.files import layout_asked
-from caracal.core.media.master import Master, with_sound
+from caracal.core.media.master import with_sound
 from caracal.core.media.probe import probe
-from caracal.core.project.recipe import Recipe
-from caracal.core.project.template import read_template, recipe_with
+from caracal.core.project.shots import decided
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.speech.recognition import RecognitionOrder, recognised
 from caracal.core.text.caption_files import captions_text, write_captions
-from caracal.core.time import FrameRange, frame_of_timecode, timecode
+from caracal.core.time import timecode
 
 T = TypeVar("T")
 
 
 def analyse_film(asked: argparse.Namespace) -> int:
     """Find shots, people and things."""
-    analysis = _analysed(asked)
+    analysis = analysed(*opened(asked.movie))
     if asked.json:
         print_json(_analysis_data(analysis))
         return 0
@@ -70,7 +67,7 @@ def path_of(asked: argparse.Namespace) -> int:
     except ValueError as problem:
         raise InputError(str(problem), remedy="Write it as 9:16 or 4:5.") from problem
     frame = FramingSpec(shape)
-    paths = film_path(_analysed(asked), frame)
+    paths = film_path(analysed(*opened(asked.movie)), frame)
     if asked.json:
         windows = windows_of(paths)
         print_json([[i, *(float(v) for v in row)] for i, row in enumerate(windows)])
@@ -85,25 +82,20 @@ def path_of(asked: argparse.Namespace) -> int:
 
 
 def convert_film(asked: argparse.Namespace) -> int:
-    """Make versions, encoded and proved."""
-    master = with_sound(probe(asked.movie), asked.sound - 1)
-    span = msgspec.structs.replace(_span(asked, master), percent=asked.speed)
-    recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1,
-                      layout=layout_asked(asked.layout, sheet.frame))
-               for sheet in map(find_sheet, dict.fromkeys(asked.spec))]
-    if asked.template:
-        template = read_template(asked.template)
-        recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
-    if asked.captions:
-        recipes = [captioned(recipe, asked.captions) for recipe in recipes]
+    """Make versions, encoded and proved; with --dry-run only tell what they would be."""
+    film, project = opened(asked.movie)
+    recipes = recipes_asked(asked, film, project)
+    master = with_sound(probe(film), recipes[0].sound)
+    if asked.dry_run:
+        return plan(asked, film, decided(analysed(film, None), recipes[0]), recipes)
     for recipe in recipes:
         recipe.sheet.refuse_duration(
             recipe.frames_in(master.frames) / float(master.rate), master.file.name)
     warm_up()
     made = stoppable(lambda token, report: convert(
-        asked.movie, recipes, asked.out, report=report, cancel=token))
+        film, recipes, asked.out, replace=asked.replace, report=report, cancel=token))
     if asked.json:
-        print_json(made)
+        print_json(files_answer(proved(str(film), file.proof) for file in made))
     else:
         for file in made:
             print(f"{'proved' if file.proof.right else 'NOT PROVED'}  {file.file}")
@@ -117,12 +109,13 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
     if asked.out.exists() and not asked.force:
         raise InputError("This file is there already.", asked.out,
                          "Name another, or give --force.")
-    master = with_sound(probe(asked.movie), asked.sound - 1)
+    film, _ = opened(asked.movie)
+    master = with_sound(probe(film), asked.sound - 1)
     names = tuple(name for part in asked.names.split(",") if (name := part.strip()))
     warm_up()
     found = stoppable(lambda token, report: recognised(
         RecognitionOrder(master, asked.language, names), report, token))
-    write_captions(asked.out, found.cues, [asked.movie])
+    write_captions(asked.out, found.cues, [film])
     doubtful = sum(cue.doubtful for cue in found.cues)
     if asked.json:
         print_json({"file": str(asked.out), "language": found.language,
@@ -133,19 +126,12 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
     return 0
 
 
-def _span(asked: argparse.Namespace, master: Master) -> FrameRange:
-    start = frame_of_timecode(asked.start, master.rate) if asked.start else 0
-    end = frame_of_timecode(asked.end, master.rate) if asked.end else master.frames
-    return FrameRange(start, end)
-
-
 def prove_files(asked: argparse.Namespace) -> int:
     """Check files against a spec sheet."""
     sheet = find_sheet(asked.spec)
     proofs = [prove(file, sheet) for file in asked.file]
     if asked.json:
-        made = [{**msgspec.to_builtins(proof), "right": proof.right} for proof in proofs]
-        print_json(made if len(made) > 1 else made[0])
+        print_json(files_answer(proved("", proof) for proof in proofs))
         return 0 if all(proof.right for proof in proofs) else 1
     for proof in proofs:
         if len(proofs) > 1:
@@ -160,7 +146,3 @@ def _print_wrong(proof: Proof) -> None:
     for line in proof.lines:
         if not line.right:
             print(f"    {line.what}: {line.found}, asked {line.asked}")
-
-
-def _analysed(asked: argparse.Namespace) -> Analysis:
-    return stoppable(lambda token, report: analyse(asked.movie, report, token))

@@ -1,0 +1,135 @@
+"""What a command was asked to work on: a film, or a project and its film; and how it is framed."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+import msgspec
+
+from caracal.cli.captioning import captioned
+from caracal.cli.telling import stoppable
+from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.model import Analysis
+from caracal.core.errors import InputError
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.motion import Manner
+from caracal.core.layout.files import layout_asked
+from caracal.core.media.master import Master, with_sound
+from caracal.core.media.probe import probe
+from caracal.core.project.cutlist import read_cut_list
+from caracal.core.project.edits import with_lead_in_film
+from caracal.core.project.model import Project, first_project
+from caracal.core.project.recipe import Recipe, recipe_of, recipe_of_film
+from caracal.core.project.shots import as_decided, with_starts
+from caracal.core.project.storage import SUFFIX, find_film, open_document
+from caracal.core.project.template import read_template, recipe_with
+from caracal.core.specs.shelf import all_sheets, find_sheet, sheet_called
+from caracal.core.time import FrameRange, frame_of_timecode
+
+
+def opened(path: Path) -> tuple[Path, Project | None]:
+    """The film at ``path``, or the film of the project there, and that project.
+
+    Raises InputError when the project is none, or its film is gone.
+    """
+    if path.suffix.lower() != SUFFIX:
+        return path, None
+    document = open_document(path)
+    film = find_film(document.film, path)
+    if film is None:
+        raise InputError("The film of this project is not where it was.", document.film.path,
+                         "Put it back, or beside the project.")
+    return film, document.project
+
+
+def analysed(film: Path, project: Project | None) -> Analysis:
+    """The analysis of ``film``, with the shots, boxes and sound of ``project``."""
+    found = stoppable(lambda token, report: analyse(film, report, token))
+    return found if project is None else as_decided(
+        found, project.starts, project.drawn, project.sound)
+
+
+def recipes_asked(asked: argparse.Namespace, film: Path, project: Project | None) -> list[Recipe]:
+    """The versions that ``convert`` was asked for, in order. Raises InputError."""
+    master = probe(film)
+    if project is not None:
+        _refuse_beside_project(asked)
+        recipes = _of_project(asked, project)
+    else:
+        recipes = _of_film(asked, with_sound(master, asked.sound - 1), film)
+    if asked.template:
+        template = read_template(asked.template)
+        recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
+    if asked.captions:
+        recipes = [captioned(recipe, asked.captions) for recipe in recipes]
+    return [msgspec.structs.replace(recipe, review=asked.review) for recipe in recipes]
+
+
+def _refuse_beside_project(asked: argparse.Namespace) -> None:
+    """What a project has decided already is asked for on the command line no more."""
+    given = {"--from": asked.start, "--to": asked.end, "--lead": asked.lead, "--cuts": asked.cuts,
+             "--manner": asked.manner, "--layout": asked.layout.lower() != "fill",
+             "--speed": asked.speed != 100, "--sound": asked.sound != 1}
+    wrong = [name for name, value in given.items() if value]
+    if wrong:
+        raise InputError(f"A project has decided what {' and '.join(wrong)} would say.",
+                         remedy="Leave that out, or name the film.")
+
+
+def _of_project(asked: argparse.Namespace, project: Project) -> list[Recipe]:
+    known, _ = all_sheets()
+    if not asked.spec:
+        made = []
+        for version in project.versions:
+            sheet = sheet_called(version.sheet, known)
+            if sheet is None:
+                raise InputError(f"There is no spec sheet “{version.sheet}” any more.",
+                                 remedy=f"Give version {version.letter} another one.")
+            made.append(recipe_of(project, version.letter, sheet))
+        return made
+    made = []
+    for name in dict.fromkeys(asked.spec):
+        sheet = find_sheet(name)
+        like = next((version.letter for version in project.versions
+                     if version.sheet == sheet.name), None)
+        made.append(recipe_of(project, like, sheet) if like else recipe_of_film(project, sheet))
+    return made
+
+
+def _of_film(asked: argparse.Namespace, master: Master, film: Path) -> list[Recipe]:
+    if not asked.spec:
+        raise InputError("No version was asked for.", film, "Name a spec sheet with --spec.")
+    start = frame_of_timecode(asked.start, master.rate) if asked.start else 0
+    end = frame_of_timecode(asked.end, master.rate) if asked.end else master.frames
+    span = FrameRange(start, end, asked.speed)
+    recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1,
+                      layout=layout_asked(asked.layout, sheet.frame))
+               for sheet in map(find_sheet, dict.fromkeys(asked.spec))]
+    starts = read_cut_list(asked.cuts, master.rate, master.frames) if asked.cuts else ()
+    recipes = [msgspec.structs.replace(recipe, starts=starts) for recipe in recipes]
+    if asked.lead is None and asked.manner is None:
+        return recipes
+    found = as_decided(analysed(film, None), starts, (), asked.sound - 1)
+    project = first_project(master.frames)
+    if starts:
+        project = with_starts(found, project, starts)
+    if asked.lead is not None:
+        project, shots = with_lead_in_film(project, found, asked.lead - 1)
+        if not shots:
+            raise InputError(f"Nobody in this film is person {asked.lead}.", film,
+                             "caracal analyse tells who is in it.")
+    return [msgspec.structs.replace(recipe, choices=_choices(
+        found, project, recipe, asked.manner)) for recipe in recipes]
+
+
+def _choices(
+    analysis: Analysis, project: Project, recipe: Recipe, manner: Manner | None
+) -> dict[int, ShotChoice]:
+    """What was asked for, shot by shot."""
+    made = {}
+    for shot in range(len(analysis.shots)):
+        cast = project.cast(shot)
+        made[shot] = ShotChoice(lead=cast.lead, second=cast.second, manner=manner or Manner.AUTO,
+                                layout=recipe.layout)
+    return made

@@ -1,0 +1,78 @@
+"""``caracal convert --dry-run``: what would be made, how large, how long it takes, what stands in
+the way; nothing is made.
+"""
+
+from __future__ import annotations
+
+import argparse
+from datetime import date
+from pathlib import Path
+
+from caracal.cli.answers import VERSION, PlanAnswer, VersionPlan
+from caracal.cli.telling import print_json, stoppable
+from caracal.core.analysis.model import Analysis
+from caracal.core.batch.concerns import Concern, concerns_of, places
+from caracal.core.batch.estimate import Estimate, estimate
+from caracal.core.framing.choice import ShotChoice
+from caracal.core.framing.flags import Flag
+from caracal.core.framing.shot_solution import solve_shot
+from caracal.core.project.recipe import Recipe
+from caracal.core.time import short_time
+
+
+def plan(asked: argparse.Namespace, film: Path, analysis: Analysis, recipes: list[Recipe]) -> int:
+    """Tell what would become of each version; exit code 1 when something stands in the way."""
+    master, today = analysis.master, date.today()
+    rows: list[tuple[Recipe, Estimate | None, list[Concern]]] = []
+    for recipe in recipes:
+        concerns = list(concerns_of(master, recipe.label or recipe.sheet.name, recipe,
+                                    _flags(analysis, recipe), asked.out, today, asked.replace))
+        found = None
+        if not any(concern.stops for concern in concerns):
+            found = _tried(analysis, recipe)
+        rows.append((recipe, found, concerns))
+    needed = sum(found.size_mb for _, found, _ in rows if found is not None)
+    every = places(master, asked.out, needed)
+    if asked.json:
+        print_json(PlanAnswer(VERSION, str(film), tuple(
+            _version(analysis, recipe, found, [*every, *concerns])
+            for recipe, found, concerns in rows)))
+    else:
+        for recipe, found, concerns in rows:
+            seconds = recipe.frames_in(master.frames) / float(master.rate)
+            size = "" if found is None else (f", about {found.size_mb:.1f} MB, "
+                                             f"{short_time(found.seconds)} to make")
+            print(f"{recipe.sheet.name}: {seconds:.2f} s{size}")
+            for concern in concerns:
+                print(f"    {'stops: ' if concern.stops else ''}{concern.sentence}")
+        for concern in every:
+            print(f"stops: {concern.sentence}")
+    return 1 if any(concern.stops for _, _, concerns in rows for concern in (*concerns, *every)
+                    ) else 0
+
+
+def _tried(analysis: Analysis, recipe: Recipe) -> Estimate:
+    """What a short trial on the version's own pictures tells."""
+    return stoppable(lambda token, _: estimate(analysis, recipe, token))
+
+
+def _version(
+    analysis: Analysis, recipe: Recipe, found: Estimate | None, concerns: list[Concern]
+) -> VersionPlan:
+    master = analysis.master
+    return VersionPlan(
+        recipe.sheet.name, recipe.label,
+        round(recipe.frames_in(master.frames) / float(master.rate), 3),
+        round(found.size_mb, 2) if found else 0.0, round(found.seconds, 1) if found else 0.0,
+        any(concern.stops for concern in concerns),
+        tuple(concern.sentence for concern in concerns))
+
+
+def _flags(analysis: Analysis, recipe: Recipe) -> dict[int, tuple[Flag, ...]]:
+    """What must be looked at in each shot that a version shows."""
+    ranges = recipe.ranges_in(analysis.master.frames)
+    return {number: solve_shot(
+        analysis, number, recipe.sheet, recipe.choices.get(number, ShotChoice(
+            layout=recipe.layout)), recipe.motion, {}).flags
+        for number, shot in enumerate(analysis.shots)
+        if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges)}
