@@ -12,9 +12,10 @@ from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import Edge
-from caracal.core.layout.overlay import Entry, Overlay, Shape, ShapeKind
+from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.project.edits import with_version
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades, with_overlays

@@ -192,3 +192,16 @@ def test_the_log_is_told(capsys, tmp_path):
     done = subprocess.run([sys.executable, "-m", "caracal", "log", "--lines", "x"],
                           capture_output=True, text=True, check=False)
     assert done.returncode == 2 and done.stderr.count("\n") == 1
+
+
+def test_files_that_documents_name_are_there():
+    root = DOCS.parent
+    for document in ("CONTRIBUTING.md", "SECURITY.md", "README.md", "docs/scripting.md",
+                     "docs/architecture.md"):
+        text = (root / document).read_text()
+        for name in re.findall(r"`((?:core|ui|cli)/[\w/]+\.py)`", text):
+            assert (root / "src" / "caracal" / name).is_file(), (document, name)
+        for name in re.findall(r"`((?:scripts|benchmarks|docs)/[\w/.-]+)`", text):
+            assert (root / name).exists(), (document, name)
+        for name in re.findall(r"\]\(((?!http)[\w/.-]+)\)", text):
+            assert ((root / document).parent / name).exists(), (document, name)

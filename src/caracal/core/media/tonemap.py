@@ -74,7 +74,7 @@ def to_standard(signal: Array, transfer: int) -> Array:
 
 
 def table_text(transfer: int) -> str:
-    """The table as a .cube file (Adobe Cube LUT Specification 1.0), red running fastest."""
+    """The table as a .cube file (Cube LUT Specification 1.0), red running fastest."""
     steps = np.linspace(0, 1, SIZE)
     blue, green, red = np.meshgrid(steps, steps, steps, indexing="ij")
     values = to_standard(np.stack([red, green, blue], -1).reshape(-1, 3), transfer)

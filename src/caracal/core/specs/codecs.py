@@ -1,6 +1,6 @@
 """What the encoders can do: codecs, their profiles and pixel formats, and where they may be put.
 
-Containers: ISO/IEC 14496-12 and the registrations at mp4ra.org for MP4, Apple's QuickTime File
+Containers: ISO/IEC 14496-12 and the registrations at mp4ra.org for MP4, the QuickTime File
 Format for MOV, the WebM container guidelines, and the Matroska codec mappings (all from memory).
 """
 

@@ -44,7 +44,7 @@ from caracal.ui.session import Session
 ACROSS = 5  # pictures, or amounts, in a row
 FILES = f"Layouts (*{SUFFIX})"
 AMOUNT_ROWS, AMOUNT_HIGH = 3, 32
-PANEL_WIDE = 830  # pixels: five amounts in a row
+PANEL_WIDE = 760  # pixels: five amounts in a row
 
 
 class LayoutCards(PictureCards):
