@@ -196,12 +196,12 @@ def test_the_log_is_told(capsys, tmp_path):
 
 def test_files_that_documents_name_are_there():
     root = DOCS.parent
-    for document in ("CONTRIBUTING.md", "SECURITY.md", "README.md", "docs/scripting.md",
+    for paper in ("CONTRIBUTING.md", "SECURITY.md", "README.md", "docs/scripting.md",
                      "docs/architecture.md"):
-        text = (root / document).read_text()
+        text = (root / paper).read_text()
         for name in re.findall(r"`((?:core|ui|cli)/[\w/]+\.py)`", text):
-            assert (root / "src" / "caracal" / name).is_file(), (document, name)
+            assert (root / "src" / "caracal" / name).is_file(), (paper, name)
         for name in re.findall(r"`((?:scripts|benchmarks|docs)/[\w/.-]+)`", text):
-            assert (root / name).exists(), (document, name)
+            assert (root / name).exists(), (paper, name)
         for name in re.findall(r"\]\(((?!http)[\w/.-]+)\)", text):
-            assert ((root / document).parent / name).exists(), (document, name)
+            assert ((root / paper).parent / name).exists(), (paper, name)

@@ -64,8 +64,9 @@ def test_a_pipe_gets_no_progress(tmp_path):
 
 def test_every_command_explains_itself():
     commands = next(action for action in parser()._actions if action.dest == "command")
-    assert set(commands.choices) == {"demo", "open", "look", "analyse", "path", "convert",
-                                     "captions", "prove", "cache", "log", "specs", "batch", "desk"}
+    assert set(commands.choices) == {
+        "demo", "open", "look", "analyse", "path", "convert", "captions", "prove", "cache", "log",
+        "integrate", "specs", "batch", "desk"}
     assert all(action.help for action in commands._choices_actions)
 
 

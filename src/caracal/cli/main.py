@@ -133,6 +133,12 @@ def parser() -> argparse.ArgumentParser:
     told = commands.add_parser("log", help="where the log is, and its last lines")
     told.add_argument("--lines", type=_lines, default=20, metavar="N")
     told.set_defaults(run=_later("opening", "show_log"))
+    desktop = commands.add_parser("integrate", help="let the desktop know Caracal: entry, icon, "
+                                  "project files, manual, completions")
+    desktop.add_argument("--remove", action="store_true", help="take all of that away again")
+    desktop.add_argument("--into", type=Path, metavar="DIR",
+                         help="lay it out below DIR, as a packager does, not in your data folder")
+    desktop.set_defaults(run=_later("integrate", "integrate"))
     _specs(commands.add_parser("specs", help="the spec sheets: list, show, check, add, export"))
     return top
 

@@ -51,4 +51,13 @@ def ours(folder: str, file: str) -> str:
     return f"{OURS}{folder}/{file}"
 
 
+def licence_texts() -> dict[str, str]:
+    """The notice of this program, and the licences of the models and fonts that ship, by name."""
+    data = shipped()
+    notices = [path for path in (data.parent / "NOTICE", data.parents[2] / "NOTICE")
+               if path.is_file()][:1]
+    found = [*notices, *sorted(data.rglob("LICENSE*")), *sorted(data.rglob("*-OFL.txt"))]
+    return {path.name: path.read_text("utf-8", "replace") for path in found}
+
+
 DEMO_FILM = shipped("demo", "kiln-day-at-marram-quay.mp4")

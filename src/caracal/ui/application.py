@@ -9,11 +9,12 @@ from contextlib import suppress
 from pathlib import Path
 
 from PySide6.QtCore import QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from caracal.core.children import warm_up
 from caracal.core.logs import watch_process
-from caracal.core.resources import DEMO_FILM
+from caracal.core.resources import DEMO_FILM, shipped
 from caracal.ui import theme
 from caracal.ui.demo import open_demo
 from caracal.ui.main_window import MainWindow
@@ -46,6 +47,8 @@ def run(film: Path | None) -> int:
     warm_up()
     application = QApplication(sys.argv[:1])
     application.setApplicationName("caracal")
+    application.setDesktopFileName("caracal")
+    application.setWindowIcon(QIcon(str(shipped("desktop", "caracal.svg"))))
     prepare(application)
     window = MainWindow()
     watch_process(lambda words: window.statusBar().showMessage(words, 20_000))

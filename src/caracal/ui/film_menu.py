@@ -5,9 +5,6 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Protocol
 
-from PySide6.QtWidgets import QStatusBar
-
-from caracal.core.logs import kept_at
 from caracal.ui.demo import open_demo
 from caracal.ui.film_view import FilmView
 from caracal.ui.menus import Entry
@@ -38,9 +35,6 @@ class FilmWindow(Protocol):
     def close(self) -> bool:
         """Close the window."""
 
-    def statusBar(self) -> QStatusBar:
-        """Where words are said."""
-
 
 def film_menu(window: FilmWindow) -> list[Entry | None]:
     """What can be opened, saved and closed."""
@@ -60,9 +54,6 @@ def film_menu(window: FilmWindow) -> list[Entry | None]:
               lambda: window.opened().files.ask_cut_list()),
         None,
         Entry("Close film", "Ctrl+W", "Back to the start page", window.close_film),
-        Entry("Where the log is", "", "What went wrong and was not foreseen is kept there",
-              lambda: window.statusBar().showMessage(f"The log is {kept_at()}.", 20_000),
-              film=False),
         Entry("Quit", "Ctrl+Q", "Leave Caracal; unsaved work comes back next time", window.close,
               film=False),
     ]

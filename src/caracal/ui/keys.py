@@ -48,7 +48,7 @@ class _Keys:
     def edit(self) -> list[Entry | None]:
         return [
             Entry("Undo", "Ctrl+Z", "Take back an edit", lambda: self._session().undo()),
-            Entry("Redo", "Ctrl+Shift+Z", "Do it again", lambda: self._session().redo()),
+            Entry("Redo", "Ctrl+Shift+Z | Ctrl+Y", "Do it again", lambda: self._session().redo()),
             None,
             Entry("Select all cells", "Ctrl+A", "Every cell the Board shows", self._select_all),
             None,
@@ -99,7 +99,8 @@ class _Keys:
             Entry(view.name, view.key, f"Show {view.name}",
                   lambda name=view.name: self._open_view(name)) for view in VIEWS]
         entries.append(None)
-        entries += [Entry(words, key, tip, lambda zone=name: self._zone(zone))
+        entries += [Entry(words, key, tip, lambda zone=name: self._zone(zone),
+                          on=lambda zone=name: bool(getattr(self._session().zones, zone)))
                     for name, words, key, tip in ZONES]
         return [
             *entries,
@@ -155,7 +156,8 @@ class _Keys:
             Entry("Play backwards", "J", "Again: twice as fast", lambda: self._play(-1)),
             Entry("Stop", "K", "Stop playing", lambda: self._session().play(0)),
             Entry("Play forwards", "L", "Again: twice as fast", lambda: self._play(1)),
-            Entry("Sound on or off", "M", "What is heard while the film plays", self._sound),
+            Entry("Sound on or off", "M", "What is heard while the film plays", self._sound,
+                  on=lambda: self._session().playing.loud),
             Entry("Sound of the file or the master", "Shift+H", "Hear the chosen version as its "
                   "file will be, loudness and ranges, or the master's own sound", self._hear),
             None,

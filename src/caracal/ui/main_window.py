@@ -17,7 +17,7 @@ from caracal.core.paths import path_of
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
 from caracal.core.project.storage import Document
 from caracal.core.work import Progress
-from caracal.ui import film_words, menus, questions
+from caracal.ui import film_words, help_menu, menus, questions
 from caracal.ui.analysis_controller import AnalysisController
 from caracal.ui.analysis_worker import AnalysisWorker
 from caracal.ui.batch.controller import BatchController
@@ -64,8 +64,8 @@ class MainWindow(QMainWindow):
         self._pages = QStackedWidget()
         self._pages.addWidget(self.start)
         self.setCentralWidget(self._pages)
-        self.actions_by_name = menus.fill(
-            self, {"&Film": film_menu(self), **film_menus(self.opened, self.settings)})
+        self.actions_by_name = menus.fill(self, help_menu.with_help(
+            self, {"&Film": film_menu(self), **film_menus(self.opened, self.settings)}))
         self._enable(False)
         self.start.open_asked.connect(self.ask_film)
         self.start.demo_asked.connect(lambda: open_demo(self))

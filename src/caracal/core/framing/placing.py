@@ -19,6 +19,7 @@ from caracal.core.paths import text_of
 from caracal.core.specs.sheet import SpecSheet
 
 ROOM = 0.3  # of the side of what somebody takes: round it they are cut out
+LEAST_PART = 0.25  # of the picture's height: who is smaller is looked for in so much
 BODY_WIDE, BODY_HIGH = 4.0, 6.0  # of a face's size: what belongs to it in a close picture
 LOOKED_AT = 5  # frames from one look to the next: a pane stays for the whole shot
 WORDS_COUNT = 0.7  # as much as a face
@@ -83,7 +84,7 @@ def _surroundings(analysis: Analysis, shot: int, lead: int | None) -> Box:
         boxes = np.column_stack([boxes[:, 0] + boxes[:, 2] / 2 - across / 2,
                                  boxes[:, 1] - boxes[:, 3], across, down])
     low, high = boxes[:, :2].min(0), (boxes[:, :2] + boxes[:, 2:]).max(0)
-    side = max(*(high - low)) * (1 + ROOM)
+    side = max(*(high - low) * (1 + ROOM), LEAST_PART * height)
     sides = [min(side, most) for most in (width, height)]
     x, y = (min(max((first + last) / 2 - long / 2, start), start + most - long)
             for first, last, long, start, most in zip(

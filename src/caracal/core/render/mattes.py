@@ -29,7 +29,7 @@ SURE = (64, 191)  # of 255: what lies between is neither person nor background
 LEAST_SEEN = 0.02  # of the region: less is nobody
 MOST_UNSURE = 0.3  # of the person's own area
 
-_kept: OrderedDict[tuple[str, int, Box], Matte] = OrderedDict()
+_kept: OrderedDict[tuple[Path, int], Matte] = OrderedDict()  # by the file of the shot, and frame
 _lock = threading.Lock()
 
 
@@ -52,12 +52,12 @@ def doubt(matte: Matte) -> bool:
 
 
 def _matte(path: str, frame: int, region: Box, span: tuple[int, int]) -> Matte:
-    key = (path, frame, region)
+    file = _file(path, region, span)
+    key = (file, frame)
     with _lock:
         if key in _kept:
             _kept.move_to_end(key)
             return _kept[key]
-    file = _file(path, region, span)
     made = _read(file, frame - span[0])
     if made is None:
         made = matte_in(film_frame(path, frame), region)

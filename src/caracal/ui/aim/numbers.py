@@ -19,6 +19,7 @@ from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
 from caracal.ui.elided import Elided
+from caracal.ui.layer import Same
 from caracal.ui.session import Session
 
 OFFERS = {  # kinds of layouts, as buttons
@@ -208,9 +209,9 @@ class Numbers(QWidget):
         """The other shots of this set-up in which the same is offered."""
         session = self._session
         kind = session.told(session.letter, session.shot).offered
-        if self._alike is None or self._alike[0] != (session.shot, id(session.analysis)):
-            self._alike = ((session.shot, id(session.analysis)),
-                           similar_shots(session.analysis, session.shot))
+        now = (session.shot, Same(session.analysis))
+        if self._alike is None or self._alike[0] != now:
+            self._alike = (now, similar_shots(session.analysis, session.shot))
         return tuple(shot for shot in self._alike[1]
                      if session.told(session.letter, shot).offered == kind)
 

@@ -1,0 +1,84 @@
+"""The last menu: keys, the log, and what Caracal is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from html import escape
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QDialog, QMainWindow, QTextBrowser, QVBoxLayout
+
+from caracal import __version__
+from caracal.core.logs import kept_at
+from caracal.core.resources import licence_texts
+from caracal.ui.menus import Entry, keys_of
+
+SAID_MS = 20_000
+SIZE = (640, 620)  # pixels of a window of words
+
+
+def help_menu(
+    window: QMainWindow, others: Mapping[str, list[Entry | None]]
+) -> list[Entry | None]:
+    """Keys are listed from the ``others`` menus themselves."""
+    return [
+        Entry("Keys…", "F1", "Every key and what it does",
+              lambda: show_words(window, "Keys", keys_page(others)), film=False),
+        Entry("Where the log is", "", "What went wrong and was not foreseen is kept there",
+              lambda: window.statusBar().showMessage(f"The log is {kept_at()}.", SAID_MS),
+              film=False),
+        None,
+        Entry("About Caracal…", "", "Which Caracal this is, and the licences of all its parts",
+              lambda: show_words(window, "About Caracal", about_page()), film=False),
+    ]
+
+
+def with_help(
+    window: QMainWindow, menus: dict[str, list[Entry | None]]
+) -> dict[str, list[Entry | None]]:
+    """``menus``, and the last one, which tells their keys."""
+    return {**menus, "&Help": help_menu(window, menus)}
+
+
+def keys_page(menus: Mapping[str, list[Entry | None]]) -> str:
+    """All keys as HTML, menu by menu."""
+    parts = []
+    for title, entries in menus.items():
+        rows = "".join(
+            f"<tr><td width=170><b>{escape(' or '.join(_native(key) for key in keys_of(entry)))}"
+            f"</b></td><td>{escape(entry.name)}</td></tr>"
+            for entry in entries if entry is not None and entry.key)
+        if rows:
+            parts.append(f"<h3>{escape(title.replace('&', ''))}</h3>"
+                         f"<table cellpadding=3>{rows}</table>")
+    return "".join(parts)
+
+
+def _native(key: QKeySequence) -> str:
+    return key.toString(QKeySequence.SequenceFormat.NativeText)
+
+
+def about_page() -> str:
+    """What Caracal is, and the licences of what it is made of, as HTML."""
+    licences = "".join(f"<h3>{escape(name)}</h3><pre>{escape(text)}</pre>"
+                       for name, text in licence_texts().items())
+    return (f"<h2>Caracal {escape(__version__)}</h2><p>One finished widescreen film in; every "
+            "other shape out, framed, checked and encoded. Nothing leaves your machine.</p>"
+            f"{licences}")
+
+
+def show_words(window: QMainWindow, title: str, page: str) -> QDialog:
+    """A window of words beside ``window``; Escape closes it."""
+    dialog = QDialog(window)
+    dialog.setWindowTitle(title)
+    dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    words = QTextBrowser()
+    words.setHtml(page)
+    words.setAccessibleName(title)
+    column = QVBoxLayout(dialog)
+    column.setContentsMargins(12, 12, 12, 12)
+    column.addWidget(words)
+    dialog.resize(*SIZE)
+    dialog.show()
+    return dialog

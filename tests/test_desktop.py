@@ -1,0 +1,75 @@
+"""What the desktop is told: kept current, valid by the desktop's own tools, put and taken away."""
+
+import importlib.util
+import subprocess
+from pathlib import Path
+from xml.etree import ElementTree
+
+import pytest
+
+from caracal.cli.integrate import PLACES
+from caracal.cli.main import main
+from caracal.core.resources import shipped
+
+SCRIPT = Path(__file__).parent.parent / "scripts" / "desktop_files.py"
+
+
+@pytest.fixture(scope="module")
+def script():
+    """The script that makes the files."""
+    found = importlib.util.spec_from_file_location("desktop_files", SCRIPT)
+    module = importlib.util.module_from_spec(found)
+    found.loader.exec_module(module)
+    return module
+
+
+def test_the_files_that_ship_are_those_the_script_makes(script):
+    made = script.files()
+    assert set(made) == set(PLACES)
+    for name, text in made.items():
+        assert shipped("desktop", name).read_text(encoding="utf-8") == text, name
+
+
+def test_the_desktop_s_own_tools_take_them():
+    """desktop-file-validate, appstreamcli and groff, from Debian."""
+    desktop = str(shipped("desktop", "caracal.desktop"))
+    subprocess.run(["desktop-file-validate", "--no-hints", desktop], check=True)
+    done = subprocess.run(["appstreamcli", "validate", "--no-net", "--no-color",
+                           str(shipped("desktop", "caracal.metainfo.xml"))],
+                          capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout
+    done = subprocess.run(["groff", "-man", "-Tascii", "-P-cbou", "-ww",
+                           str(shipped("desktop", "caracal.1"))],
+                          capture_output=True, text=True, check=True)
+    assert not done.stderr and "caracal" in done.stdout and "dry" in done.stdout
+    for name in ("caracal.svg", "application-x-caracal.svg", "caracal.xml"):
+        ElementTree.parse(shipped("desktop", name))
+
+
+def test_completions_know_commands_and_options():
+    asked = ("source '{}'; COMP_WORDS=(caracal {}); COMP_CWORD={}; _caracal; "
+             "printf '%s\\n' \"${{COMPREPLY[@]}}\"")
+    told = []
+    for words, at in (("conv", 1), ("convert --dry", 2)):
+        line = asked.format(shipped("desktop", "caracal.bash"), words, at)
+        told.append(subprocess.run(["bash", "-c", line], capture_output=True, text=True,
+                                   check=True).stdout.split())
+    assert told == [["convert"], ["--dry-run"]]
+
+
+def test_it_is_laid_out_and_taken_away_again(tmp_path, capsys, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "share"))
+    for where in ([], ["--into", str(tmp_path / "packager")]):
+        home = Path(where[1]) if where else tmp_path / "share"
+        assert main(["integrate", *where]) == 0
+        entry = home / "applications" / "caracal.desktop"
+        assert "MimeType=application/x-caracal;" in entry.read_text()
+        laid = [path for path in home.rglob("*") if path.is_file()]
+        assert {path.name for path in laid} >= {"caracal.svg", "caracal.1", "caracal"}
+        assert main(["integrate", "--remove", *where]) == 0
+        assert not [path for path in PLACES if list(home.rglob(path))]
+        assert main(["integrate", "--remove", *where]) == 0  # twice is no harm
+    assert capsys.readouterr().out.count("removed") == 4 * len(PLACES)
+    (tmp_path / "file").write_text("")
+    assert main(["integrate", "--into", str(tmp_path / "file")]) == 2
+    assert "Traceback" not in capsys.readouterr().err
