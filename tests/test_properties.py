@@ -24,7 +24,8 @@ from caracal.core.framing.choice import (
     zooms,
 )
 from caracal.core.framing.motion import Manner, Motion, limits_for
-from caracal.core.framing.path import key_at, shot_path
+from caracal.core.framing.path import shot_path
+from caracal.core.framing.window_at import key_at
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.master import Colour, Master
 from caracal.core.project.edits import (

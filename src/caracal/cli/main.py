@@ -123,6 +123,13 @@ def parser() -> argparse.ArgumentParser:
     _batch(commands.add_parser("batch", help="make many films' versions from a list that outlives "
                                "crashes"))
     _desk(commands.add_parser("desk", help="a stand-in for a destination: deliver, list, withdraw"))
+    _house(commands)
+    _specs(commands.add_parser("specs", help="the spec sheets: list, show, check, add, export"))
+    return top
+
+
+def _house(commands: argparse._SubParsersAction[_Parser]) -> None:
+    """What looks after the machine that Caracal runs on."""
     cache = commands.add_parser("cache", help="what analyses take; make room")
     cache.add_argument("--clear", action="store_true",
                        help="remove all; what is lost is found again")
@@ -139,8 +146,6 @@ def parser() -> argparse.ArgumentParser:
     desktop.add_argument("--into", type=Path, metavar="DIR",
                          help="lay it out below DIR, as a packager does, not in your data folder")
     desktop.set_defaults(run=_later("integrate", "integrate"))
-    _specs(commands.add_parser("specs", help="the spec sheets: list, show, check, add, export"))
-    return top
 
 
 def _specs(command: argparse.ArgumentParser) -> None:

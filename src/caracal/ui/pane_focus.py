@@ -6,8 +6,9 @@ from collections.abc import Callable
 from typing import Protocol
 
 from caracal.core.framing.choice import Keyframe, PaneFraming
-from caracal.core.framing.path import ShotPath, key_at, zoom_of
+from caracal.core.framing.path import ShotPath
 from caracal.core.framing.shot_solution import ShotSolution
+from caracal.core.framing.window_at import key_at, zoom_of
 from caracal.core.geometry import Box
 from caracal.core.layout.model import Crop, Role
 from caracal.core.project.model import Project

@@ -96,7 +96,8 @@ def _beside(layout: Layout) -> tuple[int, ...]:
     """
     for first in (0, 1):
         panes = layout.panes[first:]
-        if len(panes) > 1 and panes[0].region != EVERYWHERE and tiled(panes):
+        if len(panes) > 1 and panes[0].region != EVERYWHERE and tiled(panes) and not (
+                tiled(panes[:-1]) or tiled(panes[1:])):  # then one lies over the others
             return tuple(range(first, len(layout.panes)))
     return ()
 

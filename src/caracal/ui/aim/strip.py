@@ -11,8 +11,9 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.core.framing.choice import Interpolation, Keyframe
-from caracal.core.framing.path import ShotPath, key_at
+from caracal.core.framing.path import ShotPath
 from caracal.core.framing.why import Alternative
+from caracal.core.framing.window_at import key_at
 from caracal.core.project.keyframe_edits import (
     moved_keyframe,
     with_keyframe,
