@@ -44,7 +44,7 @@ def integrate(asked: argparse.Namespace) -> int:
                 target.unlink(missing_ok=True)
             else:
                 target.parent.mkdir(parents=True, exist_ok=True)
-                _write(target, shipped("desktop", name))
+                _write(target, shipped("desktop", name), own=asked.into is None)
         except OSError as problem:
             raise storage_error(target, problem) from problem
         done.append(target)
@@ -55,15 +55,17 @@ def integrate(asked: argparse.Namespace) -> int:
     return 0
 
 
-def _write(target: Path, source: Path) -> None:
-    """Put ``source`` at ``target``, whole; the entry names the program that runs now."""
+def _write(target: Path, source: Path, own: bool) -> None:
+    """Put ``source`` at ``target``, whole; of one's ``own`` the entry names the program that runs
+    now, a packager's the one on the path.
+    """
     part = target.with_name(f"{target.name}.part")
     if source.name == DESKTOP:
         program = Path(sys.argv[0]).absolute()
-        known = program if program.name == "caracal" and program.is_file() else None
         text = source.read_text(encoding="utf-8")
-        if known is not None:
-            text = text.replace("Exec=caracal", f'Exec="{known}"')
+        if own and program.name == "caracal" and program.is_file():
+            named = str(program).replace("%", "%%")  # Desktop Entry Specification 1.5, Exec key
+            text = text.replace("Exec=caracal", f'Exec="{named}"')
         part.write_text(text, encoding="utf-8")
     else:
         shutil.copyfile(source, part)

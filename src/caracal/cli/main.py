@@ -30,29 +30,14 @@ def _later(module: str, name: str) -> Callable[[argparse.Namespace], int]:
     return run
 
 
-def _jobs(text: str) -> int:
-    """A number of films at once, 1 or more."""
-    try:
-        number = int(text)
-    except ValueError:
-        number = 0
-    if number < 1:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a number of jobs; give 1 or more")
-    return number
+def _number(least: int, what: str) -> Callable[[str], int]:
+    """Reads a whole number of ``least`` or more; ``what`` it is called in a sentence."""
+    def read(text: str) -> int:
+        if not (text.isascii() and text.isdigit() and len(text) < 10 and int(text) >= least):
+            raise argparse.ArgumentTypeError(f"“{text}” is no {what}; give {least} or more")
+        return int(text)
 
-
-def _person(text: str) -> int:
-    """The number of a person, 1 or more."""
-    if not text.isdigit() or int(text) < 1:
-        raise argparse.ArgumentTypeError(f"“{text}” is no person's number; give 1 or more")
-    return int(text)
-
-
-def _lines(text: str) -> int:
-    """How many lines, 0 or more."""
-    if not text.isdigit() or len(text) > 9:
-        raise argparse.ArgumentTypeError(f"“{text}” is not a number of lines")
-    return int(text)
+    return read
 
 
 def _manner(text: str) -> object:
@@ -98,7 +83,7 @@ def parser() -> argparse.ArgumentParser:
     demo = commands.add_parser("demo", help="open the window on the demo film")
     demo.set_defaults(run=_later("opening", "open_demo"))
     opened = commands.add_parser("open", help="open the window on a film")
-    opened.add_argument("movie", type=Path)
+    opened.add_argument("movie", type=Path, nargs="?")
     opened.set_defaults(run=_later("opening", "open_film"))
     for name, what, run in (
         ("look", "say what a file is", _later("opening", "look_at")),
@@ -138,7 +123,7 @@ def _house(commands: argparse._SubParsersAction[_Parser]) -> None:
     cache.add_argument("--json", action="store_true", help="only JSON on standard output")
     cache.set_defaults(run=_later("cache", "show_or_clear"))
     told = commands.add_parser("log", help="where the log is, and its last lines")
-    told.add_argument("--lines", type=_lines, default=20, metavar="N")
+    told.add_argument("--lines", type=_number(0, "number of lines"), default=20, metavar="N")
     told.set_defaults(run=_later("opening", "show_log"))
     desktop = commands.add_parser("integrate", help="let the desktop know Caracal: entry, icon, "
                                   "project files, manual, completions")
@@ -176,7 +161,7 @@ def _batch(command: argparse.ArgumentParser) -> None:
     command.add_argument("--spec", action="extend", nargs="+", metavar="NAME",
                          help="spec sheets; a project has its own")
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
-    command.add_argument("--jobs", type=_jobs, default=1, metavar="N",
+    command.add_argument("--jobs", type=_number(1, "number of jobs"), default=1, metavar="N",
                          help="films at once")
     command.add_argument("--replace", action="store_true",
                          help="replace files of the same names; else new ones are numbered")
@@ -251,7 +236,7 @@ def _convert(command: argparse.ArgumentParser) -> None:
                          help="replace files of the same names; else new ones are numbered")
     command.add_argument("--review", action="store_true",
                          help="review copies: the destination's zones are in the picture")
-    command.add_argument("--lead", type=_person, metavar="N",
+    command.add_argument("--lead", type=_number(1, "person's number"), metavar="N",
                          help="person N of the film leads wherever they are seen")
     command.add_argument("--manner", type=_manner, metavar="NAME",
                          help="how windows move: auto, locked, glide or chase")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+from collections import deque
 from contextlib import suppress
 from pathlib import Path
 from typing import Any
@@ -28,7 +29,11 @@ def open_demo(asked: argparse.Namespace) -> int:
 
 
 def open_film(asked: argparse.Namespace) -> int:
-    """Open the window on a film or project, looked at first so that mistakes show at once."""
+    """Open the window on a film or project, looked at first so that mistakes show at once; with
+    none, as a desktop starts it, on its start page.
+    """
+    if asked.movie is None:
+        return _window(None)
     from caracal.core.project.storage import SUFFIX, read_document  # noqa: PLC0415
 
     if asked.movie.suffix.lower() == SUFFIX:
@@ -75,7 +80,7 @@ def show_log(asked: argparse.Namespace) -> int:
     path = kept_at()
     lines: list[str] = []
     with suppress(OSError):
-        lines = path.read_text("utf-8", "replace").splitlines()[-asked.lines :]
+        lines = list(deque(path.read_text("utf-8", "replace").splitlines(), asked.lines))
     print(path)
     for line in lines:
         print(line)

@@ -62,7 +62,6 @@ class Finish(msgspec.Struct, frozen=True):
     straighten: float = 0.0
     sharpen: float = 0.0
 
-
     @property
     def unsharpened(self) -> Finish:
         """The same without sharpening."""
@@ -104,7 +103,6 @@ class ShotChoice(msgspec.Struct, frozen=True):
     finish: Finish = PLAIN
     layout: Layout = FILL
     push: Annotated[float, msgspec.Meta(ge=0.2, le=5.0)] = 1.0
-
     others: tuple[PaneFraming, ...] = ()
 
     def framing(self, role: Role) -> PaneFraming:

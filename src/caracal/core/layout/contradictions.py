@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import math
-
 from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
 from caracal.core.layout.model import (
@@ -86,7 +84,8 @@ def _impossible(pane: Pane) -> str:
                                              whole.cut_bottom)),
         "a pane comes or goes at an impossible time": pane.stay is None or (
             0 <= pane.stay.comes_s <= MOST_MOMENT_S and 0 <= pane.stay.moving_s <= MOST_MOVING_S
-            and pane.stay.comes_s < (pane.stay.goes_s or math.inf) <= math.inf),
+            and (pane.stay.goes_s is None
+                 or pane.stay.comes_s < pane.stay.goes_s <= MOST_MOMENT_S)),
         "a pane has impossible corners or edges": (
             0 <= pane.radius <= MOST_RADIUS and 0 < edge.width <= MOST_EDGE),
         "a shadow has impossible amounts": (
