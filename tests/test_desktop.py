@@ -64,6 +64,7 @@ def test_it_is_laid_out_and_taken_away_again(tmp_path, capsys, monkeypatch):
         assert main(["integrate", *where]) == 0
         entry = home / "applications" / "caracal.desktop"
         assert "MimeType=application/x-caracal;" in entry.read_text()
+        assert not where or "\nExec=caracal open %f\n" in entry.read_text()  # of the path, there
         laid = [path for path in home.rglob("*") if path.is_file()]
         assert {path.name for path in laid} >= {"caracal.svg", "caracal.1", "caracal"}
         assert main(["integrate", "--remove", *where]) == 0
@@ -73,3 +74,11 @@ def test_it_is_laid_out_and_taken_away_again(tmp_path, capsys, monkeypatch):
     (tmp_path / "file").write_text("")
     assert main(["integrate", "--into", str(tmp_path / "file")]) == 2
     assert "Traceback" not in capsys.readouterr().err
+
+
+def test_a_desktop_starts_it_with_a_film_and_without(monkeypatch):
+    """%f is nothing where the program is started by itself (Desktop Entry Specification)."""
+    from caracal.cli import opening
+
+    monkeypatch.setattr(opening, "_window", lambda film: 0 if film is None else 7)
+    assert main(["open"]) == 0

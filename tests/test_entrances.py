@@ -85,8 +85,8 @@ def test_panes_go_by_the_shot_they_are_in(demo):
 def test_what_cannot_be_is_refused():
     pane = Pane(PlainBackdrop(), EVERYWHERE)
     assert not contradiction(Layout("x", (pane, Pane(Crop(), HALF, stay=Stay(1.0)))))
-    for stay in (Stay(-1.0), Stay(2.0, 1.0), Stay(math.nan), Stay(0.0, moving_s=1e9),
-                 Stay(1.0, math.nan)):
+    for stay in (Stay(-1.0), Stay(2.0, 1.0), Stay(0.0, 0.0), Stay(math.nan),
+                 Stay(0.0, moving_s=1e9), Stay(1.0, math.nan)):
         assert contradiction(Layout("x", (pane, Pane(Crop(), HALF, stay=stay)))), stay
     top, low = ((0.0, 1.0), (0.0, 0.5)), ((0.0, 1.0), (0.5, 1.0))
     assert not contradiction(Layout("x", (Pane(Crop(), top), Pane(Crop(), low))))

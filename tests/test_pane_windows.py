@@ -17,6 +17,7 @@ from caracal.core.layout.model import (
     Role,
     SoftBackdrop,
 )
+from caracal.core.layout.overlay import BAR_REGION, ShapeKind
 from caracal.core.layout.pane_contents import with_pane_stay
 from caracal.core.project.edits import with_layout
 from caracal.core.project.keyframe_edits import (
@@ -191,6 +192,40 @@ def test_a_layout_is_copied_to_another_shot_version_and_film(window, qtbot):
         qtbot.keyClick(menus, Qt.Key.Key_V, both)
         assert session.project is before
     assert len(heard) == 5 and all(words.startswith("No layout was copied.") for words in heard)
+
+
+def test_what_is_offered_is_taken_in_all_like_shots(aim, window, qtbot):
+    """The talkers' shot in two: both halves are of one set-up."""
+    session = window.film.session
+    start = session.analysis.shots[TALKERS].start
+    session.edit(split_at(session.found, session.project, start + 60), "split")
+    session.go(start + 10)
+    for shot in (TALKERS, TALKERS + 1):
+        session.told("A", shot)
+    settled(session)
+    aim.numbers.sync()
+    assert aim.numbers.whole.text() == "Show both" and aim.numbers.like.isVisible()
+    assert aim.numbers.like.text() == "And in 1 like it"
+    aim.numbers.like.click()
+    for shot in (TALKERS, TALKERS + 1):
+        assert session.project.choice("A", shot).layout.kind == "stack"
+    session.undo()
+    assert session.project.choice("A", TALKERS + 1).layout.kind == "fill"
+
+
+def test_a_beat_and_a_dissolve_are_a_click_each(aim, window):
+    session, panel = window.film.session, aim.overlays
+    panel.add_shape(ShapeKind.CIRCLE)
+    for beats in ((session.frame,), ()):
+        panel.buttons["Beat here"].click()
+        assert session.project.version("A").overlays[-1].beats == beats
+    panel.add_shape(ShapeKind.BAR)
+    bar = session.project.version("A").overlays[-1]
+    assert bar.region == BAR_REGION and (bar.start, bar.end_exclusive) == (0, 1500)
+    panel.fades.lengths["Joints"].setValue(0.4)
+    panel.fades.dissolves.click()
+    assert session.project.version("A").fades.dissolves
+    assert session.project.version("A").fades.joint == 10
 
 
 def test_a_layout_of_one_pane_of_the_second_is_the_second_s(demo):

@@ -102,6 +102,12 @@ def test_a_project_is_taken_for_its_film_and_its_decisions(folder, tmp_path, cap
     raw = tmp_path / "one.gray"
     ffmpeg("-i", made["file"], "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "gray", raw)
     assert raw.read_bytes()[: 1080 * 100].count(raw.read_bytes()[0]) > 1080 * 95
+    # A sheet of the same shape takes the framing of that version, as in a batch.
+    assert main(["convert", project, "--spec", str(folder / "small.toml"), "--out", str(out),
+                 "--json"]) == 0
+    (small,) = answered(capsys)["files"]
+    ffmpeg("-i", small["file"], "-frames:v", "1", "-f", "rawvideo", "-pix_fmt", "gray", raw)
+    assert raw.read_bytes()[: 180 * 15].count(raw.read_bytes()[0]) > 180 * 14
     assert main(["convert", project, "--out", str(out), "--lead", "1", "--from", "1"]) == 2
     assert "--from and --lead" in capsys.readouterr().err
     assert main(["convert", str(folder / "film.mp4"), "--out", str(out)]) == 2
@@ -139,7 +145,10 @@ def test_lead_manner_and_cuts_are_taken_on_the_command_line(tmp_path, capsys, de
     assert main(again) == 0 and main([*again, "--replace"]) == 0
     assert len(list(out.glob("*.mp4"))) == 2
     capsys.readouterr()
-    # The talkers of the demo: whoever leads stands in the window.
+    # The talkers of the demo, as they are numbered: whoever leads stands in the window.
+    assert main(["analyse", str(DEMO)]) == 0
+    talkers = capsys.readouterr().out.splitlines()[5]
+    assert "#1" in talkers and "#2" in talkers
     middles = []
     for person in ("1", "2"):
         assert main(["convert", str(DEMO), "--spec", sheet, "--out", str(tmp_path / person),
@@ -153,7 +162,7 @@ def test_lead_manner_and_cuts_are_taken_on_the_command_line(tmp_path, capsys, de
         main(["convert", str(DEMO), "--spec", sheet, "--out", str(out), "--manner", "sideways"])
     assert refused.value.code == 2 and "locked" in capsys.readouterr().err
     assert main([*again, "--lead", "44"]) == 2
-    assert "person 44" in capsys.readouterr().err and Manner.LOCKED
+    assert "person #44" in capsys.readouterr().err and Manner.LOCKED
 
 
 def test_batch_and_prove_answer_as_convert_does(folder, tmp_path, capsys):
@@ -189,6 +198,8 @@ def test_the_log_is_told(capsys, tmp_path):
     assert main(["--log", str(log), "log", "--lines", "3"]) == 0
     first, *rest = capsys.readouterr().out.splitlines()
     assert first == str(log) and "none.mp4" in rest[-1]
+    assert main(["--log", str(log), "log", "--lines", "0"]) == 0
+    assert capsys.readouterr().out == f"{log}\n"
     done = subprocess.run([sys.executable, "-m", "caracal", "log", "--lines", "x"],
                           capture_output=True, text=True, check=False)
     assert done.returncode == 2 and done.stderr.count("\n") == 1

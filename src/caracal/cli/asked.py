@@ -11,20 +11,21 @@ from caracal.cli.captioning import captioned
 from caracal.cli.telling import stoppable
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
+from caracal.core.batch.encode_jobs import opened_project, recipes_of_project
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.files import layout_asked
 from caracal.core.media.master import Master, with_sound
-from caracal.core.media.probe import probe
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.edits import with_lead_in_film
 from caracal.core.project.model import Project, first_project
-from caracal.core.project.recipe import Recipe, recipe_of, recipe_of_film
+from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import as_decided, with_starts
-from caracal.core.project.storage import SUFFIX, find_film, open_document
+from caracal.core.project.storage import SUFFIX
 from caracal.core.project.template import read_template, recipe_with
-from caracal.core.specs.shelf import all_sheets, find_sheet, sheet_called
+from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode
 
 
@@ -35,12 +36,7 @@ def opened(path: Path) -> tuple[Path, Project | None]:
     """
     if path.suffix.lower() != SUFFIX:
         return path, None
-    document = open_document(path)
-    film = find_film(document.film, path)
-    if film is None:
-        raise InputError("The film of this project is not where it was.", document.film.path,
-                         "Put it back, or beside the project.")
-    return film, document.project
+    return opened_project(path)
 
 
 def analysed(film: Path, project: Project | None) -> Analysis:
@@ -50,14 +46,17 @@ def analysed(film: Path, project: Project | None) -> Analysis:
         found, project.starts, project.drawn, project.sound)
 
 
-def recipes_asked(asked: argparse.Namespace, film: Path, project: Project | None) -> list[Recipe]:
-    """The versions that ``convert`` was asked for, in order. Raises InputError."""
-    master = probe(film)
+def recipes_asked(
+    asked: argparse.Namespace, master: Master, project: Project | None
+) -> list[Recipe]:
+    """The versions of ``master`` that ``convert`` was asked for, in order. Raises InputError."""
+    sheets = [find_sheet(name) for name in dict.fromkeys(asked.spec or [])]
     if project is not None:
         _refuse_beside_project(asked)
-        recipes = _of_project(asked, project)
+        known, _ = all_sheets()
+        recipes = recipes_of_project(project, sheets, known)
     else:
-        recipes = _of_film(asked, with_sound(master, asked.sound - 1), film)
+        recipes = _of_film(asked, with_sound(master, asked.sound - 1), sheets)
     if asked.template:
         template = read_template(asked.template)
         recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
@@ -77,35 +76,18 @@ def _refuse_beside_project(asked: argparse.Namespace) -> None:
                          remedy="Leave that out, or name the film.")
 
 
-def _of_project(asked: argparse.Namespace, project: Project) -> list[Recipe]:
-    known, _ = all_sheets()
-    if not asked.spec:
-        made = []
-        for version in project.versions:
-            sheet = sheet_called(version.sheet, known)
-            if sheet is None:
-                raise InputError(f"There is no spec sheet “{version.sheet}” any more.",
-                                 remedy=f"Give version {version.letter} another one.")
-            made.append(recipe_of(project, version.letter, sheet))
-        return made
-    made = []
-    for name in dict.fromkeys(asked.spec):
-        sheet = find_sheet(name)
-        like = next((version.letter for version in project.versions
-                     if version.sheet == sheet.name), None)
-        made.append(recipe_of(project, like, sheet) if like else recipe_of_film(project, sheet))
-    return made
-
-
-def _of_film(asked: argparse.Namespace, master: Master, film: Path) -> list[Recipe]:
-    if not asked.spec:
+def _of_film(
+    asked: argparse.Namespace, master: Master, sheets: list[SpecSheet]
+) -> list[Recipe]:
+    film = master.file
+    if not sheets:
         raise InputError("No version was asked for.", film, "Name a spec sheet with --spec.")
     start = frame_of_timecode(asked.start, master.rate) if asked.start else 0
     end = frame_of_timecode(asked.end, master.rate) if asked.end else master.frames
     span = FrameRange(start, end, asked.speed)
     recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1,
                       layout=layout_asked(asked.layout, sheet.frame))
-               for sheet in map(find_sheet, dict.fromkeys(asked.spec))]
+               for sheet in sheets]
     starts = read_cut_list(asked.cuts, master.rate, master.frames) if asked.cuts else ()
     recipes = [msgspec.structs.replace(recipe, starts=starts) for recipe in recipes]
     if asked.lead is None and asked.manner is None:
@@ -117,8 +99,8 @@ def _of_film(asked: argparse.Namespace, master: Master, film: Path) -> list[Reci
     if asked.lead is not None:
         project, shots = with_lead_in_film(project, found, asked.lead - 1)
         if not shots:
-            raise InputError(f"Nobody in this film is person {asked.lead}.", film,
-                             "caracal analyse tells who is in it.")
+            raise InputError(f"Nobody in this film is person #{asked.lead}.", film,
+                             "caracal analyse tells who is in it, with their numbers.")
     return [msgspec.structs.replace(recipe, choices=_choices(
         found, project, recipe, asked.manner)) for recipe in recipes]
 

@@ -237,7 +237,7 @@ def _convert(command: argparse.ArgumentParser) -> None:
     command.add_argument("--review", action="store_true",
                          help="review copies: the destination's zones are in the picture")
     command.add_argument("--lead", type=_number(1, "person's number"), metavar="N",
-                         help="person N of the film leads wherever they are seen")
+                         help="person #N of the film, as analyse numbers them, leads everywhere")
     command.add_argument("--manner", type=_manner, metavar="NAME",
                          help="how windows move: auto, locked, glide or chase")
     command.add_argument("--cuts", type=Path, metavar="FILE",

@@ -13,7 +13,6 @@ from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.concerns import Concern, concerns_of, places
 from caracal.core.batch.estimate import Estimate, estimate
-from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.project.recipe import Recipe
@@ -23,13 +22,14 @@ from caracal.core.time import short_time
 def plan(asked: argparse.Namespace, film: Path, analysis: Analysis, recipes: list[Recipe]) -> int:
     """Tell what would become of each version; exit code 1 when something stands in the way."""
     master, today = analysis.master, date.today()
-    rows: list[tuple[Recipe, Estimate | None, list[Concern]]] = []
+    rows: list[tuple[Recipe, Estimate | None, tuple[Concern, ...]]] = []
     for recipe in recipes:
-        concerns = list(concerns_of(master, recipe.label or recipe.sheet.name, recipe,
-                                    _flags(analysis, recipe), asked.out, today, asked.replace))
-        found = None
+        about = (master, recipe.label or recipe.sheet.name, recipe, _flags(analysis, recipe),
+                 asked.out, today, asked.replace)
+        concerns, found = concerns_of(*about), None
         if not any(concern.stops for concern in concerns):
             found = _tried(analysis, recipe)
+            concerns = concerns_of(*about, found.unsure)
         rows.append((recipe, found, concerns))
     needed = sum(found.size_mb for _, found, _ in rows if found is not None)
     every = places(master, asked.out, needed)
@@ -71,8 +71,8 @@ def _version(
 def _flags(analysis: Analysis, recipe: Recipe) -> dict[int, tuple[Flag, ...]]:
     """What must be looked at in each shot that a version shows."""
     ranges = recipe.ranges_in(analysis.master.frames)
-    return {number: solve_shot(
-        analysis, number, recipe.sheet, recipe.choices.get(number, ShotChoice(
-            layout=recipe.layout)), recipe.motion, {}).flags
+    drawn = {box.subject: box.lost for box in recipe.drawn}
+    return {number: solve_shot(analysis, number, recipe.sheet, recipe.choice(number), recipe.motion,
+                               drawn).flags
         for number, shot in enumerate(analysis.shots)
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges)}

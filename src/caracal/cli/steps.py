@@ -9,7 +9,7 @@ from caracal.cli.answers import files_answer, proved
 from caracal.cli.asked import analysed, opened, recipes_asked
 from caracal.cli.planning import plan
 from caracal.cli.telling import print_json, stoppable
-from caracal.core.analysis.model import Analysis
+from caracal.core.analysis.model import Analysis, Track
 from caracal.core.children import warm_up
 from caracal.core.convert import convert
 from caracal.core.encoding.proof import Proof, prove
@@ -35,10 +35,16 @@ def analyse_film(asked: argparse.Namespace) -> int:
         return 0
     rate = analysis.master.rate
     for i, shot in enumerate(analysis.shots):
-        kinds = ", ".join(track.kind for track in analysis.tracks_in(i)) or "nobody"
+        kinds = ", ".join(f"{track.kind}{_number(track)}"
+                          for track in analysis.tracks_in(i)) or "nobody"
         print(f"{i + 1:4}  {timecode(shot.start, rate)}  {timecode(shot.end, rate)}  "
               f"{shot.transition_in:8}  {kinds}")
     return 0
+
+
+def _number(track: Track) -> str:
+    """The number that somebody has in the whole film, which --lead takes; nothing if unknown."""
+    return "" if track.person is None else f" #{track.person + 1}"
 
 
 def _analysis_data(analysis: Analysis) -> dict[str, object]:
@@ -54,6 +60,7 @@ def _analysis_data(analysis: Analysis) -> dict[str, object]:
         ],
         "tracks": [
             {"id": track.id, "kind": track.kind, "shot": track.shot, "subject": track.subject,
+             "person": None if track.person is None else track.person + 1,
              "boxes": [[track.first_frame + i, *box] for i, box in enumerate(track.boxes)]}
             for track in analysis.tracks
         ],
@@ -84,8 +91,8 @@ def path_of(asked: argparse.Namespace) -> int:
 def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved; with --dry-run only tell what they would be."""
     film, project = opened(asked.movie)
-    recipes = recipes_asked(asked, film, project)
-    master = with_sound(probe(film), recipes[0].sound)
+    master = probe(film)
+    recipes = recipes_asked(asked, master, project)
     if asked.dry_run:
         return plan(asked, film, decided(analysed(film, None), recipes[0]), recipes)
     for recipe in recipes:

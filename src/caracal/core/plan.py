@@ -17,7 +17,7 @@ from caracal.core.caption_plan import CaptionSetter
 from caracal.core.errors import InputError, readable
 from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
-from caracal.core.framing.choice import PLAIN, Finish, ShotChoice
+from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.framing.placing import solved_layout
 from caracal.core.layout.model import FILL, Layout
 from caracal.core.media.master import Master
@@ -154,7 +154,7 @@ def solved_shots(analysis: Analysis, recipe: Recipe) -> list[ShownShot]:
     ranges, made = recipe.ranges_in(analysis.master.frames), []
     for i, shot in enumerate(analysis.shots):
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
-            choice = recipe.choices.get(i, ShotChoice(layout=recipe.layout))
+            choice = recipe.choice(i)
             refuse_bad_assets(choice.layout)
             made.append(ShownShot(i, *solved_layout(analysis, i, recipe.sheet, choice,
                                                     recipe.motion)))

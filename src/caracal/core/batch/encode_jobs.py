@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 from caracal.core.batch.job import EncodeJob
@@ -23,42 +23,41 @@ def jobs_of(
 
     Raises InputError when a version's spec sheet is gone.
     """
-    made = []
-    for letter in letters or [version.letter for version in project.versions]:
-        name = project.version(letter).sheet
-        sheet = sheet_called(name, sheets)
-        if sheet is None:
-            raise InputError(f"There is no spec sheet “{name}” any more.",
-                             remedy=f"Give version {letter} another one.")
-        made.append(EncodeJob(text_of(film), text_of(folder),
-                         recipe_of(project, letter, sheet, review), replace))
-    return made
+    return [EncodeJob(text_of(film), text_of(folder),
+                      recipe_of(project, letter, _sheet_of(project, letter, sheets), review),
+                      replace)
+            for letter in letters or [version.letter for version in project.versions]]
 
 
-def jobs_of_file(
-    path: Path, names: list[SpecSheet], sheets: Mapping[str, SpecSheet], folder: Path,
-    replace: bool = False, sound: int = 0,
-) -> list[EncodeJob]:
-    """The lines for a project (all its versions, or ``names`` in their place) or for a film.
+def _sheet_of(project: Project, letter: str, sheets: Mapping[str, SpecSheet]) -> SpecSheet:
+    """The sheet of a version. Raises InputError when it is gone."""
+    name = project.version(letter).sheet
+    sheet = sheet_called(name, sheets)
+    if sheet is None:
+        raise InputError(f"There is no spec sheet “{name}” any more.",
+                         remedy=f"Give version {letter} another one.")
+    return sheet
 
-    A project's version keeps its framing when another sheet is named that has its shape. Raises
-    InputError when there is nothing to make, or the project's film is gone.
-    """
-    if path.suffix.lower() != SUFFIX:
-        if not names:
-            raise InputError("No version was asked for.", path, "Name a spec sheet with --spec.")
-        return [
-            EncodeJob(text_of(path.resolve()), text_of(folder), Recipe(name, sound=sound), replace)
-            for name in names
-        ]
+
+def opened_project(path: Path) -> tuple[Path, Project]:
+    """The film of the project at ``path``, and the project. Raises InputError when it is gone."""
     document = open_document(path)
     film = find_film(document.film, path)
     if film is None:
         raise InputError("The film of this project is not where it was.", document.film.path,
                          "Put it back, or beside the project.")
-    project = document.project
+    return film, document.project
+
+
+def recipes_of_project(
+    project: Project, names: Sequence[SpecSheet], sheets: Mapping[str, SpecSheet]
+) -> list[Recipe]:
+    """All versions of ``project``, or ``names`` in their place: a version keeps its framing when
+    another sheet is named that has its shape. Raises InputError when a version's sheet is gone.
+    """
     if not names:
-        return jobs_of(film, project, sheets, folder, None, replace)
+        return [recipe_of(project, version.letter, _sheet_of(project, version.letter, sheets))
+                for version in project.versions]
     made = []
     for sheet in names:
         like = next((version.letter for version in project.versions
@@ -66,6 +65,23 @@ def jobs_of_file(
                          (known := sheet_called(version.sheet, sheets)) is not None
                          and known.shape == sheet.shape)),
                     None)
-        recipe = recipe_of(project, like, sheet) if like else recipe_of_film(project, sheet)
-        made.append(EncodeJob(text_of(film), text_of(folder), recipe, replace))
+        made.append(recipe_of(project, like, sheet) if like else recipe_of_film(project, sheet))
     return made
+
+
+def jobs_of_file(
+    path: Path, names: list[SpecSheet], sheets: Mapping[str, SpecSheet], folder: Path,
+    replace: bool = False, sound: int = 0,
+) -> list[EncodeJob]:
+    """The lines for a project (see :func:`recipes_of_project`) or for a film.
+
+    Raises InputError when there is nothing to make, or the project's film is gone.
+    """
+    if path.suffix.lower() == SUFFIX:
+        film, project = opened_project(path)
+        recipes = recipes_of_project(project, names, sheets)
+    elif names:
+        film, recipes = path.resolve(), [Recipe(name, sound=sound) for name in names]
+    else:
+        raise InputError("No version was asked for.", path, "Name a spec sheet with --spec.")
+    return [EncodeJob(text_of(film), text_of(folder), recipe, replace) for recipe in recipes]

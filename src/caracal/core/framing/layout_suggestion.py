@@ -44,8 +44,7 @@ def fits_banner(
     left_out: Sequence[Subject],
 ) -> bool:
     """Whether all that counts in a shot fits through all of it into the window of a banner: the
-    ``lead`` and those who are ``left_out``, and words where they are cut. A window that is hardly
-    wider than the plain one is none.
+    ``lead`` and those who are ``left_out``, and words where they are cut.
     """
     tracks: list[Track] = [subject.main for subject in left_out] or [
         subject.main for subject in subjects(analysis, shot) if subject.id == lead]
@@ -55,8 +54,8 @@ def fits_banner(
         return False
     pane = next(pane for pane in banner(frame).panes if isinstance(pane.content, Crop))
     shape = Shape.of(*target_of(pane.region, canvas_of(frame))[2:])
-    wide, high = window_size(shape, analysis.active)
+    window, picture = window_size(shape, analysis.active), analysis.active[2:]
     boxes = np.concatenate([np.array(track.boxes) for track in tracks])
     low, end = boxes[:, :2].min(0), (boxes[:, :2] + boxes[:, 2:]).max(0)
-    needed = (end - low) * AIR
-    return bool(needed[0] <= wide and needed[1] <= max(high, analysis.active[3]))
+    return all(side >= most or extent * AIR <= side  # along all of the picture nothing is cut
+               for side, most, extent in zip(window, picture, (end - low).tolist(), strict=True))

@@ -60,7 +60,8 @@ def solve_shot(
         path, lead_name(analysis, shot, path.lead),
         why(analysis, shot, path) if fills else words_of(choice.layout), flags, outside,
         choice.layout, lies, paths,
-        fills and fits_banner(analysis, shot, sheet.frame, path.lead, flags, outside))
+        fills and bool(flags or outside) and fits_banner(
+            analysis, shot, sheet.frame, path.lead, flags, outside))
 
 
 def unsolved(

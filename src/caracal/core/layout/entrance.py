@@ -48,8 +48,8 @@ class Stay(msgspec.Struct, frozen=True, omit_defaults=True):
     moving_s: float = 0.4
 
     def placed(self, start_s: float, end_s: float) -> Stay:
-        """The same in seconds of the film, for a shot from ``start_s`` to ``end_s``; what stays
-        goes with it.
+        """The same in seconds of the film, for a shot from ``start_s`` to ``end_s``, at whose end
+        it goes at the latest; None stays None.
         """
         return msgspec.structs.replace(
             self, comes_s=start_s + self.comes_s,

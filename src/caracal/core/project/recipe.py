@@ -57,6 +57,10 @@ class Recipe(msgspec.Struct, frozen=True):
         """What is shown of a film of so many ``frames``."""
         return self.ranges or (FrameRange(0, frames),)
 
+    def choice(self, shot: int) -> ShotChoice:
+        """What holds for ``shot``: what was decided, or the layout alone."""
+        return self.choices.get(shot, ShotChoice(layout=self.layout))
+
     @property
     def burns(self) -> bool:
         """Whether captions are in its picture."""

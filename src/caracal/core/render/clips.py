@@ -74,7 +74,7 @@ def film_frame(path: str, frame: int) -> Planes:
 
 
 def film_size(path: str) -> tuple[int, int]:
-    """The upright width and height of the film at ``path``, in square pixels of its lines."""
+    """The width and height of the film at ``path`` as it is shown, upright, in square pixels."""
     master = _reader(Still(path)).master
     return master.width, master.height
 

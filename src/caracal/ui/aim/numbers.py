@@ -19,7 +19,6 @@ from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
 from caracal.ui.elided import Elided
-from caracal.ui.layer import Same
 from caracal.ui.session import Session
 
 OFFERS = {  # kinds of layouts, as buttons
@@ -66,7 +65,7 @@ class Numbers(QWidget):
         self.like.setToolTip("Lay this shot out so, and all others of its set-up in which the same "
                              "is offered")
         self.like.clicked.connect(lambda _=False: self._take_in_like_shots())
-        self._alike: tuple[object, tuple[int, ...]] | None = None
+        self._alike: tuple[int, tuple[int, ...]] | None = None
         self.free = QPushButton("Free")
         self.free.setObjectName("small")
         self.free.setCheckable(True)
@@ -75,7 +74,7 @@ class Numbers(QWidget):
         self.free.clicked.connect(self._set_free)
         self._lay_out()
         for signal in (session.solutions_changed, session.version_changed):
-            signal.connect(self.sync)
+            signal.connect(self._renew)
         session.frame_changed.connect(lambda _: self.sync())
         self.sync()
 
@@ -106,6 +105,11 @@ class Numbers(QWidget):
         box.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.valueChanged.connect(lambda _: self._typed(box))
         return box
+
+    def _renew(self) -> None:
+        """Anything may be offered otherwise now."""
+        self._alike = None
+        self.sync()
 
     def sync(self) -> None:
         """Show the current shot's flags or alternatives, and the window at this frame."""
@@ -206,14 +210,14 @@ class Numbers(QWidget):
         self._lay_out_as_offered((self._session.shot, *self._like()))
 
     def _like(self) -> tuple[int, ...]:
-        """The other shots of this set-up in which the same is offered."""
+        """The other shots of this set-up in which the same is offered: found once for a shot."""
         session = self._session
-        kind = session.told(session.letter, session.shot).offered
-        now = (session.shot, Same(session.analysis))
-        if self._alike is None or self._alike[0] != now:
-            self._alike = (now, similar_shots(session.analysis, session.shot))
-        return tuple(shot for shot in self._alike[1]
-                     if session.told(session.letter, shot).offered == kind)
+        if self._alike is None or self._alike[0] != session.shot:
+            kind = session.told(session.letter, session.shot).offered
+            self._alike = (session.shot, tuple(
+                shot for shot in similar_shots(session.analysis, session.shot)
+                if session.told(session.letter, shot).offered == kind))
+        return self._alike[1]
 
     def _lay_out_as_offered(self, shots: tuple[int, ...]) -> None:
         session = self._session

@@ -21,7 +21,7 @@ from caracal.core.layout.amounts import (
     with_split,
 )
 from caracal.core.layout.model import Crop, Layout, Role, WholePicture
-from caracal.ui.canvases.snapping import NEAR_PX, snapped, snapped_region
+from caracal.ui.canvases.snapping import NEAR_PX, line_near, snapped_region
 
 
 class Grip(Enum):
@@ -123,8 +123,10 @@ def dragged(
     layout, near = hold.layout, (NEAR_PX / canvas.width(), NEAR_PX / canvas.height())
     if hold.grip is Grip.SPLIT:
         axis = 0 if _side_by_side(layout) else 1
-        share, guides = (to[axis], ()) if free else snapped(to[axis], near[axis])
-        return Dragged(with_split(layout, share), tuple((axis, line) for _, line in guides))
+        line = None if free else line_near(to[axis], near[axis])
+        if line is None:
+            return Dragged(with_split(layout, to[axis]))
+        return Dragged(with_split(layout, line), ((axis, line),))
     if hold.grip is Grip.SIDE:
         axis, far = hold.side
         return Dragged(with_side_cut(layout, axis, far, to[axis]))

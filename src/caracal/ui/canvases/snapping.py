@@ -47,10 +47,10 @@ def snapped_region(
     return (moved[0], moved[1]), guides
 
 
-def snapped(place: float, near: float, lines: Iterable[float] = THIRDS) -> tuple[float, Guides]:
-    """``place`` along the only axis that counts, on a line that is ``near``; and that line."""
+def line_near(place: float, near: float, lines: Iterable[float] = THIRDS) -> float | None:
+    """The one of ``lines`` that is ``near`` a ``place``; None: none is."""
     line = min(lines, key=lambda each: abs(each - place))
-    return (line, ((0, line),)) if abs(line - place) <= near else (place, ())
+    return line if abs(line - place) <= near else None
 
 
 def _equal_gaps(length: float, spans: Sequence[Span]) -> list[tuple[float, float]]:
