@@ -13,10 +13,10 @@ import signal
 import sys
 import threading
 from importlib import import_module
-from multiprocessing import get_context, parent_process
+from multiprocessing import forkserver, get_context, parent_process, resource_tracker
 from multiprocessing.connection import Connection, wait
 from multiprocessing.context import ForkServerProcess
-from multiprocessing.forkserver import ensure_running
+from typing import Any
 
 from setproctitle import setproctitle
 
@@ -34,6 +34,7 @@ IMPORTED = (  # by the fork server, before it is asked: whatever reads, frames o
 
 _servers = get_context("forkserver")
 _servers.set_forkserver_preload(list(IMPORTED))
+_server: Any = forkserver._forkserver  # the standard library's own handle of it
 _beginning = threading.Lock()
 
 
@@ -94,7 +95,7 @@ def warm_up() -> None:
         ours = {name: os.environ.get(name) for name in QUIET | SAFE_PATH}
         os.environ.update(QUIET | SAFE_PATH)  # the server is started with the environment of now
         try:
-            ensure_running()
+            _server.ensure_running()
         finally:  # programs that are not ours keep theirs
             for name, value in ours.items():
                 if value is None:
@@ -110,6 +111,7 @@ def _run(
     """What the new process does."""
     starter = parent_process()
     assert starter is not None
+    _share_server()
     threading.Thread(target=_end_with, args=[starter.sentinel], daemon=True).start()
     setproctitle(f"caracal {module} for {starter.pid}")  # while the environment is untouched
     os.environ.clear()
@@ -118,6 +120,17 @@ def _run(
         os.dup2(errors.fileno(), sys.stderr.fileno())
         errors.close()
     sys.exit(import_module(f"caracal.{module}").main(*arguments))
+
+
+def _share_server() -> None:
+    """Let processes that this one starts be forked off the server that it came from itself.
+
+    The standard library means to do so ("a child process will just reuse the forkserver"), but
+    starts a second one: it looks for a server of this process's own. What is left of its duty here
+    is the resource tracker.
+    """
+    if _server._forkserver_address is not None and _server._forkserver_pid is None:
+        _server.ensure_running = resource_tracker.ensure_running
 
 
 def _end_with(starter: int) -> None:
