@@ -11,6 +11,8 @@ import msgspec
 import numpy as np
 import pytest
 import skimage
+from PIL import Image, ImageDraw
+from skimage.metrics import structural_similarity
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.concerns import ConcernKind, concerns_of
@@ -24,7 +26,7 @@ from caracal.core.layout.model import Crop, Layout, Pane, Person, PlainBackdrop
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
-from caracal.core.render import mattes
+from caracal.core.render import cutout, mattes
 from caracal.core.render.caption_places import ShownShot
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.cutout import _along_edges, _own_colour
@@ -130,6 +132,48 @@ def test_an_edge_has_none_of_the_old_background_s_colour():
     assert np.abs(mended[partly].astype(int) - 180).max() <= 12
     assert np.array_equal(mended[share == 1], seen[share == 1])
     assert np.abs(seen[partly].astype(int) - 180).max() > 100  # as it was
+
+
+BODY = (230.0, 40.0, 410.0, 320.0)  # an ellipse on 640x360: who is cut out of a drawn picture
+
+
+@pytest.mark.parametrize("canvas", [(540, 960), (540, 540), (432, 540), (960, 540)],
+                         ids=["9:16", "1:1", "4:5", "16:9"])
+def test_a_drawn_body_lies_on_the_backdrop_as_another_library_draws_it(canvas, tmp_path,
+                                                                      monkeypatch):
+    """Golden pictures by Pillow. What the network would tell is drawn, too: this is about the rest.
+    #ffffff is 235 (ITU-R BT.709-6, 3.5)."""
+    x, y = np.meshgrid(np.arange(640), np.arange(360))
+    texture = 150 + 40 * np.sin(x / 19) * np.cos(y / 13)
+    luma = np.where(_body((640, 360), (0, 0, 640, 360)) > 127, texture, 60 + y / 9).astype(np.uint8)
+    film = write_film(tmp_path / "film.mp4", size=(640, 360), frames=3, sound=False,
+                      picture=lambda *_: luma)
+    told = _body((SIDE, SIDE), (140, 0, 500, 360))
+    monkeypatch.setattr(cutout, "steady_matte", lambda *_: told)
+    high = 340.0 if canvas[0] < canvas[1] else 300.0
+    wide = high * canvas[0] / canvas[1]
+    window = (320 - wide / 2, 180 - high / 2, wide, high)
+    person = Person(str(film), (140.0, 0.0, 360.0, 360.0), (0, 3))
+    layout = Layout("x", (Pane(PlainBackdrop("#ffffff")), Pane(Crop(lifted=True, person=person))))
+    layers = layers_of(layout, canvas, [window], (0, 0, 640, 360), PLAIN)
+    half = np.full((180, 320), 128, np.uint8)
+    seen, _, _ = compose_pictures(Scene(canvas, layers), Planes(luma, half, half))
+    part = (window[0], window[1], window[0] + wide, window[1] + high)
+    sharp = _body(canvas, part)
+    meant = Image.composite(
+        Image.fromarray(luma).resize(canvas, Image.Resampling.BICUBIC, part),
+        Image.new("L", canvas, 235), Image.fromarray(sharp))
+    assert structural_similarity(np.asarray(meant), seen, data_range=255) >= 0.98
+    beside = cv2.dilate(sharp, np.ones((17, 17))) == 0
+    assert beside.any() and np.abs(seen[beside].astype(int) - 235).max() <= 1
+
+
+def _body(size, part):
+    """How much of each pixel is body, 0..255, where ``size`` shows this part of 640x360."""
+    fine = Image.new("L", (2560, 1440))
+    left, top, right, bottom = (4 * place for place in BODY)
+    ImageDraw.Draw(fine).ellipse((left, top, right - 1, bottom - 1), fill=255)
+    return np.asarray(fine.resize(size, Image.Resampling.BOX, tuple(4 * place for place in part)))
 
 
 @pytest.fixture

@@ -13,6 +13,7 @@ from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.layout.amounts import inset_of
 from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
 from caracal.core.layout.model import (
@@ -24,6 +25,7 @@ from caracal.core.layout.model import (
     WholePicture,
     target_of,
 )
+from caracal.core.layout.rows import gap_of, split_of, with_gap, with_split
 from caracal.core.media.planes import Planes
 from caracal.core.project.edits import with_layout
 from caracal.core.project.model import first_project
@@ -192,14 +194,42 @@ def test_a_stack_has_two_halves_without_a_seam(canvas, grey):
     windows = [(100.0, 50.0, high * size[0] / size[1], high),
                (300.0, 200.0, high * size[0] / size[1], high)]
     layout = kind_called("stack").make(FramingSpec(Shape.of(*canvas), None, canvas))
-    y, _, _ = compose_pictures(
-        Scene(canvas, layers_of(layout, canvas, windows, PICTURE, PLAIN)), planes)
+    y, _, _ = _made_of(layout, canvas, planes, windows)
     meant = Image.new("L", canvas)
     for number, (x, top, wide, tall) in enumerate(windows):
         part = Image.fromarray(luma).resize(size, Image.Resampling.BICUBIC,
                                             (x, top, x + wide, top + tall))
         meant.paste(part, (number * size[0], 0) if beside else (0, number * size[1]))
     assert structural_similarity(np.asarray(meant), y, data_range=255) >= 0.98
+
+
+def test_panes_keep_their_sizes_beside_each_other_when_a_gap_parts_them(grey):
+    """On paper: 5 % of 1920 lines are 96; the rest is shared as before, at even lines. The colour
+    between is #ffffff, 235 (ITU-R BT.709-6, 3.5)."""
+    canvas = (1080, 1920)
+    frame = FramingSpec(Shape.of(*canvas), None, canvas)
+    two = with_gap(kind_called("stack").make(frame), 0.05)
+    assert [target_of(pane.region, canvas) for pane in two.panes] == [
+        (0, 0, 1080, 1920), (0, 0, 1080, 912), (0, 1008, 1080, 912)]
+    assert inset_of(two) is None and not contradiction(two)
+    white = msgspec.structs.replace(two, panes=(Pane(PlainBackdrop("#ffffff")), *two.panes[1:]))
+    y, _, _ = _made_of(white, canvas, grey[1], [(100.0, 50.0, 450.0, 380.0)] * 2)
+    assert (y[914:1006] == 235).all() and y[:908].max() < 236 and y[:908].std() > 10
+    three = with_gap(kind_called("stack-of-three").make(frame), 0.05)
+    lengths = [pane.region[1][1] - pane.region[1][0] for pane in three.panes[1:]]
+    assert lengths == pytest.approx([0.3] * 3) and gap_of(three) == pytest.approx(0.05)
+    moved = with_split(two, 0.4)
+    assert split_of(moved) == pytest.approx(0.4) and gap_of(moved) == pytest.approx(0.05)
+    assert [target_of(pane.region, canvas)[3] for pane in moved.panes[1:]] == [720, 1104]
+    closed = with_gap(two, 0.0)
+    assert [pane.region for pane in closed.panes[1:]] == [
+        pane.region for pane in kind_called("stack").make(frame).panes]
+    assert with_gap(FILL, 0.05) == FILL and split_of(three) is None
+
+
+def _made_of(layout, canvas, planes, windows):
+    return compose_pictures(
+        Scene(canvas, layers_of(layout, canvas, windows, PICTURE, PLAIN)), planes)
 
 
 def test_each_half_of_a_stack_follows_one_of_two_talkers(demo):

@@ -22,6 +22,7 @@ from caracal.core.layout.model import (
     SoftBackdrop,
     Still,
 )
+from caracal.core.layout.rows import with_gap
 from caracal.core.render.asset_checks import refuse_bad_asset
 from caracal.core.resources import DEMO_FILM
 from caracal.ui.backdrop_choice import DRAWN
@@ -117,6 +118,8 @@ def test_where_two_panes_meet_is_dragged_and_snaps_to_a_third():
         (0.0, 1.0), (0.0, 0.655))
     assert dragged(hold, (0.4, 0.99), canvas, None, free=True).layout.panes[1].region[1] == (
         0.85, 1.0)  # a pane stays one
+    parted = with_gap(layout, 0.1)
+    assert grip_at(parted, QPointF(100, 220), canvas) is Grip.SPLIT  # anywhere in the gap
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda kind: kind.name)

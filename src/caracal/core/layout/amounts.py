@@ -30,13 +30,21 @@ from caracal.core.layout.model import (
     SoftBackdrop,
     WholePicture,
     covered,
-    tiled,
+)
+from caracal.core.layout.rows import (
+    LEAST_SHARE,
+    MOST_GAP,
+    MOST_SHARE,
+    beside,
+    gap_of,
+    split_of,
+    with_gap,
+    with_split,
 )
 
 T = TypeVar("T")
 OVERLAY_WIDE = 0.3  # of the canvas's width to begin with (common practice)
 WITH_PICTURE = ", with a picture"
-LEAST_SHARE, MOST_SHARE = 0.15, 0.85  # of the canvas: a pane stays one
 LEAST_INSET, MOST_INSET = 0.1, 1.0  # of the canvas's width
 
 
@@ -90,21 +98,9 @@ def _into_content(kind: type[Content], name: str) -> Callable[[Layout, float], L
     return set_to
 
 
-def _beside(layout: Layout) -> tuple[int, ...]:
-    """The numbers of panes that leave nothing of the canvas between them: all, or all but the
-    backdrop behind them. None: there are no such panes.
-    """
-    for first in (0, 1):
-        panes = layout.panes[first:]
-        if len(panes) > 1 and panes[0].region != EVERYWHERE and tiled(panes) and not (
-                tiled(panes[:-1]) or tiled(panes[1:])):  # then one lies over the others
-            return tuple(range(first, len(layout.panes)))
-    return ()
-
-
 def inset_of(layout: Layout) -> int | None:
     """The number of the pane that lies over a picture, if there is one."""
-    if _beside(layout):
+    if beside(layout):
         return None
     last = len(layout.panes) - 1
     pane = layout.panes[last]
@@ -112,27 +108,6 @@ def inset_of(layout: Layout) -> int | None:
         layout.panes[0].region == EVERYWHERE
         or covered(msgspec.structs.replace(layout, panes=layout.panes[:last])))
     return last if over else None
-
-
-def split_of(layout: Layout) -> float | None:
-    """Where a layout of two panes beside or above each other is parted, as a share."""
-    beside = _beside(layout)
-    if len(beside) != 2:
-        return None
-    across, down = layout.panes[beside[0]].region
-    return across[1] if across != (0.0, 1.0) else down[1]
-
-
-def with_split(layout: Layout, share: float) -> Layout:
-    """``layout`` with its two panes parted at ``share``; as it is if it has no such two."""
-    if split_of(layout) is None:
-        return layout
-    share = min(max(share, LEAST_SHARE), MOST_SHARE)
-    for number, span in zip(_beside(layout), ((0.0, share), (share, 1.0)), strict=True):
-        pane = layout.panes[number]
-        region = ((0.0, 1.0), span) if pane.region[0] == (0.0, 1.0) else (span, (0.0, 1.0))
-        layout = _with_pane(layout, number, msgspec.structs.replace(pane, region=region))
-    return layout
 
 
 def with_inset_at(layout: Layout, region: Region) -> Layout:
@@ -276,7 +251,9 @@ AMOUNTS = (
       for side, where in (("left", "at its left"), ("right", "at its right"),
                           ("top", "above"), ("bottom", "below"))),
     Amount("Split", "Where the two panes meet, of the canvas", 100 * LEAST_SHARE,
-           100 * MOST_SHARE, 1, split_of, lambda layout, share: with_split(layout, share)),
+           100 * MOST_SHARE, 1, split_of, with_split),
+    Amount("Gap", "How much of the canvas is free between panes that meet; the backdrop is seen "
+           "there", 0, 100 * MOST_GAP, 0.1, gap_of, with_gap),
     Amount("Size", "How wide the pane is, of the canvas", 100 * LEAST_INSET, 100 * MOST_INSET, 1,
            _inset_wide, lambda layout, share: with_inset_wide(layout, share)),
     Amount("High", "How high the pane is, of the canvas, as wide as it is", 100 * LEAST_INSET, 100,

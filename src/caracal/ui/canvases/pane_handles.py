@@ -14,13 +14,12 @@ from PySide6.QtCore import QPointF, QRectF
 from caracal.core.geometry import Region
 from caracal.core.layout.amounts import (
     inset_of,
-    split_of,
     with_inset_at,
     with_inset_wide,
     with_side_cut,
-    with_split,
 )
 from caracal.core.layout.model import Crop, Layout, Role, WholePicture
+from caracal.core.layout.rows import rows_of, split_of, with_split
 from caracal.ui.canvases.snapping import NEAR_PX, line_near, snapped_region
 
 
@@ -74,11 +73,11 @@ def grip_at(layout: Layout, point: QPointF, canvas: QRectF) -> Grip | None:
             return Grip.CORNER
         if left <= x <= right and top <= y <= bottom:
             return Grip.PANE
-    share = split_of(layout)
-    if share is None:
+    share, rows = split_of(layout), rows_of(layout)
+    if share is None or rows is None:
         return None
-    off = abs(x - share) / near[0] if _side_by_side(layout) else abs(y - share) / near[1]
-    return Grip.SPLIT if off < 1 else None
+    off = abs((x, y)[rows.axis] - share)
+    return Grip.SPLIT if off < max(near[rows.axis], rows.gap / 2) else None
 
 
 def side_at(layout: Layout, point: QPointF, canvas: QRectF) -> tuple[int, bool] | None:
@@ -111,18 +110,14 @@ def role_at(layout: Layout, point: tuple[float, float]) -> Role | None:
     return None
 
 
-def _side_by_side(layout: Layout) -> bool:
-    """Whether the two panes of ``layout`` that meet lie beside each other, not above."""
-    return layout.panes[-1].region[0] != (0.0, 1.0)
-
-
 def dragged(
     hold: Hold, to: tuple[float, float], canvas: QRectF, clear: Region | None, free: bool = False
 ) -> Dragged:
     """The layout when what is held is dragged ``to`` there; it snaps unless it is ``free``."""
     layout, near = hold.layout, (NEAR_PX / canvas.width(), NEAR_PX / canvas.height())
     if hold.grip is Grip.SPLIT:
-        axis = 0 if _side_by_side(layout) else 1
+        rows = rows_of(layout)
+        axis = rows.axis if rows is not None else 1
         line = None if free else line_near(to[axis], near[axis])
         if line is None:
             return Dragged(with_split(layout, to[axis]))
