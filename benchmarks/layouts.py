@@ -22,7 +22,7 @@ from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.layout.shipped_assets import moving_backdrop
 from caracal.core.resources import DEMO_FILM, ours
 from caracal.core.specs.shelf import find_sheet
-from caracal.core.text.captions import CaptionLook, CaptionManner
+from caracal.core.text.caption_look import CaptionLook, CaptionManner
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import Title
 from caracal.core.time import FrameRange

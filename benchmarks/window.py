@@ -27,7 +27,7 @@ from caracal.core.project.model import LETTERS, ShotStart, Version
 from caracal.core.project.shots import with_starts
 from caracal.core.resources import DEMO_FILM
 from caracal.core.text.caption_files import read_captions
-from caracal.core.text.captions import CaptionLook
+from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.style import TextStyle
 from caracal.ui.application import prepare
 from caracal.ui.main_window import MainWindow

@@ -18,7 +18,7 @@ from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
 from caracal.core.specs.shelf import find_sheet
-from caracal.core.text.captions import CaptionLook
+from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import TextStyle, Title
 from caracal.core.time import FrameRange

@@ -6,7 +6,8 @@ import numpy as np
 import pytest
 
 from caracal.core.render.legibility import LARGE, least_contrast, legibility, ratio_on, too_small
-from caracal.core.text.captions import CaptionLook, CaptionManner, Stage, set_captions
+from caracal.core.text.caption_look import CaptionLook, CaptionManner
+from caracal.core.text.captions import Stage, set_captions
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import TextBox, TextStyle
 from caracal.core.time import FrameRange

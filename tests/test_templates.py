@@ -34,7 +34,7 @@ from caracal.core.project.template import (
 from caracal.core.render.asset_checks import refuse_bad_asset
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, shipped_sheets, write_sheet
-from caracal.core.text.captions import CaptionLook, CaptionManner
+from caracal.core.text.caption_look import CaptionLook, CaptionManner
 from caracal.core.text.style import TextBox, TextStyle, Title
 from caracal.core.time import FrameRange
 from caracal.ui.aim.template_cards import shipped_templates

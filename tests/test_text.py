@@ -14,14 +14,8 @@ from caracal.core.errors import InputError
 from caracal.core.resources import shipped
 from caracal.core.text.block import block_of, fitted, lines_within, missing_letters
 from caracal.core.text.breaking import LEANING, balanced, broken
-from caracal.core.text.captions import (
-    CaptionLook,
-    CaptionManner,
-    CaptionPlace,
-    Stage,
-    impossible_look,
-    set_captions,
-)
+from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPlace, impossible_look
+from caracal.core.text.captions import Stage, set_captions
 from caracal.core.text.cues import Cue, Word, cues_in, frames_of, parted, timed_words, with_text
 from caracal.core.text.fonts import file_of, font_for, refuse_unusable
 from caracal.core.text.raster import Said, right_to_left, sprite

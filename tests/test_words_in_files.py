@@ -22,7 +22,8 @@ from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Captions
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.text.caption_files import read_captions
-from caracal.core.text.captions import CaptionLook, CaptionPlace
+from caracal.core.text.caption_look import CaptionLook, CaptionPlace
+from caracal.core.text.caption_track import stand_in
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import TextBox, TextStyle, Title
 from caracal.core.time import FrameRange
@@ -201,7 +202,7 @@ def test_captions_of_the_demo_lie_in_the_clear_area_and_on_no_face(demo):
             if caption is None:
                 continue
             looked += 1
-            box = caption_box(plan.captions, caption, caption.place, canvas)
+            box = caption_box(plan.captions, caption, canvas)
             for (low, high), at, long, side in zip(area, box[:2], box[2:], canvas, strict=True):
                 assert low * side - 1 <= at and at + long <= high * side + 1
             shot = shots[demo.shot_at(frame)]
@@ -227,13 +228,15 @@ def test_captions_leave_a_place_in_which_a_face_is(demo, preferred):
                     look=CaptionLook(place=preferred))
     planner = Planner(demo, silent, CancelToken())
     track = planner.add(0, recipe, DEMO.parent)[0].captions
-    places = {demo.shot_at(caption.start): caption.place for caption in track.captions}
-    assert preferred in places.values()  # where nobody is they stay
+    stands = {demo.shot_at(caption.start): caption.stand for caption in track.captions}
+    wanted = stand_in(preferred, track.clear)
+    assert wanted in stands.values()  # where nobody is they stay
     if preferred is CaptionPlace.MIDDLE:
-        assert set(places.values()) != {preferred}  # faces are there
+        assert set(stands.values()) != {wanted}  # faces are there
     fixed = msgspec.structs.replace(recipe, look=CaptionLook(place=preferred, avoid=False))
     found = planner.add(1, fixed, DEMO.parent)[0].captions
-    assert {caption.place for caption in found.captions} == {preferred}
+    if preferred is not CaptionPlace.BESIDE:
+        assert {caption.stand for caption in found.captions} == {wanted}
 
 
 @pytest.mark.parametrize("card", [

@@ -10,7 +10,7 @@ from skimage.metrics import structural_similarity
 from caracal.core.layout.entrance import Entry
 from caracal.core.project.storage import read_document
 from caracal.core.text.caption_files import read_captions
-from caracal.core.text.captions import CaptionManner, CaptionPlace
+from caracal.core.text.caption_look import CaptionManner, CaptionPlace
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import Align, Title
 from conftest import DEMO, drag, settled

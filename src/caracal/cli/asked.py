@@ -7,6 +7,7 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.cli.branding import branded
 from caracal.cli.captioning import captioned
 from caracal.cli.telling import stoppable
 from caracal.core.analysis.analyse import analyse
@@ -17,6 +18,7 @@ from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.files import layout_asked
 from caracal.core.media.master import Master, with_sound
+from caracal.core.project.brand_files import read_brand
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.edits import with_lead_in_film
 from caracal.core.project.model import Project, first_project
@@ -60,6 +62,8 @@ def recipes_asked(
     if asked.template:
         template = read_template(asked.template)
         recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
+    if asked.brand:
+        recipes = [branded(recipe, read_brand(asked.brand), master) for recipe in recipes]
     if asked.captions:
         recipes = [captioned(recipe, asked.captions) for recipe in recipes]
     return [msgspec.structs.replace(recipe, review=asked.review) for recipe in recipes]

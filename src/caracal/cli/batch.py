@@ -13,6 +13,7 @@ import msgspec
 import watchfiles
 
 from caracal.cli.answers import FileAnswer, files_answer, proved
+from caracal.cli.branding import branded
 from caracal.cli.captioning import captioned
 from caracal.cli.telling import print_json
 from caracal.core.batch.batch_list import CLUSTER, BatchList
@@ -34,6 +35,8 @@ from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
 from caracal.core.paths import path_of
 from caracal.core.project.assets import files_of
+from caracal.core.project.brand import Brand
+from caracal.core.project.brand_files import read_brand
 from caracal.core.project.template import Template, read_template, recipe_with
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.text.caption_files import captions_beside
@@ -62,9 +65,11 @@ def run_batch(asked: argparse.Namespace) -> int:
     works = [work for source in asked.sources
              for work in jobs_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
                                        asked.sound - 1)]
-    if asked.watch and (asked.layout.lower() != FILL.kind or asked.template or asked.captions):
+    if asked.watch and (asked.layout.lower() != FILL.kind or asked.template or asked.brand
+                        or asked.captions):
         raise InputError("A watched folder's films fill their canvas, and nothing lies over them.",
-                         remedy="Leave --layout, --template and --captions out, or name the films."
+                         remedy="Leave --layout, --template, --brand and --captions out, or name "
+                                "the films."
                          )
     works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
         job.recipe, review=asked.review, layout=layout_asked(asked.layout, job.recipe.sheet.frame)))
@@ -73,6 +78,8 @@ def run_batch(asked: argparse.Namespace) -> int:
     if asked.template:
         template = read_template(asked.template)
         works = [_over(job, template, masters[job.master]) for job in works]
+    if asked.brand:
+        works = _branded(works, read_brand(asked.brand), masters)
     if asked.captions:
         works = _captioned(works)
     check_folder(asked.out, 0)
@@ -114,6 +121,11 @@ def _captioned(works: list[EncodeJob]) -> list[EncodeJob]:
         print(f"{without} of {len(made)} versions have no captions: no file of the film's name "
               "lies beside it.", file=sys.stderr)
     return made
+
+
+def _branded(works: list[EncodeJob], brand: Brand, masters: dict[str, Master]) -> list[EncodeJob]:
+    return [msgspec.structs.replace(job, recipe=branded(job.recipe, brand, masters[job.master]))
+            for job in works]
 
 
 def _over(job: EncodeJob, template: Template, master: Master) -> EncodeJob:

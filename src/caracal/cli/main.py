@@ -199,6 +199,8 @@ def _layout(command: argparse.ArgumentParser) -> None:
                          "nothing else was decided")
     command.add_argument("--template", type=Path, metavar="FILE",
                          help="overlays and fades from a template's .toml")
+    command.add_argument("--brand", type=Path, metavar="FILE",
+                         help="logo, styles and end card from a brand's .toml")
 
 
 def _desk(command: argparse.ArgumentParser) -> None:

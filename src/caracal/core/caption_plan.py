@@ -13,7 +13,8 @@ from caracal.core.render.caption_places import (
     caption_places,
     film_track,
 )
-from caracal.core.text.captions import CaptionTrack, Places, Stage, set_captions
+from caracal.core.text.caption_track import CaptionTrack, Places
+from caracal.core.text.captions import Stage, set_captions
 from caracal.core.text.cues import Cue, cues_in
 from caracal.core.timeline import Timeline
 

@@ -16,7 +16,7 @@ from caracal.core.resources import asset_file
 from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.sound.mix import NOTHING_BESIDE, Accompaniment
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.text.captions import CaptionTrack
+from caracal.core.text.caption_track import CaptionTrack
 from caracal.core.text.cues import Cue
 from caracal.core.timeline import Timeline
 

@@ -12,6 +12,8 @@ from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import BlendBackdrop, PictureFile
 from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.layout.shipped_assets import moving_backdrop
+from caracal.core.project.brand_edits import with_brand
+from caracal.core.project.brand_files import read_brand
 from caracal.core.project.caption_edits import with_captions
 from caracal.core.project.edits import changed_version, with_layout, with_version
 from caracal.core.project.model import Fades, Project, first_project
@@ -19,7 +21,7 @@ from caracal.core.resources import ours, shipped
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.text.caption_files import read_captions
-from caracal.core.text.captions import CaptionLook, CaptionManner
+from caracal.core.text.caption_look import CaptionLook, CaptionManner
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
 
 SHEET = "tall-feed"  # of the version that shows everything
@@ -33,6 +35,7 @@ NAME = TextStyle("Figtree SemiBold", 0.05, SAND, box=TextBox(INK, 0.85), align=A
 SAID_LOOK = CaptionLook(TextStyle(size=0.056, box=TextBox(INK, 0.82)), CaptionManner.WORDS,
                         said=TAWNY)
 CARD_FRAMES = 60
+BRAND_FILE = "marram-quay-brand.toml"
 MARK_WIDE = 0.13  # of the canvas
 
 
@@ -41,6 +44,7 @@ def dressed(analysis: Analysis) -> Project:
     film = shipped("demo", "kiln-day-at-marram-quay.srt")
     project = with_captions(first_project(analysis.master.frames), read_captions(film).cues,
                             str(film))
+    project = with_brand(project, read_brand(shipped("demo", BRAND_FILE)))
     project = with_version(project, SHEET)
     letter, sheet = project.versions[-1].letter, find_sheet(SHEET)
     for frame, name in LAYOUTS.items():
@@ -48,7 +52,7 @@ def dressed(analysis: Analysis) -> Project:
                               kind_called(name).make(sheet.frame))
     for version in project.versions:
         project = changed_version(project, version.letter,
-                                  closing=_closing(find_sheet(version.sheet)))
+                                  closing=closing_card(find_sheet(version.sheet)))
     return changed_version(
         project, letter, look=SAID_LOOK, opening=_opening(sheet), fades=Fades(begin=8, end=12),
         overlays=_overlays(sheet, analysis.master.frames))
@@ -75,7 +79,8 @@ def _opening(sheet: SpecSheet) -> Card:
         Overlay(line, 14, CARD_FRAMES, ((0.1, 0.9), (0.60, 0.68)), moving=12)))
 
 
-def _closing(sheet: SpecSheet) -> Card:
+def closing_card(sheet: SpecSheet) -> Card:
+    """What every version ends with, on a sheet's canvas."""
     call = Title("Come and open\nthe kiln with us", TextStyle("Fraunces SemiBold", 0.13, SAND))
     when = Title("every autumn, on the quay", TextStyle("Figtree Medium", 0.05, TAWNY))
     return Card(CARD_FRAMES, moving_backdrop("Embers"), (

@@ -15,7 +15,7 @@ from caracal.core.layout.overlay import Shape as Drawn
 from caracal.core.layout.shipped_assets import graphic, moving_backdrop
 from caracal.core.project.model import Fades
 from caracal.core.project.template import Template, TimedOverlay, write_template
-from caracal.core.text.captions import CaptionLook, CaptionManner
+from caracal.core.text.caption_look import CaptionLook, CaptionManner
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
 
 CANVAS, RATE = (1080, 1920), 25.0

@@ -12,11 +12,12 @@ from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.layout.model import Canvas
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import recipe_of
-from caracal.core.render.caption_places import ShownShot, caption_places, film_track
+from caracal.core.render.caption_places import ShownShot, caption_places, film_track, standing
 from caracal.core.render.layers import TextLayer
 from caracal.core.render.titles import layer_of
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.text.captions import CaptionLook, CaptionPlace, CaptionTrack
+from caracal.core.text.caption_look import CaptionLook
+from caracal.core.text.caption_track import CaptionTrack, Stands
 from caracal.core.text.cues import Cue
 
 CaptionAt = Callable[[Canvas], TextLayer | None]
@@ -45,8 +46,8 @@ class CaptionTracks:
 
     def __init__(self) -> None:
         self._tracks: dict[tuple[str, int], tuple[object, CaptionTrack | None]] = {}
-        self._places: dict[
-            tuple[str, int], tuple[CaptionTrack, ShotSolution, CaptionPlace]] = {}
+        self._stands: dict[
+            tuple[str, int], tuple[CaptionTrack, ShotSolution, Stands]] = {}
         self.problem = ""  # why captions cannot be shown
 
     def track(self, film: Film, letter: str, shot: int) -> CaptionTrack | None:
@@ -83,20 +84,20 @@ class CaptionTracks:
             caption = None if track is None else track.at(frame)
             if track is None or caption is None:
                 return None
-            place = self.place(film, track, letter, shot, solution)
-            return layer_of(track, caption, place, frame, canvas)
+            stands = self.stands(film, track, letter, shot, solution)
+            return layer_of(track, standing(caption, stands[caption.look]), frame, canvas)
 
         return layer
 
-    def place(
+    def stands(
         self, film: Film, track: CaptionTrack, letter: str, shot: int, solution: ShotSolution
-    ) -> CaptionPlace:
-        """Where captions stand in a shot."""
-        held = self._places.get((letter, shot))
+    ) -> Stands:
+        """Where captions of each look stand in a shot."""
+        held = self._stands.get((letter, shot))
         if held is None or held[0] is not track or held[1] is not solution:
             shown = ShownShot(shot, solution.placed, solution.panes)
             places = caption_places(film.analysis, track, [shown], film.sheet(letter).canvas)
-            held = self._places[letter, shot] = (track, solution, places[0][1])
+            held = self._stands[letter, shot] = (track, solution, places[0][1])
         return held[2]
 
 

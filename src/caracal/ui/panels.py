@@ -68,6 +68,15 @@ def number_box(
     return box
 
 
+def swatch(colour: str) -> QPixmap:
+    """A small picture of a ``colour``, as #rrggbb."""
+    picture = QPixmap(SWATCH, SWATCH)
+    picture.fill(QColor(EDGE))
+    with QPainter(picture) as p:
+        p.fillRect(1, 1, SWATCH - 2, SWATCH - 2, QColor(colour))
+    return picture
+
+
 class ColourButton(QPushButton):
     """Shows a colour, and asks for another; ``changed`` tells it as #rrggbb."""
 
@@ -83,11 +92,7 @@ class ColourButton(QPushButton):
     def show_colour(self, colour: str) -> None:
         """Show ``colour``, as #rrggbb."""
         self._colour = colour
-        picture = QPixmap(SWATCH, SWATCH)
-        picture.fill(QColor(EDGE))
-        with QPainter(picture) as p:
-            p.fillRect(1, 1, SWATCH - 2, SWATCH - 2, QColor(colour))
-        self.setIcon(QIcon(picture))
+        self.setIcon(QIcon(swatch(colour)))
 
     def _ask(self) -> None:
         found = QColorDialog.getColor(QColor(self._colour), self, self.text())

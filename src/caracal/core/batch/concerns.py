@@ -19,6 +19,7 @@ from caracal.core.project.recipe import Recipe
 from caracal.core.render.asset_checks import refuse_bad_asset, refuse_bad_assets
 from caracal.core.specs.sheet import Beyond, RateChange
 from caracal.core.text.block import missing_letters
+from caracal.core.text.caption_look import looks_of
 from caracal.core.text.fonts import file_of, refuse_unusable
 from caracal.core.text.style import Title
 
@@ -46,6 +47,7 @@ class ConcernKind(StrEnum):
     PICTURE_FILE = "picture file"
     FONT = "font"
     LETTERS = "letters"
+    BRAND = "brand"
 
 
 class Concern(msgspec.Struct, frozen=True):
@@ -61,17 +63,19 @@ class Concern(msgspec.Struct, frozen=True):
 def concerns_of(
     master: Master, letter: str, recipe: Recipe,
     flags: Mapping[int, Iterable[Flag]], folder: Path, today: date, replace: bool = False,
-    unsure: Iterable[int] = (),
+    unsure: Iterable[int] = (), off_brand: Iterable[str] = (),
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
-    In shots ``unsure`` it is unsure who is cut out.
+    In shots ``unsure`` it is unsure who is cut out; ``off_brand`` are sentences that say where the
+    version departs from its brand.
     """
     seconds = recipe.frames_in(master.frames) / float(master.rate)
     found = [*_length(letter, recipe, seconds), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),
              *_sheet(letter, recipe, today), *_assets(letter, recipe), *_words(letter, recipe),
-             *_cut_outs(letter, unsure)]
+             *_cut_outs(letter, unsure),
+             *(Concern(ConcernKind.BRAND, sentence, False, letter) for sentence in off_brand)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
 
 
@@ -128,7 +132,8 @@ def _words(letter: str, recipe: Recipe) -> list[Concern]:
     titles = [overlay.content for overlay in recipe.overlays if isinstance(overlay.content, Title)]
     texts = [(title.text, title.style) for title in titles]
     if recipe.burns:
-        texts += [(cue.text, recipe.look.style) for cue in recipe.captions]
+        styles = {look.style.font: look.style for look in looks_of(recipe.look)}
+        texts += [(cue.text, style) for style in styles.values() for cue in recipe.captions]
     found: dict[str, Concern] = {}
     gone: set[str] = set()
     for font in dict.fromkeys(style.font for _, style in texts):

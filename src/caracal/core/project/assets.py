@@ -46,6 +46,46 @@ def with_files_called(value: T, called: Callable[[str], str]) -> T:
     return msgspec.convert(data, type(value), strict=False)
 
 
+def with_fonts_called(value: T, called: Callable[[str], str]) -> T:
+    """``value`` with its fonts called otherwise, those that ship among them."""
+    def renamed(data: Any, key: str = "") -> Any:
+        if isinstance(data, dict):
+            return {name: renamed(part, name) for name, part in data.items()}
+        if isinstance(data, list | tuple):
+            return [renamed(part, "font" if key == "fonts" else "") for part in data]
+        return called(data) if key == "font" and isinstance(data, str) else data
+
+    data = renamed(msgspec.to_builtins(value, str_keys=True))
+    return msgspec.convert(data, type(value), strict=False)
+
+
+class Copies:
+    """Copies of files beside a file at ``path``, called after it and numbered."""
+
+    def __init__(self, path: Path) -> None:
+        self._path, self._taken = path.absolute(), dict[str, str]()
+
+    def beside(self, name: str) -> str:
+        """What the copy of the file called ``name`` is called.
+
+        Raises StorageError when it cannot be written, InputError when the file is missing.
+        """
+        if name not in self._taken:
+            source = path_of(name)
+            if not source.is_file():
+                raise InputError("This file is not there.", source, "Choose another.")
+            stem, number = self._path.stem, len(self._taken) + 1
+            self._taken[name] = f"{stem} {number}{source.suffix.lower()}"
+            copy = self._path.parent / self._taken[name]
+            try:
+                shutil.copyfile(source, copy)
+            except shutil.SameFileError:
+                pass
+            except OSError as problem:
+                raise storage_error(copy, problem) from problem
+        return self._taken[name]
+
+
 def _contents(data: Any) -> Iterator[dict[str, Any]]:
     """The parts of plain ``data`` that name a file."""
     if isinstance(data, dict):

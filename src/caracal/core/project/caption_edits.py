@@ -14,8 +14,14 @@ from caracal.core.layout.card import Card, impossible_card
 from caracal.core.layout.overlay import region_on
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Project, Version
+from caracal.core.text.caption_look import (
+    CaptionLook,
+    LookStretch,
+    impossible_look,
+    with_stretch,
+    without_stretch,
+)
 from caracal.core.text.caption_mending import mended
-from caracal.core.text.captions import CaptionLook, impossible_look
 from caracal.core.text.cues import Cue, impossible_cues, in_order, joined, parted, with_text
 
 NEW_S = 2.0  # of a caption that is added by hand
@@ -103,6 +109,22 @@ def with_look(project: Project, letter: str, look: CaptionLook) -> Project:
     """How the captions of version ``letter`` look. Raises InputError."""
     _refuse(impossible_look(look))
     return changed_version(project, letter, look=look)
+
+
+def with_look_apart(
+    project: Project, letter: str, span: tuple[int, int], look: CaptionLook | None
+) -> Project:
+    """Captions of ``letter`` in the film frames [first, end) of ``span`` look otherwise; None: they
+    are not shown. Raises InputError.
+    """
+    whole = project.version(letter).look
+    own = look and msgspec.structs.replace(look, stretches=())
+    return with_look(project, letter, with_stretch(whole, LookStretch(*span, own)))
+
+
+def with_look_shared(project: Project, letter: str, number: int) -> Project:
+    """Captions in stretch ``number`` of ``letter`` look like the others again."""
+    return with_look(project, letter, without_stretch(project.version(letter).look, number))
 
 
 def with_look_everywhere(project: Project, letter: str) -> Project:

@@ -11,7 +11,8 @@ from caracal.core.geometry import Box
 from caracal.core.layout.card import Card
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.overlay import Overlay, veil
-from caracal.core.text.captions import CaptionLook
+from caracal.core.project.brand import Brand
+from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
 from caracal.core.time import FrameRange, spans_of, with_dissolves, with_speeds
 
@@ -123,7 +124,7 @@ class Project(msgspec.Struct, frozen=True):
     ``starts`` replaces the found shots when it is not empty; its first is frame 0. ``motion`` holds
     the limits of all moves. ``sound`` is the number of the master's sound that is used, from 0.
     ``captions`` are those of the whole film, in order; they were read from ``captions_file``.
-    ``names`` are rare words that are said in it.
+    ``names`` are rare words that are said in it. It bears the name of a ``brand``, if of any.
     """
 
     versions: tuple[Version, ...]
@@ -138,6 +139,7 @@ class Project(msgspec.Struct, frozen=True):
     captions: tuple[Cue, ...] = ()
     captions_file: str = ""
     names: tuple[str, ...] = ()
+    brand: Brand | None = None
 
     def version(self, letter: str) -> Version:
         """Returns the version that has this letter."""

@@ -18,7 +18,7 @@ from caracal.core.layout.model import FILL, Layout
 from caracal.core.layout.overlay import Overlay
 from caracal.core.project.model import DrawnBox, Project, ShotStart
 from caracal.core.specs.sheet import Captions, SpecSheet
-from caracal.core.text.captions import CaptionLook
+from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
 from caracal.core.time import FrameRange
 

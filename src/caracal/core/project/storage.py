@@ -23,15 +23,16 @@ from caracal.core.layout.contradictions import contradiction as impossible
 from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.project.assets import AssetReference, references, with_files_found
+from caracal.core.project.brand import impossible_brand
 from caracal.core.project.model import LETTERS, Project
 from caracal.core.project.overlay_edits import impossible_fades, impossible_overlays
 from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.schemas import schema_of
-from caracal.core.text.captions import impossible_look
+from caracal.core.text.caption_look import impossible_look
 from caracal.core.text.cues import impossible_cues
 
 FORMAT = "caracal project"
-VERSION = 10
+VERSION = 11
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -86,10 +87,15 @@ def _panes_come_and_are_cut_out(data: Data) -> Data:
     return {**data, "version": 10}
 
 
+def _brands_and_looks_apart(data: Data) -> Data:
+    """From 10 to 11: films bear a brand's name, captions look otherwise in stretches; none did."""
+    return {**data, "version": 11}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
     1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
     5: _shots_have_layouts, 6: _versions_get_overlays, 7: _words_are_written,
-    8: _clips_and_speeds, 9: _panes_come_and_are_cut_out,
+    8: _clips_and_speeds, 9: _panes_come_and_are_cut_out, 10: _brands_and_looks_apart,
 }
 
 
@@ -121,7 +127,7 @@ def document(analysis: Analysis, project: Project) -> Document:
 
 
 def _assets_of(project: Project) -> tuple[AssetReference, ...]:
-    return references((project.versions, project.decisions))  # nothing else of it shows files
+    return references((project.versions, project.decisions, project.brand))  # all that show files
 
 
 def write_document(path: Path, document: Document) -> None:
@@ -220,7 +226,8 @@ def contradiction(document: Document) -> str:
         (impossible_card(card) for version in project.versions
          for card in (version.opening, version.closing) if card is not None),
         (impossible_look(version.look) for version in project.versions),
-        (impossible_cues(project.captions),))
+        (impossible_cues(project.captions),),
+        (impossible_brand(project.brand) if project.brand else "",))
     return next((words for words in wrong if words), "")
 
 

@@ -6,13 +6,12 @@ beginning or, below zero, from its end: so it fits versions of any length.
 
 from __future__ import annotations
 
-import shutil
 from fractions import Fraction
 from pathlib import Path
 
 import msgspec
 
-from caracal.core.errors import InputError, storage_error
+from caracal.core.errors import InputError
 from caracal.core.geometry import Region
 from caracal.core.layout.card import Card, impossible_card
 from caracal.core.layout.contradictions import contradiction
@@ -22,8 +21,8 @@ from caracal.core.layout.model import (
     Layout,
 )
 from caracal.core.layout.overlay import Overlay, region_on
-from caracal.core.paths import inside, path_of
-from caracal.core.project.assets import with_files_called
+from caracal.core.paths import inside
+from caracal.core.project.assets import Copies, with_files_called, with_fonts_called
 from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import with_layout
 from caracal.core.project.model import Fades, Project, Version
@@ -34,7 +33,8 @@ from caracal.core.project.overlay_edits import (
     with_overlays,
 )
 from caracal.core.project.recipe import Recipe
-from caracal.core.text.captions import CaptionLook, impossible_look
+from caracal.core.text.caption_look import CaptionLook, impossible_look
+from caracal.core.text.fonts import SHIPPED
 from caracal.core.time import FrameRange
 from caracal.core.toml_text import read_toml, write_toml
 
@@ -82,7 +82,8 @@ def template_of(
     version = project.version(letter)
     return Template(canvas, float(rate), tuple(
         _timed(overlay, ranges, float(rate)) for overlay in version.overlays), version.fades,
-        layout, version.opening, version.closing, version.look)
+        layout, version.opening, version.closing,
+        msgspec.structs.replace(version.look, stretches=()))  # those are this film's
 
 
 def _timed(overlay: Overlay, ranges: Ranges, rate: float) -> TimedOverlay:
@@ -160,7 +161,9 @@ def with_template(
     over it. Shots laid out otherwise than plainly stay so."""
     made = with_overlays(
         project, letter, overlays_in(template, project.ranges_of(letter), rate, canvas))
-    made = with_look(with_fades(made, letter, fades_in(template, rate)), letter, template.look)
+    look = msgspec.structs.replace(
+        template.look, stretches=project.version(letter).look.stretches)
+    made = with_look(with_fades(made, letter, fades_in(template, rate)), letter, look)
     made = with_card(made, letter, "opening", card_in(template.opening, template, rate, canvas))
     made = with_card(made, letter, "closing", card_in(template.closing, template, rate, canvas))
     if template.layout != FILL:
@@ -181,7 +184,8 @@ def recipe_with(recipe: Recipe, template: Template, rate: Fraction, frames: int)
     return msgspec.structs.replace(
         recipe, overlays=(*recipe.overlays, *Project((version,), ranges[0]).overlays_of("A")),
         layout=recipe.layout if template.layout == FILL else template.layout,
-        opening=opening or recipe.opening, closing=closing or recipe.closing, look=template.look)
+        opening=opening or recipe.opening, closing=closing or recipe.closing,
+        look=msgspec.structs.replace(template.look, stretches=recipe.look.stretches))
 
 
 def read_template(path: Path) -> Template:
@@ -201,28 +205,25 @@ def read_template(path: Path) -> Template:
     if wrong:
         raise InputError(f"This template cannot be: {wrong}.", path, "Mend it.")
     folder = path.absolute().parent
-    return with_files_called(found, lambda name: str(inside(folder, name)))
+
+    def there(name: str) -> str:
+        return str(inside(folder, name))
+
+    return with_fonts_called(with_files_called(found, there), lambda name: _font(folder, name))
+
+
+def _font(folder: Path, name: str) -> str:
+    """A font of a template: one that ships, a file beside it, or (in older ones) a file elsewhere.
+    """
+    return name if name in SHIPPED or Path(name).is_absolute() else str(inside(folder, name))
 
 
 def write_template(path: Path, template: Template) -> None:
-    """Keep ``template`` at ``path``, with copies of its pictures beside it.
+    """Keep ``template`` at ``path``, with copies of its pictures and fonts beside it.
 
-    Raises StorageError when it cannot be written, InputError when a picture is missing.
+    Raises StorageError when it cannot be written, InputError when a file is missing.
     """
-    folder, taken = path.absolute().parent, dict[str, str]()
-
-    def beside(name: str) -> str:
-        if name not in taken:
-            source = path_of(name)
-            if not source.is_file():
-                raise InputError("This file is not there.", source, "Choose another.")
-            taken[name] = f"{path.stem} {len(taken) + 1}{source.suffix.lower()}"
-            try:
-                shutil.copyfile(source, folder / taken[name])
-            except shutil.SameFileError:
-                pass
-            except OSError as problem:
-                raise storage_error(folder / taken[name], problem) from problem
-        return taken[name]
-
-    write_toml(path, with_files_called(template, beside))
+    copies = Copies(path)
+    write_toml(path, with_fonts_called(
+        with_files_called(template, copies.beside),
+        lambda name: name if name in SHIPPED else copies.beside(name)))

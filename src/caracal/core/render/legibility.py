@@ -13,7 +13,7 @@ from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Picture
 from caracal.core.render.backdrops import LOWEST
 from caracal.core.render.caption_places import caption_box
-from caracal.core.text.captions import CaptionTrack, SetCaption
+from caracal.core.text.caption_track import CaptionTrack, SetCaption
 from caracal.core.text.style import TextStyle
 
 LEAST, LEAST_LARGE = 4.5, 3.0  # WCAG 2.2, success criterion 1.4.3
@@ -51,7 +51,7 @@ def legibility(
     ``picture_at`` gives the canvas without captions at a frame; None: it is not there.
     """
     found = [Legibility(ratio_on(track, caption, canvas, picture), frame,
-                        least_contrast(track.look.style))
+                        least_contrast(track.look_of(caption).style))
              for frame in _moments(caption) if (picture := picture_at(frame)) is not None]
     return min(found, key=lambda each: each.ratio, default=None)
 
@@ -65,9 +65,9 @@ def ratio_on(
     track: CaptionTrack, caption: SetCaption, canvas: Canvas, picture: Picture
 ) -> float:
     """The contrast of letters with what is behind: a box, an outline, a shadow, or the picture."""
-    style = track.look.style
+    style = track.look_of(caption).style
     letters = relative_luminance(rgb_of(style.colour))
-    x, y, width, height = caption_box(track, caption, caption.place, canvas)
+    x, y, width, height = caption_box(track, caption, canvas)
     luma = picture[0]
     across, down = luma.shape[1] / canvas[0], luma.shape[0] / canvas[1]
     part = luma[max(0, int(y * down)) : int((y + height) * down) + 1,

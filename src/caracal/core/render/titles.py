@@ -11,7 +11,7 @@ from caracal.core.render.assets import planes_of
 from caracal.core.render.borders import Masks, mixed_onto, with_chroma
 from caracal.core.render.layers import TextLayer
 from caracal.core.text.block import TextBlock, fitted
-from caracal.core.text.captions import ANCHOR, CaptionPlace, CaptionTrack, SetCaption
+from caracal.core.text.caption_track import CaptionTrack, SetCaption
 from caracal.core.text.raster import NOTHING_SAID, NOWHERE, Said, Shift, sprite
 from caracal.core.text.style import Align, TextStyle, Title
 
@@ -49,18 +49,13 @@ def text_at(
 def caption_layer(track: CaptionTrack, frame: int, canvas: Canvas) -> TextLayer | None:
     """The layer of the caption that is seen at ``frame``; None where there is none."""
     caption = track.at(frame)
-    return None if caption is None else layer_of(track, caption, caption.place, frame, canvas)
+    return None if caption is None else layer_of(track, caption, frame, canvas)
 
 
-def layer_of(
-    track: CaptionTrack, caption: SetCaption, place: CaptionPlace, frame: int, canvas: Canvas
-) -> TextLayer:
-    """The layer of a ``caption`` that stands in ``place``, at ``frame``."""
-    (left, right), (top, bottom) = track.clear
-    anchor = ANCHOR[place]
-    return TextLayer(caption.block, track.look.style,
-                     ((left + right) / 2, top + (bottom - top) * anchor), anchor, min(canvas),
-                     track.said(caption, frame))
+def layer_of(track: CaptionTrack, caption: SetCaption, frame: int, canvas: Canvas) -> TextLayer:
+    """The layer of a ``caption`` at ``frame``, where it stands."""
+    return TextLayer(caption.block, track.look_of(caption).style, track.point(caption, canvas),
+                     caption.stand.anchor, min(canvas), track.said(caption, frame))
 
 
 def with_text(layer: TextLayer, canvas: Picture) -> Picture:

@@ -1,13 +1,9 @@
-"""Captions set for one canvas: which lines are seen at each frame, where, and what of them is said.
-"""
+"""Sets captions for one canvas: breaks their lines, groups their words, and places them."""
 
 from __future__ import annotations
 
 import functools
-import math
-from bisect import bisect_right
 from collections.abc import Iterator, Sequence
-from enum import StrEnum
 from fractions import Fraction
 from pathlib import Path
 
@@ -16,120 +12,28 @@ import msgspec
 from caracal.core.geometry import Region
 from caracal.core.text.block import TextBlock, block_of, lines_within, margin_of, written
 from caracal.core.text.breaking import broken
+from caracal.core.text.caption_look import (
+    MOST_LINES,
+    CaptionLook,
+    CaptionManner,
+    looks_of,
+    shown_as,
+)
+from caracal.core.text.caption_track import (
+    CaptionTrack,
+    Places,
+    SetCaption,
+    SetWord,
+    Stands,
+    stand_in,
+)
 from caracal.core.text.cues import Cue, Word, cues_in, frames_of, timed_words
 from caracal.core.text.fonts import font_for, width_of
-from caracal.core.text.raster import NOTHING_SAID, Said
-from caracal.core.text.style import Stroke, TextShadow, TextStyle, impossible_style
+from caracal.core.text.style import TextStyle
 from caracal.core.time import FrameRange
 
 LEAST_GROUP_S = 1.0  # a group of words is seen at least so long (common practice)
-CAPTION_STYLE = TextStyle(outline=Stroke(), shadow=TextShadow())
 DASHES = ("-", "–", "—")
-MOST_LINES, MOST_GROUP = 4, 12
-
-
-class CaptionManner(StrEnum):
-    """How captions come: in lines, word by word, in groups, or typed."""
-
-    LINES = "lines"
-    WORDS = "word by word"
-    GROUPS = "groups"
-    TYPED = "typed"
-
-
-class CaptionPlace(StrEnum):
-    """Where in the clear area captions stand."""
-
-    LOW = "low"
-    MIDDLE = "middle"
-    TOP = "top"
-
-
-ANCHOR = {CaptionPlace.LOW: 1.0, CaptionPlace.MIDDLE: 0.5, CaptionPlace.TOP: 0.0}
-
-
-class CaptionLook(msgspec.Struct, frozen=True):
-    """How a version's captions look.
-
-    They have up to ``most_lines`` lines or, in groups, one with up to ``group_words`` words.
-    ``said`` is the colour of words that were said. Captions that ``avoid`` faces leave their
-    ``place`` in shots where they would lie on one.
-    """
-
-    style: TextStyle = CAPTION_STYLE
-    manner: CaptionManner = CaptionManner.LINES
-    place: CaptionPlace = CaptionPlace.LOW
-    most_lines: int = 2
-    group_words: int = 4
-    said: str = "#f2b35e"
-    avoid: bool = True
-
-
-class SetWord(msgspec.Struct, frozen=True):
-    """Characters ``first`` to ``end`` of a caption, said from frame ``start`` to ``stop``."""
-
-    first: int
-    end: int
-    start: int
-    stop: int
-
-
-class SetCaption(msgspec.Struct, frozen=True):
-    """Lines that are seen in the frames from ``start`` to ``end_exclusive``, and where."""
-
-    start: int
-    end_exclusive: int
-    block: TextBlock
-    place: CaptionPlace
-    words: tuple[SetWord, ...] = ()
-
-
-class CaptionTrack(msgspec.Struct, frozen=True):
-    """All captions of a file, set for its canvas, in order; ``clear`` is where they may lie."""
-
-    captions: tuple[SetCaption, ...]
-    look: CaptionLook
-    clear: Region
-
-    def at(self, frame: int) -> SetCaption | None:
-        """The caption that is seen at ``frame``."""
-        number = bisect_right(self.captions, frame, key=lambda caption: caption.start) - 1
-        if number < 0 or frame >= self.captions[number].end_exclusive:
-            return None
-        return self.captions[number]
-
-    def said(self, caption: SetCaption, frame: int) -> Said:
-        """What of ``caption`` is told apart at ``frame``."""
-        if self.look.manner is CaptionManner.WORDS:
-            spoken = [word for word in caption.words if word.start <= frame]
-            return Said(self.look.said, 0, spoken[-1].end) if spoken else NOTHING_SAID
-        if self.look.manner is CaptionManner.TYPED:
-            return Said(hidden_from=_typed(caption.words, frame))
-        return NOTHING_SAID
-
-    def part(self, start: int, end_exclusive: int) -> CaptionTrack:
-        """The frames from ``start`` on, counted from there."""
-        return msgspec.structs.replace(self, captions=tuple(
-            _later(caption, -start) for caption in self.captions
-            if caption.start < end_exclusive and caption.end_exclusive > start))
-
-
-def _later(caption: SetCaption, by: int) -> SetCaption:
-    return msgspec.structs.replace(
-        caption, start=caption.start + by, end_exclusive=caption.end_exclusive + by,
-        words=tuple(msgspec.structs.replace(word, start=word.start + by, stop=word.stop + by)
-                    for word in caption.words))
-
-
-def _typed(words: Sequence[SetWord], frame: int) -> int:
-    """How many characters are written by ``frame``."""
-    for word in words:
-        if frame < word.start:
-            return word.first
-        if frame < word.stop:
-            share = (frame + 1 - word.start) / max(1, word.stop - word.start)
-            return word.first + math.ceil((word.end - word.first) * share)
-    return words[-1].end if words else 0
 
 
 class Stage(msgspec.Struct, frozen=True):
@@ -145,29 +49,39 @@ class Stage(msgspec.Struct, frozen=True):
         return (right - left) * self.canvas[0] / min(self.canvas) / style.size
 
 
-Places = Sequence[tuple[int, CaptionPlace]]  # from a frame of the film on
-
-
 def set_captions(
     cues: Sequence[Cue], look: CaptionLook, stage: Stage, ranges: Sequence[FrameRange],
     film_rate: Fraction, places: Places, before_s: float = 0.0,
 ) -> CaptionTrack:
     """``cues`` of a film set for a file that shows ``ranges`` of it, ``before_s`` after it begins.
 
-    ``places`` says where captions stand from which frame of the film on: they move only there.
+    ``places`` says where captions of each look stand from which frame of the film on: they move
+    only there.
     Raises InputError when a font cannot be used.
     """
     made: list[SetCaption] = []
+    looks, by_look = looks_of(look), _by_look(cues, look, film_rate)
     at_s = before_s
     for span in ranges:
         first_s = float(span.start / film_rate)
-        edges = [(max(0.0, float(frame / film_rate) - first_s) * 100 / span.percent + at_s, place)
-                 for frame, place in places if frame < span.end_exclusive]
-        for cue in cues_in(cues, (span,), film_rate, at_s):
-            for piece in _pieces(cue, look, stage):
-                made += _where(_set(piece, look, stage), edges, look, stage)
+        edges = [(max(0.0, float(frame / film_rate) - first_s) * 100 / span.percent + at_s, stands)
+                 for frame, stands in places if frame < span.end_exclusive]
+        for number, mine in by_look.items():
+            for cue in cues_in(mine, (span,), film_rate, at_s):
+                for piece in _pieces(cue, looks[number], stage):
+                    made += _where(_set(piece, looks[number], stage, number), edges, stage)
         at_s += float(span.lasts / film_rate)
-    return CaptionTrack(_one_at_a_time(made), look, stage.clear)
+    return CaptionTrack(_one_at_a_time(made), looks, stage.clear)
+
+
+def _by_look(cues: Sequence[Cue], look: CaptionLook, rate: Fraction) -> dict[int, list[Cue]]:
+    """Those of ``cues`` that are seen, by the number of their look."""
+    found: dict[int, list[Cue]] = {}
+    for cue in cues:
+        number = shown_as(look, (cue.start_s + cue.end_s) / 2 * float(rate))
+        if number is not None:
+            found.setdefault(number, []).append(cue)
+    return found
 
 
 def _one_at_a_time(captions: list[SetCaption]) -> tuple[SetCaption, ...]:
@@ -180,19 +94,18 @@ def _one_at_a_time(captions: list[SetCaption]) -> tuple[SetCaption, ...]:
 
 
 def _where(
-    caption: SetCaption, edges: Sequence[tuple[float, CaptionPlace]], look: CaptionLook,
-    stage: Stage,
+    caption: SetCaption, edges: Sequence[tuple[float, Stands]], stage: Stage,
 ) -> Iterator[SetCaption]:
-    """``caption`` in the places of the shots over which it stands."""
-    frames = [(frames_of(at, at, stage.rate)[0], place) for at, place in edges]
-    place, start = look.place, caption.start
+    """``caption`` where it stands in each of the shots over which it is seen."""
+    frames = [(frames_of(at, at, stage.rate)[0], stands[caption.look]) for at, stands in edges]
+    stand, start = caption.stand, caption.start
     for frame, there in frames:
         if frame <= caption.start:
-            place = there
-        elif frame < caption.end_exclusive and there is not place:
-            yield msgspec.structs.replace(caption, start=start, end_exclusive=frame, place=place)
-            start, place = frame, there
-    yield msgspec.structs.replace(caption, start=start, place=place)
+            stand = there
+        elif frame < caption.end_exclusive and there != stand:
+            yield msgspec.structs.replace(caption, start=start, end_exclusive=frame, stand=stand)
+            start, stand = frame, there
+    yield msgspec.structs.replace(caption, start=start, stand=stand)
 
 
 def _pieces(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
@@ -275,7 +188,7 @@ def _groups(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
                 tuple(group)) for i, group in enumerate(groups)]
 
 
-def _set(cue: Cue, look: CaptionLook, stage: Stage) -> SetCaption:
+def _set(cue: Cue, look: CaptionLook, stage: Stage, number: int) -> SetCaption:
     style, words = look.style, written(cue.text, look.style)
     font = font_for(style.font, words)
     lines = words.split("\n") if look.manner is not CaptionManner.GROUPS else [words]
@@ -286,7 +199,7 @@ def _set(cue: Cue, look: CaptionLook, stage: Stage) -> SetCaption:
     start, end = frames_of(cue.start_s, cue.end_s, stage.rate)
     told = (_set_words(cue, block, style, stage.rate)
             if look.manner in (CaptionManner.WORDS, CaptionManner.TYPED) else ())
-    return SetCaption(start, end, block, look.place, told)
+    return SetCaption(start, end, block, stand_in(look.place, stage.clear), told, number)
 
 
 def _set_words(
@@ -305,11 +218,3 @@ def _set_words(
         start, stop = frames_of(word.start_s, word.end_s, rate)
         made.append(SetWord(first, min(at, len(text)), start, stop))
     return tuple(made)
-
-
-def impossible_look(look: CaptionLook) -> str:
-    """What in ``look`` cannot be: or nothing."""
-    if not (1 <= look.most_lines <= MOST_LINES and 1 <= look.group_words <= MOST_GROUP):
-        return "captions have an impossible number of lines or words"
-    return impossible_style(look.style) or impossible_style(
-        msgspec.structs.replace(look.style, colour=look.said))

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
 from caracal.core.batch.concerns import Concern, ConcernKind, concerns_of, places, summary
 from caracal.core.batch.encode_jobs import jobs_of
 from caracal.core.batch.job import EncodeJob
+from caracal.core.project.brand_check import off_brand
 from caracal.core.project.recipe import Recipe, recipe_of
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import own_folder
@@ -199,15 +200,13 @@ class Versions(QWidget):
         self.fit.setEnabled(self._seconds(letter) > limit and not self._fitting.isRunning())
 
     def _all_concerns(self) -> tuple[Concern, ...]:
-        session, needed = self._session, 0.0
-        every: list[Concern] = []
+        session, needed, every = self._session, 0.0, list[Concern]()
         if not session.found.whole:
             every.append(Concern(ConcernKind.GOES_ON, "The film is still being looked at: versions "
                                  "can be made when all of it was.", True))
         for letter in self.wanted_letters():
             recipe = self._recipe(letter)
-            flags = {shot: session.flags(letter, shot)
-                     for shot in self._shots(letter)}
+            flags = {shot: session.flags(letter, shot) for shot in self._shots(letter)}
             base = base_name(session.project.version(letter).sheet)
             if base in session.shelf.missing:
                 every.append(Concern(
@@ -216,7 +215,8 @@ class Versions(QWidget):
                 continue
             tried = self.expectations.estimate(letter)
             every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,
-                                 date.today(), self.replace, tried.unsure if tried else ())
+                                 date.today(), self.replace, tried.unsure if tried else (),
+                                 off_brand(session.project, letter))
             needed += self.expectations.size_mb(letter)
         every += places(session.analysis.master, self.folder, needed)
         return tuple(sorted(every, key=lambda concern: not concern.stops))

@@ -10,13 +10,21 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
 from caracal.core.errors import CaracalError
-from caracal.core.project.caption_edits import with_burnt, with_look, with_look_everywhere
+from caracal.core.project.caption_edits import (
+    with_burnt,
+    with_look,
+    with_look_apart,
+    with_look_everywhere,
+    with_look_shared,
+)
 from caracal.core.project.model import Project
 from caracal.core.render.legibility import Legibility, too_small
 from caracal.core.specs.sheet import Captions
-from caracal.core.text.captions import CaptionLook, CaptionManner, CaptionPlace
+from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPlace, stretch_at
+from caracal.core.text.cues import frames_of
 from caracal.core.text.fonts import file_of, vertical
 from caracal.core.text.style import TextBox, TextStyle
+from caracal.core.time import timecode
 from caracal.ui.panels import ColourButton, choice_box, number_box, quiet, small_button
 from caracal.ui.session import Session
 from caracal.ui.words.legibility_check import LegibilityCheck
@@ -29,9 +37,13 @@ BURNT = (None, True, False)
 class CaptionPanel(QWidget):
     """Style once; every shape breaks its own lines."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, chosen: Callable[[], list[int]]) -> None:
+        """``chosen`` gives the numbers of the captions that are chosen in the list."""
         super().__init__()
-        self._session = session
+        self._session, self._chosen = session, chosen
+        self._synced: int | None = None
+        self.whose = quiet("")
+        self._make_apart()
         self.burnt = choice_box(["As the sheet says", "In the picture", "Not in it"],
                                 "Whether captions are in the picture of this version",
                                 lambda at: self._edit(lambda: with_burnt(
@@ -65,15 +77,27 @@ class CaptionPanel(QWidget):
                                  self._add_box)
         self.check = LegibilityCheck(session, self)
         self.check.found.connect(self._show_contrast)
-        session.frame_changed.connect(lambda _: self._ask())
+        session.frame_changed.connect(self._follow)
         self._lay_out()
         for signal in (session.project_changed, session.version_changed):
             signal.connect(self.sync)
         self.sync()
 
+    def _make_apart(self) -> None:
+        """What gives captions a look of their own, and takes it away."""
+        self.apart = small_button("Style apart", "The captions that are chosen in the list get a "
+                                  "look of their own", self.style_apart)
+        self.shared = small_button("Like the others", "These captions look like the others again",
+                                   self.share)
+        self.shown = QCheckBox("Seen")
+        self.shown.setToolTip("Whether these captions are in the picture: they may step aside for "
+                              "what else is seen there")
+        self.shown.toggled.connect(self._show)
+
     def _lay_out(self) -> None:
-        first, second = QHBoxLayout(), QHBoxLayout()
+        whose, first, second = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
         for row, widgets in (
+                (whose, (self.whose, self.shown, self.apart, self.shared)),
                 (first, (quiet("Come as"), self.manner, self.said, quiet("Lines"), self.lines,
                          quiet("Words a group"), self.group)),
                 (second, (quiet("Stand"), self.place, self.avoid, quiet("Shown"), self.burnt))):
@@ -93,6 +117,7 @@ class CaptionPanel(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
+        column.addLayout(whose)
         column.addLayout(first)
         column.addLayout(second)
         column.addWidget(self.fields)
@@ -101,9 +126,20 @@ class CaptionPanel(QWidget):
         column.addStretch(1)
 
     @property
-    def look(self) -> CaptionLook:
+    def whole(self) -> CaptionLook:
         """That of the chosen version."""
         return self._session.project.version(self._session.letter).look
+
+    @property
+    def stretch(self) -> int | None:
+        """The stretch at the playhead whose captions look otherwise; None: there is none."""
+        return stretch_at(self.whole, self._session.frame)
+
+    @property
+    def look(self) -> CaptionLook:
+        """That of the captions at the playhead: what is changed here."""
+        number = self.stretch
+        return (None if number is None else self.whole.stretches[number].look) or self.whole
 
     def sync(self) -> None:
         """Show what is decided for the chosen version."""
@@ -122,6 +158,7 @@ class CaptionPanel(QWidget):
         with QSignalBlocker(self.avoid):
             self.avoid.setChecked(look.avoid)
         self.fields.show_style(look.style)
+        self._show_whose()
         wants = {Captions.BURN_IN: "in the picture", Captions.SIDECAR: "in a file beside it",
                  Captions.BOTH: "in the picture and in a file beside it"}[sheet.captions]
         small = " Letters are small for a phone." if self._small() else ""
@@ -129,6 +166,55 @@ class CaptionPanel(QWidget):
                             f"{sheet.title} wants captions {wants}.{small}")
         self.help.hide()
         self._ask()
+
+    def _show_whose(self) -> None:
+        number = self._synced = self.stretch
+        self.shared.setVisible(number is not None)
+        self.shown.setVisible(number is not None)
+        shown = number is None or self.whole.stretches[number].look is not None
+        with QSignalBlocker(self.shown):
+            self.shown.setChecked(shown)
+        self.fields.setEnabled(shown)
+        if number is None:
+            self.whose.setText("How all captions look")
+            return
+        stretch, rate = self.whole.stretches[number], self._session.analysis.master.rate
+        self.whose.setText(f"Captions from {timecode(stretch.start, rate)} to "
+                           f"{timecode(stretch.end_exclusive, rate)} only")
+
+    def _follow(self) -> None:
+        if self.isVisible() and self.stretch != self._synced:
+            self.sync()
+        self._ask()
+
+    def style_apart(self) -> None:
+        """Captions that are chosen in the list, or the one at the playhead, get their own look."""
+        session = self._session
+        cues = [session.project.captions[number] for number in self._chosen()]
+        if not cues:
+            session.said.emit("Choose captions in the list first.")
+            return
+        rate = session.analysis.master.rate
+        spans = [frames_of(cue.start_s, cue.end_s, rate) for cue in cues]
+        span = (min(start for start, _ in spans), max(end for _, end in spans))
+        self._edit(lambda: with_look_apart(session.project, session.letter, span, self.look))
+        if not span[0] <= session.frame < span[1]:
+            session.go(span[0])
+        self.sync()
+
+    def share(self) -> None:
+        """Captions at the playhead look like the others again."""
+        session, number = self._session, self.stretch
+        if number is not None:
+            self._edit(lambda: with_look_shared(session.project, session.letter, number))
+
+    def _show(self, on: bool) -> None:
+        session, number = self._session, self.stretch
+        if number is not None:
+            stretch = self.whole.stretches[number]
+            self._edit(lambda: with_look_apart(
+                session.project, session.letter, (stretch.start, stretch.end_exclusive),
+                self.whole if on else None))
 
     def _small(self) -> bool:
         """Whether capitals are smaller than a phone shows well."""
@@ -159,9 +245,14 @@ class CaptionPanel(QWidget):
 
     def _change(self, field: str, **values: object) -> None:
         session = self._session
-        look = msgspec.structs.replace(self.look, **values)
-        self._edit(lambda: with_look(session.project, session.letter, look),
-                   ("caption look", field, session.letter))
+        look, number = msgspec.structs.replace(self.look, **values), self.stretch
+        gesture = ("caption look", field, session.letter, number)
+        if number is None:
+            self._edit(lambda: with_look(session.project, session.letter, look), gesture)
+            return
+        stretch = self.whole.stretches[number]
+        self._edit(lambda: with_look_apart(
+            session.project, session.letter, (stretch.start, stretch.end_exclusive), look), gesture)
 
     def _restyle(self, style: TextStyle, field: str) -> None:
         self._change(field, style=style)

@@ -72,6 +72,10 @@ class CueList(QWidget):
             return True
         return super().eventFilter(watched, event)
 
+    def chosen(self) -> list[int]:
+        """The numbers of the captions that are chosen."""
+        return chosen_rows(self.table)
+
     def showEvent(self, event: QShowEvent) -> None:
         """The caption at the playhead is the chosen one from the beginning."""
         super().showEvent(event)

@@ -10,9 +10,10 @@ from PySide6.QtGui import QImage
 from caracal.core.layout.model import Canvas
 from caracal.core.media.planes import Picture
 from caracal.core.render.backdrops import LOWEST, LUMA
+from caracal.core.render.caption_places import standing
 from caracal.core.render.layers import TextLayer
 from caracal.core.render.legibility import Legibility, legibility
-from caracal.core.text.captions import CaptionTrack, SetCaption
+from caracal.core.text.caption_track import CaptionTrack, SetCaption
 from caracal.ui.session import Session
 
 CALM_MS = 300  # nothing moves for so long before it is looked at
@@ -50,9 +51,9 @@ class LegibilityCheck(QObject):
             self._waits = False
             self.found.emit(None)
             return
-        place = session.captions.place(
+        stands = session.captions.stands(
             session, track, letter, shot, session.solution(letter, shot))
-        found = self._judged(track, msgspec.structs.replace(caption, place=place),
+        found = self._judged(track, standing(caption, stands[caption.look]),
                              session.sheet(letter).canvas)
         self._waits = found is None
         if found is not None:

@@ -22,6 +22,7 @@ from caracal.ui.canvases.canvases import Canvases
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
 from caracal.ui.tall_pages import TallPages
+from caracal.ui.words.brand_panel import BrandPanel
 from caracal.ui.words.caption_panel import CaptionPanel
 from caracal.ui.words.card_panel import CardPanel
 from caracal.ui.words.cue_actions import CueActions
@@ -49,9 +50,10 @@ class Words(QWidget):
         self.editor = CueEditor(session, self.cue_actions)
         self.recognition = RecognitionRow(session)
         self.canvases = Canvases(session)
-        self.captions = CaptionPanel(session)
+        self.captions = CaptionPanel(session, self.list.chosen)
         self.titles = TitlePanel(session, FilmGround(session, STAYS_S))
         self.cards = CardPanel(session)
+        self.brand = BrandPanel(session)
         # The fields below have their height first; the pictures take what is left.
         self.canvases.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
         self.canvases.setMinimumHeight(LEAST_HIGH)
@@ -83,12 +85,14 @@ class Words(QWidget):
         tabs = QHBoxLayout()
         tabs.setSpacing(8)
         for name, page in (("Captions", self.captions), ("Titles", self.titles),
-                           ("Cards", self.cards)):
+                           ("Cards", self.cards), ("Brand", self.brand)):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setToolTip({"Captions": "How captions look in the chosen version",
                                "Titles": "Headlines, lower thirds and labels over the film",
-                               "Cards": "Pictures of your own before and after the film"}[name])
+                               "Cards": "Pictures of your own before and after the film",
+                               "Brand": "Colours, logo, styles and end card that the film bears"
+                               }[name])
             button.clicked.connect(lambda _=False, name=name: self.show_page(name))
             self._group.addButton(button)
             tabs.addWidget(button)

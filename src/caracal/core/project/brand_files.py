@@ -1,0 +1,41 @@
+"""Brands as files: open TOML, with logos, fonts and pictures beside it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from caracal.core.errors import InputError
+from caracal.core.paths import inside
+from caracal.core.project.assets import Copies, with_files_called, with_fonts_called
+from caracal.core.project.brand import Brand, impossible_brand
+from caracal.core.text.fonts import SHIPPED
+from caracal.core.toml_text import read_toml, write_toml
+
+WHAT = "brand"
+
+
+def read_brand(path: Path) -> Brand:
+    """The brand in the file at ``path``, its pictures and fonts found beside it. Raises InputError.
+    """
+    found = read_toml(path, Brand, WHAT)
+    wrong = impossible_brand(found)
+    if wrong:
+        raise InputError(f"This brand cannot be: {wrong}.", path, "Mend it.")
+    folder = path.absolute().parent
+
+    def there(name: str) -> str:
+        return str(inside(folder, name))
+
+    return with_fonts_called(with_files_called(found, there),
+                             lambda name: name if name in SHIPPED else there(name))
+
+
+def write_brand(path: Path, brand: Brand) -> None:
+    """Keep ``brand`` at ``path``, with copies of its pictures and fonts beside it.
+
+    Raises StorageError when it cannot be written, InputError when a file is missing.
+    """
+    copies = Copies(path)
+    write_toml(path, with_fonts_called(
+        with_files_called(brand, copies.beside),
+        lambda name: name if name in SHIPPED else copies.beside(name)))

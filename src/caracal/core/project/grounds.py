@@ -1,0 +1,32 @@
+"""Which variant of a logo a film's pictures ask for."""
+
+from __future__ import annotations
+
+import functools
+
+import numpy as np
+
+from caracal.core.media.decode import frames
+from caracal.core.media.master import Master
+from caracal.core.project.brand import Ground
+from caracal.core.time import FrameRange
+
+LOOKED_AT = 6  # pictures of a film
+LIGHT = 128  # luma: what is lighter is a light ground
+
+
+@functools.lru_cache(32)
+def ground_of(master: Master) -> Ground:
+    """How light the pictures of a film are, on the whole. Raises InputError if it cannot be read.
+    """
+    lumas = []
+    for number in range(LOOKED_AT):
+        at = master.frames * (2 * number + 1) // (2 * LOOKED_AT)
+        for _, planes in frames(master, FrameRange(at, at + 1)):
+            lumas.append(float(np.mean(planes.y)))
+    return ground_of_luma(sum(lumas) / len(lumas)) if lumas else Ground.DARK
+
+
+def ground_of_luma(luma: float) -> Ground:
+    """The ground that a picture of that mean ``luma`` (16 to 235) is."""
+    return Ground.LIGHT if luma > LIGHT else Ground.DARK

@@ -1,0 +1,262 @@
+"""The brand that the film bears: its colours, logos and styles, put on versions by a click."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import QRect, QSize, Qt
+from PySide6.QtGui import QColor, QIcon, QImage, QPixmap
+from PySide6.QtWidgets import (
+    QColorDialog,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from caracal.core.errors import CaracalError
+from caracal.core.project.brand import Brand, Corner, Ground, Logo, logo_region
+from caracal.core.project.brand_check import off_brand
+from caracal.core.project.brand_edits import (
+    brand_of,
+    logo_ratio,
+    variant_for,
+    with_brand,
+    with_version_dressed,
+)
+from caracal.core.project.brand_files import read_brand, write_brand
+from caracal.core.project.grounds import ground_of_luma
+from caracal.core.project.model import Project
+from caracal.core.render.assets import open_picture
+from caracal.core.render.backdrops import levels
+from caracal.core.render.caption_places import caption_area
+from caracal.core.resources import asset_file
+from caracal.ui.panels import choice_box, quiet, small_button, swatch
+from caracal.ui.session import Session
+
+FILES = "Brands (*.toml)"
+CORNERS = tuple(Corner)
+MOST_TOLD = 4  # departures that are told; more are counted
+LOGO_SIZE = QSize(48, 18)
+NOT_YET = ("This film bears no brand yet. Open a brand's file, or save one from what this version "
+           "has: its colours, fonts, logo, captions and end card.")
+WIDE = 64  # pixels of the canvas, to see how light it is
+NAME = "brand"  # of the panel's own pictures
+
+
+class BrandPanel(QWidget):
+    """Opened once for a film; every version is dressed by it, and told where it departs."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._shown: Brand | None = None
+        self.name = QLabel()
+        self.away = small_button("Take away", "The film bears no brand any more; what it put on "
+                                 "versions stays", lambda: self._edit(
+                                     lambda: with_brand(session.project, None), "No brand."))
+        self.corner = choice_box([corner.value.capitalize() for corner in CORNERS],
+                                 "In which corner of the clear area the logo lies", self._move)
+        self.dress = small_button("Dress this version", "Logo, captions, titles and end card as "
+                                  "the brand says", lambda: self.dress_versions((session.letter,)))
+        self.dress_all = small_button("Dress all versions", "The same for every version, one step",
+                                      lambda: self.dress_versions(tuple(
+                                          version.letter for version in session.project.versions)))
+        self.colours, self.logos = QHBoxLayout(), QHBoxLayout()
+        self.told = quiet("")
+        self.told.setWordWrap(True)
+        self._of_brand: list[QWidget] = []
+        self._lay_out()
+        for signal in (session.project_changed, session.version_changed):
+            signal.connect(self.sync)
+        self.sync()
+
+    def _lay_out(self) -> None:
+        first, last = QHBoxLayout(), QHBoxLayout()
+        first.addWidget(self.name, 1)
+        for button in (small_button("Open…", "A brand from its file", self.ask_open),
+                       small_button("Save as…", "Keep what this version has as a brand, with its "
+                                    "logo and fonts beside the file", self.ask_save), self.away):
+            first.addWidget(button)
+        for widget in (self.dress, self.dress_all):
+            last.addWidget(widget)
+        last.addStretch(1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(10)
+        for row in (first, self.colours, self.logos, last):
+            row.setSpacing(8)
+            column.addLayout(row)
+        column.addWidget(self.told)
+        column.addStretch(1)
+
+    def sync(self) -> None:
+        """Show the film's brand, and where the chosen version departs from it."""
+        session, brand = self._session, self._session.project.brand
+        for widget in (self.away, self.dress, self.dress_all):
+            widget.setVisible(brand is not None)
+        self.name.setText(f"Brand: {brand.name}" if brand else "No brand")
+        if brand != self._shown:
+            self._shown = brand
+            self._show_parts(brand)
+        if brand is None:
+            self.told.setText(NOT_YET)
+            return
+        faults = off_brand(session.project, session.letter)
+        more = len(faults) - MOST_TOLD
+        self.told.setText(" ".join(faults[:MOST_TOLD]) + (f" And {more} more." if more > 0 else "")
+                          or f"Version {session.letter} is as the brand says.")
+
+    def _show_parts(self, brand: Brand | None) -> None:
+        """A chip for each colour, a picture for each logo."""
+        for row in (self.colours, self.logos):
+            while (item := row.takeAt(0)) is not None:
+                if (widget := item.widget()) is not None and widget is not self.corner:
+                    widget.deleteLater()
+        self.corner.setVisible(False)
+        if brand is None:
+            return
+        for number, (name, colour) in enumerate(brand.colours.items()):
+            QColorDialog.setCustomColor(number, QColor(colour))  # wherever a colour is asked for
+            chip = QLabel()
+            chip.setPixmap(swatch(colour))
+            chip.setToolTip(f"{name}: {colour}. It is offered wherever a colour is chosen.")
+            chip.setAccessibleName(f"{name}, {colour}")
+            self.colours.addWidget(chip)
+        self.colours.addWidget(quiet(f"{len(brand.colours)} colours, "
+                                     f"fonts: {', '.join(map(_font_name, brand.fonts)) or 'any'}"))
+        self.colours.addStretch(1)
+        self.logos.addWidget(quiet("Logo" if brand.logos else "No logo"))
+        for logo in brand.logos:
+            self.logos.addWidget(self._logo_button(logo))
+        if brand.logos:
+            self.logos.addWidget(quiet("in"))
+            self.logos.addWidget(self.corner)
+            self.corner.setVisible(True)
+            self.corner.setCurrentIndex(CORNERS.index(brand.corner))
+        self.logos.addStretch(1)
+
+    def _logo_button(self, logo: Logo) -> QPushButton:
+        button = small_button("", f"Put this one on the chosen version: for {logo.ground.value} "
+                              "pictures", lambda: self._put(logo))
+        button.setAccessibleName(f"Logo for {logo.ground.value} pictures")
+        try:
+            picture = open_picture(asset_file(logo.picture.path)).convert("RGBA")
+        except CaracalError as problem:
+            button.setText("Logo missing")
+            button.setToolTip(problem.sentence())
+            return button
+        image = QImage(picture.tobytes(), picture.width, picture.height, 4 * picture.width,
+                       QImage.Format.Format_RGBA8888)
+        button.setIcon(QIcon(QPixmap.fromImage(image.scaled(
+            LOGO_SIZE * 2, Qt.AspectRatioMode.KeepAspectRatio,
+            Qt.TransformationMode.SmoothTransformation))))
+        button.setIconSize(LOGO_SIZE)
+        button.setStyleSheet(f"background: {'#26221e' if logo.ground is Ground.DARK else '#e8e4dc'}"
+                             )
+        return button
+
+    def _move(self, at: int) -> None:
+        session, brand = self._session, self._session.project.brand
+        if brand is not None:
+            self._edit(lambda: with_brand(session.project, msgspec.structs.replace(
+                brand, corner=CORNERS[at])), f"The logo lies {CORNERS[at].value}.")
+
+    def _put(self, logo: Logo) -> None:
+        """This logo on the chosen version, and nothing else of the brand."""
+        session, brand = self._session, self._session.project.brand
+        if brand is None:
+            return
+        only = msgspec.structs.replace(brand, captions=None, titles=None, closing=None)
+
+        def change() -> Project:
+            made = self._dressed(with_brand(session.project, only), session.letter, logo)
+            return with_brand(made, brand)
+
+        self._edit(change, f"The logo lies over {session.letter}.")
+
+    def dress_versions(self, letters: tuple[str, ...]) -> None:
+        """Logo, captions, titles and end card of these versions as the brand says."""
+        session, brand = self._session, self._session.project.brand
+        if brand is None:
+            return
+
+        def change() -> Project:
+            project = session.project
+            for letter in letters:
+                logo = variant_for(brand, self._ground(letter, brand)) if brand.logos else None
+                project = self._dressed(project, letter, logo)
+            return project
+
+        self._edit(change, f"{' and '.join(letters)} dressed as {brand.name}.")
+
+    def _dressed(self, project: Project, letter: str, logo: Logo | None) -> Project:
+        session = self._session
+        sheet = session.sheet(letter)
+        return with_version_dressed(
+            project, letter, session.analysis.master.rate, sheet.canvas,
+            None if logo is None else (logo, logo_ratio(logo)), caption_area(sheet))
+
+    def _ground(self, letter: str, brand: Brand) -> Ground:
+        """How light it is where the logo will lie, at the playhead."""
+        session = self._session
+        sheet = session.sheet(letter)
+        size = (WIDE, 2 * round(WIDE * sheet.canvas[1] / sheet.canvas[0] / 2))
+        scene = session.scene(letter, min(session.frame, session.analysis.known_to - 1), size)
+        image = session.preview.get_scene(NAME, session.frame, scene, size)
+        if image is None:  # not made yet
+            return Ground.DARK
+        (left, right), (top, bottom) = logo_region(brand, 2.0, sheet.canvas, caption_area(sheet))
+        part = image.copy(QRect(round(left * size[0]), round(top * size[1]),
+                                max(1, round((right - left) * size[0])),
+                                max(1, round((bottom - top) * size[1]))))
+        mean = part.scaled(1, 1, Qt.AspectRatioMode.IgnoreAspectRatio,
+                           Qt.TransformationMode.SmoothTransformation).pixelColor(0, 0)
+        return ground_of_luma(levels((mean.red(), mean.green(), mean.blue()))[0])
+
+    def ask_open(self) -> None:
+        """Ask for a brand's file."""
+        chosen = QFileDialog.getOpenFileName(self, "Brand", "", FILES)[0]
+        if chosen:
+            self.open(Path(chosen))
+
+    def open(self, path: Path) -> None:
+        """The film bears the brand of that file."""
+        session = self._session
+        self._edit(lambda: with_brand(session.project, read_brand(path)), "The film has a brand.")
+
+    def ask_save(self) -> None:
+        """Ask where what this version has is kept as a brand."""
+        chosen = QFileDialog.getSaveFileName(self, "Brand", "brand.toml", FILES)[0]
+        if chosen:
+            path = Path(chosen)
+            self.save(path if path.suffix.lower() == ".toml" else path.with_suffix(".toml"))
+
+    def save(self, path: Path) -> None:
+        """Keep what the chosen version has as a brand at ``path``; the film bears it."""
+        session = self._session
+
+        def change() -> Project:
+            write_brand(path, brand_of(
+                session.project, session.letter, path.stem.replace("-", " ").title(),
+                session.sheet(session.letter).canvas, session.analysis.master.rate))
+            return with_brand(session.project, read_brand(path))
+
+        self._edit(change, f"{path.name} kept: the film bears that brand.")
+
+    def _edit(self, change: Callable[[], Project], said: str) -> None:
+        session = self._session
+        try:
+            session.edit(change(), said)
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            self.sync()
+
+
+def _font_name(font: str) -> str:
+    """A font without its folder."""
+    return Path(font).stem if "/" in font else font
