@@ -125,7 +125,7 @@ def test_a_reader_that_is_ended_is_told(tmp_path):
 
 def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
     """Watched by the kernel (strace): no socket but those within the machine, no file elsewhere."""
-    film = write_film(tmp_path / "film.mp4", frames=80)
+    film = write_film(tmp_path / "film.mp4", frames=76)
     home, trace = tmp_path / "home", tmp_path / "trace"
     home.mkdir()
     own = {"HOME": str(home), "CARACAL_CACHE": str(tmp_path / "cache"),

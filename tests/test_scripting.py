@@ -122,6 +122,7 @@ def test_a_dry_run_tells_and_makes_nothing(folder, tmp_path, capsys):
     small, story = answered(capsys)["versions"]
     assert small["seconds"] == story["seconds"] == 3.6 and small["size_mb"] > 0
     assert any("blown up" in concern for concern in story["concerns"]) and not story["stopped"]
+    words.remove("vertical-story")
     assert main(words) == 0
     assert "to make" in capsys.readouterr().out and not out.exists()
     long = ["convert", str(folder / "film.mp4"), "--spec", "vertical-short", "--from", "0", "--to",
