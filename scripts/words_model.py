@@ -1,10 +1,12 @@
-"""Makes data/models/words.onnx, as it ships, from the detector in the wheel rapidocr 3.10.0.
+"""Makes data/models/words.onnx and reading.onnx, as they ship, from the detector and the recogniser
+in the wheel rapidocr 3.10.0.
 
-    pip install rapidocr==3.10.0 onnx && .venv/bin/python scripts/words_model.py MODEL.onnx
+    pip install rapidocr==3.10.0 onnx
+    .venv/bin/python scripts/words_model.py PP-OCRv6_det_small.onnx PP-OCRv6_rec_small.onnx
 
-A third of its weights are too small to be normal floats, which a processor works through many
-times more slowly, and are 0 to any result: they become 0. The others are kept in 16 bits and cast
-to 32 at load.
+Some of their weights are too small to be normal floats, which a processor works through many times
+more slowly, and are 0 to any result: they become 0. The others are kept in 16 bits and cast to 32
+at load.
 """
 
 import sys
@@ -17,11 +19,17 @@ from onnx import helper, numpy_helper
 from caracal.core.resources import shipped
 
 LEAST_WEIGHTS = 16  # a tensor of fewer is kept as it is
+NAMES = ("words.onnx", "reading.onnx")
 
 
 def main() -> None:
-    """Clean the model named on the command line."""
-    model = onnx.load(Path(sys.argv[1]))
+    """Clean the models named on the command line."""
+    for file, name in zip(sys.argv[1:], NAMES, strict=True):
+        onnx.save(cleaned(onnx.load(Path(file))), shipped("models", name))
+
+
+def cleaned(model: onnx.ModelProto) -> onnx.ModelProto:
+    """``model`` with its weights in 16 bits."""
     casts = []
     for weights in model.graph.initializer:
         values = numpy_helper.to_array(weights)
@@ -34,7 +42,7 @@ def main() -> None:
     for node in reversed(casts):
         model.graph.node.insert(0, node)
     onnx.checker.check_model(model)
-    onnx.save(model, shipped("models", "words.onnx"))
+    return model
 
 
 if __name__ == "__main__":

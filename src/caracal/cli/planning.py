@@ -16,6 +16,7 @@ from caracal.core.batch.estimate import Estimate, estimate
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.project.recipe import Recipe
+from caracal.core.project.rewriting import without_covered
 from caracal.core.time import short_time
 
 
@@ -72,7 +73,8 @@ def _flags(analysis: Analysis, recipe: Recipe) -> dict[int, tuple[Flag, ...]]:
     """What must be looked at in each shot that a version shows."""
     ranges = recipe.ranges_in(analysis.master.frames)
     drawn = {box.subject: box.lost for box in recipe.drawn}
-    return {number: solve_shot(analysis, number, recipe.sheet, recipe.choice(number), recipe.motion,
-                               drawn).flags
+    return {number: without_covered(solve_shot(
+        analysis, number, recipe.sheet, recipe.choice(number), recipe.motion, drawn).flags,
+        analysis, number, recipe.redactions)
         for number, shot in enumerate(analysis.shots)
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges)}

@@ -189,7 +189,8 @@ def scene_track(
     track = SceneTrack.of(recipe.sheet.canvas, windows, finishes, layouts, analysis.active,
                           recipe.sheet if recipe.review else None)
     return track.under(recipe.overlays, float(analysis.master.rate), moving,
-                       _dissolves(analysis, recipe, windows, finishes, layouts))
+                       _dissolves(analysis, recipe, windows, finishes, layouts),
+                       recipe.redactions)
 
 
 def _dissolves(

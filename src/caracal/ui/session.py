@@ -154,7 +154,7 @@ class Session(QObject):
                         self.captions.at(self, letter, frame, solution),
                         going_on(self.project.ranges_of(letter), frame, text_of(self.film),
                                  self.analysis, lambda shot: self.solution(letter, shot),
-                                 self.rate))
+                                 self.rate), self.project.version(letter).redactions)
 
     def scene_in(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene | None:
         """What a version would be at a frame in ``layout``; None while that is being solved."""

@@ -12,6 +12,7 @@ from caracal.core.framing.overlay_flags import overlay_flag
 from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.layout.kinds import Kind
 from caracal.core.project.model import Project
+from caracal.core.project.rewriting import without_covered
 from caracal.ui.layer import Same
 
 
@@ -43,7 +44,8 @@ class WordsOfShots:
         """What is said of ``shot`` in version ``letter``; accepted flags are said apart."""
         accepted = project.accepted_kinds(letter, shot)
         overlays = project.version(letter).overlays
-        flags = solution.flags
+        flags = without_covered(solution.flags, analysis, shot,
+                                project.version(letter).redactions)
         if overlays:
             now = (Same(solution), Same(analysis), overlays)
             kept = self._hidden.get((letter, shot))

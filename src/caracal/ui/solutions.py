@@ -15,6 +15,7 @@ from caracal.core.geometry import Box
 from caracal.core.layout.card import Card
 from caracal.core.layout.model import Canvas, Layout
 from caracal.core.layout.overlay import Overlay
+from caracal.core.layout.redaction import Redaction, redactions_at
 from caracal.core.render.dissolves import dissolving, outgoing_frames, share_left
 from caracal.core.render.layers import (
     Layer,
@@ -40,14 +41,14 @@ SOON_MS = 15  # results that come together are shown together
 def scene_of(
     solution: ShotSolution, frame: int, picture: Box, canvas: Canvas, whole: Canvas,
     rate: float, overlays: Sequence[Overlay] = (), captions: CaptionAt | None = None,
-    going_on: GoingOn | None = None,
+    going_on: GoingOn | None = None, redactions: tuple[Redaction, ...] = (),
 ) -> Scene:
     """What a version is at ``frame`` for a ``canvas`` of the screen; in the file it is ``whole``.
 
     ``rate`` is the film's, in frames a second. ``picture`` is the master's active picture. Where
     there are edges within the canvas the scene is larger: edges lie at even pixels, which on a
     small canvas is a pixel too rough. ``captions`` gives the caption on a canvas of that size,
-    ``going_on`` what of the range before still shows.
+    ``going_on`` what of the range before still shows; ``redactions`` are the version's.
     """
     finer = _finer(solution.placed, canvas)
     fine = (canvas[0] * OVER, canvas[1] * OVER)
@@ -62,7 +63,8 @@ def scene_of(
     outgoing = going_on(canvas) if going_on is not None else None
     if outgoing is not None:
         layers = (*layers, outgoing)
-    return Scene(canvas, layers, canvas[0] / whole[0], over, OVER / finer)
+    return Scene(canvas, layers, canvas[0] / whole[0], over, OVER / finer,
+                 redactions_at(redactions, frame))
 
 
 def going_on(

@@ -11,6 +11,7 @@ from caracal.core.geometry import Box
 from caracal.core.layout.card import Card
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.overlay import Overlay, veil
+from caracal.core.layout.redaction import Redaction
 from caracal.core.project.brand import Brand
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
@@ -42,6 +43,7 @@ class Version(msgspec.Struct, frozen=True):
     ``fades`` are how it begins and ends. ``opening`` and ``closing`` are its cards, if any.
     ``look`` is that of its captions; ``burnt`` says whether they are in the picture: None: as its
     spec sheet says. ``speeds`` are stretches of the film that it shows at another speed, apart.
+    ``redactions`` are words of the film's picture that are covered in it.
     """
 
     letter: str
@@ -55,6 +57,7 @@ class Version(msgspec.Struct, frozen=True):
     look: CaptionLook = CaptionLook()
     burnt: bool | None = None
     speeds: tuple[FrameRange, ...] = ()
+    redactions: tuple[Redaction, ...] = ()
 
     @property
     def card_frames(self) -> int:

@@ -16,6 +16,7 @@ from caracal.core.framing.motion import Motion
 from caracal.core.layout.card import Card
 from caracal.core.layout.model import FILL, Layout
 from caracal.core.layout.overlay import Overlay
+from caracal.core.layout.redaction import Redaction
 from caracal.core.project.model import DrawnBox, Project, ShotStart
 from caracal.core.specs.sheet import Captions, SpecSheet
 from caracal.core.text.caption_look import CaptionLook
@@ -33,6 +34,7 @@ class Recipe(msgspec.Struct, frozen=True):
     which nothing was decided. ``overlays`` lie over all of it, its fades in front, those of cards
     among them. ``opening`` and ``closing`` are the cards. ``captions`` are the film's;
     they are in the picture if ``burnt`` (None: as the sheet says), in their ``look``.
+    ``redactions`` cover words of the film's picture.
     """
 
     sheet: SpecSheet
@@ -52,6 +54,7 @@ class Recipe(msgspec.Struct, frozen=True):
     captions_file: str = ""
     look: CaptionLook = CaptionLook()
     burnt: bool | None = None
+    redactions: tuple[Redaction, ...] = ()
 
     def ranges_in(self, frames: int) -> tuple[FrameRange, ...]:
         """What is shown of a film of so many ``frames``."""
@@ -100,7 +103,8 @@ def recipe_of(project: Project, letter: str, sheet: SpecSheet, review: bool = Fa
                   project.starts, project.drawn, project.sound, version.name or letter, review,
                   overlays=project.overlays_of(letter), opening=version.opening,
                   closing=version.closing, captions=project.captions,
-                  captions_file=project.captions_file, look=version.look, burnt=version.burnt)
+                  captions_file=project.captions_file, look=version.look, burnt=version.burnt,
+                  redactions=version.redactions)
 
 
 def recipe_of_film(project: Project, sheet: SpecSheet) -> Recipe:

@@ -20,6 +20,7 @@ from caracal.core.errors import InputError, storage_error
 from caracal.core.folders import state_root
 from caracal.core.layout.card import impossible_card
 from caracal.core.layout.contradictions import contradiction as impossible
+from caracal.core.layout.redaction import impossible_redactions
 from caracal.core.limits import MOST_PROJECT_BYTES
 from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.project.assets import AssetReference, references, with_files_found
@@ -88,7 +89,7 @@ def _panes_come_and_are_cut_out(data: Data) -> Data:
 
 
 def _brands_and_looks_apart(data: Data) -> Data:
-    """From 10 to 11: films bear a brand's name, captions look otherwise in stretches; none did."""
+    """From 10 to 11: brands, captions with other looks in stretches, covered words; none were."""
     return {**data, "version": 11}
 
 
@@ -226,6 +227,7 @@ def contradiction(document: Document) -> str:
         (impossible_card(card) for version in project.versions
          for card in (version.opening, version.closing) if card is not None),
         (impossible_look(version.look) for version in project.versions),
+        (impossible_redactions(version.redactions) for version in project.versions),
         (impossible_cues(project.captions),),
         (impossible_brand(project.brand) if project.brand else "",))
     return next((words for words in wrong if words), "")

@@ -160,7 +160,7 @@ def _face_on_canvas(
             if track.kind == "face" and track.subject == lead]
     boxes = []
     for frame in frames:
-        layers = _pictures(analysis, shot, canvas, frame)
+        layers = pictures_at(analysis, shot, canvas, frame)
         there = [found for track in mine if (box := track.box_at(frame)) is not None
                  for layer in layers if (found := on_canvas(box, layer)) is not None]
         if there:
@@ -190,7 +190,7 @@ def _seen(
     lines: Sequence[Track],
 ) -> list[tuple[Box, float]]:
     """Where faces and burnt-in lines are seen on ``canvas`` at ``frame``, and what they count."""
-    layers = _pictures(analysis, shot, canvas, frame)
+    layers = pictures_at(analysis, shot, canvas, frame)
     found = []
     for many, worth in ((faces, FACE), (lines, LINE)):
         for track in many:
@@ -201,7 +201,7 @@ def _seen(
     return found
 
 
-def _pictures(
+def pictures_at(
     analysis: Analysis, shot: ShownShot, canvas: Canvas, frame: int
 ) -> list[PictureLayer]:
     """The parts of the master that are seen on ``canvas`` at ``frame``."""

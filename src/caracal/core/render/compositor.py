@@ -34,6 +34,7 @@ from caracal.core.render.layers import (
     ZonesLayer,
 )
 from caracal.core.render.overlays import with_layer
+from caracal.core.render.redactions import redacted
 from caracal.core.render.resample import resample
 from caracal.core.render.review import DrawnZones, review_overlay
 from caracal.core.render.scene import Scene
@@ -58,6 +59,7 @@ def compose_pictures(
     stands for a picture or clip that cannot be used; without it InputError is raised.
     """
     made: Picture | None = None
+    planes = redacted(planes, scene.redactions)
     for layer in scene.layers:
         if isinstance(layer, ZonesLayer):
             assert made is not None, "zones lie over a picture"

@@ -15,6 +15,7 @@ from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.geometry import Box
 from caracal.core.layout.model import FILL, Canvas, FileContent, Layout
 from caracal.core.layout.overlay import Overlay
+from caracal.core.layout.redaction import Redaction, redactions_at
 from caracal.core.render.dissolves import Dissolve
 from caracal.core.render.layers import Layer, OverlayLayer, TextLayer, ZonesLayer, layers_of
 from caracal.core.render.overlays import overlay_layers
@@ -31,7 +32,8 @@ class Scene(msgspec.Struct, frozen=True):
     ``scale`` is how large the canvas is beside the one of the file, which what is measured in
     pixels of the file goes by: 1 in the file itself, less on a screen. On a screen overlays are
     drawn apart, ``over`` the layers, on a canvas ``finer`` times as large, so that their edges lie
-    where they lie in the file.
+    where they lie in the file. ``redactions`` cover places of the source before anything is made
+    of it.
     """
 
     canvas: Canvas
@@ -39,12 +41,14 @@ class Scene(msgspec.Struct, frozen=True):
     scale: float = 1.0
     over: tuple[OverlayLayer | TextLayer, ...] = ()
     finer: float = 1.0
+    redactions: tuple[Redaction, ...] = ()
 
     def from_source(self, across: float, down: float) -> Scene:
         """The same scene made from pictures that are so many times the master's width and height.
         """
         return msgspec.structs.replace(
-            self, layers=tuple(layer.from_source(across, down) for layer in self.layers))
+            self, layers=tuple(layer.from_source(across, down) for layer in self.layers),
+            redactions=tuple(each.from_source(across, down) for each in self.redactions))
 
 
 class SceneTrack(msgspec.Struct, frozen=True):
@@ -57,7 +61,8 @@ class SceneTrack(msgspec.Struct, frozen=True):
     for each of ``crops`` panes; a layout with fewer uses the first ones.
     ``finishes`` and ``layouts`` hold from their frame on. ``picture`` is the master's active
     picture. ``zones``: the sheet whose zones are drawn over it, if any. ``scale`` is that of every
-    scene. ``dissolves`` say where one range goes on beneath the next.
+    scene. ``dissolves`` say where one range goes on beneath the next, ``redactions`` what of the
+    master is covered.
     """
 
     canvas: Canvas
@@ -72,6 +77,7 @@ class SceneTrack(msgspec.Struct, frozen=True):
     numbers: bytes = b""
     rate: float = 1.0
     dissolves: tuple[Dissolve, ...] = ()
+    redactions: tuple[Redaction, ...] = ()
 
     @classmethod
     def of(
@@ -111,7 +117,8 @@ class SceneTrack(msgspec.Struct, frozen=True):
             layers = (*layers, *overlay_layers(self.overlays, number, self.canvas, self.rate))
         if self.zones is not None:
             layers = (*layers, ZonesLayer(self.zones))
-        return Scene(self.canvas, layers, self.scale)
+        return Scene(self.canvas, layers, self.scale,
+                     redactions=redactions_at(self.redactions, number))
 
     def at(self, frames: Sequence[int] | NDArray[np.int64]) -> SceneTrack:
         """The scenes of ``frames``, in that order, as a track of their own."""
@@ -121,7 +128,8 @@ class SceneTrack(msgspec.Struct, frozen=True):
             _picked(self.finishes, wanted), _picked(self.layouts, wanted), self.picture, self.zones)
         numbers = np.frombuffer(self.numbers, np.int64)[wanted].tobytes() if self.numbers else b""
         return msgspec.structs.replace(part, scale=self.scale, overlays=self.overlays,
-                                       numbers=numbers, rate=self.rate, dissolves=self.dissolves)
+                                       numbers=numbers, rate=self.rate, dissolves=self.dissolves,
+                                       redactions=self.redactions)
 
     def beside(self, opening: Held | None, closing: Held | None) -> SceneTrack:
         """The scenes of a file whose first or last ones are those of a card: its layout, and how
@@ -144,18 +152,18 @@ class SceneTrack(msgspec.Struct, frozen=True):
 
     def under(
         self, overlays: tuple[Overlay, ...], rate: float, moving: bool = False,
-        dissolves: tuple[Dissolve, ...] = (),
+        dissolves: tuple[Dissolve, ...] = (), redactions: tuple[Redaction, ...] = (),
     ) -> SceneTrack:
-        """The scenes of a whole film, of ``rate`` frames a second, with ``overlays`` over them, and
-        ``dissolves`` in it.
+        """The scenes of a whole film, of ``rate`` frames a second, with ``overlays`` over them,
+        ``dissolves`` in it, and ``redactions`` in its pictures.
 
         ``moving``: the layout of a card beside them moves by itself.
         """
-        moving = moving or bool(overlays or dissolves) or any(
+        moving = moving or bool(overlays or dissolves or redactions) or any(
             layout.moving for _, layout in self.layouts)
         numbers = np.arange(len(self), dtype=np.int64).tobytes() if moving else b""
         return msgspec.structs.replace(self, overlays=overlays, numbers=numbers, rate=rate,
-                                       dissolves=dissolves)
+                                       dissolves=dissolves, redactions=redactions)
 
     def scaled(self, canvas: Canvas) -> SceneTrack:
         """The same scenes on a canvas of another size: for a screen, or a trial."""

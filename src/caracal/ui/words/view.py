@@ -23,6 +23,7 @@ from caracal.ui.panels import small_button
 from caracal.ui.session import Session
 from caracal.ui.tall_pages import TallPages
 from caracal.ui.words.brand_panel import BrandPanel
+from caracal.ui.words.burnt_words import BurntWords
 from caracal.ui.words.caption_panel import CaptionPanel
 from caracal.ui.words.card_panel import CardPanel
 from caracal.ui.words.cue_actions import CueActions
@@ -52,6 +53,7 @@ class Words(QWidget):
         self.canvases = Canvases(session)
         self.captions = CaptionPanel(session, self.list.chosen)
         self.titles = TitlePanel(session, FilmGround(session, STAYS_S))
+        self.burnt = BurntWords(session)
         self.cards = CardPanel(session)
         self.brand = BrandPanel(session)
         # The fields below have their height first; the pictures take what is left.
@@ -84,7 +86,7 @@ class Words(QWidget):
         left.addWidget(self.editor)
         tabs = QHBoxLayout()
         tabs.setSpacing(8)
-        for name, page in (("Captions", self.captions), ("Titles", self.titles),
+        for name, page in (("Captions", self.captions), ("Titles", self._titles_page()),
                            ("Cards", self.cards), ("Brand", self.brand)):
             button = QPushButton(name)
             button.setCheckable(True)
@@ -113,6 +115,15 @@ class Words(QWidget):
         whole.addLayout(right, 56)
         self.show_page("Captions")
 
+    def _titles_page(self) -> QWidget:
+        page = QWidget()
+        column = QVBoxLayout(page)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(self.titles)
+        column.addWidget(self.burnt)
+        return page
+
     def show_page(self, name: str) -> None:
         """Show captions' look, titles, or cards."""
         self.tabs[name].setChecked(True)
@@ -131,6 +142,7 @@ class Words(QWidget):
     def close_down(self) -> None:
         """Stop what runs, and wait for it."""
         self.recognition.close_down()
+        self.burnt.close_down()
 
     def ask_take_in(self) -> None:
         """Ask for a file of captions."""

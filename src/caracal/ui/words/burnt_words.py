@@ -1,0 +1,186 @@
+"""Words in the film's own picture: read, covered, and written anew as titles that fit."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from caracal.core.analysis.text_recognition import BurntText, burnt_texts
+from caracal.core.errors import CaracalError
+from caracal.core.project.model import Project
+from caracal.core.project.rewriting import (
+    with_words_covered,
+    with_words_rewritten,
+    with_words_seen,
+)
+from caracal.core.render.caption_places import ShownShot
+from caracal.core.render.live_text import live_region
+from caracal.core.time import timecode
+from caracal.core.work import CancelToken, Progress
+from caracal.ui.panels import choice_box, quiet, small_button
+from caracal.ui.session import Session
+from caracal.ui.worker import Worker
+
+COVERS = ("Softly", "With a box")
+BOX = "#1c1a18"
+LONG = 40  # characters of a text in the list
+
+
+class ReadingWorker(Worker):
+    """``read`` carries the texts; ``progressed`` how far it is."""
+
+    read = Signal(object)
+    progressed = Signal(object)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._analysis = session.found
+        self.token = CancelToken()
+
+    def work(self) -> None:
+        self.read.emit(burnt_texts(self._analysis, self.token, self._told))
+
+    def _told(self, progress: Progress) -> None:
+        self.progressed.emit(progress)
+
+
+class BurntWords(QWidget):
+    """One click reads them, another writes the chosen ones anew in the chosen version."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._worker: ReadingWorker | None = None
+        self.texts: tuple[BurntText, ...] = ()
+        self.button = small_button("Read words", "Read what is written in the film's own picture",
+                                   self.start_or_stop)
+        self.list = choice_box([], "What was read; choosing one goes there", self._go)
+        self.list.setMinimumContentsLength(18)
+        self.list.setSizeAdjustPolicy(
+            self.list.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.cover = choice_box(COVERS, "How the old words are covered: with what lies round them, "
+                                "or with a box in the brand's first colour", lambda _: None)
+        self.anew = small_button("Write anew", "Cover these words in the chosen version, and write "
+                                 "them as a title in the brand's style", self.write_anew)
+        self.only = small_button("Cover only", "Cover these words in the chosen version",
+                                 self.cover_only)
+        self.seen = small_button("Uncover all", "All words of the picture are seen in this version "
+                                 "again", self.uncover)
+        self.about = quiet("In the picture")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        row.addWidget(self.about)
+        row.addWidget(self.button)
+        row.addWidget(self.list, 1)
+        for widget in (self.cover, self.anew, self.only, self.seen):
+            row.addWidget(widget)
+        row.addStretch(0)
+        for signal in (session.project_changed, session.version_changed, session.grew):
+            signal.connect(self.sync)
+        self.sync()
+
+    def sync(self) -> None:
+        """Show what can be done."""
+        read = bool(self.texts)
+        for widget in (self.list, self.cover, self.anew, self.only):
+            widget.setVisible(read)
+        version = self._session.project.version(self._session.letter)
+        self.seen.setVisible(bool(version.redactions))
+        self.button.setVisible(not read)
+        self.button.setText("Stop reading" if self._worker else "Read words")
+
+    def start_or_stop(self) -> None:
+        """Begin to read, or stop."""
+        if self._worker is not None:
+            self._worker.token.cancel()
+            return
+        self._worker = ReadingWorker(self._session)
+        self._worker.read.connect(self._read, Qt.ConnectionType.QueuedConnection)
+        self._worker.progressed.connect(self._progressed)
+        self._worker.failed.connect(self._session.said)
+        self._worker.finished.connect(self._ended)
+        self._worker.start()
+        self.sync()
+
+    def _progressed(self, progress: Progress) -> None:
+        self.about.setText(f"Line {progress.done + 1} of {progress.total}")
+
+    def _read(self, texts: tuple[BurntText, ...]) -> None:
+        self.texts = texts
+        rate = self._session.analysis.master.rate
+        self.list.clear()
+        self.list.addItems([
+            f"{timecode(text.start, rate)}  {text.text.replace(chr(10), ' / ')[:LONG]}"
+            for text in texts])
+        here = next((number for number, text in enumerate(texts)
+                     if text.start <= self._session.frame < text.end_exclusive), 0)
+        self.list.setCurrentIndex(here)
+        if not texts:
+            self._session.said.emit("No words were read in this film's picture.")
+
+    def _ended(self) -> None:
+        self._worker = None
+        self.about.setText("In the picture")
+        self.sync()
+
+    @property
+    def chosen(self) -> BurntText | None:
+        """The text that is chosen; None: none was read."""
+        at = self.list.currentIndex()
+        return self.texts[at] if 0 <= at < len(self.texts) else None
+
+    def _go(self, at: int) -> None:
+        text = self.texts[at]
+        self._session.go((text.start + text.end_exclusive) // 2)
+
+    def _colour(self) -> str | None:
+        if self.cover.currentIndex() == 0:
+            return None
+        brand = self._session.project.brand
+        return next(iter(brand.colours.values()), BOX) if brand else BOX
+
+    def write_anew(self) -> None:
+        """Cover the chosen words in the chosen version, and write them as a title."""
+        session, text = self._session, self.chosen
+        if text is None:
+            return
+        letter = session.letter
+        sheet, solution = session.sheet(letter), session.solution(letter, text.shot)
+        region = live_region(session.analysis, ShownShot(
+            text.shot, solution.placed, solution.panes), text, sheet)
+        self._edit(lambda: with_words_rewritten(
+            session.project, letter, text, region, sheet.canvas, self._colour()),
+            f"“{text.text.splitlines()[0]}” is written anew in {letter}.")
+
+    def cover_only(self) -> None:
+        """Cover the chosen words in the chosen version."""
+        session, text = self._session, self.chosen
+        if text is not None:
+            self._edit(lambda: with_words_covered(
+                session.project, session.letter, text, self._colour()),
+                f"“{text.text.splitlines()[0]}” is covered in {session.letter}.")
+
+    def uncover(self) -> None:
+        """All words of the picture are seen in the chosen version again."""
+        session = self._session
+        self._edit(lambda: with_words_seen(session.project, session.letter),
+                   f"All words of the picture are seen in {session.letter}.")
+
+    def _edit(self, change: Callable[[], Project], said: str) -> None:
+        session, text = self._session, self.chosen
+        try:
+            session.edit(change(), said)
+        except CaracalError as problem:
+            session.said.emit(problem.sentence())
+            return
+        if text is not None and not text.start <= session.frame < text.end_exclusive:
+            session.go((text.start + text.end_exclusive) // 2)
+
+    def close_down(self) -> None:
+        """Stop what runs, and wait for it."""
+        if self._worker is not None:
+            self._worker.token.cancel()
+            self._worker.wait()
