@@ -15,6 +15,7 @@ from caracal.core.resources import shipped
 from caracal.core.text.block import block_of, fitted, lines_within, missing_letters
 from caracal.core.text.breaking import LEANING, balanced, broken
 from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPlace, impossible_look
+from caracal.core.text.caption_track import stand_in
 from caracal.core.text.captions import Stage, set_captions
 from caracal.core.text.cues import Cue, Word, cues_in, frames_of, parted, timed_words, with_text
 from caracal.core.text.fonts import file_of, font_for, refuse_unusable
@@ -54,6 +55,11 @@ def test_contrast_is_that_of_wcag():
     ("a long-winded word", 11, ["a long-", "winded word"]),  # UAX 14: after a hyphen
     ("first\nsecond line", 99, ["first", "second line"]),
     ("日本語のテスト", 4, ["日本語の", "テスト"]),  # UAX 14: between ideographs
+    # Words of Thai, Japanese and Chinese stay whole (from memory, and a dictionary's words).
+    ("วันนี้อากาศดีมาก", 12, ["วันนี้", "อากาศดีมาก"]),
+    ("ยินดีต้อนรับสู่ประเทศไทย", 13, ["ยินดีต้อนรับ", "สู่ประเทศไทย"]),
+    ("今日はとても天気です", 6, ["今日はとても", "天気です"]),
+    ("所有人都来码头", 4, ["所有人都", "来码头"]),
     ("« Bonjour » dit-il !", 14, ["« Bonjour »", "dit-il !"]),
     ("one ! two ? ( three )", 6, ["one !", "two ?", "( thre", "e )"]),
     ("unbreakable", 4, ["unbr", "eaka", "ble"]),
@@ -302,11 +308,12 @@ def test_words_are_told_apart_as_they_are_said():
 
 
 def test_captions_move_only_with_a_shot():
-    places = ((0, CaptionPlace.LOW), (50, CaptionPlace.TOP), (100, CaptionPlace.TOP))
+    low, top = (stand_in(place, TALL.clear) for place in (CaptionPlace.LOW, CaptionPlace.TOP))
+    places = ((0, (low,)), (50, (top,)), (100, (top,)))
     track = set_captions((Cue(1, 3, "over a cut"), Cue(4.5, 5, "later")), CaptionLook(), TALL,
                          FILM, Fraction(25), places)
-    assert [(c.start, c.end_exclusive, c.place) for c in track.captions] == [
-        (25, 50, CaptionPlace.LOW), (50, 75, CaptionPlace.TOP), (113, 125, CaptionPlace.TOP)]
-    assert track.at(49).place is CaptionPlace.LOW and track.at(80) is None
+    assert [(c.start, c.end_exclusive, c.stand) for c in track.captions] == [
+        (25, 50, low), (50, 75, top), (113, 125, top)]
+    assert track.at(49).stand == low and track.at(80) is None
     part = track.part(60, 120)
     assert [(c.start, c.end_exclusive) for c in part.captions] == [(-10, 15), (53, 65)]

@@ -19,7 +19,7 @@ from caracal.core.project.recipe import Recipe, recipe_of
 from caracal.core.render.caption_places import caption_area, caption_box
 from caracal.core.render.layers import PictureLayer, layers_of
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.sheet import Captions
+from caracal.core.specs.sheet import CaptionFormat, Captions
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.text.caption_files import read_captions
 from caracal.core.text.caption_look import CaptionLook, CaptionPlace
@@ -181,6 +181,15 @@ def test_captions_come_beside_the_file_and_never_over_those_of_a_person(films, t
     (film.parent / "film 3.srt").mkdir()  # a folder of that name is in nobody's way
     (third,) = convert(tmp_path / "film.mp4", [recipe], film.parent)
     assert third.proof.right and (film.parent / "film 3 2.srt").is_file()
+    for kind, begins in ((CaptionFormat.VTT, "WEBVTT"), (CaptionFormat.ASS, "[Script Info]")):
+        other = msgspec.structs.replace(recipe, sheet=msgspec.structs.replace(
+            sheet, captions_as=kind))
+        (fourth,) = convert(tmp_path / "film.mp4", [other], tmp_path / kind.value)
+        text = (tmp_path / kind.value / f"film.{kind.value}").read_text()
+        assert fourth.proof.right and text.startswith(begins) and "mine" in text
+        times = {"vtt": "00:00:01.000 --> 00:00:02.000", "ass": "0:00:01.00,0:00:02.00"}
+        assert times[kind] in text
+        assert not list((tmp_path / kind.value).glob("*.srt"))
     only = msgspec.structs.replace(recipe, sheet=msgspec.structs.replace(
         sheet, captions=Captions.SIDECAR))
     assert only.sidecar and not only.burns and recipe.burns

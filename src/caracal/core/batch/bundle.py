@@ -21,8 +21,9 @@ from caracal.core.errors import InputError, StorageError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import path_of
 from caracal.core.reading_text import read_bounded, refuse_nesting
+from caracal.core.specs.sheet import CaptionFormat
 
-SIDECARS = (".srt", ".vtt")
+SIDECARS = tuple(f".{each}" for each in CaptionFormat)
 logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised, too
 
 

@@ -8,19 +8,19 @@ from caracal.core.file_plan import FilePlan
 from caracal.core.paths import path_of
 from caracal.core.text.caption_files import captions_text, write_captions
 
-SUFFIX = ".srt"
-
 
 def write_sidecar(plan: FilePlan, movie: Path) -> Path:
-    """Write the captions of ``plan`` beside ``movie``, under its name; returns their file.
+    """Write the captions of ``plan`` beside ``movie``, under its name, as its sheet asks for them;
+    returns their file.
 
     The captions that a person gave are never written over, nor anything else unless the plan says
     so: the name is numbered then. Raises StorageError.
     """
     inputs = [plan.master.file, *([path_of(plan.captions_file)] if plan.captions_file else [])]
-    path, number = movie.with_suffix(SUFFIX), 2
+    suffix, number = f".{plan.sheet.captions_as}", 2
+    path = movie.with_suffix(suffix)
     while path.exists() and not _may_replace(plan, path, inputs):
-        path = movie.with_name(f"{movie.stem} {number}{SUFFIX}")
+        path = movie.with_name(f"{movie.stem} {number}{suffix}")
         number += 1
     write_captions(path, plan.sidecar, inputs)
     return path
@@ -31,7 +31,7 @@ def _may_replace(plan: FilePlan, path: Path, inputs: list[Path]) -> bool:
     try:
         if not path.is_file() or any(other.exists() and other.samefile(path) for other in inputs):
             return False
-        same = path.read_bytes() == captions_text(plan.sidecar, SUFFIX).encode()
+        same = path.read_bytes() == captions_text(plan.sidecar, path.suffix).encode()
     except OSError:
         return False
     return plan.replace or same

@@ -20,6 +20,7 @@ FIELDS = {  # (what it means with its unit, example)
     "SpecSheet.thumbnail_cut": ("What its grid shows of a picture", None),
     "SpecSheet.edge_trim": ("What taller phones leave of it", None),
     "SpecSheet.captions": ("Captions are in the picture, in a file beside it, or both", "burn-in"),
+    "SpecSheet.captions_as": ("What captions in a file beside it are written as", "srt"),
     "SpecSheet.as_made": ("Whether it takes the canvas of the version it is made from", False),
     "Duration.least_s": ("The shortest version, in seconds", 3),
     "Duration.most_s": ("The longest version, in seconds", 60),

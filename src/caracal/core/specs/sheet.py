@@ -57,6 +57,14 @@ class Captions(StrEnum):
     BOTH = "both"
 
 
+class CaptionFormat(StrEnum):
+    """The kind of file in which captions come beside a movie."""
+
+    SRT = "srt"
+    VTT = "vtt"
+    ASS = "ass"
+
+
 class Duration(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Seconds a destination takes, and what to do with more."""
 
@@ -212,6 +220,7 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     thumbnail_cut: Zone | None = None
     edge_trim: Zone | None = None
     captions: Captions = Captions.BURN_IN
+    captions_as: CaptionFormat = CaptionFormat.SRT
     as_made: bool = False
 
     def sized(self, canvas: tuple[int, int]) -> SpecSheet:

@@ -1,4 +1,5 @@
-"""Where lines break: by Unicode's rules (UAX 14, by uniseg), in few and balanced lines.
+"""Where lines break: by Unicode's rules (UAX 14, by uniseg) and, where words are written without
+blanks, where words end (by BudouX), in few and balanced lines.
 
 Words that belong together stay together where they can: an article and its noun, a number and its
 unit (common practice of subtitling).
@@ -11,8 +12,9 @@ import math
 import re
 import unicodedata
 from collections.abc import Callable, Sequence
-from itertools import accumulate
+from itertools import accumulate, pairwise
 
+import budoux
 from uniseg.graphemecluster import grapheme_clusters
 from uniseg.linebreak import line_break_units
 
@@ -24,6 +26,11 @@ WORDS_THAT_LEAN = (
     "der die das ein eine einen einem einer dem den des und oder von zu im am mit für auf "
     "le la les un une du de et ou à au aux en el los las una unos unas y o con por para del al "
     "il lo gli i uno di da e het een van")
+SCRIPTS = {  # in this order: Japanese has Chinese letters, too
+    "thai": re.compile("[\u0e01-\u0e4e]"),
+    "japanese": re.compile("[\u3041-\u30ff]"),
+    "chinese": re.compile("[\u4e00-\u9fff]"),
+}
 LEANING = frozenset(WORDS_THAT_LEAN.split())
 APART = 0.35  # what parting such words costs, beside lines of quite unequal length (1)
 RAGGED_END = 0.02  # what a longer last line costs
@@ -51,8 +58,27 @@ def opportunities(text: str) -> list[str]:
 
 @functools.lru_cache(16_384)
 def _within(word: str) -> tuple[str, ...]:
-    """The parts of one word; uniseg takes milliseconds for a sentence, and words come again."""
-    return tuple(line_break_units(word))
+    """The parts of one word; uniseg takes milliseconds for a sentence, and words come again.
+
+    Where words are written without blanks UAX 14 parts between any two letters of Chinese and
+    Japanese, and nowhere in Thai: there a line breaks where a word, or a phrase, ends.
+    """
+    units = list(line_break_units(word))
+    script = next((name for name, letters in SCRIPTS.items() if letters.search(word)), None)
+    if script is None:
+        return tuple(units)
+    allowed = set(accumulate(map(len, units)))
+    ends = set(accumulate(map(len, _parser(script).parse(word))))
+    # Thai has no places of its own; beside other letters and signs those of UAX 14 hold.
+    places = sorted((ends | allowed if script == "thai" else ends & allowed) | {len(word)})
+    return tuple(word[start:end] for start, end in pairwise((0, *places)))
+
+
+@functools.lru_cache(4)
+def _parser(script: str) -> budoux.Parser:
+    return {"thai": budoux.load_default_thai_parser,
+            "japanese": budoux.load_default_japanese_parser,
+            "chinese": budoux.load_default_simplified_chinese_parser}[script]()
 
 
 def broken(text: str, most: float, width: Width, most_lines: int = 99) -> list[str]:

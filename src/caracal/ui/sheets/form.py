@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.specs.codecs import MUXERS, SOUND, VIDEO
 from caracal.core.specs.fields import value_of, with_value
-from caracal.core.specs.sheet import Beyond, Captions, Index, RateChange, SpecSheet
+from caracal.core.specs.sheet import Beyond, CaptionFormat, Captions, Index, RateChange, SpecSheet
 
 Choices = Callable[[SpecSheet], tuple[str, ...]]
 
@@ -96,6 +96,8 @@ GROUPS: dict[str, tuple[Field, ...]] = {
         Field("file.most_mb", "Size at most", "In 10^6 bytes", "number", "MB"),
         Field("captions", "Captions", "In the picture, in a file beside it, or both", "choice",
               choices=_of(*Captions)),
+        Field("captions_as", "As", "What captions in a file beside it are written as", "choice",
+              choices=_of(*CaptionFormat)),
         Field("file.names", "Names", "Of {film} {version} {shape} {sheet} {part} {date} {time} "
               "{resolution}"),
     ),
