@@ -29,6 +29,7 @@ from caracal.ui.words.card_panel import CardPanel
 from caracal.ui.words.cue_actions import CueActions
 from caracal.ui.words.cue_editor import CueEditor
 from caracal.ui.words.cue_list import CueList
+from caracal.ui.words.cue_wave import CueWave
 from caracal.ui.words.laid import FilmGround
 from caracal.ui.words.recognition_row import RecognitionRow
 from caracal.ui.words.title_panel import TitlePanel
@@ -48,6 +49,7 @@ class Words(QWidget):
         self._session = session
         self.cue_actions = CueActions(session)
         self.list = CueList(session, self.cue_actions)
+        self.wave = CueWave(session, self.cue_actions)
         self.editor = CueEditor(session, self.cue_actions)
         self.recognition = RecognitionRow(session)
         self.canvases = Canvases(session)
@@ -83,6 +85,7 @@ class Words(QWidget):
         left.addLayout(head)
         left.addWidget(self.recognition)
         left.addWidget(self.list, 1)
+        left.addWidget(self.wave)
         left.addWidget(self.editor)
         tabs = QHBoxLayout()
         tabs.setSpacing(8)
