@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from fractions import Fraction
 
 from PySide6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
@@ -10,12 +11,14 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidg
 
 from caracal.core.text.caption_mending import faults
 from caracal.core.text.cues import Cue, frames_of
+from caracal.core.text.spelling import LANGUAGES, WORD
 from caracal.core.time import timecode
 from caracal.ui import theme
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
 from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 from caracal.ui.words.cue_actions import CueActions
+from caracal.ui.words.spelling_worker import SpellingWorker
 
 HEADS = ("In", "Seconds", "Text", "Look at")
 DOUBTFUL = "The recogniser was not sure of a word: hear it."
@@ -24,9 +27,10 @@ DOUBTFUL = "The recogniser was not sure of a word: hear it."
 class CueList(QWidget):
     """Click a caption to go there; several can be chosen to be taken away."""
 
-    def __init__(self, session: Session, actions: CueActions) -> None:
+    def __init__(self, session: Session, actions: CueActions, language: Callable[[], str]) -> None:
+        """``language`` gives the code of the language that was chosen; none: any."""
         super().__init__()
-        self._session, self._actions = session, actions
+        self._session, self._actions, self.language = session, actions, language
         self.rows = Rows(HEADS)
         self.table = table(self.rows, wide=2, many=True)
         self.table.setToolTip("Click a caption to go there. Del: take it away")
@@ -49,6 +53,9 @@ class CueList(QWidget):
         row.addWidget(self.by, 1)
         row.addWidget(small_button("Replace all", "In every caption, one step",
                                    lambda: actions.replace(self.wanted.text(), self.by.text())))
+        self.spelling = small_button("Spelling", "Mark words that no list of the language has; the "
+                                     "better word is put beside Find", self.check_spelling)
+        row.addWidget(self.spelling)
         row.addWidget(small_button("Mend times", "Overlaps and flickering gaps go; captions are "
                                    "seen longer where there is room", actions.mend))
         column = QVBoxLayout(self)
@@ -59,6 +66,8 @@ class CueList(QWidget):
         column.addLayout(row)
         self._shown: tuple[Cue, ...] | None = None
         self._rows_of: dict[tuple[Cue, tuple[str, ...]], Row] = {}
+        self._worker: SpellingWorker | None = None
+        self.wrong: Mapping[str, str] = {}  # words that are spelt wrongly, and better ones
         actions.chosen.connect(self._show_chosen)
         session.project_changed.connect(self.sync)
         session.frame_changed.connect(self._follow)
@@ -81,6 +90,41 @@ class CueList(QWidget):
         super().showEvent(event)
         self._follow(self._session.frame)
 
+    def check_spelling(self) -> None:
+        """Look for wrong words, off the interface."""
+        if self._worker is not None or not self._actions.cues:
+            return
+        language = self.language()
+        self._worker = SpellingWorker(tuple(cue.text for cue in self._actions.cues), language,
+                                      self._session.project.names)
+        self._worker.checked.connect(self._checked)
+        self._worker.failed.connect(self._session.said)
+        self._worker.finished.connect(self._ended)
+        self._worker.start()
+
+    def _checked(self, wrong: Mapping[str, str], language: str) -> None:
+        self.wrong, self._shown = wrong, None
+        count = len(wrong)
+        self._session.said.emit(
+            f"There is no word list of “{language}”: choose another language above."
+            if language not in LANGUAGES else
+            f"{count or 'No'} word{'s' if count != 1 else ''} that no list of “{language}” has.")
+        self.sync()
+        first = next((i for i, cue in enumerate(self._actions.cues) if self._wrong_in(cue)), None)
+        if first is not None:
+            self._actions.choose(first)
+
+    def _ended(self) -> None:
+        self._worker = None
+
+    def _wrong_in(self, cue: Cue) -> list[str]:
+        return [word for word in WORD.findall(cue.text) if word.lower() in self.wrong]
+
+    def close_down(self) -> None:
+        """Wait for what runs."""
+        if self._worker is not None:
+            self._worker.wait()
+
     def sync(self) -> None:
         """Show the film's captions."""
         cues = self._actions.cues
@@ -91,6 +135,9 @@ class CueList(QWidget):
         wrong: dict[int, tuple[str, ...]] = {}
         for fault in faults(cues, rate):
             wrong[fault.number] = (*wrong.get(fault.number, ()), fault.sentence)
+        for number, cue in enumerate(cues if self.wrong else ()):
+            wrong[number] = (*wrong.get(number, ()), *(
+                f"“{word}” is in no word list." for word in self._wrong_in(cue)))
         # Rows of captions that stay are taken as they are: there are more than a thousand an hour.
         before, self._rows_of = self._rows_of, {}
         for key in ((cue, wrong.get(i, ())) for i, cue in enumerate(cues)):
@@ -126,6 +173,10 @@ class CueList(QWidget):
     def _show_chosen(self, number: int) -> None:
         if not 0 <= number < len(self.rows.rows):
             return
+        words = self._wrong_in(self._actions.cues[number]) if self.wrong else []
+        if words:
+            self.wanted.setText(words[0])
+            self.by.setText(_as_written(words[0], self.wrong[words[0].lower()]))
         if number not in chosen_rows(self.table):
             selection = self.table.selectionModel()
             index = self.rows.index(number, 0)
@@ -138,8 +189,15 @@ class CueList(QWidget):
         self.table.scrollTo(self.rows.index(number, 0))
 
 
+def _as_written(word: str, better: str) -> str:
+    """``better`` with a capital letter where ``word`` has one."""
+    return better.capitalize() if word[0].isupper() else better
+
+
 def _short(sentence: str) -> str:
     """A fault in a word or two, for the list."""
+    if sentence.endswith("in no word list."):
+        return sentence.split("”", maxsplit=1)[0] + "”"
     for begins, word in (("It is still seen", "overlap"), ("The gap", "flickers"),
                          ("It is seen too briefly", "too quick"), ("The recogniser", "doubtful")):
         if sentence.startswith(begins):

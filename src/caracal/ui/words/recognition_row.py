@@ -83,6 +83,10 @@ class RecognitionRow(QWidget):
             session.edit(msgspec.structs.replace(session.project, names=names),
                          "Names of the film changed.")
 
+    def code(self) -> str:
+        """The code of the language that was chosen; none: any."""
+        return CODES[self.language.currentIndex()]
+
     def start_or_stop(self) -> None:
         """Begin to listen, or stop."""
         if self._worker is not None:

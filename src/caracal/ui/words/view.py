@@ -48,10 +48,10 @@ class Words(QWidget):
         super().__init__()
         self._session = session
         self.cue_actions = CueActions(session)
-        self.list = CueList(session, self.cue_actions)
         self.wave = CueWave(session, self.cue_actions)
         self.editor = CueEditor(session, self.cue_actions)
         self.recognition = RecognitionRow(session)
+        self.list = CueList(session, self.cue_actions, self.recognition.code)
         self.canvases = Canvases(session)
         self.captions = CaptionPanel(session, self.list.chosen)
         self.titles = TitlePanel(session, FilmGround(session, STAYS_S))
@@ -146,6 +146,7 @@ class Words(QWidget):
         """Stop what runs, and wait for it."""
         self.recognition.close_down()
         self.burnt.close_down()
+        self.list.close_down()
 
     def ask_take_in(self) -> None:
         """Ask for a file of captions."""
