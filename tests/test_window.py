@@ -219,7 +219,7 @@ def test_a_small_window_holds_every_view(window, qtbot):
         window.film.show_view(name)
         qtbot.wait(50)
     window.film.session.choose_version("D")
-    for page in ("Captions", "Titles", "Cards"):
+    for page in ("Captions", "Titles", "Cards", "Brand"):
         window.film.words.show_page(page)
     least = window.minimumSizeHint()
     assert least.width() <= 996 and least.height() <= 540, least

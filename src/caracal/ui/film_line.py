@@ -40,6 +40,7 @@ class FilmLine(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        self.setAccessibleName("Film line: shots, sound, captions and the range")
         self._session = session
         self._held = ""  # the end of the range that is dragged
         self._press = 0  # which press this is: each drag is a step of its own

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import cast
 
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QDialog,
@@ -136,6 +137,11 @@ class FilmView(QWidget):
     def chosen_cells(self) -> tuple[tuple[str, int], ...]:
         """The cells (letter, shot) that are chosen on the Board, while it shows."""
         return self.board.grid.cells if self.view == "Board" else ()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        """The film has the keyboard first, not the first button there is."""
+        super().showEvent(event)
+        self.setFocus()
 
     def show_view(self, name: str) -> None:
         """Show the view called ``name``."""

@@ -7,6 +7,8 @@ their arrows.
 
 from __future__ import annotations
 
+from typing import Protocol, runtime_checkable
+
 from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QKeySequence
 from PySide6.QtWidgets import (
@@ -33,6 +35,15 @@ PLAIN = (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier,
 STANDARD = (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo,
             QKeySequence.StandardKey.Cut, QKeySequence.StandardKey.Copy,
             QKeySequence.StandardKey.Paste, QKeySequence.StandardKey.SelectAll)
+
+
+@runtime_checkable
+class OwnKeys(Protocol):
+    """A painted control that says itself which keys are its own."""
+
+    def own_keys(self, event: QKeyEvent) -> bool:
+        """Whether it does something with that key."""
+        ...
 
 
 class _WheelGuard(QObject):
@@ -73,19 +84,27 @@ def is_own(control: QObject, event: QKeyEvent) -> bool:
     """Whether ``control`` does something of its own with a key."""
     key, plain = event.key(), event.modifiers() in PLAIN
     if isinstance(control, TEXT):
-        if any(event.matches(literal) for literal in STANDARD):
-            return True
-        typed = plain and bool(event.text()) and event.text().isprintable()
-        return typed or key in ERASERS or ((key in ARROWS and not isinstance(
-            control, QAbstractSpinBox)) or (key in ARROWS and plain))
+        return _is_typed(control, event)
     if isinstance(control, QAbstractButton):
         return plain and key in (Qt.Key.Key_Space, Qt.Key.Key_Select)
     if isinstance(control, QAbstractItemView):
         return key in ARROWS or (plain and key in (Qt.Key.Key_Space, Qt.Key.Key_Return)) or (
             event.matches(QKeySequence.StandardKey.SelectAll))
+    if isinstance(control, OwnKeys):
+        return control.own_keys(event)
     if isinstance(control, QComboBox | QAbstractSlider):
         return plain and (key in ARROWS or key == Qt.Key.Key_Space)
     return False
+
+
+def _is_typed(control: QWidget, event: QKeyEvent) -> bool:
+    """Whether a field of text does something with a key."""
+    key, plain = event.key(), event.modifiers() in PLAIN
+    if any(event.matches(literal) for literal in STANDARD):
+        return True
+    typed = plain and bool(event.text()) and event.text().isprintable()
+    return typed or key in ERASERS or ((key in ARROWS and not isinstance(
+        control, QAbstractSpinBox)) or (key in ARROWS and plain))
 
 
 def tame(parent: QWidget) -> None:

@@ -11,7 +11,10 @@ from caracal.core.resources import shipped
 GROUND = "#1b1b1b"
 PANEL = "#242424"
 RAISED = "#303030"
-EDGE = "#3d3d3d"
+EDGE = "#3d3d3d"  # parts surfaces
+OUTLINE = "#767168"  # of fields, buttons and ticks: 3:1 (WCAG 2.2, 1.4.11)
+OFF = "#857f74"  # words of what cannot be used now: 3:1
+CHOSEN = "#3f2b17"  # behind what is selected: words on it 4.5:1
 WORDS = "#e6dac4"
 QUIET = "#a89e8d"
 ACCENT = "#d08a3c"
@@ -27,6 +30,20 @@ VERSION_LINES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLin
 TICK = shipped("icons", "tick.svg").as_posix()
 ARROW = shipped("icons", "down.svg").as_posix()
 
+# What has the keyboard has a ring two pixels wide, within its own size: nothing moves.
+RINGS = f"""
+QPushButton:focus {{ border: 2px solid {WORDS}; padding: 5px 13px; }}
+QPushButton#small:focus {{ padding: 1px 7px; }}
+QPushButton#slim:focus {{ padding: 1px 4px; }}
+QPushButton#view:focus {{ border: 2px solid {WORDS}; padding: 8px 8px 8px 11px; }}
+QLineEdit:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border: 2px solid {WORDS};
+  padding: 2px 5px; }}
+QComboBox#small:focus {{ padding: 0 5px; }}
+QCheckBox::indicator:focus {{ border: 2px solid {WORDS}; width: 12px; height: 12px; }}
+QTableView:focus, QListWidget:focus {{ border: 2px solid {WORDS}; }}
+QPlainTextEdit:focus {{ border: 2px solid {WORDS}; padding: 0; }}
+"""
+
 SHEET = f"""
 * {{ font-size: 13px; color: {WORDS}; }}
 QMainWindow, QWidget#ground {{ background: {GROUND}; }}
@@ -35,60 +52,62 @@ QLabel#quiet {{ color: {QUIET}; }}
 QLabel#title {{ font-size: 22px; font-weight: 600; }}
 QLabel#head {{ font-weight: 600; }}
 QLabel#bad {{ color: {BAD}; }}
-QPushButton {{ background: {RAISED}; border: 1px solid {EDGE}; border-radius: 4px;
+QPushButton {{ background: {RAISED}; border: 1px solid {OUTLINE}; border-radius: 4px;
   padding: 6px 14px; min-height: 18px; }}
 QPushButton:hover {{ border-color: {QUIET}; }}
-QPushButton:focus {{ border-color: #6a6257; }}
-QPushButton:checked, QPushButton:checked:focus {{ background: #4a3620;
-  border-color: {ACCENT}; }}
-QPushButton:disabled {{ color: #6d675d; border-color: #2e2e2e; }}
+QPushButton:checked {{ background: {CHOSEN}; border-color: {ACCENT}; }}
+QPushButton:disabled {{ color: {OFF}; border-color: #2e2e2e; }}
 QPushButton#small {{ padding: 2px 8px; font-size: 12px; min-height: 16px; }}
 QPushButton#slim {{ padding: 2px 5px; font-size: 12px; min-height: 16px; }}
 QPushButton#small:disabled {{ background: transparent; }}
-QLineEdit, QDoubleSpinBox, QComboBox {{ background: {RAISED}; border: 1px solid {EDGE};
-  border-radius: 4px; padding: 3px 6px; min-height: 18px; selection-background-color: #4a3620; }}
-QLineEdit:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border-color: {ACCENT}; }}
+QLineEdit, QDoubleSpinBox, QComboBox {{ background: {RAISED}; border: 1px solid {OUTLINE};
+  border-radius: 4px; padding: 3px 6px; min-height: 18px; selection-background-color: {CHOSEN}; }}
+QPlainTextEdit {{ background: {RAISED}; border: 1px solid {OUTLINE}; border-radius: 4px;
+  padding: 1px; selection-background-color: {CHOSEN}; }}
 QDoubleSpinBox::up-button, QDoubleSpinBox::down-button {{ width: 0; border: none; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox::down-arrow {{ image: url({ARROW}); width: 10px; height: 6px; }}
 QComboBox#small {{ padding: 1px 6px; font-size: 12px; min-height: 16px; }}
-QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid #6d675d; border-radius: 3px;
+QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {OUTLINE}; border-radius: 3px;
   background: {RAISED}; }}
 QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {ACCENT};
   border: 1px solid {ACCENT}; image: url({TICK}); }}
-QTableView::indicator {{ width: 14px; height: 14px; border: 1px solid #6d675d; border-radius: 3px;
+QTableView::indicator {{ width: 14px; height: 14px; border: 1px solid {OUTLINE}; border-radius: 3px;
   background: {RAISED}; }}
 QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; }}
-QComboBox QAbstractItemView {{ background: {RAISED}; selection-background-color: #4a3620; }}
+QComboBox QAbstractItemView {{ background: {RAISED}; selection-background-color: {CHOSEN}; }}
 QPushButton#main {{ background: {ACCENT}; color: #1b1510; border-color: {ACCENT};
   font-weight: 600; }}
-QPushButton#main:disabled {{ background: #55422b; color: #8d8273; border-color: #55422b; }}
-QPushButton#view {{ border: none; border-left: 3px solid transparent; border-radius: 0;
-  background: transparent; text-align: left; padding: 10px 10px; color: {QUIET}; }}
+QPushButton#main:disabled {{ background: #55422b; color: #a89a86; border-color: #55422b; }}
+QPushButton#view {{ border: 2px solid transparent; border-left: 3px solid transparent;
+  border-radius: 0; background: transparent; text-align: left; padding: 8px 8px 8px 10px;
+  color: {QUIET}; }}
 QPushButton#view:checked {{ border-left-color: {ACCENT}; color: {WORDS}; background: {RAISED}; }}
-QPushButton#view:disabled {{ color: #57534c; }}
+QPushButton#view:disabled {{ color: {OFF}; }}
 QProgressBar {{ background: {RAISED}; border: none; border-radius: 3px; height: 6px; }}
 QProgressBar::chunk {{ background: {ACCENT}; border-radius: 3px; }}
 QMenuBar, QMenu {{ background: {PANEL}; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {RAISED}; }}
-QMenu::item:disabled {{ color: #6d675d; }}
+QMenu::item:disabled {{ color: {OFF}; }}
 QStatusBar {{ background: {PANEL}; color: {QUIET}; }}
 QStatusBar::item {{ border: none; }}
 QLabel#hint {{ color: {QUIET}; padding-right: 8px; }}
 QToolTip {{ background: {RAISED}; color: {WORDS}; border: 1px solid {EDGE}; padding: 4px; }}
-QTableView {{ background: {PANEL}; gridline-color: {EDGE}; border: none;
-  selection-background-color: #4a3620; selection-color: {WORDS}; outline: 0; }}
+QTableView {{ background: {PANEL}; gridline-color: {EDGE}; border: 2px solid transparent;
+  selection-background-color: {CHOSEN}; selection-color: {WORDS}; outline: 0; }}
 QTableView::item {{ padding: 2px 8px; }}
-QTableView::item:selected {{ background: #4a3620; color: {WORDS}; }}
+QTableView::item:selected {{ background: {CHOSEN}; color: {WORDS};
+  border-top: 1px solid {ACCENT}; border-bottom: 1px solid {ACCENT}; }}
 QHeaderView::section {{ background: {PANEL}; color: {QUIET}; border: none;
   border-bottom: 1px solid {EDGE}; padding: 6px 8px; text-align: left; }}
 QScrollBar:vertical {{ background: {GROUND}; width: 10px; }}
 QScrollBar::handle:vertical {{ background: #4a4a4a; border-radius: 5px; min-height: 30px; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
-QListWidget {{ background: {PANEL}; border: 1px solid {EDGE}; border-radius: 4px; }}
+QListWidget {{ background: {PANEL}; border: 2px solid {EDGE}; border-radius: 4px; }}
 QListWidget::item {{ padding: 8px; }}
-QListWidget::item:selected {{ background: #4a3620; color: {WORDS}; }}
-"""
+QListWidget::item:selected {{ background: {CHOSEN}; color: {WORDS};
+  border-left: 3px solid {ACCENT}; }}
+{RINGS}"""
 
 
 def dress(application: QApplication) -> None:

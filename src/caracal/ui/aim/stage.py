@@ -54,6 +54,7 @@ class Stage(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        self.setAccessibleName("Master with the windows of all versions")
         self._session = session
         self._press: QPointF | None = None
         self._dragged: Box | None = None

@@ -35,6 +35,7 @@ class PathStrip(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        self.setAccessibleName("Path of the window over the shot")
         self._session = session
         self._held: Keyframe | None = None  # as it was when it was taken hold of
         self._base: Project | None = None

@@ -19,7 +19,7 @@ from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
 from caracal.core.project.order import Filter, Order
-from caracal.ui.board.grid import Cell
+from caracal.ui.board.cell_cursor import Cell
 from caracal.ui.session import Session
 
 ZOOMS = (1.0, 1.1, 1.25, 1.5, 2.0)

@@ -8,6 +8,8 @@ import time
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
+    QFocusEvent,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -17,13 +19,11 @@ from PySide6.QtWidgets import QAbstractScrollArea
 
 from caracal.core.project.order import Filter, Order, arranged
 from caracal.ui import theme
+from caracal.ui.board.cell_cursor import Cell, CellCursor
+from caracal.ui.board.head import HEAD, HEAD_GAP, paint_head
 from caracal.ui.board.rows import ABOUT_WIDE, ABOVE, GAP, STATE_HIGH, KeptRows, Row, paint_row
-from caracal.ui.picture_paint import letter_badge
 from caracal.ui.session import Session
 
-Cell = tuple[str, int]  # a version's letter and a shot
-
-HEAD, HEAD_GAP = 40, 8
 LEAST_HIGH, MOST_HIGH = 120, 260
 AT_ONCE_S = 0.002  # new rows are painted for so long at a time; the others follow at once
 
@@ -48,6 +48,9 @@ class Grid(QAbstractScrollArea):
         self._left: list[int] = []  # shots whose rows were left
         self._layout: tuple[float, list[tuple[float, float]]] = (0.0, [])
         self._cells: tuple[Cell, ...] = ()
+        self.cursor_cell = CellCursor(self, self, session)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys to the film
+        self.setAccessibleName("Board")
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.viewport().setMouseTracking(True)
@@ -110,6 +113,30 @@ class Grid(QAbstractScrollArea):
     def cells(self) -> tuple[Cell, ...]:
         """The chosen cells, the first chosen one first."""
         return self._cells
+
+    @property
+    def rows(self) -> tuple[int, ...]:
+        """The shots from top to bottom."""
+        return self._rows
+
+    def open_cell(self) -> None:
+        """Show the cell that is looked at in Aim."""
+        self.opened.emit()
+
+    def own_keys(self, event: QKeyEvent) -> bool:
+        """Whether a key is the grid's own while it has the keyboard."""
+        return self.cursor_cell.knows(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.cursor_cell.press(event):
+            super().keyPressEvent(event)
+
+    def focusInEvent(self, _: QFocusEvent) -> None:
+        self.cursor_cell.tell()
+        self.viewport().update()
+
+    def focusOutEvent(self, _: QFocusEvent) -> None:
+        self.viewport().update()
 
     def _select(self, cells: tuple[Cell, ...]) -> None:
         if cells != self._cells:
@@ -217,11 +244,12 @@ class Grid(QAbstractScrollArea):
             rest = tuple(other for other in self._cells if other != cell)
             self._select(rest if cell in self._cells else (*self._cells, cell))
         elif keys & Qt.KeyboardModifier.ShiftModifier and self._cells:
-            self._select(self._between(self._cells[0], cell))
+            self._select(self.between(self._cells[0], cell))
         else:
             self._select((cell,))
 
-    def _between(self, first: Cell, last: Cell) -> tuple[Cell, ...]:
+    def between(self, first: Cell, last: Cell) -> tuple[Cell, ...]:
+        """All cells between two, those among them, the first one first."""
         letters = [version.letter for version in self._session.project.versions]
         columns = sorted((letters.index(first[0]), letters.index(last[0])))
         rows = sorted((self._rows.index(first[1]), self._rows.index(last[1])))
@@ -269,6 +297,10 @@ class Grid(QAbstractScrollArea):
             elif not self._kept.paint(p, row, self.devicePixelRatioF(), enough):
                 self._left.append(shot)
                 self._rest.start(0)
+        if self.hasFocus():
+            letters = [version.letter for version in self._session.project.versions]
+            at = 1 + letters.index(self._session.letter)
+            self.cursor_cell.paint(p, self.cell_rect(self._session.shot, at))
         if not self._rows:
             p.setPen(QColor(theme.QUIET))
             p.setFont(theme.ui_font(15))
@@ -276,24 +308,8 @@ class Grid(QAbstractScrollArea):
                        f"No shot is here: {self._how[1]}. Nothing to look after.")
         head = QRect(0, 0, self.viewport().width(), HEAD - HEAD_GAP)
         if event.region().intersects(head):
-            self._head(p)
+            paint_head(p, self._session, self._columns(), self.viewport().width())
         p.end()
-
-    def _head(self, p: QPainter) -> None:
-        p.fillRect(QRectF(0, 0, self.viewport().width(), HEAD - HEAD_GAP), QColor(theme.PANEL))
-        p.setPen(QColor(theme.QUIET))
-        p.setFont(theme.ui_font(12))
-        line = Qt.AlignmentFlag.AlignVCenter
-        p.drawText(QRectF(GAP, 0, ABOUT_WIDE, HEAD - HEAD_GAP), line,
-                   "Shot, and why its window rests or moves")
-        left, wide = self._columns()[0]
-        p.drawText(QRectF(left, 0, wide, HEAD - HEAD_GAP), line, "Master")
-        for i, version in enumerate(self._session.project.versions):
-            left, _ = self._columns()[i + 1]
-            letter_badge(p, left, 7, version.letter, i)
-            p.setPen(QColor(theme.WORDS))
-            p.drawText(QRectF(left + 27, 0, 90, HEAD - HEAD_GAP), line,
-                       str(self._session.sheet(version.letter).shape))
 
     def _row(self, shot: int) -> Row:
         hover = self._hover

@@ -42,6 +42,7 @@ class Canvases(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        self.setAccessibleName("Canvases of all versions")
         self._session = session
         self.setMinimumWidth(360)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself

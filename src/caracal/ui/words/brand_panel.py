@@ -127,9 +127,9 @@ class BrandPanel(QWidget):
             chip.setToolTip(f"{name}: {colour}. It is offered wherever a colour is chosen.")
             chip.setAccessibleName(f"{name}, {colour}")
             self.colours.addWidget(chip)
-        self.colours.addWidget(quiet(f"{len(brand.colours)} colours, "
-                                     f"fonts: {', '.join(map(_font_name, brand.fonts)) or 'any'}"))
-        self.colours.addStretch(1)
+        about = quiet(f"Fonts: {', '.join(map(_font_name, brand.fonts)) or 'any'}")
+        about.setWordWrap(True)
+        self.colours.addWidget(about, 1)
         self.logos.addWidget(quiet("Logo" if brand.logos else "No logo"))
         for logo in brand.logos:
             self.logos.addWidget(self._logo_button(logo))

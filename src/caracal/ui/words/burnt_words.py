@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QHBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from caracal.core.analysis.text_recognition import BurntText, burnt_texts
 from caracal.core.errors import CaracalError
@@ -69,15 +69,17 @@ class BurntWords(QWidget):
         self.seen = small_button("Uncover all", "All words of the picture are seen in this version "
                                  "again", self.uncover)
         self.about = quiet("In the picture")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(8)
-        row.addWidget(self.about)
-        row.addWidget(self.button)
-        row.addWidget(self.list, 1)
-        for widget in (self.cover, self.anew, self.only, self.seen):
-            row.addWidget(widget)
+        row, below = QHBoxLayout(), QHBoxLayout()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        for line, widgets in ((row, (self.about, self.button, self.list, self.cover)),
+                              (below, (self.anew, self.only, self.seen))):
+            line.setSpacing(8)
+            for widget in widgets:
+                line.addWidget(widget, 1 if widget is self.list else 0)
+            column.addLayout(line)
         row.addStretch(0)
+        below.addStretch(1)
         for signal in (session.project_changed, session.version_changed, session.grew):
             signal.connect(self.sync)
         self.sync()

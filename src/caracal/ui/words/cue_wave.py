@@ -14,12 +14,12 @@ from caracal.ui import theme
 from caracal.ui.session import Session
 from caracal.ui.words.cue_actions import CueActions
 
-HIGH, BAND = 76, 22  # pixels: all of it, and captions at its lower edge
+HIGH, LEAST_HIGH, BAND = 76, 44, 22  # pixels: of all, in a small window, of its captions
 SHOWN_S = 8.0
 NEAR_PX = 6
 LEAST_FRAMES = 1  # a caption keeps
 QUIET = 0.004  # of full scale: less is drawn as nothing
-WAVE, CHOSEN = QColor("#8c8c8c"), QColor("#4a3420")
+WAVE = QColor("#8c8c8c")
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,8 @@ class CueWave(QWidget):
         self._hold: Hold | None = None
         self._holds = 0
         self.setMouseTracking(True)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Maximum)
+        self.setMinimumHeight(LEAST_HIGH)
         self.setToolTip("The sound. Click to go there; drag an end of the chosen caption")
         self.setAccessibleName("Sound round the chosen caption")
         actions.chosen.connect(lambda _: self.update())
@@ -99,7 +100,7 @@ class CueWave(QWidget):
         time = self._time(x)
         number = next((i for i, cue in enumerate(self._actions.cues)
                        if cue.start_s <= time < cue.end_s), None)
-        if number is not None and event.position().y() > HIGH - BAND:
+        if number is not None and event.position().y() > self.height() - BAND:
             self._actions.choose(number)
         else:
             self._session.go(max(0, int(time * self._session.rate)))
@@ -134,10 +135,10 @@ class CueWave(QWidget):
                     self._paint_cue(p, cue, number == self._actions.number)
             x = self.x_of((self._session.frame + 0.5) / self._session.rate)
             p.setPen(QPen(QColor(theme.WORDS), 1))
-            p.drawLine(QPointF(x, 0), QPointF(x, HIGH))
+            p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
     def _paint_wave(self, p: QPainter) -> None:
-        peaks, middle = self._session.analysis.sound.peaks, (HIGH - BAND) / 2
+        peaks, middle = self._session.analysis.sound.peaks, (self.height() - BAND) / 2
         p.setPen(QPen(WAVE, 1))
         for x in range(0, self.width(), 2):
             first = int(self._time(x) * PEAKS_A_SECOND)
@@ -149,8 +150,8 @@ class CueWave(QWidget):
 
     def _paint_cue(self, p: QPainter, cue: Cue, chosen: bool) -> None:
         left, right = self.x_of(cue.start_s), self.x_of(cue.end_s)
-        band = QRectF(left, HIGH - BAND + 1, right - left, BAND - 2)
-        p.fillRect(band, CHOSEN if chosen else QColor(theme.RAISED))
+        band = QRectF(left, self.height() - BAND + 1, right - left, BAND - 2)
+        p.fillRect(band, QColor(theme.CHOSEN) if chosen else QColor(theme.RAISED))
         p.setPen(QPen(QColor(theme.ACCENT if chosen else theme.EDGE), 1))
         p.drawRect(band)
         p.setPen(QColor(theme.WORDS))
@@ -162,8 +163,9 @@ class CueWave(QWidget):
             return
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         for x in (left, right):
-            p.drawLine(QPointF(x, 0), QPointF(x, HIGH))
+            p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
         p.setPen(QPen(QColor(theme.ACCENT), 1))
         for word in cue.words:  # where each begins to be said
             x = self.x_of(word.start_s)
-            p.drawLine(QPointF(x, HIGH - BAND - 5), QPointF(x, HIGH - BAND))
+            p.drawLine(QPointF(x, self.height() - BAND - 5),
+                       QPointF(x, self.height() - BAND))

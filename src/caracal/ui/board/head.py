@@ -1,0 +1,37 @@
+"""The head of the Board's grid: what each column shows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QColor, QPainter
+
+from caracal.ui import theme
+from caracal.ui.board.rows import ABOUT_WIDE, GAP
+from caracal.ui.picture_paint import letter_badge
+from caracal.ui.session import Session
+
+HEAD, HEAD_GAP = 40, 8  # pixels
+
+
+def paint_head(
+    p: QPainter, session: Session, columns: Sequence[tuple[float, float]], whole: int
+) -> None:
+    """Paint it over a ``whole`` width; ``columns`` are the left and width of the master's and of
+    each version's.
+    """
+    high = HEAD - HEAD_GAP
+    p.fillRect(QRectF(0, 0, whole, high), QColor(theme.PANEL))
+    p.setPen(QColor(theme.QUIET))
+    p.setFont(theme.ui_font(12))
+    line = Qt.AlignmentFlag.AlignVCenter
+    p.drawText(QRectF(GAP, 0, ABOUT_WIDE, high), line, "Shot, and why its window rests or moves")
+    left, wide = columns[0]
+    p.drawText(QRectF(left, 0, wide, high), line, "Master")
+    for i, version in enumerate(session.project.versions):
+        left, _ = columns[i + 1]
+        letter_badge(p, left, 7, version.letter, i)
+        p.setPen(QColor(theme.WORDS))
+        p.drawText(QRectF(left + 27, 0, 90, high), line,
+                   str(session.sheet(version.letter).shape))
