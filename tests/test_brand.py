@@ -65,7 +65,7 @@ def files(tmp_path):
 def house(files):
     font = str(files / "House Serif.ttf")
     return Brand(
-        "House", {"red": RED, "white": WHITE}, (font,),
+        "House", {"red": RED, "font": WHITE}, (font,),
         (Logo(PictureFile(str(files / "mark.png"), fit=True)),),
         captions=CaptionLook(TextStyle(font, colour=RED)), titles=TextStyle(font, colour=WHITE),
         closing=BrandCard(Card(50, PlainBackdrop(RED))))
@@ -78,7 +78,7 @@ def test_a_brand_is_a_folder_that_can_be_carried_elsewhere(files, tmp_path):
     shutil.rmtree(files)
     there.rename(elsewhere)
     data = tomllib.loads((elsewhere / "house.toml").read_text())  # the standard library reads it
-    assert data["colours"] == {"red": RED, "white": WHITE}
+    assert data["colours"] == {"red": RED, "font": WHITE}  # whatever a colour is called
     assert data["fonts"] == ["house 2.ttf"] and data["logos"][0]["picture"]["path"] == "house 1.png"
     found = read_brand(elsewhere / "house.toml")
     assert found.fonts == (str(elsewhere / "house 2.ttf"),) == (found.titles.font,)

@@ -129,7 +129,8 @@ def _share_server() -> None:
     starts a second one: it looks for a server of this process's own. What is left of its duty here
     is the resource tracker.
     """
-    if _server._forkserver_address is not None and _server._forkserver_pid is None:
+    known = sys.version_info < (3, 14)  # from then on children have to show a key, too
+    if known and _server._forkserver_address is not None and _server._forkserver_pid is None:
         _server.ensure_running = resource_tracker.ensure_running
 
 

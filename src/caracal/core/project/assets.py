@@ -49,6 +49,8 @@ def with_files_called(value: T, called: Callable[[str], str]) -> T:
 def with_fonts_called(value: T, called: Callable[[str], str]) -> T:
     """``value`` with its fonts called otherwise, those that ship among them."""
     def renamed(data: Any, key: str = "") -> Any:
+        if key == "colours":  # of a brand, which may be called anything
+            return data
         if isinstance(data, dict):
             return {name: renamed(part, name) for name, part in data.items()}
         if isinstance(data, list | tuple):

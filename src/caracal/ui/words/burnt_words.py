@@ -150,9 +150,10 @@ class BurntWords(QWidget):
         if text is None:
             return
         letter = session.letter
-        sheet, solution = session.sheet(letter), session.solution(letter, text.shot)
+        shot = session.analysis.shot_at((text.start + text.end_exclusive) // 2)  # as it is now
+        sheet, solution = session.sheet(letter), session.solution(letter, shot)
         region = live_region(session.analysis, ShownShot(
-            text.shot, solution.placed, solution.panes), text, sheet)
+            shot, solution.placed, solution.panes), text, sheet)
         self._edit(lambda: with_words_rewritten(
             session.project, letter, text, region, sheet.canvas, self._colour()),
             f"“{text.text.splitlines()[0]}” is written anew in {letter}.")
