@@ -15,8 +15,9 @@ import msgspec
 from caracal.core.analysis.cache import content_key
 from caracal.core.errors import InputError, missing, storage_error
 from caracal.core.layout.model import Clip, PictureFile, Still
-from caracal.core.paths import path_of, text_of
+from caracal.core.paths import inside, path_of, text_of
 from caracal.core.resources import OURS
+from caracal.core.text.fonts import SHIPPED
 
 TAGS = {kind.__struct_config__.tag for kind in (PictureFile, Clip, Still)}
 MOST_SEARCHED = 4000  # files that are looked at for one that was moved
@@ -59,6 +60,34 @@ def with_fonts_called(value: T, called: Callable[[str], str]) -> T:
 
     data = renamed(msgspec.to_builtins(value, str_keys=True))
     return msgspec.convert(data, type(value), strict=False)
+
+
+def with_files_beside(value: T, path: Path, older: bool = False) -> T:
+    """``value``, as it was read from ``path``, with its files and fonts found beside that.
+
+    ``older``: fonts may also lie elsewhere, as they did once. Raises InputError when a name is that
+    of no file right there.
+    """
+    folder = path.absolute().parent
+
+    def there(name: str) -> str:
+        return str(inside(folder, name))
+
+    def font(name: str) -> str:
+        known = name in SHIPPED or (older and Path(name).is_absolute())
+        return name if known else there(name)
+
+    return with_fonts_called(with_files_called(value, there), font)
+
+
+def with_copies_beside(value: T, path: Path) -> T:
+    """``value`` as it is written to ``path``: with copies of its files and fonts beside that.
+
+    Raises StorageError when one cannot be written, InputError when one is missing.
+    """
+    copies = Copies(path)
+    return with_fonts_called(with_files_called(value, copies.beside),
+                             lambda name: name if name in SHIPPED else copies.beside(name))
 
 
 class Copies:

@@ -5,10 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from caracal.core.errors import InputError
-from caracal.core.paths import inside
-from caracal.core.project.assets import Copies, with_files_called, with_fonts_called
+from caracal.core.project.assets import with_copies_beside, with_files_beside
 from caracal.core.project.brand import Brand, impossible_brand
-from caracal.core.text.fonts import SHIPPED
 from caracal.core.toml_text import read_toml, write_toml
 
 WHAT = "brand"
@@ -21,13 +19,7 @@ def read_brand(path: Path) -> Brand:
     wrong = impossible_brand(found)
     if wrong:
         raise InputError(f"This brand cannot be: {wrong}.", path, "Mend it.")
-    folder = path.absolute().parent
-
-    def there(name: str) -> str:
-        return str(inside(folder, name))
-
-    return with_fonts_called(with_files_called(found, there),
-                             lambda name: name if name in SHIPPED else there(name))
+    return with_files_beside(found, path)
 
 
 def write_brand(path: Path, brand: Brand) -> None:
@@ -35,7 +27,4 @@ def write_brand(path: Path, brand: Brand) -> None:
 
     Raises StorageError when it cannot be written, InputError when a file is missing.
     """
-    copies = Copies(path)
-    write_toml(path, with_fonts_called(
-        with_files_called(brand, copies.beside),
-        lambda name: name if name in SHIPPED else copies.beside(name)))
+    write_toml(path, with_copies_beside(brand, path))

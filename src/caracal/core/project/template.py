@@ -21,8 +21,7 @@ from caracal.core.layout.model import (
     Layout,
 )
 from caracal.core.layout.overlay import Overlay, region_on
-from caracal.core.paths import inside
-from caracal.core.project.assets import Copies, with_files_called, with_fonts_called
+from caracal.core.project.assets import with_copies_beside, with_files_beside
 from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import with_layout
 from caracal.core.project.model import Fades, Project, Version
@@ -34,7 +33,6 @@ from caracal.core.project.overlay_edits import (
 )
 from caracal.core.project.recipe import Recipe
 from caracal.core.text.caption_look import CaptionLook, impossible_look
-from caracal.core.text.fonts import SHIPPED
 from caracal.core.time import FrameRange
 from caracal.core.toml_text import read_toml, write_toml
 
@@ -204,18 +202,7 @@ def read_template(path: Path) -> Template:
         wrong = "no version has such a canvas, or such a rate"
     if wrong:
         raise InputError(f"This template cannot be: {wrong}.", path, "Mend it.")
-    folder = path.absolute().parent
-
-    def there(name: str) -> str:
-        return str(inside(folder, name))
-
-    return with_fonts_called(with_files_called(found, there), lambda name: _font(folder, name))
-
-
-def _font(folder: Path, name: str) -> str:
-    """A font of a template: one that ships, a file beside it, or (in older ones) a file elsewhere.
-    """
-    return name if name in SHIPPED or Path(name).is_absolute() else str(inside(folder, name))
+    return with_files_beside(found, path, older=True)
 
 
 def write_template(path: Path, template: Template) -> None:
@@ -223,7 +210,4 @@ def write_template(path: Path, template: Template) -> None:
 
     Raises StorageError when it cannot be written, InputError when a file is missing.
     """
-    copies = Copies(path)
-    write_toml(path, with_fonts_called(
-        with_files_called(template, copies.beside),
-        lambda name: name if name in SHIPPED else copies.beside(name)))
+    write_toml(path, with_copies_beside(template, path))
