@@ -268,5 +268,6 @@ def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) 
     offered = session.told(letter, shot).offered
     if offered is not None:
         words = f"{word} · try {offered.name}"
-    p.drawText(QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18),
-               Qt.AlignmentFlag.AlignVCenter, words)
+    room = QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18)
+    p.drawText(room, Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(
+        words, Qt.TextElideMode.ElideRight, round(room.width())))
