@@ -31,7 +31,7 @@ from caracal.core.specs.shelf import find_sheet
 from caracal.core.text.fonts import file_of
 from caracal.core.text.style import Title
 from caracal.core.work import CancelToken
-from conftest import write_film
+from conftest import ffmpeg, write_film
 
 SIGN = "Harbour café, open 9-17"
 
@@ -144,6 +144,28 @@ def test_a_slope_goes_on_below_what_is_covered(box):
         assert np.abs(made.y.astype(int) - y).max() <= 5
     assert made.y.shape == y.shape and (made.u == 128).all()
     assert redacted(Planes(y, half, half), ()).y is y
+
+
+def test_words_of_a_film_with_wide_pixels_are_read_and_covered_where_they_are(tmp_path):
+    """720x576 whose pixels are 64 to 45 wide (BT.601 in 16:9): FFmpeg squeezes the picture."""
+    sign = line_of(SIGN, file_of("Figtree SemiBold"), 44, 235, 60)
+    wide = np.full((576, 1024), 60, np.uint8)
+    wide[400 : 400 + sign.shape[0], 500 : 500 + sign.shape[1]] = sign
+    Image.fromarray(wide).save(tmp_path / "wide.png")
+    film = tmp_path / "anamorphic.mp4"
+    ffmpeg("-loop", "1", "-i", tmp_path / "wide.png", "-t", "2", "-r", "25", "-vf",
+           "scale=720:576,setsar=64/45,format=yuv420p", "-crf", "8", film)
+    (text,) = burnt_texts(analyse(film), CancelToken())
+    assert jiwer.cer(SIGN, text.text) < 0.1
+    x, _, w, _ = text.box  # upright pixels: as wide as the picture is shown
+    assert x == pytest.approx(500, abs=24) and x + w == pytest.approx(500 + sign.shape[1], abs=30)
+    sheet = with_value(find_sheet("wide"), "canvas", (1024, 576))
+    sheet = with_value(sheet, "duration.least_s", 1)
+    redaction = Redaction(text.start, text.end_exclusive, text.box)
+    (made,) = convert(film, [Recipe(sheet, redactions=(redaction,))], tmp_path / "out")
+    with av.open(made.file) as container:
+        picture = next(container.decode(video=0)).to_ndarray(format="yuv420p")[:576]
+    assert np.abs(picture[8:-8, 8:-8].astype(int) - 60).max() < 24  # nothing of the sign is left
 
 
 def test_words_are_written_anew_once_and_uncovered():

@@ -19,7 +19,7 @@ from caracal.core.analysis.model import Analysis, Track
 from caracal.core.geometry import Box
 from caracal.core.media.decode import frames
 from caracal.core.media.master import Master
-from caracal.core.media.planes import Plane
+from caracal.core.media.planes import Plane, Planes
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken, Progress, Report, silent
 
@@ -64,9 +64,9 @@ class LineReader:
         told = self._session.get_modelmeta().custom_metadata_map["character"]
         self._letters = ["", *told.split("\n"), " "]
 
-    def read(self, line: Plane) -> Reading:
-        """What a ``line`` (h, w) of luma says."""
-        height, width = line.shape
+    def read(self, line: Plane, aspect: float = 1.0) -> Reading:
+        """What a ``line`` (h, w) of luma says; ``aspect`` is its pixels' width to their height."""
+        height, width = line.shape[0], line.shape[1] * aspect
         wide = min(max(HIGH, round(HIGH * width / height)), MOST_WIDE)
         small = cv2.resize(line, (wide, HIGH), interpolation=cv2.INTER_AREA).astype(np.float32)
         one = np.broadcast_to((small / 255 - 0.5) / 0.5, (1, 3, HIGH, wide))
@@ -104,8 +104,8 @@ def _read(
         if box is None:
             continue
         for _, planes in frames(analysis.master, FrameRange(at, at + 1), cancel):
-            part = _part(planes.y, box, AIR)
-            reading = reader.read(part)
+            part = _part(planes, box, AIR)
+            reading = reader.read(part, planes.pixel_aspect)
             if reading.sure > best.sure:
                 best, seen, moment = reading, (box, part), at
     if best.text and seen is not None:
@@ -114,9 +114,11 @@ def _read(
         yield BurntText(shot, start, end, _grown(seen[0], COVER), best.text, best.sure)
 
 
-def _part(plane: Plane, box: Box, air: float) -> Plane:
+def _part(planes: Planes, box: Box, air: float) -> Plane:
+    """The luma of ``box`` (upright pixels), with some air round it."""
     x, y, w, h = _grown(box, air)
-    return plane[max(0, round(y)) : round(y + h), max(0, round(x)) : round(x + w)]
+    x, w = x / planes.pixel_aspect, w / planes.pixel_aspect
+    return planes.y[max(0, round(y)) : round(y + h), max(0, round(x)) : round(x + w)]
 
 
 def _grown(box: Box, air: float) -> Box:
@@ -138,7 +140,7 @@ def _extent(
     def there(first: int, end: int) -> list[bool]:
         if first >= end:
             return []
-        return [_alike(_edges(_part(planes.y, box, AIR)), meant) > LIKE
+        return [_alike(_edges(_part(planes, box, AIR)), meant) > LIKE
                 for _, planes in frames(master, FrameRange(first, end), cancel)]
 
     sure = min(track.first_frame + reach, moment)

@@ -26,23 +26,28 @@ Line = NDArray[np.float32]
 
 
 def redacted(planes: Planes, redactions: Sequence[Redaction]) -> Planes:
-    """``planes`` with the places of ``redactions``, whose boxes are in their pixels, covered."""
+    """``planes`` with the places of ``redactions``, whose boxes are in upright pixels of theirs,
+    covered.
+    """
     if not redactions:
         return planes
     made = [planes.y.copy(), planes.u.copy(), planes.v.copy()]
     for each in redactions:
         colours = levels(rgb_of(each.colour)) if each.colour else (None, None, None)
         for plane, part, colour in zip(made, (1, 2, 2), colours, strict=True):
-            across, down = _pixels(each.box, part, plane)
+            across, down = _pixels(each.box, planes.pixel_aspect, part, plane)
             if across[0] < across[1] and down[0] < down[1]:
                 place = plane[down[0] : down[1], across[0] : across[1]]
                 place[:] = _patch(plane, across, down) if colour is None else colour
     return Planes(made[0], made[1], made[2], planes.siting, planes.pixel_aspect)
 
 
-def _pixels(box: Box, part: int, plane: Plane) -> tuple[Span, Span]:
-    """The columns and rows of ``plane``, of so small a ``part`` of luma, that ``box`` touches."""
+def _pixels(box: Box, aspect: float, part: int, plane: Plane) -> tuple[Span, Span]:
+    """The columns and rows of ``plane``, of so small a ``part`` of luma and pixels of that
+    ``aspect``, that ``box`` touches.
+    """
     x, y, w, h = (side / part for side in box)
+    x, w = x / aspect, w / aspect
     height, width = plane.shape
     return ((max(0, int(x)), min(width, int(np.ceil(x + w)))),
             (max(0, int(y)), min(height, int(np.ceil(y + h)))))
