@@ -38,7 +38,8 @@ from caracal.core.project.grounds import ground_of
 from caracal.core.project.model import Version, first_project
 from caracal.core.project.template import read_template, template_of, write_template
 from caracal.core.resources import DEMO_FILM, shipped
-from caracal.core.text.caption_look import CaptionLook, LookStretch
+from caracal.core.text.caption_look import CaptionLook, CaptionManner, LookStretch
+from caracal.core.text.cues import Cue
 from caracal.core.text.fonts import file_of
 from caracal.core.text.style import Align, TextStyle, Title
 from caracal.demo.brand import brand as demo_brand
@@ -123,7 +124,7 @@ def test_a_version_is_dressed_and_keeps_what_is_its_own(files):
                                          overlays=(Overlay(own, 10, 20),)), brand)
     logo = variant_for(brand, Ground.LIGHT)
     for _ in range(2):  # the second time nothing is doubled
-        project = with_version_dressed(project, "A", RATE, (1080, 1920), (logo, 2.0))
+        project = with_version_dressed(project, "A", brand, RATE, (1080, 1920), (logo, 2.0))
     version = project.version("A")
     title, mark = version.overlays
     assert title.content.text == "Mine" and title.content.style == msgspec.structs.replace(
@@ -148,6 +149,13 @@ def test_where_a_version_departs_is_told(files):
     assert any("font Figtree SemiBold in its captions" in each for each in told)
     assert len(told) == 5  # white letters and red in capitals are the brand's
     assert not off_brand(first_project(10), "A")  # no brand, nothing to depart from
+    silent = with_brand(changed_version(first_project(10), "C", look=PLAIN_LOOK), brand)
+    assert off_brand(silent, "C") == ("Version C shows no logo of House.",)  # and no captions
+    assert any("in its captions" in each for each in off_brand(
+        msgspec.structs.replace(silent, captions=(Cue(0, 1, "Hello"),)), "C"))
+    words = msgspec.structs.replace(PLAIN_LOOK, manner=CaptionManner.WORDS)
+    assert any("#f2b35e in its captions" in each for each in brand_faults(
+        brand, msgspec.structs.replace(version, look=words), ()))  # that of words once said
 
 
 def test_departures_are_concerns_in_layouts_too(files):

@@ -8,6 +8,7 @@ import pytest
 from PySide6.QtCore import QPoint, QSettings, Qt
 
 from caracal.core.resources import DEMO_FILM
+from caracal.ui import film_line
 from caracal.ui.demo import open_demo
 from caracal.ui.layer import Layer
 from caracal.ui.main_window import MainWindow
@@ -160,7 +161,9 @@ def test_double_click_on_the_board_opens_aim(window, qtbot):
     assert film.view == "Aim"
 
 
-def test_pictures_put_into_the_film_line_one_by_one_look_as_if_painted_at_once(window, qtbot):
+def test_pictures_put_into_the_film_line_one_by_one_look_as_if_painted_at_once(
+        window, qtbot, monkeypatch):
+    monkeypatch.setattr(film_line, "FIRST_S", 60.0)  # at once, however slow the machine is
     line, preview = window.film.line, settled(window.film.session).preview
     frames = [shot.poster_frame for shot in window.film.session.analysis.shots]
     qtbot.waitUntil(lambda: all(line._thumb(at) is not None for at in frames), timeout=20_000)

@@ -63,7 +63,8 @@ def recipes_asked(
         template = read_template(asked.template)
         recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
     if asked.brand:
-        recipes = [branded(recipe, read_brand(asked.brand), master) for recipe in recipes]
+        brand = read_brand(asked.brand)
+        recipes = [branded(recipe, brand, master) for recipe in recipes]
     if asked.captions:
         recipes = [captioned(recipe, asked.captions) for recipe in recipes]
     return [msgspec.structs.replace(recipe, review=asked.review) for recipe in recipes]

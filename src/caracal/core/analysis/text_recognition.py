@@ -7,7 +7,8 @@ best path decoding).
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import takewhile
 
 import cv2
 import msgspec
@@ -151,14 +152,9 @@ def _extent(
     return max(shot[0], start - SLACK), min(shot[1], stop + SLACK)
 
 
-def _run(seen: Iterator[bool] | Sequence[bool]) -> int:
+def _run(seen: Iterable[bool]) -> int:
     """How many are true before the first that is not."""
-    count = 0
-    for each in seen:
-        if not each:
-            break
-        count += 1
-    return count
+    return sum(1 for _ in takewhile(bool, seen))
 
 
 def _edges(part: Plane) -> NDArray[np.float32]:

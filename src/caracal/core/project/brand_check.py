@@ -9,7 +9,7 @@ from caracal.core.layout.model import BlendBackdrop, Layout, PlainBackdrop
 from caracal.core.layout.overlay import Overlay, Shape
 from caracal.core.project.brand import Brand, is_logo
 from caracal.core.project.model import Project, Version
-from caracal.core.text.caption_look import looks_of
+from caracal.core.text.caption_look import CaptionManner, looks_of
 from caracal.core.text.style import TextStyle, Title
 
 
@@ -19,12 +19,17 @@ def off_brand(project: Project, letter: str) -> tuple[str, ...]:
         return ()
     layouts = [decision.choice.layout for decision in project.decisions
                if decision.letter == letter]
-    return brand_faults(project.brand, project.version(letter), layouts)
+    version = project.version(letter)
+    captioned = bool(project.captions) and version.burnt is not False
+    return brand_faults(project.brand, version, layouts, captioned)
 
 
-def brand_faults(brand: Brand, version: Version, layouts: Iterable[Layout]) -> tuple[str, ...]:
+def brand_faults(
+    brand: Brand, version: Version, layouts: Iterable[Layout], captioned: bool = True
+) -> tuple[str, ...]:
     """Where a ``version``, whose shots have these ``layouts``, departs from its ``brand``: a
-    sentence each. Shadows and fades may have any colour.
+    sentence each. Shadows and fades may have any colour, and so may captions unless it is
+    ``captioned``.
     """
     shown, told = _shown(version), []
     if brand.logos and not any(is_logo(brand, overlay) for overlay in shown):
@@ -32,11 +37,11 @@ def brand_faults(brand: Brand, version: Version, layouts: Iterable[Layout]) -> t
     if brand.colours:
         known = {colour.lower() for colour in brand.colours.values()}
         told += [f"Version {version.letter} has the colour {colour} in {where}: it is none of "
-                 f"{brand.name}'s." for colour, where in colours_of(version, layouts)
+                 f"{brand.name}'s." for colour, where in colours_of(version, layouts, captioned)
                  if colour not in known]
     if brand.fonts:
         told += [f"Version {version.letter} has the font {font} in {where}: it is none of "
-                 f"{brand.name}'s." for font, where in fonts_of(version)
+                 f"{brand.name}'s." for font, where in fonts_of(version, captioned)
                  if font not in brand.fonts]
     return tuple(dict.fromkeys(told))
 
@@ -51,12 +56,15 @@ def _shown(version: Version) -> list[Overlay]:
     return [overlay for overlay in (*version.overlays, *on_cards) if not overlay.hidden]
 
 
-def colours_of(version: Version, layouts: Iterable[Layout] = ()) -> Iterator[tuple[str, str]]:
+def colours_of(
+    version: Version, layouts: Iterable[Layout] = (), captioned: bool = True
+) -> Iterator[tuple[str, str]]:
     """Each colour (in small letters) of a ``version``, whose shots have these ``layouts``, and
-    where it is seen, without shadows and fades.
+    where it is seen, without shadows and fades; those of captions only if it is ``captioned``.
     """
-    for look in looks_of(version.look):
-        yield from ((colour, "its captions") for colour in _of_style(look.style))
+    for look in looks_of(version.look) if captioned else ():
+        said = [look.said.lower()] if look.manner is CaptionManner.WORDS else []
+        yield from ((colour, "its captions") for colour in (*_of_style(look.style), *said))
     for overlay in _shown(version):
         content = overlay.content
         if isinstance(content, Title):
@@ -80,9 +88,9 @@ def _of_style(style: TextStyle) -> Iterator[str]:
     return (colour.lower() for colour in parts if colour)
 
 
-def fonts_of(version: Version) -> Iterator[tuple[str, str]]:
-    """Each font of a ``version``, and where it is seen."""
-    for look in looks_of(version.look):
+def fonts_of(version: Version, captioned: bool = True) -> Iterator[tuple[str, str]]:
+    """Each font of a ``version``, and where it is seen; captions' only if it is ``captioned``."""
+    for look in looks_of(version.look) if captioned else ():
         yield look.style.font, "its captions"
     for overlay in _shown(version):
         if isinstance(overlay.content, Title):

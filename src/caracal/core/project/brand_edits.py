@@ -69,14 +69,12 @@ def dressed(
 
 
 def with_version_dressed(
-    project: Project, letter: str, rate: Fraction, canvas: Canvas,
+    project: Project, letter: str, brand: Brand, rate: Fraction, canvas: Canvas,
     logo: tuple[Logo, float] | None, clear: Region = EVERYWHERE,
 ) -> Project:
-    """Version ``letter`` as the project's brand says (see :func:`dressed`)."""
-    if project.brand is None:
-        return project
-    made = dressed(project.version(letter), project.brand, project.ranges_of(letter), rate, canvas,
-                   logo, clear)
+    """Version ``letter`` as ``brand`` says (see :func:`dressed`)."""
+    made = dressed(project.version(letter), brand, project.ranges_of(letter), rate, canvas, logo,
+                   clear)
     return changed_version(project, letter, overlays=made.overlays, look=made.look,
                            closing=made.closing)
 

@@ -160,9 +160,7 @@ def _face_on_canvas(
             if track.kind == "face" and track.subject == lead]
     boxes = []
     for frame in frames:
-        layers = pictures_at(analysis, shot, canvas, frame)
-        there = [found for track in mine if (box := track.box_at(frame)) is not None
-                 for layer in layers if (found := on_canvas(box, layer)) is not None]
+        there = seen_at(mine, pictures_at(analysis, shot, canvas, frame), frame)
         if there:
             boxes.append(max(there, key=lambda box: box[2] * box[3]))
     if not boxes:
@@ -191,14 +189,14 @@ def _seen(
 ) -> list[tuple[Box, float]]:
     """Where faces and burnt-in lines are seen on ``canvas`` at ``frame``, and what they count."""
     layers = pictures_at(analysis, shot, canvas, frame)
-    found = []
-    for many, worth in ((faces, FACE), (lines, LINE)):
-        for track in many:
-            box = track.box_at(frame)
-            if box is not None:
-                found += [(there, worth) for layer in layers
-                          if (there := on_canvas(box, layer)) is not None]
-    return found
+    return [(box, worth) for many, worth in ((faces, FACE), (lines, LINE))
+            for box in seen_at(many, layers, frame)]
+
+
+def seen_at(tracks: Iterable[Track], layers: Sequence[PictureLayer], frame: int) -> list[Box]:
+    """Where what is followed in ``tracks`` is seen through ``layers`` at ``frame``."""
+    return [there for track in tracks if (box := track.box_at(frame)) is not None
+            for layer in layers if (there := on_canvas(box, layer)) is not None]
 
 
 def pictures_at(

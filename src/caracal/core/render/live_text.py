@@ -5,7 +5,13 @@ from __future__ import annotations
 from caracal.core.analysis.model import Analysis
 from caracal.core.analysis.text_recognition import BurntText
 from caracal.core.geometry import Box, Region, shared_area
-from caracal.core.render.caption_places import ShownShot, caption_area, on_canvas, pictures_at
+from caracal.core.render.caption_places import (
+    ShownShot,
+    caption_area,
+    on_canvas,
+    pictures_at,
+    seen_at,
+)
 from caracal.core.render.layers import PictureLayer
 from caracal.core.specs.sheet import SpecSheet
 
@@ -37,9 +43,8 @@ def live_region(analysis: Analysis, shot: ShownShot, text: BurntText, sheet: Spe
             return across, down
         starts.insert(0, min(max(sum(down) / 2 - high / 2, top), bottom - high))
         break
-    faces = [there for track in analysis.tracks_in(shot.number) if track.kind == "face"
-             and (box := track.box_at(frame)) is not None
-             for layer in layers if (there := on_canvas(box, layer)) is not None]
+    faces = seen_at((track for track in analysis.tracks_in(shot.number) if track.kind == "face"),
+                    layers, frame)
 
     def covers(start: float) -> float:
         place = (left * canvas[0], start * canvas[1], (right - left) * canvas[0], high * canvas[1])

@@ -172,12 +172,8 @@ class BrandPanel(QWidget):
         if brand is None:
             return
         only = msgspec.structs.replace(brand, captions=None, titles=None, closing=None)
-
-        def change() -> Project:
-            made = self._dressed(with_brand(session.project, only), session.letter, logo)
-            return with_brand(made, brand)
-
-        self._edit(change, f"The logo lies over {session.letter}.")
+        self._edit(lambda: self._dressed(session.project, session.letter, only, logo),
+                   f"The logo lies over {session.letter}.")
 
     def dress_versions(self, letters: tuple[str, ...]) -> None:
         """Logo, captions, titles and end card of these versions as the brand says."""
@@ -189,16 +185,18 @@ class BrandPanel(QWidget):
             project = session.project
             for letter in letters:
                 logo = variant_for(brand, self._ground(letter, brand)) if brand.logos else None
-                project = self._dressed(project, letter, logo)
+                project = self._dressed(project, letter, brand, logo)
             return project
 
         self._edit(change, f"{' and '.join(letters)} dressed as {brand.name}.")
 
-    def _dressed(self, project: Project, letter: str, logo: Logo | None) -> Project:
+    def _dressed(
+        self, project: Project, letter: str, brand: Brand, logo: Logo | None
+    ) -> Project:
         session = self._session
         sheet = session.sheet(letter)
         return with_version_dressed(
-            project, letter, session.analysis.master.rate, sheet.canvas,
+            project, letter, brand, session.analysis.master.rate, sheet.canvas,
             None if logo is None else (logo, logo_ratio(logo)), caption_area(sheet))
 
     def _ground(self, letter: str, brand: Brand) -> Ground:

@@ -47,7 +47,10 @@ class ReadingWorker(Worker):
 
 
 class BurntWords(QWidget):
-    """One click reads them, another writes the chosen ones anew in the chosen version."""
+    """One click reads them, another writes the chosen ones anew in the chosen version.
+
+    They can be read again, for a film that was not looked at to its end before.
+    """
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -91,8 +94,8 @@ class BurntWords(QWidget):
             widget.setVisible(read)
         version = self._session.project.version(self._session.letter)
         self.seen.setVisible(bool(version.redactions))
-        self.button.setVisible(not read)
-        self.button.setText("Stop reading" if self._worker else "Read words")
+        self.button.setText("Stop reading" if self._worker else
+                            "Read again" if read else "Read words")
 
     def start_or_stop(self) -> None:
         """Begin to read, or stop."""

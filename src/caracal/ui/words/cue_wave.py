@@ -128,21 +128,22 @@ class CueWave(QWidget):
         with QPainter(self) as p:
             p.setRenderHint(QPainter.RenderHint.Antialiasing)
             p.fillRect(self.rect(), QColor(theme.PANEL))
-            self._paint_wave(p)
+            first, last = self.view
+            self._paint_wave(p, first, last)
             for number, cue in enumerate(self._actions.cues):
-                first, last = self.view
                 if cue.end_s > first and cue.start_s < last:
                     self._paint_cue(p, cue, number == self._actions.number)
             x = self.x_of((self._session.frame + 0.5) / self._session.rate)
             p.setPen(QPen(QColor(theme.WORDS), 1))
             p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
-    def _paint_wave(self, p: QPainter) -> None:
+    def _paint_wave(self, p: QPainter, start: float, end: float) -> None:
         peaks, middle = self._session.analysis.sound.peaks, (self.height() - BAND) / 2
+        step = (end - start) / self.width() * PEAKS_A_SECOND  # peaks, for a pixel
         p.setPen(QPen(WAVE, 1))
         for x in range(0, self.width(), 2):
-            first = int(self._time(x) * PEAKS_A_SECOND)
-            last = max(first + 1, int(self._time(x + 2) * PEAKS_A_SECOND))
+            first = int(start * PEAKS_A_SECOND + x * step)
+            last = max(first + 1, int(start * PEAKS_A_SECOND + (x + 2) * step))
             loud = max(peaks[max(0, first) : max(0, last)], default=0.0)
             if loud > QUIET:
                 half = max(0.5, loud**0.6 * middle)
