@@ -137,10 +137,11 @@ def playing(window: MainWindow, what: str = "") -> None:
             painted[frame, letter] = 1
         return image
 
+    session.go(600)  # somebody stands there, sees it, and plays
+    wait(lambda: not (session.solving.busy or window.film.aim.canvases._waits))
     session.preview.get = counted
-    session.go(600)
     session.play(1)
-    wait(lambda: session.frame >= 700)
+    wait(lambda: session.frame > 700, every_ms=5)  # the last one is painted by then
     session.play(0)
     session.preview.get = get
     pictures = 1 + len(session.project.versions)

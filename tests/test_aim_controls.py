@@ -1,10 +1,13 @@
 """Aim's finer controls, driven as a person would: punch-in, swaps by hand, finish, free zoom."""
 
+from collections import Counter
+
 import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 
 from caracal.core.framing.choice import Finish
+from caracal.core.render.preview_process import PreviewProcess
 from caracal.ui.picture_paint import canvas_of
 from conftest import settled, solved
 
@@ -206,3 +209,25 @@ def test_what_is_near_is_shown_until_the_picture_is_there(film, qtbot, truth):
     qtbot.waitUntil(lambda: preview.near("A", found.start + 54, found.start + 54, found.start + 55)
                     is not None, timeout=5_000)
 
+
+def test_playing_begins_with_pictures_and_makes_none_twice(film, qtbot, truth, monkeypatch):
+    """Time passes when the next pictures are there, and each picture is asked for once."""
+    session = film.session
+    _go(film, truth, "runner", 30)
+    began, made = session.frame, Counter()
+    qtbot.waitUntil(lambda: film.aim.canvases.isVisible() and not session.solving.busy)
+    pictures = PreviewProcess.pictures
+
+    def counted(process, request):
+        made.update((request.frame, request.exact, *each) for each in request.pictures)
+        return pictures(process, request)
+
+    monkeypatch.setattr(PreviewProcess, "pictures", counted)
+    session.play(1)
+    qtbot.waitUntil(lambda: session.frame > began)
+    at = session.frame
+    assert all(session.preview.near("A", frame, frame, frame + 1) for frame in range(at, at + 3))
+    qtbot.waitUntil(lambda: session.frame > began + 20)
+    session.play(0)
+    assert made
+    assert max(made.values()) == 1

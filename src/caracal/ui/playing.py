@@ -13,8 +13,11 @@ from caracal.core.timeline import Timeline
 from caracal.ui.monitoring import Monitoring, own_sound
 from caracal.ui.played_version import Chosen, sound_of_file, time_of_file
 from caracal.ui.preview import Preview
+from caracal.ui.solutions import Solutions
 
 AHEAD = 10  # pictures fetched before they are played
+PREROLL = 6  # of them made before the clock starts: the first ones find nothing under way
+PREROLL_S = 0.4  # a machine that does not make them in this time starts without
 
 
 class Played(Chosen, Protocol):
@@ -22,6 +25,7 @@ class Played(Chosen, Protocol):
 
     frame: int
     preview: Preview
+    solving: Solutions
 
     @property
     def rate(self) -> float:
@@ -34,6 +38,7 @@ class Played(Chosen, Protocol):
 class Playing(QObject):
     """Moves a film's frame on as time passes; a slow machine drops frames and never drags.
 
+    Time begins to pass when the first pictures are made (a pre-roll), or soon without them.
     At ordinary speed, forwards, stretches have the speed that they have in the chosen version's
     file. Sound is heard at ordinary speed, forwards: that of the chosen version's file, or with
     ``as_made`` off the master's own.
@@ -53,6 +58,7 @@ class Playing(QObject):
         self._told = False
         self.unheard.connect(self._tell)
         self._clock, self._since = QTimer(self), QElapsedTimer()
+        self._preroll: QElapsedTimer | None = None  # while time does not pass yet
         self._began = self._played = 0
         self._line: Timeline | None = None  # known once it plays
         self._clock.timeout.connect(self._tick)
@@ -61,10 +67,11 @@ class Playing(QObject):
         """Play at ``speed`` times the film's rate, backwards if negative; 0 stops."""
         self.speed = speed
         if speed:
-            self._play_from()
+            self._roll()
             self._clock.start(round(500 / self._film.rate))
         else:
             self._clock.stop()
+            self._preroll = None
             self.speaker.stop()
             self._film.preview.rest()
 
@@ -95,22 +102,46 @@ class Playing(QObject):
     def _tick(self) -> None:
         film = self._film
         if film.frame != self._played:  # somebody went elsewhere meanwhile
-            self._play_from()
+            self._roll()
+        if self._preroll is not None and not self._rolled(self._preroll):
+            return
         following = self._frame_now()
         if not 0 <= following < film.analysis.known_to:
             self.play(0)
             return
         self._played = following
         film.go(following)
-        ahead = (following + self.speed * i for i in range(1, AHEAD + 1))  # whatever their pace
-        film.preview.prepare(number for number in ahead if 0 <= number < film.analysis.known_to)
+        film.preview.prepare(self._ahead(AHEAD))
+
+    def _ahead(self, count: int) -> list[int]:
+        """The next ``count`` frames that are to be played, whatever their pace."""
+        known = range(self._film.analysis.known_to)
+        return [frame for i in range(1, count + 1)
+                if (frame := self._played + self.speed * i) in known]
+
+    def _roll(self) -> None:
+        """Have the next pictures made, and count the time from the frame that shows then."""
+        self._played = self._film.frame
+        self._preroll = QElapsedTimer()
+        self._preroll.start()
+        self.speaker.stop()
 
     def _play_from(self) -> None:
         """Count the time from the frame that shows."""
+        self._preroll = None
         self._began = self._played = self._film.frame
         self._line = time_of_file(self._film)
         self._since.start()
         self._sound()
+
+    def _rolled(self, preroll: QElapsedTimer) -> bool:
+        """Whether time passes from now on."""
+        made = self._film.preview.preroll(self._played, self._ahead(PREROLL))
+        known = made and not self._film.solving.busy  # what is solved by and by is made anew
+        if not known and preroll.elapsed() < PREROLL_S * 1000:
+            return False
+        self._play_from()
+        return True
 
     def _frame_now(self) -> int:
         """The frame that is to show by now."""
@@ -123,6 +154,8 @@ class Playing(QObject):
         return math.floor(self._line.place_at(time))
 
     def _sound(self) -> None:
+        if self._preroll is not None:
+            return  # it begins with the pictures
         if self.speed == 1 and self.loud:
             # Read in the speaker's thread: both numbers stay as they are until it is asked anew.
             line = self._line if self.as_made else None

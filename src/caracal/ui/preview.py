@@ -81,7 +81,8 @@ class Preview(QObject):
         self._now: OrderedDict[Wish, None] = OrderedDict()
         self._next: list[Wish] = []
         self._later: OrderedDict[Wish, None] = OrderedDict()
-        self._places: set[tuple[str, Canvas]] = set()  # asked for since the last prepare
+        self._places: dict[tuple[str, Canvas], int] = {}  # asked for since the last prepare, where
+        self._all_next = False  # no frame of the next ones is left out
         self._changed = threading.Condition()
         self._over = False
         self._asked = 0.0  # when something was wanted at once, last
@@ -93,7 +94,7 @@ class Preview(QObject):
     def get(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:
         """The picture of ``letter`` at ``frame``, or None while it is made: it comes next."""
         with self._changed:
-            self._places.add((letter, canvas))
+            self._places[letter, canvas] = frame
         return self._get(self._wish(letter, frame, canvas))
 
     def scenes_changed(self) -> None:
@@ -156,14 +157,30 @@ class Preview(QObject):
         What was wished for and is not among them was overtaken.
         """
         with self._changed:
-            places, self._places = self._places, set()
+            places, self._places = self._places, {}
+            if not places and self._next:
+                return
+        self._make_next(frames, places, all_of_them=False)
+
+    def preroll(self, shown: int, frames: Iterable[int]) -> bool:
+        """Make all of ``frames``, in this order, wherever the frame that is ``shown`` was last
+        asked for: it is going to be played from there. Returns whether all are made."""
+        with self._changed:
+            places = [place for place, frame in self._places.items() if frame == shown]
+        self._make_next(frames, places, all_of_them=True)
+        with self._changed:
+            return not (self._next or self._making)
+
+    def _make_next(self, frames: Iterable[int], places: Iterable[tuple[str, Canvas]],
+                   all_of_them: bool) -> None:
         wishes = [self._wish(letter, frame, canvas)
                   for frame in frames for letter, canvas in places]
         with self._changed:
-            if not places and self._next:
-                return
-            self._now.clear()
-            self._next = [wish for wish in wishes if wish not in self._kept]
+            if not all_of_them:
+                self._now.clear()
+            self._next = [wish for wish in wishes
+                          if wish not in self._kept and wish not in self._making]
+            self._all_next = all_of_them
             self._changed.notify()
 
     def _refine(self, wish: Wish) -> None:
@@ -208,7 +225,8 @@ class Preview(QObject):
             exact = not self._next and not self._now
             if self._next:  # while it plays the frame that shows is overtaken before it is made
                 frames = list(dict.fromkeys(wish.frame for wish in self._next))
-                frame = frames[min(int(self._took_s / FRAME_S), len(frames) - 1)]
+                late = 0 if self._all_next else int(self._took_s / FRAME_S)
+                frame = frames[min(late, len(frames) - 1)]
             elif self._now:
                 frame = next(reversed(self._now)).frame
             else:
