@@ -1,6 +1,7 @@
 """``caracal batch`` as people script it: what it makes, what it tells, and how it refuses."""
 
 import json
+import os
 import signal
 import subprocess
 import sys
@@ -41,6 +42,33 @@ def test_films_are_made_reported_and_bundled(film, sheet, tmp_path, capsys):
     assert (out / "report" / "report.html").is_file() and (bundle / "bagit.txt").is_file()
     visible = [path.name for path in out.iterdir() if not path.name.startswith(".")]
     assert sorted(visible) == ["film square-feed.mp4", "report"]
+
+
+def test_what_was_made_is_proved_by_what_it_was_made_for(film, sheet, tmp_path, capsys):
+    """A file by the report beside it, a report, and a bundle: each by the very sheet it had."""
+    out, bundle = tmp_path / "out", tmp_path / "bundle"
+    main(["batch", "--out", str(out), "--bundle", str(bundle), "--spec", sheet, str(film)])
+    made = out / "film square-feed.mp4"
+    for named in (made, out / "report" / "report.json", bundle, bundle / "data" / made.name):
+        capsys.readouterr()
+        assert main(["prove", str(named)]) == 0, named
+        assert "180x180" in capsys.readouterr().out  # not the shipped sheet of that name
+    assert main(["prove", str(made), "--spec", "square-feed"]) == 1
+    assert main(["prove", str(film)]) == 2
+    assert "Nothing tells what this file was made for" in capsys.readouterr().err
+    (bundle / "data" / made.name).write_bytes(b"")
+    assert main(["prove", str(bundle)]) == 2
+    assert "changed since it was made" in capsys.readouterr().err
+
+
+def test_a_film_whose_name_is_no_text_is_reported(film, sheet, tmp_path):
+    odd = Path(os.fsdecode(os.fsencode(tmp_path) + b"/b\xe4d #1.mp4"))
+    odd.write_bytes(film.read_bytes())
+    subprocess.run([sys.executable, "-m", "caracal", "batch", str(odd), "--spec", sheet, "--out",
+                    str(tmp_path / "out")], check=True, capture_output=True)
+    report = (tmp_path / "out" / "report" / "report.html").read_text()
+    assert "b\ufffdd #1.mp4" in report and "1 of 1 file proved" in report
+    assert 'src="strips/b-d%20%231%20square-feed.jpg"' in report
 
 
 def test_a_bundle_is_made_from_what_is_done_and_nothing_is_encoded_twice(film, sheet, tmp_path):

@@ -112,6 +112,32 @@ def test_a_range_is_converted_at_another_speed(tmp_path, capsys):
     assert "10 % is no speed that can be made" in capsys.readouterr().err
 
 
+@pytest.mark.parametrize(("words", "said"), [
+    (["convert", "--spec", "square-feed", "--out", "o"], "No film was named"),
+    (["convert", "--spec", "square-feed", "gone.mp4", "--out", "o"], "gone.mp4: There is no such"),
+    (["convert", "a.mp4", "--spec", "square-feed", "b.mp4", "--out", "o"], "More than one film"),
+    (["batch", "--spec", "square-feed", "gone.mp4", "--out", "o"], "gone.mp4: There is no such"),
+    (["look", "-"], "“-” is no file"), (["convert", "-", "--out", "o"], "“-” is no file"),
+    (["prove", "a.mp4", "-"], "“-” is no file"), (["batch", "-", "--out", "o"], "“-” is no file"),
+])
+def test_films_stand_before_or_after_the_sheets_and_are_files(words, said, capsys, tmp_path,
+                                                              monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    assert main(words) == 2
+    assert said in capsys.readouterr().err and not list(tmp_path.iterdir())
+
+
+def test_sheets_come_and_go_by_streams():
+    """The shell's way: what one command writes the next one reads."""
+    caracal = f"{sys.executable} -m caracal"
+    said = subprocess.run(f"{caracal} specs export square-feed - | {caracal} specs check -",
+                          shell=True, capture_output=True, text=True, check=True)
+    assert said.stdout.startswith("This is a good sheet: Square feed")
+    bad = subprocess.run(f"echo '[[' | {caracal} specs check -", shell=True, capture_output=True,
+                         text=True, check=False)
+    assert bad.returncode == 2 and "standard input.toml: This spec sheet is broken" in bad.stderr
+
+
 def test_several_files_are_proved_at_once(tmp_path, capsys):
     film = write_film(tmp_path / "film.mp4", frames=80)
     words = ["convert", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out")]

@@ -4,6 +4,7 @@ import json
 import subprocess
 from datetime import datetime, timedelta
 from html.parser import HTMLParser
+from urllib.parse import unquote
 
 import bagit
 import msgspec
@@ -60,7 +61,7 @@ def test_the_report_tells_every_line_of_every_file_twice(done, tmp_path):
     parser.handle_starttag = lambda tag, attrs: seen.append((tag, dict(attrs)))
     parser.feed(page)
     (strip,) = [attrs["src"] for tag, attrs in seen if tag == "img"]
-    with Image.open(tmp_path / strip) as image:
+    with Image.open(tmp_path / unquote(strip)) as image:
         assert image.size == (8 * 180 + 7 * 4, 180)
 
 

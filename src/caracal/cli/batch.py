@@ -15,6 +15,7 @@ import watchfiles
 from caracal.cli.answers import FileAnswer, files_answer, proved
 from caracal.cli.branding import branded
 from caracal.cli.captioning import captioned
+from caracal.cli.progress_bar import ProgressBar
 from caracal.cli.telling import print_json
 from caracal.core.batch.batch_list import CLUSTER, BatchList
 from caracal.core.batch.bundle import check_empty, make_bundle
@@ -22,7 +23,7 @@ from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.encode_jobs import jobs_of_file
 from caracal.core.batch.job import EncodeJob, Item, State
 from caracal.core.batch.list_lock import worked_by_us
-from caracal.core.batch.report import write_report
+from caracal.core.batch.report import REPORT_FOLDER, write_report
 from caracal.core.batch.runner import work_off
 from caracal.core.batch.watching import check_watched, look_for_more, watch
 from caracal.core.convert import check_folder
@@ -207,7 +208,7 @@ class _Until:
 def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
     """One line of progress on a terminal; every line that ends, on standard error."""
     ended: set[int] = set()
-    with BatchList(path) as jobs:
+    with BatchList(path) as jobs, ProgressBar() as bar:
         ended |= {item.id for item in jobs.items() if item.state.ended}
         ending = False
         while not ending:
@@ -217,11 +218,8 @@ def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
                 if item.state.ended and item.id not in ended:
                     ended.add(item.id)
                     if not quiet:
-                        sys.stderr.write(f"\r\x1b[K{_line(item)}\n" if sys.stderr.isatty()
-                                         else f"{_line(item)}\n")
-            if sys.stderr.isatty():
-                sys.stderr.write(f"\r\x1b[K{_now(items)}")
-                sys.stderr.flush()
+                        bar.line(_line(item))
+            bar.show(*_now(items))
 
 
 def _line(item: Item) -> str:
@@ -229,22 +227,23 @@ def _line(item: Item) -> str:
     return f"{item.state}: {name}{f'. {item.told.problem}' if item.told.problem else ''}"
 
 
-def _now(items: tuple[Item, ...]) -> str:
+def _now(items: tuple[Item, ...]) -> tuple[str, float, str]:
+    """How many lines have ended, the share that is done of those in work, and the time left."""
     ended = sum(item.state.ended for item in items)
     busy = [item.told.progress for item in items if item.told.progress is not None]
     left = [file_state.left_s for file_state in busy if file_state.left_s is not None]
     share = sum(file_state.done for file_state in busy) / max(
         1, sum(file_state.total for file_state in busy)
     )
-    return (f"{ended} of {len(items)}, {share:.0%} of those in work"
-            f"{f', {short_time(max(left))} left' if left else ''}")
+    return (f"{ended} of {len(items)} done, of those in work", share,
+            f"{short_time(max(left))} left" if left else "")
 
 
 def _told(path: Path, asked: argparse.Namespace) -> int:
     """The report, the bundle, what became of every line, and the exit code."""
     with BatchList(path) as jobs:
         items = jobs.items()
-    html, _ = write_report(items, asked.out / "report")
+    html, _ = write_report(items, asked.out / REPORT_FOLDER)
     if asked.bundle:
         make_bundle(items, asked.bundle)
     failed = [item for item in items if item.state is not State.DONE]

@@ -15,7 +15,8 @@ from io import TextIOWrapper
 from pathlib import Path
 
 from caracal import __version__
-from caracal.cli.telling import tell_progress
+from caracal.cli.given import sorted_out
+from caracal.cli.progress_bar import tell_progress
 from caracal.core.errors import Cancelled, CaracalError, StorageError
 from caracal.core.logs import keep_log, log, unforeseen
 
@@ -101,10 +102,12 @@ def parser() -> argparse.ArgumentParser:
     _captions(commands.add_parser("captions", help="write what is said as captions"))
     _convert(commands.add_parser("convert", help="make versions, encoded and proved"))
     prove = commands.add_parser("prove", help="check a file against a spec sheet")
-    prove.add_argument("file", type=Path, nargs="+")
-    prove.add_argument("--spec", required=True, metavar="NAME")
+    prove.add_argument("file", type=Path, nargs="+",
+                       help="a movie, a bundle's folder, or a report.json")
+    prove.add_argument("--spec", metavar="NAME",
+                       help="the sheet; else that which the bundle or report names for each file")
     prove.add_argument("--json", action="store_true")
-    prove.set_defaults(run=_later("steps", "prove_files"))
+    prove.set_defaults(run=_later("proving", "prove_files"))
     _batch(commands.add_parser("batch", help="make many films' versions from a list that outlives "
                                "crashes"))
     _desk(commands.add_parser("desk", help="a stand-in for a destination: deliver, list, withdraw"))
@@ -141,15 +144,15 @@ def _specs(command: argparse.ArgumentParser) -> None:
     show.add_argument("name", help="a sheet's name, or a TOML file")
     show.set_defaults(run=_later("specs", "show_sheet"))
     check = kinds.add_parser("check", help="whether a TOML file is a sheet that can be made")
-    check.add_argument("file", type=Path)
+    check.add_argument("file", type=Path, help="“-”: standard input")
     check.set_defaults(run=_later("specs", "check_sheet"))
     added = kinds.add_parser("add", help="keep a TOML file's sheet among your own")
-    added.add_argument("file", type=Path)
+    added.add_argument("file", type=Path, help="“-”: standard input")
     added.add_argument("--force", action="store_true", help="in the place of one of its name")
     added.set_defaults(run=_later("specs", "add_sheet"))
     export = kinds.add_parser("export", help="write a sheet as TOML, to begin your own from")
     export.add_argument("name")
-    export.add_argument("file", type=Path)
+    export.add_argument("file", type=Path, help="“-”: standard output")
     export.add_argument("--force", action="store_true", help="write over a file that is there")
     export.set_defaults(run=_later("specs", "export_sheet"))
     for parser in (listed, show, check):
@@ -228,7 +231,7 @@ def _desk(command: argparse.ArgumentParser) -> None:
 
 
 def _convert(command: argparse.ArgumentParser) -> None:
-    command.add_argument("movie", type=Path)
+    command.add_argument("movie", type=Path, nargs="?")
     command.add_argument("--spec", action="extend", nargs="+", metavar="NAME",
                          help="one or more spec sheets; a project has its own")
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
@@ -259,7 +262,8 @@ def _convert(command: argparse.ArgumentParser) -> None:
 def _captions(command: argparse.ArgumentParser) -> None:
     command.add_argument("movie", type=Path)
     command.add_argument("--out", required=True, type=Path, metavar="FILE",
-                         help="an .srt, .vtt or .ass to write; one that is there is kept")
+                         help="an .srt, .vtt or .ass to write; one that is there is kept; "
+                         "“-”: SRT on standard output")
     command.add_argument("--force", action="store_true", help="write over a file that is there")
     command.add_argument("--language", default="", metavar="CODE",
                          help="such as en or de; else it is found by listening")
@@ -281,7 +285,7 @@ def main(arguments: list[str] | None = None) -> int:
     tell_progress(not asked.quiet)
     run = getattr(asked, "run", _later("opening", "open_window"))
     try:
-        return int(run(asked))
+        return int(run(sorted_out(asked)))
     except (Cancelled, KeyboardInterrupt):
         sys.stderr.write("Stopped; nothing half-made was kept.\n")
         return 130

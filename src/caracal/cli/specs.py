@@ -6,10 +6,14 @@ import argparse
 import json
 import os
 import sys
+import tempfile
+from pathlib import Path
 
 import msgspec
 
+from caracal.cli.given import STREAM
 from caracal.core.errors import InputError
+from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import (
@@ -44,7 +48,7 @@ def list_sheets(asked: argparse.Namespace) -> int:
 
 def add_sheet(asked: argparse.Namespace) -> int:
     """Keep the sheet in a file among your own."""
-    sheet = read_sheet(asked.file)
+    sheet = _given_sheet(asked)
     target = own_folder() / f"{sheet.name}.toml"
     if os.path.lexists(target) and not asked.force:
         raise InputError(f"You have a sheet called “{sheet.name}” already.", target,
@@ -83,16 +87,30 @@ def show_sheet(asked: argparse.Namespace) -> int:
 
 def check_sheet(asked: argparse.Namespace) -> int:
     """Say that a file is a good sheet; bad ones are refused with line and reason, exit code 2."""
-    sheet = read_sheet(asked.file)
+    sheet = _given_sheet(asked)
     if asked.json:
         print(json.dumps({"file": str(asked.file), "name": sheet.name, "right": True}))
     else:
-        print(f"{asked.file.name} is a good sheet: {sheet.title}, {_line(sheet)}")
+        what = "This" if asked.file == STREAM else asked.file.name
+        print(f"{what} is a good sheet: {sheet.title}, {_line(sheet)}")
     return 0
 
 
+def _given_sheet(asked: argparse.Namespace) -> SpecSheet:
+    """The sheet in a file, or on standard input."""
+    if asked.file != STREAM:
+        return read_sheet(asked.file)
+    with tempfile.TemporaryDirectory() as folder:
+        given = Path(folder) / "standard input.toml"
+        given.write_bytes(sys.stdin.buffer.read(MOST_TEXT_BYTES + 1))
+        return read_sheet(given)
+
+
 def export_sheet(asked: argparse.Namespace) -> int:
-    """Write a sheet to a file."""
+    """Write a sheet to a file, or to standard output."""
+    if asked.file == STREAM:
+        print(written(find_sheet(asked.name)), end="")
+        return 0
     if os.path.lexists(asked.file) and not asked.force:
         raise InputError("This file is there already.", asked.file,
                          "Choose another name, or give --force.")

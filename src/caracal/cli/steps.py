@@ -7,19 +7,19 @@ from typing import TypeVar
 
 from caracal.cli.answers import files_answer, proved
 from caracal.cli.asked import analysed, opened, recipes_asked
+from caracal.cli.given import STREAM
 from caracal.cli.planning import plan
 from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.model import Analysis, Track
 from caracal.core.children import warm_up
 from caracal.core.convert import convert
-from caracal.core.encoding.proof import Proof, prove
+from caracal.core.encoding.proof import Proof
 from caracal.core.errors import InputError
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.master import with_sound
 from caracal.core.media.probe import probe
 from caracal.core.project.shots import decided
-from caracal.core.specs.shelf import find_sheet
 from caracal.core.speech.recognition import RecognitionOrder, recognised
 from caracal.core.text.caption_files import captions_text, write_captions
 from caracal.core.time import timecode
@@ -112,8 +112,9 @@ def convert_film(asked: argparse.Namespace) -> int:
 
 def write_what_is_said(asked: argparse.Namespace) -> int:
     """Recognise what is said in a film, and write it as captions."""
-    captions_text((), asked.out.suffix)
-    if asked.out.exists() and not asked.force:
+    told = asked.out == STREAM
+    captions_text((), asked.out.suffix or (".srt" if told else ""))
+    if not told and asked.out.exists() and not asked.force:
         raise InputError("This file is there already.", asked.out,
                          "Name another, or give --force.")
     film, _ = opened(asked.movie)
@@ -122,6 +123,9 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
     warm_up()
     found = stoppable(lambda token, report: recognised(
         RecognitionOrder(master, asked.language, names), report, token))
+    if told:
+        print(captions_text(found.cues, ".srt"), end="")
+        return 0
     write_captions(asked.out, found.cues, [film])
     doubtful = sum(cue.doubtful for cue in found.cues)
     if asked.json:
@@ -131,22 +135,6 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
         print(f"{len(found.cues)} captions in {asked.out} ({found.language}), "
               f"{doubtful} with doubtful words")
     return 0
-
-
-def prove_files(asked: argparse.Namespace) -> int:
-    """Check files against a spec sheet."""
-    sheet = find_sheet(asked.spec)
-    proofs = [prove(file, sheet) for file in asked.file]
-    if asked.json:
-        print_json(files_answer(proved("", proof) for proof in proofs))
-        return 0 if all(proof.right for proof in proofs) else 1
-    for proof in proofs:
-        if len(proofs) > 1:
-            print(proof.file)
-        for line in proof.lines:
-            mark = "right" if line.right else "WRONG"
-            print(f"{mark}  {line.what:18} {line.found:34} asked: {line.asked}")
-    return 0 if all(proof.right for proof in proofs) else 1
 
 
 def _print_wrong(proof: Proof) -> None:

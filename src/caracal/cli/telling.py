@@ -1,4 +1,4 @@
-"""Progress on a terminal, stops that are clean, and JSON."""
+"""Stops that are clean, with progress meanwhile, and JSON."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from typing import TypeVar
 
 import msgspec
 
-from caracal.core.time import short_time
-from caracal.core.work import CancelToken, Progress, Report
+from caracal.cli.progress_bar import ProgressBar
+from caracal.core.work import CancelToken, Report
 
 T = TypeVar("T")
 
@@ -21,26 +21,11 @@ def stoppable(work: Callable[[CancelToken, Report], T]) -> T:
     before = {literal: signal.signal(literal, lambda *_: token.cancel())
               for literal in (signal.SIGINT, signal.SIGTERM)}
     try:
-        return work(token, _tell)
+        with ProgressBar() as bar:
+            return work(token, bar.tell)
     finally:
         for signals, handler in before.items():
             signal.signal(signals, handler)
-        if sys.stderr.isatty():
-            sys.stderr.write("\r\x1b[K")
-
-
-def tell_progress(on: bool) -> None:
-    """Whether progress is told on a terminal."""
-    _telling["progress"] = on
-
-
-_telling = {"progress": True}
-
-
-def _tell(progress: Progress) -> None:
-    if _telling["progress"] and sys.stderr.isatty():
-        left = "" if progress.left_s is None else f", {short_time(progress.left_s)} left"
-        sys.stderr.write(f"\r\x1b[K{progress.doing} {progress.share:4.0%}{left}")
 
 
 def print_json(value: object) -> None:

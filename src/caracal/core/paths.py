@@ -29,6 +29,12 @@ def path_of(text: str) -> Path:
     return Path(os.fsdecode(unquote_to_bytes(text.removeprefix(SCHEME))))
 
 
+def readable_name(path: Path) -> str:
+    """The name of ``path`` as text that can be written anywhere: bytes that are not UTF-8 become
+    replacement characters."""
+    return os.fsencode(path.name).decode("utf-8", "replace")
+
+
 def same_file(path: Path, other: Path) -> bool:
     """Whether both are one file, by device and inode and through links."""
     try:

@@ -12,15 +12,12 @@ from collections.abc import Iterable
 from pathlib import Path
 
 import bagit
-import msgspec
 
 from caracal import __version__
 from caracal.core.batch.job import Item, State
-from caracal.core.batch.report import write_report
+from caracal.core.batch.report import REPORT_NAME, ReportedFile, files_in_report, write_report
 from caracal.core.errors import InputError, StorageError, storage_error
-from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import path_of
-from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.specs.sheet import CaptionFormat
 
 SIDECARS = tuple(f".{each}" for each in CaptionFormat)
@@ -92,31 +89,15 @@ def opened_bundle(folder: Path) -> list[Path]:
     return sorted(path for path in (folder / "data").rglob("*") if path.suffix.lower() in movies)
 
 
-def sheets_in(folder: Path) -> dict[str, str]:
-    """What each file of a bundle was made for: names of spec sheets by names of files.
+def reported_in(folder: Path) -> dict[str, ReportedFile]:
+    """What the report of a bundle tells of each file, by its name.
 
     Empty where the bundle's report does not say. Raises InputError when the report is damaged.
     """
-    report = folder / "data" / "report.json"
+    report = folder / "data" / REPORT_NAME
     if not report.is_file():
         return {}
-    data = read_bounded(report, MOST_TEXT_BYTES, "report")
-    refuse_nesting(data, report, "report")
-    try:
-        told = msgspec.json.decode(data, type=_Report)
-    except msgspec.MsgspecError as problem:
-        raise InputError("This bundle's report is damaged.", report,
-                         "Make the bundle again.") from problem
-    return {file.file: file.spec for file in told.files if file.file and file.spec}
-
-
-class _ReportFile(msgspec.Struct):
-    file: str = ""
-    spec: str = ""
-
-
-class _Report(msgspec.Struct):
-    files: list[_ReportFile] = []
+    return files_in_report(report)
 
 
 def _first(problem: bagit.BagValidationError) -> str:

@@ -4,34 +4,32 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from datetime import datetime
-from html import escape
 from pathlib import Path
 from typing import Any
 
+import jinja2
 import msgspec
 import numpy as np
 from PIL import Image
 
 from caracal.core.batch.job import Item
 from caracal.core.encoding.encoder import EncodeResult
-from caracal.core.errors import CaracalError, storage_error
+from caracal.core.errors import CaracalError, InputError, storage_error
+from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.media.decode import frames
 from caracal.core.media.master import Master
 from caracal.core.media.planes import to_rgb
 from caracal.core.media.probe import probe
-from caracal.core.paths import path_of
+from caracal.core.paths import path_of, readable_name
+from caracal.core.reading_text import read_bounded, refuse_nesting
+from caracal.core.resources import shipped
+from caracal.core.specs.sheet import SpecSheet
 from caracal.core.time import FrameRange
 
 STRIP_PICTURES = 8
 STRIP_HEIGHT = 180
 GAP = 4
-STYLE = """
-body { background: #1b1b1b; color: #e6dac4; font: 14px/1.5 sans-serif; margin: 32px; }
-h1, h2 { font-weight: 600; } h2 { margin: 40px 0 8px; }
-table { border-collapse: collapse; font-variant-numeric: tabular-nums; }
-td, th { text-align: left; padding: 3px 24px 3px 0; border-bottom: 1px solid #3d3d3d; }
-.good { color: #8fb58a; } .bad { color: #e8886c; font-weight: 600; } img { margin: 8px 0 12px; }
-"""
+REPORT_FOLDER, REPORT_NAME = "report", "report.json"  # below the folder of a batch
 
 
 class Reported(msgspec.Struct, frozen=True):
@@ -41,9 +39,9 @@ class Reported(msgspec.Struct, frozen=True):
     sheet: str
     state: str
     made: EncodeResult | None
+    spec: SpecSheet
     strip: str = ""
     problem: str = ""
-    spec: str = ""
 
 
 def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
@@ -56,9 +54,9 @@ def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
         lines = [line for item in items for line in _lines(item, folder)]
         data = {"format": "caracal report", "version": 1, "written": datetime.now().isoformat(
             timespec="seconds"), "files": [_data(reported) for reported in lines]}
-        json_file, html_file = folder / "report.json", folder / "report.html"
+        json_file, html_file = folder / REPORT_NAME, folder / "report.html"
         json_file.write_bytes(msgspec.json.format(msgspec.json.encode(data), indent=1) + b"\n")
-        html_file.write_text(_page(lines, str(data["written"])), encoding="utf-8")
+        html_file.write_text(_page(data), encoding="utf-8", errors="surrogateescape")
     except OSError as problem:
         if isinstance(problem, CaracalError):
             raise
@@ -66,13 +64,39 @@ def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
     return html_file, json_file
 
 
+class ReportedFile(msgspec.Struct, frozen=True):
+    """A file as a report tells it: its name, and the sheet it was made for, by name and whole.
+
+    Reports of before told only the sheet's name.
+    """
+
+    file: str = ""
+    spec: str = ""
+    spec_sheet: SpecSheet | None = None
+
+
+class _ReadReport(msgspec.Struct):
+    files: list[ReportedFile] = []
+
+
+def files_in_report(report: Path) -> dict[str, ReportedFile]:
+    """The files of a report, by their names. Raises InputError when it is damaged, or none."""
+    data = read_bounded(report, MOST_TEXT_BYTES, "report")
+    refuse_nesting(data, report, "report")
+    try:
+        told = msgspec.json.decode(data, type=_ReadReport)
+    except msgspec.MsgspecError as problem:
+        raise InputError("This report is damaged.", report, "Make it again.") from problem
+    return {file.file: file for file in told.files if file.file and file.spec}
+
+
 def _lines(item: Item, folder: Path) -> list[Reported]:
-    film, sheet = path_of(item.work.master).name, item.work.recipe.sheet.title
-    spec = item.work.recipe.sheet.name
+    film, sheet = readable_name(path_of(item.work.master)), item.work.recipe.sheet.title
+    spec = item.work.recipe.sheet
     if not item.told.made:
-        return [Reported(film, sheet, item.state, None, "", item.told.problem, spec)]
-    return [Reported(film, sheet, item.state, made, _strip(path_of(made.file), folder),
-                     item.told.problem, spec) for made in item.told.made]
+        return [Reported(film, sheet, item.state, None, spec, "", item.told.problem)]
+    return [Reported(film, sheet, item.state, made, spec, _strip(path_of(made.file), folder),
+                     item.told.problem) for made in item.told.made]
 
 
 def _strip(file: Path, folder: Path) -> str:
@@ -115,8 +139,9 @@ def _data(reported: Reported) -> dict[str, Any]:
         "sheet": reported.sheet,
         "state": reported.state,
         "problem": reported.problem,
-        "spec": reported.spec,
-        "file": path_of(reported.made.file).name if reported.made else "",
+        "spec": reported.spec.name,
+        "spec_sheet": msgspec.to_builtins(reported.spec),
+        "file": readable_name(path_of(reported.made.file)) if reported.made else "",
         "strip": reported.strip,
         "right": bool(proof and proof.right),
         "sound": reported.made.sound_words() if reported.made else "",
@@ -124,28 +149,9 @@ def _data(reported: Reported) -> dict[str, Any]:
     }
 
 
-def _page(lines: list[Reported], written: str) -> str:
-    right = sum(bool(reported.made and reported.made.proof.right) for reported in lines)
-    body = "".join(_section(line) for line in lines)
-    return (f'<!doctype html><html lang="en"><meta charset="utf-8"><title>Batch report</title>'
-            f"<style>{STYLE}</style><h1>Batch report</h1><p>{escape(written)}: {right} of "
-            f"{len(lines)} files proved.</p>{body}</html>\n")
-
-
-def _section(reported: Reported) -> str:
-    if reported.made is None:
-        return (f"<h2>{escape(reported.film)}, {escape(reported.sheet)}</h2>"
-                f'<p class="bad">{escape(reported.state)}. {escape(reported.problem)}</p>')
-    proof = reported.made.proof
-    rows = "".join(
-        f'<tr><td class="{"good" if line.right else "bad"}">{"right" if line.right else "WRONG"}'
-        f"</td><td>{escape(line.what)}</td><td>{escape(line.found)}</td>"
-        f"<td>{escape(line.asked)}</td></tr>" for line in proof.lines)
-    picture = f'<img src="{escape(reported.strip)}" alt="">' if reported.strip else ""
-    state = "proved" if proof.right else "NOT PROVED"
-    return (
-        f"<h2>{escape(path_of(reported.made.file).name)}</h2><p>{escape(reported.film)}, "
-        f'{escape(reported.sheet)}: <span class="{"good" if proof.right else "bad"}">{state}</span>'
-        f"</p><p>{escape(reported.made.sound_words())}</p>{picture}<table><tr><th></th>"
-        f"<th>property</th><th>the file has</th><th>asked</th></tr>{rows}</table>"
-    )
+def _page(data: dict[str, Any]) -> str:
+    """The report as a page that needs nothing beside it but the strips."""
+    template = jinja2.Environment(
+        loader=jinja2.FileSystemLoader(shipped()), autoescape=True, trim_blocks=True,
+        lstrip_blocks=True, undefined=jinja2.StrictUndefined, keep_trailing_newline=True)
+    return template.get_template("report.html.jinja").render(data)

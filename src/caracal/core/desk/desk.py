@@ -13,7 +13,7 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.batch.bundle import opened_bundle, sheets_in
+from caracal.core.batch.bundle import opened_bundle, reported_in
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
@@ -68,7 +68,7 @@ class Desk:
         Raises InputError when it is no sound bundle or holds none of them, StorageError when the
         outbox cannot be written.
         """
-        movies = _asked_for(opened_bundle(bundle), sheets_in(bundle), sheet, names)
+        movies = _asked_for(opened_bundle(bundle), _made_for(bundle), sheet, names)
         if not movies:
             raise InputError(f"This bundle holds no movie for {sheet.title}.", bundle,
                              "Name another spec sheet, or a file with --file.")
@@ -133,6 +133,11 @@ class Desk:
                 part.replace(self._schedule)
         except OSError as problem:
             raise storage_error(self.folder, problem) from problem
+
+
+def _made_for(bundle: Path) -> dict[str, str]:
+    """Names of spec sheets by names of files, where the bundle's report says so."""
+    return {name: file.spec for name, file in reported_in(bundle).items()}
 
 
 def _asked_for(

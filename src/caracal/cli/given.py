@@ -1,0 +1,59 @@
+"""Words of the command line that stand where they do not belong, or that no command takes.
+
+Nothing heavy is imported: every command passes here.
+"""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Iterable
+from pathlib import Path
+
+from caracal.core.errors import InputError
+
+STREAM = Path("-")
+TAKES_STREAM = {("specs", "check"): "file", ("specs", "add"): "file", ("specs", "export"): "file",
+                ("captions", None): "out"}  # what of each command may be "-"
+
+
+def sorted_out(asked: argparse.Namespace) -> argparse.Namespace:
+    """``asked`` with films that stand behind --spec among its films.
+
+    Raises InputError when no film was named, or "-" stands for what is no stream.
+    """
+    if asked.command in ("convert", "batch") and asked.spec:
+        films = [Path(word) for word in asked.spec if _is_film(word)]
+        asked.spec = [word for word in asked.spec if not _is_film(word)]
+        if asked.command == "batch":
+            asked.sources = [*asked.sources, *films]
+        elif films and (asked.movie is not None or len(films) > 1):
+            raise InputError("More than one film was named.", films[-1],
+                             "caracal batch makes many.")
+        elif films:
+            asked.movie = films[0]
+    if asked.command == "convert" and asked.movie is None:
+        raise InputError("No film was named.", remedy="Name a film or a project.")
+    _refuse_streams(asked)
+    return asked
+
+
+def _is_film(word: str) -> bool:
+    """Whether a word behind --spec is a film or project: names of sheets have no suffix, and their
+    files end in .toml.
+    """
+    path = Path(word)
+    return path.suffix.lower() != ".toml" and (bool(path.suffix) or path.is_file())
+
+
+def _refuse_streams(asked: argparse.Namespace) -> None:
+    allowed = TAKES_STREAM.get((asked.command, getattr(asked, "kind", None)))
+    for name, value in vars(asked).items():
+        if name != allowed and STREAM in _paths(value):
+            raise InputError(
+                "“-” is no file: films, projects and what is made of them are read and written at "
+                "several places, so no stream will do.", remedy="Name a file.")
+
+
+def _paths(value: object) -> Iterable[Path]:
+    values = value if isinstance(value, list) else [value]
+    return [Path(each) for each in values if isinstance(each, (str, Path))]

@@ -1,0 +1,66 @@
+"""``caracal prove``: files against their spec sheets, named or found in what was made with them."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from caracal.cli.answers import files_answer, proved
+from caracal.cli.telling import print_json
+from caracal.core.batch.bundle import opened_bundle, reported_in
+from caracal.core.batch.report import (
+    REPORT_FOLDER,
+    REPORT_NAME,
+    ReportedFile,
+    files_in_report,
+)
+from caracal.core.encoding.proof import prove
+from caracal.core.errors import InputError
+from caracal.core.specs.sheet import SpecSheet
+from caracal.core.specs.shelf import find_sheet
+
+
+def prove_files(asked: argparse.Namespace) -> int:
+    """Check files against a sheet that is named, or each against that which its bundle or report
+    names. Exit code 1 when any line is wrong.
+    """
+    one = find_sheet(asked.spec) if asked.spec else None
+    found = [each for path in asked.file for each in _meant(path, one)]
+    proofs = [prove(file, sheet) for file, sheet in found]
+    if asked.json:
+        print_json(files_answer(proved("", proof) for proof in proofs))
+        return 0 if all(proof.right for proof in proofs) else 1
+    for proof in proofs:
+        if len(proofs) > 1:
+            print(proof.file)
+        for line in proof.lines:
+            mark = "right" if line.right else "WRONG"
+            print(f"{mark}  {line.what:18} {line.found:34} asked: {line.asked}")
+    return 0 if all(proof.right for proof in proofs) else 1
+
+
+def _meant(path: Path, one: SpecSheet | None) -> list[tuple[Path, SpecSheet]]:
+    """The movies that ``path`` stands for, each with the sheet ``one`` or that it was made for."""
+    if path.is_dir():
+        told = reported_in(path)
+        return [(file, one or _sheet(file, told.get(file.name))) for file in opened_bundle(path)]
+    if path.suffix.lower() == ".json":
+        beside = path.parent.parent if path.parent.name == REPORT_FOLDER else path.parent
+        return [(beside / name, one or _sheet(beside / name, file))
+                for name, file in files_in_report(path).items()]
+    return [(path, one or _sheet(path, _reported(path)))]
+
+
+def _reported(file: Path) -> ReportedFile | None:
+    """What a report beside ``file`` tells of it; None: there is none, or it tells nothing."""
+    for report in (file.parent / REPORT_FOLDER / REPORT_NAME, file.parent / REPORT_NAME):
+        if report.is_file():
+            return files_in_report(report).get(file.name)
+    return None
+
+
+def _sheet(file: Path, told: ReportedFile | None) -> SpecSheet:
+    if told is None:
+        raise InputError("Nothing tells what this file was made for.", file,
+                         "Name its sheet with --spec.")
+    return told.spec_sheet or find_sheet(told.spec)
