@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import fcntl
-import os
 import uuid
 from contextlib import suppress
 from pathlib import Path
+
+from filelock import FileLock, Timeout
 
 from caracal.core.project.storage import autosave_path
 
@@ -21,19 +21,18 @@ class Ownership:
     def __init__(self, key: str) -> None:
         place = autosave_path(key)
         self._token_file = place.with_suffix(".owner")
-        self._lock_file = place.with_suffix(".lock")
         self._token = uuid.uuid4().hex[:8]
-        self._lock: int | None = None
+        self._lock = FileLock(place.with_suffix(".lock"), timeout=0, mode=0o600,
+                              thread_local=False)
         self.ours = self._locked()
         if self.ours:
             self._write_token()
 
     def _locked(self) -> bool:
         try:
-            self._lock_file.parent.mkdir(parents=True, exist_ok=True)
-            self._lock = os.open(self._lock_file, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW, 0o600)
-            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except BlockingIOError:
+            self._token_file.parent.mkdir(parents=True, exist_ok=True)
+            self._lock.acquire()
+        except Timeout:
             return False
         except OSError:
             return True  # no place to keep work: nobody else keeps any either
@@ -61,6 +60,4 @@ class Ownership:
 
     def close(self) -> None:
         """This gives the film back, so that another window may take it."""
-        if self._lock is not None:
-            os.close(self._lock)
-            self._lock = None
+        self._lock.release()

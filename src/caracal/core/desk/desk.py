@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import fcntl
 import os
 import shutil
 import uuid
@@ -12,6 +11,7 @@ from datetime import datetime
 from pathlib import Path
 
 import msgspec
+from filelock import FileLock
 
 from caracal.core.batch.bundle import opened_bundle, reported_in
 from caracal.core.encoding.proof import prove
@@ -121,8 +121,7 @@ class Desk:
         """The schedule to change; written whole or not at all, by one program at a time."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
-            with (self.folder / ".lock").open("w") as lock:
-                fcntl.flock(lock, fcntl.LOCK_EX)
+            with FileLock(self.folder / ".lock", mode=0o666):
                 entries = list(self.entries())
                 yield entries
                 part = self._schedule.with_name(f"{self._schedule.name}.part")
