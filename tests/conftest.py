@@ -23,6 +23,8 @@ from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
 from caracal.core.media.encode import EncoderSettings, MovieWriter, SoundSettings
 from caracal.core.resources import shipped
+from caracal.core.specs.fields import with_value
+from caracal.core.specs.shelf import keep_sheet, shipped_sheets
 from caracal.core.time import samples_at
 
 # A test that is slow once, beside others, is not wrong.
@@ -107,6 +109,19 @@ def solved(session: Any, letter: str, shot: int) -> Any:
     """The path of a shot as it was decided last."""
     session.path(letter, shot)
     return settled(session).path(letter, shot)
+
+
+@pytest.fixture
+def small_sheets(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Sheets of the user's own, called as those that ship, on canvases a third as wide.
+
+    For tests of what is round about encoding: pictures of full size take nine times as long.
+    """
+    monkeypatch.setenv("CARACAL_CONFIG", str(tmp_path_factory.mktemp("small")))
+    for sheet in shipped_sheets().values():
+        if not sheet.as_made:
+            width, height = sheet.canvas
+            keep_sheet(with_value(sheet, "canvas", (width // 6 * 2, height // 6 * 2)))
 
 
 @pytest.fixture

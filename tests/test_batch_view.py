@@ -11,10 +11,12 @@ from caracal.core.convert import Recipe
 from caracal.core.project.edits import with_version
 from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, keep_sheet
+from caracal.core.specs.shelf import find_sheet, keep_sheet, own_folder
 from caracal.core.time import FrameRange
 from caracal.ui.batch.controller import BatchController
 from caracal.ui.sheets.differences import Differences
+
+pytestmark = pytest.mark.usefixtures("small_sheets")
 
 LEFT = Qt.MouseButton.LeftButton
 KINDS = {"Tall feed": "tall-feed"}
@@ -211,9 +213,9 @@ def test_a_watched_folder_feeds_the_list(batch, qtbot, tmp_path):
     assert batch.watch.text() == "Watch a folder…"
 
 
-def test_an_own_sheet_that_is_broken_stops_nothing(window, qtbot, cache):
+def test_an_own_sheet_that_is_broken_stops_nothing(window, qtbot):
     keep_sheet(msgspec.structs.replace(find_sheet("plaza"), name="mine"))
-    own = cache / "config" / "sheets"
+    own = own_folder()
     (own / "odd.toml").write_text("name = 3\n")
     try:
         window.film.session.renew_sheets()

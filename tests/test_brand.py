@@ -193,6 +193,7 @@ def test_the_ground_is_that_of_most_of_the_film(tmp_path):
         assert ground_of(probe(film)) is ground
 
 
+@pytest.mark.usefixtures("small_sheets")
 def test_the_command_line_puts_a_brand_on_a_film(files, tmp_path, capsys):
     """The logo is seen at its place, and the end card after the film, by FFmpeg's pictures."""
     film = write_film(tmp_path / "film.mp4", size=(640, 360), frames=30,
@@ -210,8 +211,8 @@ def test_the_command_line_puts_a_brand_on_a_film(files, tmp_path, capsys):
     red = (pictures[10][:, :, 0] > 150) & (pictures[10][:, :, 1] < 90)
     rows, columns = np.nonzero(red)
     wide, high = np.ptp(columns) + 1, np.ptp(rows) + 1
-    assert wide == pytest.approx(540, abs=6) and high == pytest.approx(270, abs=6)
-    assert columns.max() > 900 and rows.min() < 250  # its upper right corner
+    assert wide == pytest.approx(180, abs=4) and high == pytest.approx(90, abs=4)
+    assert columns.max() > 300 and rows.min() < 84  # its upper right corner
     assert np.abs(pictures[60] - np.array((0xC0, 0x00, 0x20))).max() < 16  # the card
     assert len(pictures) == 2 and not capsys.readouterr().err.count("Traceback")
     (tmp_path / "house.toml").write_text("name = 3")

@@ -9,6 +9,8 @@ import pytest
 from caracal.cli.main import main
 from conftest import DEMO, ffmpeg, ffprobe, write_film
 
+pytestmark = pytest.mark.usefixtures("small_sheets")
+
 
 @pytest.fixture
 def film(tmp_path):

@@ -7,9 +7,13 @@ import subprocess
 import sys
 import time
 
+import pytest
+
 from caracal.cli.main import parser
 from caracal.core.work import Progress
 from conftest import DEMO, write_film
+
+pytestmark = pytest.mark.usefixtures("small_sheets")
 
 
 def _in_a_terminal(arguments, until, then=None):
