@@ -85,16 +85,24 @@ need_files() {  # the shipped film and models, not the pointers that stand for t
   exit 2
 }
 
-make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.toml
+make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.toml, pinned
   local kind=$1 extras=$2 python stamp
   python=$(find_python) || { echo "Python 3.11 or newer with venv is needed." >&2; exit 2; }
-  stamp=$(cat pyproject.toml <(echo "$PWD") | sha256sum | cut -c1-16)
+  stamp=$(cat pyproject.toml constraints.txt <(echo "$PWD") | sha256sum | cut -c1-16)
   # What the tests need holds what the demo needs: one is enough for both.
   [ -f ".venv/$kind-$stamp" ] || [ -f ".venv/dev-$stamp" ] && return 0
   echo "Setting up .venv (a few minutes the first time)" >&2
   [ -x .venv/bin/python ] && .venv/bin/python -c '' 2>/dev/null || "$python" -m venv --clear .venv
-  .venv/bin/python -m pip install -q -e ".$extras" 2> >(grep -v '^WARNING: Location' >&2)
+  install_pinned ".$extras" || {
+    echo "Not all of constraints.txt is to be had here: other versions are taken." >&2
+    .venv/bin/python -m pip install -q -e ".$extras" 2> >(grep -v '^WARNING: Location' >&2)
+  }
   touch ".venv/$kind-$stamp"
+}
+
+install_pinned() {  # the versions that were tested
+  .venv/bin/python -m pip install -q -e "$1" -c constraints.txt \
+    2> >(grep -v '^WARNING: Location' >&2)
 }
 
 WINDOW_PACKAGES=(libfribidi0 libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1

@@ -109,7 +109,7 @@ def _client(cluster: Cluster) -> Any:
         from distributed import Client, Security  # noqa: PLC0415 - an extra: one machine needs no cluster
     except ImportError as problem:
         raise InputError("Working on a cluster needs the distributed package.",
-                         remedy="Install it: pip install 'caracal[cluster]'.") from problem
+                         remedy="Install it: pip install 'caracal-reframe[cluster]'.") from problem
     try:
         security = Security(  # type: ignore[no-untyped-call]
             tls_ca_file=cluster.ca_file, tls_client_cert=cluster.cert_file,
