@@ -109,9 +109,18 @@ class FilmLine(QWidget):
         session.said.emit(f"Range of {len(made) / session.rate:.2f} s.")
 
     def wheelEvent(self, event: QWheelEvent) -> None:
+        self._zoom(self._frame(event.position().x()), 0.8 if event.angleDelta().y() > 0 else 1.25)
+
+    def zoom_in_time(self, way: int) -> None:
+        """Show a shorter stretch round the playhead (1), a longer one (-1), or all of it (0)."""
+        frame = self._session.frame
+        if way and not self._from <= frame < self._from + self._span:
+            self._from = frame - self._span / 2  # it was out of sight
+        self._zoom(frame, {1: 0.5, -1: 2.0, 0: self._session.analysis.master.frames}[way])
+
+    def _zoom(self, under: float, factor: float) -> None:
+        """``factor`` times the stretch; the frame ``under`` the pointer stays where it is."""
         frames = float(self._session.analysis.master.frames)
-        under = self._frame(event.position().x())
-        factor = 0.8 if event.angleDelta().y() > 0 else 1.25
         span = min(frames, max(LEAST_SPAN, self._span * factor))
         share = (under - self._from) / self._span
         self._span = span

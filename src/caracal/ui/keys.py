@@ -107,6 +107,18 @@ class _Keys:
             Entry("Colour and strength of zones…", "Ctrl+L", "How zones are drawn",
                   self._zones_look),
             None,
+            Entry("Version before", "Ctrl+PgUp", "Work on the version before",
+                  lambda: self._step_version(-1)),
+            Entry("Next version", "Ctrl+PgDown", "Work on the next version",
+                  lambda: self._step_version(1)),
+            None,
+            Entry("Closer in time", "Ctrl++ | Ctrl+=", "The film line shows a shorter stretch",
+                  lambda: self._film().line.zoom_in_time(1)),
+            Entry("Wider in time", "Ctrl+-", "The film line shows a longer stretch",
+                  lambda: self._film().line.zoom_in_time(-1)),
+            Entry("All of the film in time", "Ctrl+0", "The film line shows the whole film",
+                  lambda: self._film().line.zoom_in_time(0)),
+            None,
             Entry("Spec sheets…", "Ctrl+T", "What destinations ask for: look, change, compare",
                   lambda: self._film().open_sheets()),
         ]
@@ -125,6 +137,8 @@ class _Keys:
                   lines(LineAction.STOP)),
             Entry("Try chosen lines again", "Ctrl+R", "Those that failed or were stopped",
                   lines(LineAction.RETRY)),
+            Entry("Move chosen line up", "Alt+Up", "It is made earlier", lines(LineAction.UP)),
+            Entry("Move chosen line down", "Alt+Down", "It is made later", lines(LineAction.DOWN)),
             Entry("Clear what is done", "Ctrl+Shift+Backspace", "Files stay",
                   lines(LineAction.CLEAR)),
             None,
@@ -138,6 +152,9 @@ class _Keys:
 
     def _zone(self, name: str) -> None:
         session = self._session()
+        if self._film().view == "Batch":
+            session.said.emit("Zones are seen on the Board, in Aim and in Words: nothing changed.")
+            return
         session.show_zones(session.zones.toggled(name))
         keep_look(self._settings, session.zones)
         on = "on" if getattr(session.zones, name) else "off"
@@ -214,6 +231,9 @@ class _Keys:
         self._open_view("Board").board.grid.select_all()
 
     def _nudge(self, dx: int, dy: int) -> None:
+        if self._film().view != "Aim":
+            self._session().said.emit("A nudge is seen in Aim (2): nothing changed.")
+            return
         self._film().aim.numbers.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
 
     def _cut(self, way: str) -> None:
@@ -231,6 +251,13 @@ class _Keys:
     def _step(self, frames: int) -> None:
         session = self._session()
         session.go(session.frame + frames)
+
+    def _step_version(self, way: int) -> None:
+        session = self._session()
+        letters = [version.letter for version in session.project.versions]
+        at = (letters.index(session.letter) + way) % len(letters)
+        session.choose_version(letters[at])
+        session.said.emit(f"Version {letters[at]}.")
 
     def _step_shot(self, way: int) -> None:
         session = self._session()

@@ -107,6 +107,7 @@ def table(rows: Rows, wide: int, row_height: int = 28, many: bool = False) -> QT
     made.setModel(rows)
     made.verticalHeader().setVisible(False)
     made.setShowGrid(False)
+    made.setTabKeyNavigation(False)  # Tab goes on to what comes after the table
     made.setWordWrap(False)
     made.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
     mode = QAbstractItemView.SelectionMode

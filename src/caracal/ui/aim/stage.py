@@ -6,6 +6,7 @@ import msgspec
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPainterPath,
@@ -28,6 +29,8 @@ from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
 from caracal.ui import theme
+from caracal.ui.aim.crosshair import Crosshair
+from caracal.ui.aim.subject_marks import paint_subject
 from caracal.ui.picture_paint import (
     around,
     leaning,
@@ -63,6 +66,8 @@ class Stage(QWidget):
         self._frame: QRectF | None = None  # the box that is being drawn
         self.drawing = False  # the next drag draws a box round something to follow
         self.punching = False  # the next click or drag says where to punch in
+        self._cross: Crosshair | None = None  # the same by keys
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself
         self.setMinimumSize(360, 198)
@@ -151,15 +156,21 @@ class Stage(QWidget):
     def set_drawing(self, on: bool) -> None:
         """Whether the next drag draws a box instead of moving the window."""
         self.drawing, self.punching, self._frame = on, False, None
-        self._cross(on)
+        self._place(on, boxes=True)
 
     def set_punching(self, on: bool) -> None:
         """Whether the next click or drag says where to punch in."""
         self.drawing, self.punching, self._frame = False, on, None
-        self._cross(on)
+        self._place(on, boxes=False)
 
-    def _cross(self, on: bool) -> None:
+    def _place(self, on: bool, boxes: bool) -> None:
+        """Let a place be chosen, by the pointer or by keys, or no more."""
         self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
+        middle = self.place_of(self._session.pane.window).center()
+        self._cross = Crosshair(self.picture(), middle, boxes) if on else None
+        if on:
+            self.setFocus()
+        self.update()
 
     def _drawn(self) -> None:
         box = self._drawn_box()
@@ -216,7 +227,9 @@ class Stage(QWidget):
         self._dim(p, area, [lit, *panes])
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         for subject in session.subjects(session.shot):
-            self._subject(p, subject)
+            box = subject.box_at(session.frame)
+            if box is not None:
+                paint_subject(p, session, subject, self.place_of(box), subject.id == self._over)
         self._badges.clear()
         for i, version in enumerate(session.project.versions):
             self._window(p, i, version.letter, lit)
@@ -226,6 +239,8 @@ class Stage(QWidget):
             p.setPen(QPen(QColor(theme.ACCENT), 2, Qt.PenStyle.DashLine))
             p.setBrush(QColor(208, 138, 60, 40))
             p.drawRect(self._frame)
+        if self._cross is not None and self.hasFocus():
+            self._cross.paint(p)
         p.end()
 
     def _outline(self, letter: str, dragged: Box | None = None) -> QPolygonF:
@@ -264,39 +279,22 @@ class Stage(QWidget):
             inside = inside.united(shape)
         p.fillPath(outside.subtracted(inside), DARK)
 
-    def _subject(self, p: QPainter, subject: Subject) -> None:
-        box = subject.box_at(self._session.frame)
-        if box is None:
+    def own_keys(self, event: QKeyEvent) -> bool:
+        """While something is placed, arrows and Return place it."""
+        return self._cross is not None and self._cross.knows(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        cross = self._cross
+        if cross is None or not cross.knows(event):
+            super().keyPressEvent(event)
             return
-        rect = self.place_of(box)
-        session = self._session
-        path = session.path(session.letter, session.shot)
-        leads = subject.id == path.lead_at(session.frame)
-        cast = session.project.cast(session.shot)
-        over = subject.id == self._over
-        tint = QColor(theme.ACCENT) if leads else QColor(theme.WORDS)
-        tint.setAlpha(255 if leads or over else 110)
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QPen(tint, 2.2 if leads else 1.2))
-        corner = min(18.0, rect.width() / 3, rect.height() / 3)
-        for x, dx in ((rect.left(), corner), (rect.right(), -corner)):
-            for y, dy in ((rect.top(), corner), (rect.bottom(), -corner)):
-                p.drawLine(QPointF(x, y), QPointF(x + dx, y))
-                p.drawLine(QPointF(x, y), QPointF(x, y + dy))
-        word = subject.kind
-        if leads:
-            word = f"{subject.kind}, leads"
-        elif subject.id == cast.second:
-            word = f"{subject.kind}, second"
-        elif subject.id in cast.ignored:
-            word = f"{subject.kind}, ignored"
-        if word != subject.kind or over:
-            p.setFont(theme.ui_font(12, bold=leads))
-            wide = p.fontMetrics().horizontalAdvance(word) + 10
-            label = QRectF(rect.left(), max(0.0, rect.top() - 19), wide, 18)
-            p.fillRect(label, QColor(20, 20, 20, 200))
-            p.setPen(tint)
-            p.drawText(label, Qt.AlignmentFlag.AlignCenter, word)
+        over = cross.press(event)
+        self._frame = cross.box
+        self.update()
+        if over and self.drawing:
+            self._drawn()
+        elif over:
+            self._punched(cross.at)
 
     def _window(self, p: QPainter, index: int, letter: str, lit: QPolygonF) -> None:
         chosen = letter == self._session.letter

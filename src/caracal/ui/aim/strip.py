@@ -13,14 +13,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.why import Alternative
-from caracal.core.framing.window_at import key_at
-from caracal.core.project.keyframe_edits import (
-    moved_keyframe,
-    with_keyframe,
-    without_keyframe,
-)
+from caracal.core.project.keyframe_edits import moved_keyframe
 from caracal.core.project.model import Project
 from caracal.ui import theme
+from caracal.ui.aim.keyframe_cursor import KeyframeCursor
 from caracal.ui.layer import Layer, Same
 from caracal.ui.session import Session
 
@@ -41,14 +37,16 @@ class PathStrip(QWidget):
         self._base: Project | None = None
         self._press = 0  # which press this is: each drag is a step of its own
         self._ground = Layer(self)
-        self._chosen: int | None = None  # frame of the keyframe that Delete removes
+        self.chosen: int | None = None  # frame of the keyframe that keys are for
+        self._cursor = KeyframeCursor(self, session)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
         self.setMinimumHeight(LEAST_HIGH)
         self.setMaximumHeight(MOST_HIGH)
-        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setToolTip("Click or drag to go. Double-click to set a keyframe; drag a diamond to "
                         "move it in time and place; right-click: eased, straight or hold; Delete "
-                        "removes it.")
+                        "removes it. By keys: Page up and down choose one, arrows move it, Space "
+                        "changes its way on, Return sets one at the playhead.")
         for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
@@ -56,47 +54,51 @@ class PathStrip(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(0, MOST_HIGH)
 
-    def _path(self) -> ShotPath:
+    @property
+    def path(self) -> ShotPath:
+        """The path that is shown."""
         return self._session.pane.path
 
-    def _keys(self) -> tuple[Keyframe, ...]:
+    @property
+    def keys(self) -> tuple[Keyframe, ...]:
+        """Its keyframes, in order."""
         return self._session.pane.framing.keyframes
 
     def _x(self, frame: float) -> float:
-        path = self._path()
+        path = self.path
         room = self.width() - LEFT - RIGHT
         return LEFT + (frame - path.start) / max(1, len(path.windows) - 1) * room
 
     def _frame(self, x: float) -> int:
-        path = self._path()
+        path = self.path
         share = (x - LEFT) / (self.width() - LEFT - RIGHT)
         return min(max(path.start + round(share * (len(path.windows) - 1)), path.start),
                    path.end - 1)
 
     def _y(self, place: float) -> float:
         """Left of the picture is up, so that the strip reads like the picture turned upright."""
-        path, active = self._path(), self._session.analysis.active
+        path, active = self.path, self._session.analysis.active
         share = (place - active[path.axis]) / active[path.axis + 2]
         return TOP + share * (self.height() - TOP - BOTTOM)
 
     def _place(self, y: float) -> float:
-        path, active = self._path(), self._session.analysis.active
+        path, active = self.path, self._session.analysis.active
         share = (y - TOP) / (self.height() - TOP - BOTTOM)
         return active[path.axis] + min(max(share, 0.0), 1.0) * active[path.axis + 2]
 
     def point_of(self, key: Keyframe) -> QPointF:
         """Where a keyframe's diamond is."""
-        return QPointF(self._x(key.frame), self._y(key.centre[self._path().axis]))
+        return QPointF(self._x(key.frame), self._y(key.centre[self.path.axis]))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.RightButton:
             self._next_way(event.position())
             return
-        near = [key for key in self._keys()
+        near = [key for key in self.keys
                 if (self.point_of(key) - event.position()).manhattanLength() <= REACH]
         self._held = near[0] if near else None
         self._base = self._session.project if near else None
-        self._chosen = near[0].frame if near else None
+        self.chosen = near[0].frame if near else None
         if near:
             self._session.go(near[0].frame)
         else:
@@ -105,15 +107,9 @@ class PathStrip(QWidget):
 
     def _next_way(self, point: QPointF) -> None:
         """The keyframe under ``point`` goes on to the next in another way."""
-        session = self._session
-        for key in self._keys():
+        for key in self.keys:
             if (self.point_of(key) - point).manhattanLength() <= REACH:
-                ways = list(Interpolation)
-                way = ways[(ways.index(key.interpolation) + 1) % len(ways)]
-                changed = msgspec.structs.replace(key, interpolation=way)
-                session.edit(moved_keyframe(session.project, session.letter, session.shot,
-                                            key.frame, changed, session.pane.role),
-                             f"Keyframe goes on {way}.")
+                self._cursor.go_on(key)
                 return
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -122,7 +118,7 @@ class PathStrip(QWidget):
         if self._held is None:
             self._session.go(self._frame(event.position().x()))
             return
-        session, axis = self._session, self._path().axis
+        session, axis = self._session, self.path.axis
         centre = list(self._held.centre)
         centre[axis] = round(self._place(event.position().y()), 1)
         moved = msgspec.structs.replace(self._held, frame=self._frame(event.position().x()),
@@ -131,9 +127,9 @@ class PathStrip(QWidget):
         session.edit(moved_keyframe(self._base or session.project, session.letter, session.shot,
                                     self._held.frame, moved, session.pane.role),
                      f"Keyframe of {session.letter} moved.", ("keyframe", self._press), held=True)
-        self._chosen = next((key.frame for key in self._keys() if key.centre == moved.centre),
+        self.chosen = next((key.frame for key in self.keys if key.centre == moved.centre),
                             moved.frame)
-        session.go(self._chosen)
+        session.go(self.chosen)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = self._base = None
@@ -141,35 +137,32 @@ class PathStrip(QWidget):
         self._session.seal()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        session = self._session
-        frame = self._frame(event.position().x())
-        if all(key.frame != frame for key in self._keys()):
-            key = key_at(self._path(), frame)
-            session.edit(with_keyframe(session.project, session.letter, session.shot, key,
-                                       session.pane.role),
-                         f"Keyframe of {session.letter} set.")
-        self._chosen = frame
+        self._cursor.set_here(self._frame(event.position().x()))
+
+    def own_keys(self, event: QKeyEvent) -> bool:
+        """Those of the keyframes; all others are the film's."""
+        return self._cursor.knows(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        keys = {key.frame for key in self._keys()}
-        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self._chosen in keys:
-            session = self._session
-            project = without_keyframe(session.project, session.letter, session.shot,
-                                       self._chosen, session.pane.role)
-            session.edit(project, f"Keyframe of {session.letter} removed.")
+        if not self._cursor.knows(event):
+            super().keyPressEvent(event)
             return
-        super().keyPressEvent(event)
+        self._cursor.press(event)
+        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
-        session, path = self._session, self._path()
+        session, path = self._session, self.path
         others = session.alternatives(session.letter, session.shot)
         layout = session.project.choice(session.letter, session.shot).layout
-        key = (session.letter, Same(path), Same(others), self._keys(), self._chosen, layout)
+        key = (session.letter, Same(path), Same(others), self.keys, self.chosen, layout)
         self._ground.paint(p, key, lambda inside: self._draw(inside, path, others))
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         x = self._x(session.frame)
         p.drawLine(QPointF(x, TOP - 6), QPointF(x, self.height() - BOTTOM + 6))
+        if self.hasFocus():
+            p.setPen(QPen(QColor(theme.WORDS), 2))
+            p.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
         p.end()
 
     def _draw(self, p: QPainter, path: ShotPath, others: tuple[Alternative, ...]) -> None:
@@ -230,9 +223,9 @@ class PathStrip(QWidget):
                 p.drawPolyline(QPolygonF(self._line(path, edge[shown], shown)))
 
     def _keyframes(self, p: QPainter) -> None:
-        for key in self._keys():
+        for key in self.keys:
             p.setPen(QPen(QColor(theme.GROUND), 1))
-            p.setBrush(QColor(theme.ACCENT if key.frame == self._chosen else theme.WORDS))
+            p.setBrush(QColor(theme.ACCENT if key.frame == self.chosen else theme.WORDS))
             p.drawPolygon(_handle(self.point_of(key), key.interpolation))
 
     def _legend(self, p: QPainter, path: ShotPath, others: bool) -> None:
@@ -252,7 +245,7 @@ class PathStrip(QWidget):
             p.setPen(QPen(QColor(150, 150, 150, 110), 1))
             p.drawLine(QPointF(x, 13), QPointF(x + 22, 13))
             x = self._word(p, x + 30, "rejected", theme.QUIET) + 24
-        if self._keys():
+        if self.keys:
             p.setPen(QPen(QColor(theme.GROUND), 1))
             p.setBrush(QColor(theme.WORDS))
             p.drawPolygon(_diamond(QPointF(x + 7, 13)))

@@ -39,6 +39,7 @@ from caracal.core.specs.shelf import (
 from caracal.ui.sheets.differences import Differences
 from caracal.ui.sheets.drawing import Drawing, with_zone, zones_in
 from caracal.ui.sheets.form import Form
+from caracal.ui.sheets.zone_numbers import ZoneNumbers
 from caracal.ui.tame import tame
 
 NEW_ZONES = {
@@ -96,6 +97,10 @@ class SheetWindow(QDialog):
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         right = QVBoxLayout()
         right.addWidget(self.drawing, 1)
+        self.numbers = ZoneNumbers()
+        self.numbers.chosen.connect(self._choose_zone)
+        self.numbers.moved.connect(self._move_zone)
+        right.addWidget(self.numbers)
         right.addLayout(self._zone_row())
         middle = QHBoxLayout()
         middle.setSpacing(24)
@@ -285,11 +290,19 @@ class SheetWindow(QDialog):
         field, zone = NEW_ZONES[self.add_zone.itemText(index)]
         place = (field, len(self.sheet.covers) if field == "covers" else 0)
         self.take(with_zone(self.sheet, place, zone))
+        self._choose_zone(place)
+
+    def _choose_zone(self, place: tuple[str, int]) -> None:
         self.drawing.chosen = place
         self._sync_zone()
         self.drawing.update()
 
+    def _move_zone(self, zone: Zone) -> None:
+        if self.drawing.chosen is not None:
+            self.take(with_zone(self.sheet, self.drawing.chosen, zone))
+
     def _sync_zone(self) -> None:
+        self.numbers.show_zone(self.sheet, self.drawing.chosen)
         zone = dict(zones_in(self.sheet)).get(self.drawing.chosen or ("", 0))
         self.zone_name.setEnabled(zone is not None)
         self.zone_name.setText(zone.what if zone else "")

@@ -1,0 +1,141 @@
+"""Keyframes of the path strip by keys: choosing one, moving it in time and place, its way on."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+import msgspec
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QKeyEvent
+
+from caracal.core.framing.choice import Interpolation, Keyframe
+from caracal.core.framing.path import ShotPath
+from caracal.core.framing.window_at import key_at
+from caracal.core.project.keyframe_edits import moved_keyframe, with_keyframe, without_keyframe
+from caracal.ui.session import Session
+
+PIXELS, FINE = 8.0, 1.0  # of the master, and with Shift
+FRAMES, MANY = 1, 10  # in time, and with Shift
+TIMES = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+PLACES = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}
+NEXT = {Qt.Key.Key_PageUp: -1, Qt.Key.Key_PageDown: 1}
+REMOVES = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
+SETS = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+SHIFT, NONE = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.NoModifier
+
+
+class KeyframeStrip(Protocol):
+    """What shows keyframes, of which one may be chosen."""
+
+    chosen: int | None  # its frame
+
+    @property
+    def path(self) -> ShotPath:
+        """The path that they belong to."""
+        ...
+
+    @property
+    def keys(self) -> tuple[Keyframe, ...]:
+        """The keyframes, in order."""
+        ...
+
+
+class KeyframeCursor:
+    """Page keys choose a keyframe, arrows move it, Space changes its way on, Delete removes it.
+
+    Return sets one at the playhead; Escape lets the chosen one go, and arrows are the film's again.
+    """
+
+    def __init__(self, strip: KeyframeStrip, session: Session) -> None:
+        self._strip, self._session = strip, session
+
+    def knows(self, event: QKeyEvent) -> bool:
+        """Whether a key does something here, now."""
+        bare = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        key = event.key()
+        if key in NEXT or key in SETS:
+            return bare == NONE
+        if self._at() is None:
+            return False
+        moves = key in TIMES or key in PLACES
+        return (moves and bare in (NONE, SHIFT)) or (bare == NONE and (
+            key in REMOVES or key in (Qt.Key.Key_Space, Qt.Key.Key_Escape)))
+
+    def press(self, event: QKeyEvent) -> None:
+        """Do what a key that it knows says."""
+        key, fine = event.key(), bool(event.modifiers() & SHIFT)
+        at = self._at()
+        if key in NEXT:
+            self._choose(NEXT[Qt.Key(key)])
+        elif key in SETS:
+            self.set_here(self._session.frame)
+        elif at is None:
+            return
+        elif key in REMOVES:
+            self._remove(at)
+        elif key == Qt.Key.Key_Space:
+            self.go_on(at)
+        elif key == Qt.Key.Key_Escape:
+            self._strip.chosen = None
+        else:
+            self._move(at, Qt.Key(key), fine)
+
+    def _at(self) -> Keyframe | None:
+        """The chosen keyframe, if it is still there."""
+        return next((key for key in self._strip.keys if key.frame == self._strip.chosen), None)
+
+    def _choose(self, way: int) -> None:
+        """The next keyframe after the playhead, or the one before."""
+        frames = [key.frame for key in self._strip.keys]
+        here = self._session.frame if self._strip.chosen is None else self._strip.chosen
+        near = [frame for frame in frames if (frame - here) * way > 0]
+        if not near and self._strip.chosen is None:
+            near = [frame for frame in frames if frame == here]
+        if near:
+            self._strip.chosen = min(near, key=lambda frame: abs(frame - here))
+            self._session.go(self._strip.chosen)
+        else:
+            self._session.said.emit("There is no other keyframe on this side.")
+
+    def set_here(self, frame: int) -> None:
+        """Set a keyframe where the window is at ``frame``, and choose it."""
+        session = self._session
+        if all(key.frame != frame for key in self._strip.keys):
+            session.edit(with_keyframe(session.project, session.letter, session.shot,
+                                       key_at(self._strip.path, frame), session.pane.role),
+                         f"Keyframe of {session.letter} set.")
+        self._strip.chosen = frame
+
+    def go_on(self, key: Keyframe) -> None:
+        """Let ``key`` go on to the next in another way."""
+        ways = list(Interpolation)
+        way = ways[(ways.index(key.interpolation) + 1) % len(ways)]
+        self._changed(key, msgspec.structs.replace(key, interpolation=way),
+                      f"Keyframe goes on {way}.")
+
+    def _move(self, key: Keyframe, where: Qt.Key, shifted: bool) -> None:
+        session, path = self._session, self._strip.path
+        if where in TIMES:
+            frame = key.frame + TIMES[where] * (MANY if shifted else FRAMES)
+            frame = min(max(frame, path.start), path.end - 1)
+            if frame != key.frame and any(other.frame == frame for other in self._strip.keys):
+                session.said.emit("Another keyframe is there.")
+                return
+            moved = msgspec.structs.replace(key, frame=frame)
+        else:
+            centre = list(key.centre)
+            centre[path.axis] += PLACES[where] * (FINE if shifted else PIXELS)
+            moved = msgspec.structs.replace(key, centre=(round(centre[0], 1), round(centre[1], 1)))
+        self._changed(key, moved, f"Keyframe of {session.letter} moved.")
+        self._strip.chosen = moved.frame
+        session.go(moved.frame)
+
+    def _changed(self, key: Keyframe, moved: Keyframe, words: str) -> None:
+        session = self._session
+        session.edit(moved_keyframe(session.project, session.letter, session.shot, key.frame, moved,
+                                    session.pane.role), words, ("keyframe keys", session.letter))
+
+    def _remove(self, key: Keyframe) -> None:
+        session = self._session
+        session.edit(without_keyframe(session.project, session.letter, session.shot, key.frame,
+                                      session.pane.role), f"Keyframe of {session.letter} removed.")
