@@ -41,7 +41,7 @@ def test_several_files_and_files_at_a_bad_time_are_answered(window, qtbot, tmp_p
 def test_the_batch_outlives_its_film(window, qtbot):
     session, batch = window.film.session, window.film.batch
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 75)), "short")
-    batch.versions._off = {"A", "C"}
+    batch.versions.off = {"A", "C"}
     batch.start()
     qtbot.waitUntil(lambda: any(item.state.busy for item in window.working.items), timeout=30_000)
     window.close_film()

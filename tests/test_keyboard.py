@@ -48,15 +48,15 @@ def test_versions_are_stepped_through(aimed, window):
 
 def test_the_film_line_comes_closer_round_the_playhead(aimed, window):
     line, session = window.film.line, window.film.session
-    whole, where = line._span, line._x(session.frame)
+    whole, where = line._span, line.place_of(session.frame)
     press(KEY.Key_Plus, modifier=CTRL)
-    assert line._span == whole / 2 and line._x(session.frame) == pytest.approx(where, abs=1)
+    assert line._span == whole / 2 and line.place_of(session.frame) == pytest.approx(where, abs=1)
     press(KEY.Key_Minus, KEY.Key_Minus, modifier=CTRL)
     assert line._span == whole
     press(KEY.Key_Plus, KEY.Key_Plus, modifier=CTRL)
     session.go(0)  # out of sight
     press(KEY.Key_Plus, modifier=CTRL)
-    assert 0 <= line._x(0) <= line.width()
+    assert 0 <= line.place_of(0) <= line.width()
     press(KEY.Key_0, modifier=CTRL)
     assert line._span == whole and line._from == 0
 

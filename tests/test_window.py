@@ -183,7 +183,7 @@ def test_pictures_put_into_the_film_line_one_by_one_look_as_if_painted_at_once(
 def test_the_ends_of_the_range_are_dragged_on_the_film_line(window, qtbot):
     session, line = window.film.session, window.film.line
     for at, frame, wanted in ((0, 300, (300, 1500)), (1500, 900, (300, 900))):
-        spot, there = (QPoint(round(line._x(number)), 80) for number in (at, frame))
+        spot, there = (QPoint(round(line.place_of(number)), 80) for number in (at, frame))
         qtbot.mousePress(line, Qt.MouseButton.LeftButton, pos=spot)
         qtbot.mouseMove(line, (spot + there) / 2)
         qtbot.mouseMove(line, there)

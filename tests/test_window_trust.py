@@ -101,7 +101,7 @@ def test_two_drags_are_two_steps(window, qtbot):
     line, session = window.film.line, window.film.session
     for at in (200, 400):
         span = session.project.span
-        place = QPoint(round(line._x(span.start)) + 1, 70)
+        place = QPoint(round(line.place_of(span.start)) + 1, 70)
         qtbot.mousePress(line, LEFT, pos=place)
         line._held = "start"
         for step in (0, 10, 20):

@@ -18,6 +18,7 @@ from caracal.core.resources import DEMO_FILM, shipped
 from caracal.ui import theme
 from caracal.ui.demo import open_demo
 from caracal.ui.main_window import MainWindow
+from caracal.ui.spoken import speak
 from caracal.ui.tame import focus_first
 
 M_TRIM_THRESHOLD, M_MMAP_THRESHOLD = -1, -3  # of mallopt (glibc, malloc.h)
@@ -29,6 +30,7 @@ def prepare(application: QApplication) -> None:
     """Looks, and threads that let the window go first."""
     theme.dress(application)
     focus_first(application)
+    speak()
     sys.setswitchinterval(SWITCH_S)
     keep_memory()
 

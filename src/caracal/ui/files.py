@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QObject, QTimer, Signal
@@ -95,6 +96,13 @@ class ProjectFiles(QObject):
     def ours(self) -> bool:
         """Whether this window keeps the work on the film."""
         return self._ownership.ours
+
+    def ask_whose(self, may_take_over: Callable[[], bool]) -> None:
+        """Where another window has the film open: only look, or take the work over."""
+        if not self.ours and may_take_over():
+            self.take_over()
+        elif not self.ours:
+            self._session.read_only = "another window has this film"
 
     def take_over(self) -> None:
         """Keep the work from now on, although another window has the film open."""

@@ -41,7 +41,7 @@ class FilmLine(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setAccessibleName("Film line: shots, sound, captions and the range")
-        self._session = session
+        self.session = session
         self._held = ""  # the end of the range that is dragged
         self._press = 0  # which press this is: each drag is a step of its own
         self._missing: dict[int, int] = {}  # shots by the frames whose pictures are to come
@@ -60,7 +60,8 @@ class FilmLine(QWidget):
         session.solutions_changed.connect(self.update)
         session.preview.arrived.connect(self._arrived)
 
-    def _x(self, frame: float) -> float:
+    def place_of(self, frame: float) -> float:
+        """Where the left edge of ``frame`` is, in pixels from the left."""
         return 12 + (frame - self._from) / self._span * (self.width() - 24)
 
     def _frame(self, x: float) -> int:
@@ -68,17 +69,17 @@ class FilmLine(QWidget):
 
     def bracket_at(self, spot: QPointF) -> str:
         """Which end of the range a press takes hold of: start, end, or neither."""
-        span = self._session.project.span
+        span = self.session.project.span
         if spot.y() > WAVE_TOP - 4:
             for which, frame in (("start", span.start), ("end", span.end_exclusive)):
-                if abs(spot.x() - self._x(frame)) <= REACH:
+                if abs(spot.x() - self.place_of(frame)) <= REACH:
                     return which
         return ""
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._held = self.bracket_at(event.position())
         if not self._held:
-            self._session.go(self._frame(event.position().x()))
+            self.session.go(self._frame(event.position().x()))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if not event.buttons() & Qt.MouseButton.LeftButton:
@@ -87,16 +88,16 @@ class FilmLine(QWidget):
         elif self._held:
             self._drag_range(self._frame(event.position().x()))
         else:
-            self._session.go(self._frame(event.position().x()))
+            self.session.go(self._frame(event.position().x()))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = ""
         self._press += 1
-        self._session.seal()
+        self.session.seal()
 
     def _drag_range(self, frame: int) -> None:
         """Move the end that is held; the picture there shows."""
-        session = self._session
+        session = self.session
         span, frames = session.project.span, session.analysis.master.frames
         if self._held == "start":
             made = FrameRange(min(max(0, frame), span.end_exclusive - 1), span.end_exclusive)
@@ -113,19 +114,29 @@ class FilmLine(QWidget):
 
     def zoom_in_time(self, way: int) -> None:
         """Show a shorter stretch round the playhead (1), a longer one (-1), or all of it (0)."""
-        frame = self._session.frame
+        frame = self.session.frame
         if way and not self._from <= frame < self._from + self._span:
             self._from = frame - self._span / 2  # it was out of sight
-        self._zoom(frame, {1: 0.5, -1: 2.0, 0: self._session.analysis.master.frames}[way])
+        self._zoom(frame, {1: 0.5, -1: 2.0, 0: self.session.analysis.master.frames}[way])
+
+    @property
+    def stretch(self) -> tuple[float, float]:
+        """The frame at its left edge, and how many are seen."""
+        return self._from, self._span
+
+    @stretch.setter
+    def stretch(self, stretch: tuple[float, float]) -> None:
+        frames = float(self.session.analysis.master.frames)
+        self._span = min(frames, max(LEAST_SPAN, stretch[1]))
+        self._from = min(max(0.0, stretch[0]), frames - self._span)
+        self.update()
 
     def _zoom(self, under: float, factor: float) -> None:
         """``factor`` times the stretch; the frame ``under`` the pointer stays where it is."""
-        frames = float(self._session.analysis.master.frames)
+        frames = float(self.session.analysis.master.frames)
         span = min(frames, max(LEAST_SPAN, self._span * factor))
         share = (under - self._from) / self._span
-        self._span = span
-        self._from = min(max(0.0, under - share * span), frames - span)
-        self.update()
+        self.stretch = (under - share * span, span)
 
     def _arrived(self, frame: int) -> None:
         """Pictures that come together are put in together."""
@@ -152,11 +163,11 @@ class FilmLine(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), QColor(theme.PANEL))
-        key = (self._from, self._span, Same(self._session.analysis))
+        key = (self._from, self._span, Same(self.session.analysis))
         self._sound.paint(p, key, self._wave)
         self._ground.paint(p, key, self._shots)
         self._unseen(p)
-        shot = self._session.analysis.shots[self._session.shot]
+        shot = self.session.analysis.shots[self.session.shot]
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(self._box(shot.start, shot.end))
@@ -166,10 +177,10 @@ class FilmLine(QWidget):
 
     def _unseen(self, p: QPainter) -> None:
         """What was not looked at yet: slanted lines, and words where there is room."""
-        analysis = self._session.analysis
+        analysis = self.session.analysis
         if analysis.whole:
             return
-        left = max(12.0, self._x(analysis.known_to))
+        left = max(12.0, self.place_of(analysis.known_to))
         rest = QRectF(left + 1, STRIP.top(), self.width() - 12 - left, STRIP.height())
         if rest.width() < 2:
             return
@@ -185,14 +196,14 @@ class FilmLine(QWidget):
 
     def _box(self, start: int, end: int) -> QRectF:
         """Where the shot [start, end) is."""
-        left, right = self._x(start), self._x(end)
+        left, right = self.place_of(start), self.place_of(end)
         return QRectF(left + 1, STRIP.top(), max(1.0, right - left - 2), STRIP.height())
 
     def _shots(self, p: QPainter) -> None:
         self._missing.clear()
         self._came.clear()
         enough = time.perf_counter() + FIRST_S
-        for number, shot in enumerate(self._session.analysis.shots):
+        for number, shot in enumerate(self.session.analysis.shots):
             if time.perf_counter() < enough:
                 self._shot(p, number)
                 continue
@@ -205,7 +216,7 @@ class FilmLine(QWidget):
             self._soon.start(0)
 
     def _shot(self, p: QPainter, number: int) -> None:
-        shot = self._session.analysis.shots[number]
+        shot = self.session.analysis.shots[number]
         box = QRectF(self._box(shot.start, shot.end).toRect())  # whole pixels: nothing resampled
         if box.right() < 0 or box.left() > self.width():
             return
@@ -226,7 +237,7 @@ class FilmLine(QWidget):
 
     def _mark(self, p: QPainter, number: int) -> None:
         """The triangle of a dissolve or a wipe at the beginning of a shot."""
-        shots = self._session.analysis.shots
+        shots = self.session.analysis.shots
         shared = (Transition.DISSOLVE, Transition.WIPE)
         if number < len(shots) and shots[number].transition_in in shared:
             left = self._box(shots[number].start, shots[number].end).left() - 1
@@ -239,9 +250,9 @@ class FilmLine(QWidget):
         """The picture of ``frame`` as high as the strip, brought to that height once."""
         scale = self.devicePixelRatioF()
         if (frame, scale) not in self._thumbs:
-            master = self._session.found.master
+            master = self.session.found.master
             strip = QRectF(0, 0, STRIP.height() * master.width / master.height, STRIP.height())
-            image = self._session.preview.later("", frame, canvas_of(strip, scale))
+            image = self.session.preview.later("", frame, canvas_of(strip, scale))
             if image is None:
                 return None
             made = QPixmap.fromImage(image)
@@ -250,10 +261,10 @@ class FilmLine(QWidget):
         return self._thumbs[frame, scale]
 
     def _wave(self, p: QPainter) -> None:
-        peaks = self._session.analysis.sound.peaks
+        peaks = self.session.analysis.sound.peaks
         middle = WAVE_TOP + WAVE_HIGH / 2
         p.setPen(QPen(QColor("#8c8c8c"), 1))
-        rate = self._session.rate
+        rate = self.session.rate
         for x in range(12, self.width() - 12, 2):
             first = int(self._frame(x) / rate * PEAKS_A_SECOND)
             last = max(first + 1, int(self._frame(x + 2) / rate * PEAKS_A_SECOND))
@@ -263,8 +274,8 @@ class FilmLine(QWidget):
                 p.drawLine(QPointF(x, middle - half), QPointF(x, middle + half))
 
     def _range(self, p: QPainter) -> None:
-        span = self._session.project.span
-        left, right = self._x(span.start), self._x(span.end_exclusive)
+        span = self.session.project.span
+        left, right = self.place_of(span.start), self.place_of(span.end_exclusive)
         shade = QColor(0, 0, 0, 140)
         p.fillRect(QRectF(12, 8, max(0.0, left - 12), 80), shade)
         p.fillRect(QRectF(right, 8, max(0.0, self.width() - 12 - right), 80), shade)
@@ -275,10 +286,10 @@ class FilmLine(QWidget):
             p.drawLine(QPointF(x, 61), QPointF(x + step, 61))
 
     def _playhead(self, p: QPainter) -> None:
-        x = self._x(self._session.frame)
+        x = self.place_of(self.session.frame)
         p.setPen(QPen(QColor(theme.ACCENT), 2))
         p.drawLine(QPointF(x, 2), QPointF(x, 94))
-        label = timecode(self._session.frame, self._session.analysis.master.rate)
+        label = timecode(self.session.frame, self.session.analysis.master.rate)
         p.setFont(theme.ui_font(12, bold=True))
         wide = p.fontMetrics().horizontalAdvance(label) + 12
         left = min(max(x + 4, 0), self.width() - wide)

@@ -36,6 +36,7 @@ class FilmView(QWidget):
     """Everything that belongs to one open film; each view is made when it is first looked at."""
 
     shown = Signal(str)  # the name of the view
+    made = Signal(str)  # the name of a view that was made just now
 
     def __init__(self, session: Session, folder: Path, working: BatchController) -> None:
         super().__init__()
@@ -101,6 +102,7 @@ class FilmView(QWidget):
             if isinstance(made, Batch):
                 made.versions.jumped.connect(self._look_at)
                 made.versions.sheet_asked.connect(self.open_sheets)
+            self.made.emit(name)
         return self.views[name]
 
     @property

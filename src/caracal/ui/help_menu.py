@@ -13,6 +13,7 @@ from caracal import __version__
 from caracal.core.logs import kept_at
 from caracal.core.resources import licence_texts
 from caracal.ui.menus import Entry, keys_of
+from caracal.ui.messages import Messages
 
 SAID_MS = 20_000
 SIZE = (640, 620)  # pixels of a window of words
@@ -28,10 +29,19 @@ def help_menu(
         Entry("Where the log is", "", "What went wrong and was not foreseen is kept there",
               lambda: window.statusBar().showMessage(f"The log is {kept_at()}.", SAID_MS),
               film=False),
+        Entry("What was said lately", "Ctrl+Shift+L", "The last words at the bottom of the window; "
+              "choose one to go where it was said", lambda: said_again(window), film=False),
         None,
         Entry("About Caracal…", "", "Which Caracal this is, and the licences of all its parts",
               lambda: show_words(window, "About Caracal", about_page()), film=False),
     ]
+
+
+def said_again(window: QMainWindow) -> None:
+    """Open what was said lately."""
+    bar = window.statusBar()
+    if isinstance(bar, Messages):
+        bar.show_all()
 
 
 def with_help(

@@ -25,8 +25,10 @@ from caracal.ui.demo import open_demo
 from caracal.ui.film_menu import film_menu
 from caracal.ui.film_view import FilmView
 from caracal.ui.keys import film_menus
+from caracal.ui.messages import Messages
 from caracal.ui.opening_worker import Opening, OpeningWorker
 from caracal.ui.recent import recent, remember
+from caracal.ui.remembered import folder_of, keep_film, recall_film, recall_view
 from caracal.ui.session import Session
 from caracal.ui.start import Start
 from caracal.ui.views import view
@@ -43,7 +45,9 @@ class MainWindow(QMainWindow):
         self.settings = settings or QSettings("caracal", "caracal")
         self.film: FilmView | None = None
         self.working = BatchController(list_file())  # outlives every film
-        self.working.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
+        self.messages = Messages(self, lambda: self.film.session if self.film else None)
+        self.setStatusBar(self.messages)
+        self.working.said.connect(self.messages.say)
         self._checking: OpeningWorker | None = None
         self._asks = True
         self._closed = False  # what was still to come comes too late
@@ -198,24 +202,24 @@ class MainWindow(QMainWindow):
             self.stop_analysis()
             self._refused(problem.sentence())
             return
-        folder = Path(str(self.settings.value("out", str(Path.home() / "Caracal"))))
-        self.film = FilmView(session, folder, self.working)
-        session.said.connect(lambda words: self.statusBar().showMessage(words, 8000))
+        self.film = FilmView(session, folder_of(self.settings), self.working)
+        self.film.made.connect(lambda name: recall_view(self.settings, self.opened(), name))
+        session.said.connect(self.messages.say)
         session.said.connect(lambda _: self._name())
         self.film.shown.connect(lambda name: self.hint.setText(view(name).hint))
         self.film.growing.stop_asked.connect(self.stop_analysis)
         self.film.growing.go_on_asked.connect(self._go_on)
         self._pages.addWidget(self.film)
         self._pages.setCurrentWidget(self.film)
-        last = str(self.settings.value("view", "Board"))
-        self.film.show_view(last if last in self.film.buttons else "Board")
+        recall_view(self.settings, self.film, "Board")  # which was made with it
+        recall_film(self.settings, self.film)
         self._enable(True)
         remember(self.settings, opened[0] if opened else analysis.master.file)
         self._welcome()
-        if not self.film.files.ours:
-            self._ask_whose(self.film)
+        self.film.files.ask_whose(self.may_take_over)
         self.film.files.recover()
         self._name()
+        self.start.show_recent(recent(self.settings))
         self.start.idle()
 
     def _session(
@@ -229,13 +233,6 @@ class MainWindow(QMainWindow):
         session.playing.as_made = bool(self.settings.value("hear file", True, type=bool))
         session.file = opened[0] if opened else None
         return session
-
-    def _ask_whose(self, film: FilmView) -> None:
-        """Another window has ``film`` open: only look, or take the work over."""
-        if self.may_take_over():
-            film.files.take_over()
-        else:
-            film.session.read_only = "another window has this film"
 
     def _welcome(self) -> None:
         if self.film is not None:
@@ -264,8 +261,7 @@ class MainWindow(QMainWindow):
             return
         film, self.film = self.film, None
         self._analyses.leave()
-        self.settings.setValue("view", film.view)
-        self.settings.setValue("out", str(film.folder))
+        keep_film(self.settings, film)
         film.close_down()
         self._pages.removeWidget(film)
         film.deleteLater()

@@ -47,10 +47,7 @@ class Start(QWidget):
         drop = QLabel("or drop a movie file anywhere in this window")
         drop.setObjectName("quiet")
         self.recent = QListWidget()
-        for path in recent:
-            item = QListWidgetItem(f"{path.name}\n{path.parent}")
-            item.setData(Qt.ItemDataRole.UserRole, path)
-            self.recent.addItem(item)
+        self.show_recent(recent)
         self.recent.itemActivated.connect(
             lambda item: self.film_chosen.emit(item.data(Qt.ItemDataRole.UserRole)))
         self.recent.itemClicked.connect(
@@ -104,6 +101,14 @@ class Start(QWidget):
         row.addLayout(column)
         row.addStretch(1)
         self.recent.setMaximumHeight(220)
+
+    def show_recent(self, recent: list[Path]) -> None:
+        """List the films that were opened lately, the newest first."""
+        self.recent.clear()
+        for path in recent:
+            item = QListWidgetItem(f"{path.name}\n{path.parent}")
+            item.setData(Qt.ItemDataRole.UserRole, path)
+            self.recent.addItem(item)
 
     def idle(self, problem: str = "") -> None:
         """Nothing runs; ``problem`` says what went wrong before."""

@@ -58,7 +58,7 @@ class Stage(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setAccessibleName("Master with the windows of all versions")
-        self._session = session
+        self.session = session
         self._press: QPointF | None = None
         self._dragged: Box | None = None
         self._over: int | None = None
@@ -84,7 +84,7 @@ class Stage(QWidget):
 
     def picture(self) -> QRectF:
         """Where the master's picture lies in this widget."""
-        master = self._session.analysis.master
+        master = self.session.analysis.master
         scale = min(self.width() / master.width, self.height() / master.height)
         wide, high = (2 * int(side * scale / 2) for side in (master.width, master.height))
         return QRectF((self.width() - wide) // 2, (self.height() - high) // 2, wide, high)
@@ -92,18 +92,18 @@ class Stage(QWidget):
     def place_of(self, box: Box) -> QRectF:
         """A box in master pixels as a rectangle of this widget."""
         area = self.picture()
-        return scaled(box, area.width() / self._session.analysis.master.width).translated(
+        return scaled(box, area.width() / self.session.analysis.master.width).translated(
             area.topLeft())
 
     def _master_point(self, point: QPointF) -> QPointF:
         area = self.picture()
-        return (point - area.topLeft()) * (self._session.analysis.master.width / area.width())
+        return (point - area.topLeft()) * (self.session.analysis.master.width / area.width())
 
     def _subject_at(self, point: QPointF) -> Subject | None:
         """The smallest subject under a point of the widget."""
         inside = []
-        for subject in self._session.subjects(self._session.shot):
-            box = subject.box_at(self._session.frame)
+        for subject in self.session.subjects(self.session.shot):
+            box = subject.box_at(self.session.frame)
             if box is not None and self.place_of(box).contains(point):
                 inside.append((box[2] * box[3], subject.id, subject))
         return min(inside, key=lambda item: item[:2])[2] if inside else None
@@ -125,13 +125,13 @@ class Stage(QWidget):
         self.update()
 
     def _drag_to(self, moved: QPointF) -> None:
-        factor = self._session.analysis.master.width / self.picture().width()
-        x, y, w, h = self._session.pane.window
+        factor = self.session.analysis.master.width / self.picture().width()
+        x, y, w, h = self.session.pane.window
         self._dragged = keep_inside(x + moved.x() * factor, y + moved.y() * factor, (w, h),
-                                    self._session.analysis.active)
+                                    self.session.analysis.active)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        session, dragged = self._session, self._dragged
+        session, dragged = self.session, self._dragged
         self._press, self._dragged = None, None
         if self.drawing:
             self._drawn()
@@ -166,7 +166,7 @@ class Stage(QWidget):
     def _place(self, on: bool, boxes: bool) -> None:
         """Let a place be chosen, by the pointer or by keys, or no more."""
         self.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
-        middle = self.place_of(self._session.pane.window).center()
+        middle = self.place_of(self.session.pane.window).center()
         self._cross = Crosshair(self.picture(), middle, boxes) if on else None
         if on:
             self.setFocus()
@@ -184,7 +184,7 @@ class Stage(QWidget):
         if min(frame.width(), frame.height()) < LEAST_DRAWN:
             return None
         corner = self._master_point(frame.topLeft())
-        factor = self._session.analysis.master.width / self.picture().width()
+        factor = self.session.analysis.master.width / self.picture().width()
         return (corner.x(), corner.y(), frame.width() * factor, frame.height() * factor)
 
     def _punched(self, point: QPointF) -> None:
@@ -194,7 +194,7 @@ class Stage(QWidget):
         self.punched.emit((at.x(), at.y()), box)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        session = self._session
+        session = self.session
         zoom = session.pane.framing.zoom or session.pane.zoom
         factor = ZOOM_STEP if event.angleDelta().y() > 0 else 1 / ZOOM_STEP
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
@@ -208,7 +208,7 @@ class Stage(QWidget):
 
     def _zoom_here(self, factor: float) -> None:
         """A keyframe whose zoom holds from here, until another says otherwise."""
-        session = self._session
+        session = self.session
         key, role = session.pane.key, session.pane.role
         zoom = round(min(max((key.zoom or session.pane.zoom) * factor, 1.0), MOST_ZOOM), 3)
         session.edit(with_keyframe(session.project, session.letter, session.shot,
@@ -218,7 +218,7 @@ class Stage(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
-        session, area = self._session, self.picture()
+        session, area = self.session, self.picture()
         for edge in around(QRectF(self.rect()), area):
             p.fillRect(edge, QColor(theme.GROUND))
         self._waits = not paint_picture(p, session, "", session.frame, area)
@@ -248,7 +248,7 @@ class Stage(QWidget):
 
         It is all of the picture where the version shows that.
         """
-        session = self._session
+        session = self.session
         if not session.project.choice(letter, session.shot).layout.cropped:
             return QPolygonF(self.place_of(session.analysis.active).adjusted(1, 1, -1, -1))
         window = dragged or (session.pane.window if letter == session.letter
@@ -258,7 +258,7 @@ class Stage(QWidget):
 
     def _other_panes(self, letter: str) -> list[Box]:
         """The windows of a layout's panes beside the one that is worked on, or the first."""
-        session = self._session
+        session = self.session
         panes = session.solution(letter, session.shot).panes
         mine = session.pane.path if letter == session.letter else panes[0]
         return [path.window(session.frame) for path in panes if path is not mine]
@@ -297,10 +297,10 @@ class Stage(QWidget):
             self._punched(cross.at)
 
     def _window(self, p: QPainter, index: int, letter: str, lit: QPolygonF) -> None:
-        chosen = letter == self._session.letter
+        chosen = letter == self.session.letter
         outline = lit if chosen else self._outline(letter)
         rect, width = outline.boundingRect(), 3 if chosen else 2
-        if self._session.path(letter, self._session.shot).finish.straighten:
+        if self.session.path(letter, self.session.shot).finish.straighten:
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.setPen(theme.version_pen(index, width - 0.6))
             p.drawPolygon(outline)

@@ -32,7 +32,7 @@ class PathStrip(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setAccessibleName("Path of the window over the shot")
-        self._session = session
+        self.session = session
         self._held: Keyframe | None = None  # as it was when it was taken hold of
         self._base: Project | None = None
         self._press = 0  # which press this is: each drag is a step of its own
@@ -57,12 +57,12 @@ class PathStrip(QWidget):
     @property
     def path(self) -> ShotPath:
         """The path that is shown."""
-        return self._session.pane.path
+        return self.session.pane.path
 
     @property
     def keys(self) -> tuple[Keyframe, ...]:
         """Its keyframes, in order."""
-        return self._session.pane.framing.keyframes
+        return self.session.pane.framing.keyframes
 
     def _x(self, frame: float) -> float:
         path = self.path
@@ -77,12 +77,12 @@ class PathStrip(QWidget):
 
     def _y(self, place: float) -> float:
         """Left of the picture is up, so that the strip reads like the picture turned upright."""
-        path, active = self.path, self._session.analysis.active
+        path, active = self.path, self.session.analysis.active
         share = (place - active[path.axis]) / active[path.axis + 2]
         return TOP + share * (self.height() - TOP - BOTTOM)
 
     def _place(self, y: float) -> float:
-        path, active = self.path, self._session.analysis.active
+        path, active = self.path, self.session.analysis.active
         share = (y - TOP) / (self.height() - TOP - BOTTOM)
         return active[path.axis] + min(max(share, 0.0), 1.0) * active[path.axis + 2]
 
@@ -97,12 +97,12 @@ class PathStrip(QWidget):
         near = [key for key in self.keys
                 if (self.point_of(key) - event.position()).manhattanLength() <= REACH]
         self._held = near[0] if near else None
-        self._base = self._session.project if near else None
+        self._base = self.session.project if near else None
         self.chosen = near[0].frame if near else None
         if near:
-            self._session.go(near[0].frame)
+            self.session.go(near[0].frame)
         else:
-            self._session.go(self._frame(event.position().x()))
+            self.session.go(self._frame(event.position().x()))
         self.update()
 
     def _next_way(self, point: QPointF) -> None:
@@ -116,9 +116,9 @@ class PathStrip(QWidget):
         if not event.buttons() & Qt.MouseButton.LeftButton:
             return
         if self._held is None:
-            self._session.go(self._frame(event.position().x()))
+            self.session.go(self._frame(event.position().x()))
             return
-        session, axis = self._session, self.path.axis
+        session, axis = self.session, self.path.axis
         centre = list(self._held.centre)
         centre[axis] = round(self._place(event.position().y()), 1)
         moved = msgspec.structs.replace(self._held, frame=self._frame(event.position().x()),
@@ -134,7 +134,7 @@ class PathStrip(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = self._base = None
         self._press += 1
-        self._session.seal()
+        self.session.seal()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self._cursor.set_here(self._frame(event.position().x()))
@@ -152,7 +152,7 @@ class PathStrip(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
-        session, path = self._session, self.path
+        session, path = self.session, self.path
         others = session.alternatives(session.letter, session.shot)
         layout = session.project.choice(session.letter, session.shot).layout
         key = (session.letter, Same(path), Same(others), self.keys, self.chosen, layout)
@@ -185,13 +185,13 @@ class PathStrip(QWidget):
         self._legend(p, path, bool(others))
 
     def _index(self) -> int:
-        return [version.letter for version in self._session.project.versions].index(
-            self._session.letter
+        return [version.letter for version in self.session.project.versions].index(
+            self.session.letter
         )
 
     def _line(self, path: ShotPath, values: np.ndarray, frames: np.ndarray) -> list[QPointF]:
         """Points of ``values`` (places in the master) at ``frames`` counted from the first."""
-        active = self._session.analysis.active
+        active = self.session.analysis.active
         across = LEFT + frames / max(1, len(path.windows) - 1) * (self.width() - LEFT - RIGHT)
         share = (values - active[path.axis]) / active[path.axis + 2]
         down = TOP + share * (self.height() - TOP - BOTTOM)
@@ -230,7 +230,7 @@ class PathStrip(QWidget):
 
     def _legend(self, p: QPainter, path: ShotPath, others: bool) -> None:
         """What is drawn, above the fence; which side of the picture is up, inside it."""
-        session = self._session
+        session = self.session
         layout = session.project.choice(session.letter, session.shot).layout
         how = str(path.manner) if layout.cropped else f"not used ({layout.kind})"
         x = self._word(p, LEFT, f"Path of {session.letter}: {how}", theme.WORDS) + 24

@@ -49,7 +49,7 @@ class Versions(QWidget):
         super().__init__()
         self._session, self.folder = session, folder
         self.replace = self.review = False
-        self._off: set[str] = set()
+        self.off: set[str] = set()  # versions that are not ticked
         self.concerns: tuple[Concern, ...] = ()
         self._rows = Rows(HEADS)
         self._rows.ticked = self._ticked
@@ -161,7 +161,7 @@ class Versions(QWidget):
         return [
             version.letter
             for version in self._session.project.versions
-            if version.letter not in self._off
+            if version.letter not in self.off
         ]
 
     def works(self) -> list[EncodeJob]:
@@ -244,7 +244,7 @@ class Versions(QWidget):
         how = "from a trial on its own pictures" if time else "by the spec sheet's bitrates"
         notes = "in the way" if stops else f"{len(mine)} to look at" if mine else "ready"
         return (
-            Cell("", tip="Make this version", tick=letter not in self._off),
+            Cell("", tip="Make this version", tick=letter not in self.off),
             Cell(f"{letter}   {sheet.shape}", tip=f"{sheet.canvas[0]} × {sheet.canvas[1]} pixels"),
             Cell(version.name, tip="What you call it: double-click to write", editable=True),
             Cell(sheet.title, tip=f"{sheet.video.family.title} and {sheet.sound.family.title} in "
@@ -267,7 +267,7 @@ class Versions(QWidget):
 
     def _ticked(self, row: int, on: bool) -> None:
         letter = self._session.project.versions[row].letter
-        (self._off.discard if on else self._off.add)(letter)
+        (self.off.discard if on else self.off.add)(letter)
         self.sync()
 
     def _typed(self, row: int, column: int, text: str) -> None:

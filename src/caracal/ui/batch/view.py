@@ -95,7 +95,7 @@ class Batch(QWidget):
         lower.setHandleWidth(16)
         lower.setSizes([700, 480])
         lower.setChildrenCollapsible(False)
-        self._lower = lower
+        self.halves = lower
         lower.splitterMoved.connect(self._align)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 16)
@@ -110,7 +110,7 @@ class Batch(QWidget):
 
     def _align(self) -> None:
         """The upper half's columns stand over those of the lower."""
-        self.versions.set_columns(*self._lower.sizes())
+        self.versions.set_columns(*self.halves.sizes())
 
     @property
     def folder(self) -> Path:

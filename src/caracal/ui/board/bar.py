@@ -84,7 +84,7 @@ class BoardBar(QWidget):
         row.setSpacing(8)
         row.addWidget(self.order)
         row.addWidget(self.only)
-        self.hint = QLabel("Click a cell; Ctrl or Shift for more of them.")
+        self.hint = QLabel("Click a cell; Ctrl or Shift for more. Ctrl and wheel: larger.")
         self.hint.setObjectName("quiet")
         row.addSpacing(8)
         row.addWidget(self.hint)

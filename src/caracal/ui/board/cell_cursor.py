@@ -24,6 +24,14 @@ OTHERS = {Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Esca
 MODIFIERS = (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier)
 
 
+def words_of_cell(session: Session, cell: Cell, chosen: bool) -> str:
+    """What is told of a cell to those who cannot see it."""
+    letter, shot = cell
+    flags = ", ".join(flag.kind.value for flag in session.told(letter, shot).flags)
+    parts = [f"Shot {shot + 1}", letter, f"flagged: {flags}" if flags else "nothing flagged"]
+    return ", ".join([*parts, "chosen"] if chosen else parts)
+
+
 class CellGrid(Protocol):
     """What the cursor moves over."""
 
@@ -122,12 +130,7 @@ class CellCursor:
 
     def tell(self) -> None:
         """Let the grid's accessible name say which cell it is at."""
-        letter, shot = self.cell
-        told = self._session.told(letter, shot)
-        flags = ", ".join(flag.kind.value for flag in told.flags)
-        parts = [f"Shot {shot + 1}", letter, f"flagged: {flags}" if flags else "nothing flagged"]
-        if self.cell in self._grid.cells:
-            parts.append("chosen")
-        self._widget.setAccessibleName(", ".join(parts))
+        self._widget.setAccessibleName(
+            words_of_cell(self._session, self.cell, self.cell in self._grid.cells))
         QAccessible.updateAccessibility(
             QAccessibleEvent(self._widget, QAccessible.Event.NameChanged))

@@ -14,17 +14,18 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QResizeEvent,
+    QWheelEvent,
 )
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from caracal.core.project.order import Filter, Order, arranged
 from caracal.ui import theme
 from caracal.ui.board.cell_cursor import Cell, CellCursor
+from caracal.ui.board.cell_size import ROWS, Columns, laid_out, next_rows
 from caracal.ui.board.head import HEAD, HEAD_GAP, paint_head
-from caracal.ui.board.rows import ABOUT_WIDE, ABOVE, GAP, STATE_HIGH, KeptRows, Row, paint_row
+from caracal.ui.board.rows import ABOVE, GAP, STATE_HIGH, KeptRows, Row, paint_row
 from caracal.ui.session import Session
 
-LEAST_HIGH, MOST_HIGH = 120, 260
 AT_ONCE_S = 0.002  # new rows are painted for so long at a time; the others follow at once
 
 
@@ -36,7 +37,7 @@ class Grid(QAbstractScrollArea):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self._session = session
+        self.session = session
         self._hover: tuple[int, int] | None = None  # shot, frame
         self._how = (Order.FILM, Filter.ALL)
         self._rows: tuple[int, ...] = ()  # shots from top to bottom
@@ -46,7 +47,8 @@ class Grid(QAbstractScrollArea):
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._go_on)
         self._left: list[int] = []  # shots whose rows were left
-        self._layout: tuple[float, list[tuple[float, float]]] = (0.0, [])
+        self._layout: tuple[float, Columns] = (0.0, [])
+        self._rows_shown = ROWS
         self._cells: tuple[Cell, ...] = ()
         self.cursor_cell = CellCursor(self, self, session)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys to the film
@@ -64,7 +66,7 @@ class Grid(QAbstractScrollArea):
 
     def _arrived(self, frame: int) -> None:
         """A picture that a row in sight waits for."""
-        number = self._session.analysis.shot_at(frame)
+        number = self.session.analysis.shot_at(frame)
         self._kept.arrived(number)
         if number in self._in_sight():
             self.viewport().update(self._row_rect(number))
@@ -101,7 +103,7 @@ class Grid(QAbstractScrollArea):
 
     def _changed(self) -> None:
         self._kept.changed()
-        session, count = self._session, len(self._session.analysis.shots)
+        session, count = self.session, len(self.session.analysis.shots)
         self._rows = arranged(session.project, count, *self._how, session.flags)
         self._row_of = {shot: row for row, shot in enumerate(self._rows)}
         shown, letters = set(self._rows), {version.letter for version in session.project.versions}
@@ -144,37 +146,18 @@ class Grid(QAbstractScrollArea):
             self.selected.emit(cells)
 
     def _ratios(self) -> list[float]:
-        versions = self._session.project.versions
+        versions = self.session.project.versions
         return [
             16 / 9,
-            *(float(self._session.sheet(version.letter).shape.ratio) for version in versions),
+            *(float(self.session.sheet(version.letter).shape.ratio) for version in versions),
         ]
 
-    def _high(self) -> float:
-        """Height of the pictures."""
-        return self._layout[0]
-
     def _row_high(self) -> float:
-        return self._high() + STATE_HIGH + GAP
+        return self._layout[0] + STATE_HIGH + GAP
 
-    def _columns(self) -> list[tuple[float, float]]:
+    def _columns(self) -> Columns:
         """Left and width of the master's and each version's column."""
         return self._layout[1]
-
-    def _laid_out(self) -> tuple[float, list[tuple[float, float]]]:
-        """Pictures as large as the width allows, three rows and a bit at least."""
-        ratios = self._ratios()
-        room = self.viewport().width() - ABOUT_WIDE - GAP * (len(ratios) + 2)
-        tall = (self.viewport().height() - HEAD) / 3.3 - STATE_HIGH - GAP
-        high = 2.0 * int(min(max(min(room / sum(ratios), tall), LEAST_HIGH), MOST_HIGH) / 2)
-        wide = [2.0 * round(high * ratio / 2) for ratio in ratios]
-        at, found = float(GAP + ABOUT_WIDE), []
-        spare = int((self.viewport().width() - at - sum(wide)) / (len(ratios) + 1))
-        step = min(max(GAP, spare), 4 * GAP)
-        for value in wide:
-            found.append((at, value))
-            at += value + step
-        return high, found
 
     def cell_rect(self, shot: int, column: int) -> QRectF:
         """Where a cell's picture is on the viewport; column 0 is the master, then versions.
@@ -186,13 +169,31 @@ class Grid(QAbstractScrollArea):
             return QRectF()
         left, wide = self._columns()[column]
         top = HEAD + row * self._row_high() - self.verticalScrollBar().value()
-        return QRectF(left, top, wide, self._high())
+        return QRectF(left, top, wide, self._layout[0])
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._measure()
 
+    @property
+    def rows_shown(self) -> float:
+        """How many rows are to be seen at once: cells are larger with fewer."""
+        return self._rows_shown
+
+    @rows_shown.setter
+    def rows_shown(self, rows: float) -> None:
+        self._rows_shown = rows
+        self._measure()
+        self.viewport().update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.rows_shown = next_rows(self._rows_shown, event.angleDelta().y() > 0)
+            return
+        super().wheelEvent(event)
+
     def _measure(self) -> None:
-        self._layout = self._laid_out()
+        port = self.viewport()
+        self._layout = laid_out(port.width(), port.height(), self._ratios(), self._rows_shown)
         whole = HEAD + self._row_high() * len(self._rows)
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, round(whole - self.viewport().height())))
@@ -216,7 +217,7 @@ class Grid(QAbstractScrollArea):
         if found is not None and found[1] >= 0:
             rect = self.cell_rect(*found)
             share = (event.position().x() - rect.left()) / rect.width()
-            shot = self._session.analysis.shots[found[0]]
+            shot = self.session.analysis.shots[found[0]]
             self._hover = (found[0], shot.start + int(share * (shot.frames - 1)))
         self.viewport().update()
 
@@ -230,12 +231,12 @@ class Grid(QAbstractScrollArea):
             return
         shot, column = found
         if column > 0:
-            letter = self._session.project.versions[column - 1].letter
+            letter = self.session.project.versions[column - 1].letter
             self._pick((letter, shot), event.modifiers())
-            self._session.choose_version(letter)
+            self.session.choose_version(letter)
         else:
             self._select(())
-        self._session.go(self._session.analysis.shots[shot].poster_frame)
+        self.session.go(self.session.analysis.shots[shot].poster_frame)
         self.viewport().update()
 
     def _pick(self, cell: Cell, keys: Qt.KeyboardModifier) -> None:
@@ -250,7 +251,7 @@ class Grid(QAbstractScrollArea):
 
     def between(self, first: Cell, last: Cell) -> tuple[Cell, ...]:
         """All cells between two, those among them, the first one first."""
-        letters = [version.letter for version in self._session.project.versions]
+        letters = [version.letter for version in self.session.project.versions]
         columns = sorted((letters.index(first[0]), letters.index(last[0])))
         rows = sorted((self._rows.index(first[1]), self._rows.index(last[1])))
         cells = [(letter, shot) for shot in self._rows[rows[0] : rows[1] + 1]
@@ -265,7 +266,7 @@ class Grid(QAbstractScrollArea):
     def select_all(self) -> None:
         """Every cell that is shown."""
         self._select(tuple((version.letter, shot) for shot in self._rows
-                           for version in self._session.project.versions))
+                           for version in self.session.project.versions))
         self.viewport().update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -273,7 +274,7 @@ class Grid(QAbstractScrollArea):
             self.opened.emit()
 
     def _follow(self, _: int) -> None:
-        rect = self.cell_rect(self._session.shot, 0)
+        rect = self.cell_rect(self.session.shot, 0)
         if rect.isEmpty():
             return
         bar = self.verticalScrollBar()
@@ -293,14 +294,14 @@ class Grid(QAbstractScrollArea):
                 continue
             row = self._row(shot)
             if row.frame is not None:
-                paint_row(p, self._session, row)
+                paint_row(p, self.session, row)
             elif not self._kept.paint(p, row, self.devicePixelRatioF(), enough):
                 self._left.append(shot)
                 self._rest.start(0)
         if self.hasFocus():
-            letters = [version.letter for version in self._session.project.versions]
-            at = 1 + letters.index(self._session.letter)
-            self.cursor_cell.paint(p, self.cell_rect(self._session.shot, at))
+            letters = [version.letter for version in self.session.project.versions]
+            at = 1 + letters.index(self.session.letter)
+            self.cursor_cell.paint(p, self.cell_rect(self.session.shot, at))
         if not self._rows:
             p.setPen(QColor(theme.QUIET))
             p.setFont(theme.ui_font(15))
@@ -308,7 +309,7 @@ class Grid(QAbstractScrollArea):
                        f"No shot is here: {self._how[1]}. Nothing to look after.")
         head = QRect(0, 0, self.viewport().width(), HEAD - HEAD_GAP)
         if event.region().intersects(head):
-            paint_head(p, self._session, self._columns(), self.viewport().width())
+            paint_head(p, self.session, self._columns(), self.viewport().width())
         p.end()
 
     def _row(self, shot: int) -> Row:

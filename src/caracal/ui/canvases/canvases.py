@@ -43,7 +43,7 @@ class Canvases(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.setAccessibleName("Canvases of all versions")
-        self._session = session
+        self.session = session
         self.setMinimumWidth(360)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
@@ -70,8 +70,8 @@ class Canvases(QWidget):
         return self.sizePolicy().hasHeightForWidth()
 
     def heightForWidth(self, width: int) -> int:
-        canvases = [self._session.sheet(version.letter).canvas
-                    for version in self._session.project.versions]
+        canvases = [self.session.sheet(version.letter).canvas
+                    for version in self.session.project.versions]
         across = width - GAP * (len(canvases) - 1)
         return HEAD + round(across / sum(w for w, _ in canvases) * max(h for _, h in canvases))
 
@@ -80,8 +80,8 @@ class Canvases(QWidget):
 
     def rects(self) -> list[QRectF]:
         """Where each version's canvas lies: one scale for all, so sizes compare truly."""
-        canvases = [self._session.sheet(version.letter).canvas
-                    for version in self._session.project.versions]
+        canvases = [self.session.sheet(version.letter).canvas
+                    for version in self.session.project.versions]
         across = self.width() - GAP * (len(canvases) - 1)
         scale = min(across / sum(w for w, _ in canvases),
                     (self.height() - HEAD) / max(h for _, h in canvases))
@@ -95,7 +95,7 @@ class Canvases(QWidget):
     def _at(self, point: QPointF) -> tuple[QRectF, str] | None:
         """The canvas under a point, with its head, and its version's letter."""
         return next(((rect, version.letter) for rect, version in zip(
-            self.rects(), self._session.project.versions, strict=True)
+            self.rects(), self.session.project.versions, strict=True)
             if rect.adjusted(0, -HEAD, 0, 0).contains(point)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -103,7 +103,7 @@ class Canvases(QWidget):
         if found is None:
             return
         rect, letter = found
-        self._session.choose_version(letter)
+        self.session.choose_version(letter)
         if event.button() != Qt.MouseButton.LeftButton:
             return
         point = share_of(event.position(), rect)
@@ -112,7 +112,7 @@ class Canvases(QWidget):
         grip = grip_at(layout, event.position(), rect)
         if over is not None:
             number, grip = over
-            region = self._session.project.version(letter).overlays[number].region
+            region = self.session.project.version(letter).overlays[number].region
             self._hold = OverlayHold(grip, letter, number, region, point,
                                      self._lying(letter, number))
             self.picked.emit(number)
@@ -127,7 +127,7 @@ class Canvases(QWidget):
         """Where overlays lie on a version's canvas now, ``but`` that number, and panes beside the
         foremost, which is the one that is dragged.
         """
-        session = self._session
+        session = self.session
         overlays = session.project.version(letter).overlays
         seen = [overlay.region for number, overlay in enumerate(overlays)
                 if number != but and presence(overlay, session.frame) is not None]
@@ -137,21 +137,21 @@ class Canvases(QWidget):
 
     def _placed(self, letter: str) -> Layout:
         """The layout of a version in this shot, its panes where they lie, their times as chosen."""
-        solution = self._session.solution(letter, self._session.shot)
+        solution = self.session.solution(letter, self.session.shot)
         return as_chosen(solution.placed, solution.layout)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Go into the pane under the pointer: its own window on the master."""
         found = self._at(event.position())
         if found is not None:
-            self._session.choose_version(found[1])
+            self.session.choose_version(found[1])
             role = role_at(self._placed(found[1]), share_of(event.position(), found[0]))
             if role is not None:
-                self._session.pane.enter(role)
+                self.session.pane.enter(role)
 
     def _overlay_at(self, found: tuple[QRectF, str], at: QPointF) -> tuple[int, Grip] | None:
         rect, letter = found
-        session = self._session
+        session = self.session
         return overlay_at(session.project.version(letter).overlays, session.frame, at, rect)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -168,12 +168,12 @@ class Canvases(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._hold is not None:
-            self._session.seal()
+            self.session.seal()
         self._hold, self._guides = None, ()
         self.update()
 
     def _drag(self, hold: Hold | OverlayHold, event: QMouseEvent) -> None:
-        session = self._session
+        session = self.session
         letters = [version.letter for version in session.project.versions]
         rect = self.rects()[letters.index(hold.letter)]
         clear = session.sheet(hold.letter).clear
@@ -195,7 +195,7 @@ class Canvases(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)
         p.fillRect(self.rect(), QColor(theme.GROUND))
-        session = self._session
+        session = self.session
         self._waits = False
         for i, (rect, version) in enumerate(
                 zip(self.rects(), session.project.versions, strict=True)):

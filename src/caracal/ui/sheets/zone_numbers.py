@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSignalBlocker, Signal
+from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QWidget
 
 from caracal.core.specs.sheet import SpecSheet, Zone
@@ -43,6 +43,7 @@ class ZoneNumbers(QWidget):
         box.setSingleStep(0.5)
         box.setDecimals(1)
         box.setSuffix(" %")
+        box.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.setToolTip(tip)
         box.setAccessibleName(f"{side.capitalize()} of the zone")
         box.setKeyboardTracking(False)

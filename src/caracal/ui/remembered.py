@@ -1,0 +1,134 @@
+"""What a window leaves and finds again: of every film where somebody was, of all how it looks."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtWidgets import QTableView
+
+from caracal.ui.film_view import FilmView
+
+MOST_FILMS = 50  # whose places are kept; those closed longest ago are forgotten first
+FILMS = "films"  # the group of settings in which they are, by content
+
+
+def recall_film(settings: QSettings, film: FilmView) -> None:
+    """Be where somebody was in ``film`` last: view, version, frame, stretch of the film line."""
+    session, kept = film.session, _of_film(settings, film)
+    letters = {version.letter for version in session.project.versions}
+    letter, frame = str(kept.get("letter", "")), kept.get("frame", 0)
+    if letter in letters:
+        session.choose_version(letter)
+    if isinstance(frame, int):
+        session.go(frame)
+    stretch = kept.get("stretch")
+    if isinstance(stretch, list):
+        film.line.stretch = (float(stretch[0]), float(stretch[1]))
+    last = str(kept.get("view", settings.value("view", "Board")))
+    film.show_view(last if last in film.buttons else "Board")
+
+
+def keep_film(settings: QSettings, film: FilmView) -> None:
+    """Keep where somebody is in ``film``, and how its views look."""
+    session = film.session
+    films = _films(settings)
+    films.pop(session.found.content_key, None)
+    films[session.found.content_key] = {
+        "view": film.view, "letter": session.letter, "frame": session.frame,
+        "stretch": list(film.line.stretch), "off": _off(film, _of_film(settings, film))}
+    settings.setValue(FILMS, dict(list(films.items())[-MOST_FILMS:]))
+    settings.setValue("view", film.view)
+    settings.setValue("out", str(film.folder))
+    for name in film.views:
+        _KEEPERS.get(name, _nothing)(settings, film)
+
+
+def recall_view(settings: QSettings, film: FilmView, name: str) -> None:
+    """Let a view that was just made look as the last one of its kind did."""
+    _RECALLS.get(name, _nothing)(settings, film)
+
+
+def _films(settings: QSettings) -> dict[str, Any]:
+    kept = settings.value(FILMS)
+    return dict(kept) if isinstance(kept, dict) else {}
+
+
+def _of_film(settings: QSettings, film: FilmView) -> dict[str, Any]:
+    kept = _films(settings).get(film.session.found.content_key)
+    return dict(kept) if isinstance(kept, dict) else {}
+
+
+def _off(film: FilmView, kept: dict[str, Any]) -> list[str]:
+    """The versions that are not ticked in Batch."""
+    if "Batch" in film.views:
+        return sorted(film.batch.versions.off)
+    off = kept.get("off")
+    return list(off) if isinstance(off, list) else []
+
+
+def _nothing(settings: QSettings, film: FilmView) -> None:
+    pass
+
+
+def _keep_board(settings: QSettings, film: FilmView) -> None:
+    bar = film.board.bar
+    settings.setValue("board/order", bar.order.currentIndex())
+    settings.setValue("board/only", bar.only.currentIndex())
+    settings.setValue("board/rows shown", film.board.grid.rows_shown)
+
+
+def _recall_board(settings: QSettings, film: FilmView) -> None:
+    bar = film.board.bar
+    for box, name in ((bar.order, "board/order"), (bar.only, "board/only")):
+        at = _whole(settings.value(name))
+        if 0 <= at < box.count():
+            box.setCurrentIndex(at)
+    rows = settings.value("board/rows shown")
+    if isinstance(rows, (str, float)):
+        film.board.grid.rows_shown = float(rows)
+
+
+def _keep_batch(settings: QSettings, film: FilmView) -> None:
+    batch = film.batch
+    settings.setValue("batch/replace", batch.replace.isChecked())
+    settings.setValue("batch/review", batch.review.isChecked())
+    settings.setValue("batch/splitter", batch.halves.saveState())
+    for name, table in _tables(film).items():
+        settings.setValue(f"batch/{name}", table.horizontalHeader().saveState())
+
+
+def _recall_batch(settings: QSettings, film: FilmView) -> None:
+    batch = film.batch
+    batch.replace.setChecked(bool(settings.value("batch/replace", False, type=bool)))
+    batch.review.setChecked(bool(settings.value("batch/review", False, type=bool)))
+    off = _of_film(settings, film).get("off")
+    if isinstance(off, list):
+        batch.versions.off = {str(letter) for letter in off}
+    state = settings.value("batch/splitter")
+    if isinstance(state, QByteArray):
+        batch.halves.restoreState(state)
+    for name, table in _tables(film).items():
+        state = settings.value(f"batch/{name}")
+        if isinstance(state, QByteArray):
+            table.horizontalHeader().restoreState(state)
+
+
+def _tables(film: FilmView) -> dict[str, QTableView]:
+    return {"lines": film.batch.lines.table, "proofs": film.batch.proofs.table}
+
+
+def _whole(value: object) -> int:
+    """A number that settings hold as text, or -1."""
+    return int(value) if isinstance(value, int) or (
+        isinstance(value, str) and value.isdigit()) else -1
+
+
+def folder_of(settings: QSettings) -> Path:
+    """Where files went last."""
+    return Path(str(settings.value("out", str(Path.home() / "Caracal"))))
+
+
+_KEEPERS = {"Board": _keep_board, "Batch": _keep_batch}
+_RECALLS = {"Board": _recall_board, "Batch": _recall_batch}
