@@ -85,6 +85,8 @@ def parser() -> argparse.ArgumentParser:
     demo.set_defaults(run=_later("opening", "open_demo"))
     opened = commands.add_parser("open", help="open the window on a film")
     opened.add_argument("movie", type=Path, nargs="?")
+    opened.add_argument("--new-window", action="store_true",
+                        help="not in the window that is there, whatever was chosen in it")
     opened.set_defaults(run=_later("opening", "open_film"))
     for name, what, run in (
         ("look", "say what a file is", _later("opening", "look_at")),
@@ -144,15 +146,15 @@ def _specs(command: argparse.ArgumentParser) -> None:
     show.add_argument("name", help="a sheet's name, or a TOML file")
     show.set_defaults(run=_later("specs", "show_sheet"))
     check = kinds.add_parser("check", help="whether a TOML file is a sheet that can be made")
-    check.add_argument("file", type=Path, help="“-”: standard input")
+    check.add_argument("file", type=Path, help="a single - is standard input")
     check.set_defaults(run=_later("specs", "check_sheet"))
     added = kinds.add_parser("add", help="keep a TOML file's sheet among your own")
-    added.add_argument("file", type=Path, help="“-”: standard input")
+    added.add_argument("file", type=Path, help="a single - is standard input")
     added.add_argument("--force", action="store_true", help="in the place of one of its name")
     added.set_defaults(run=_later("specs", "add_sheet"))
     export = kinds.add_parser("export", help="write a sheet as TOML, to begin your own from")
     export.add_argument("name")
-    export.add_argument("file", type=Path, help="“-”: standard output")
+    export.add_argument("file", type=Path, help="a single - is standard output")
     export.add_argument("--force", action="store_true", help="write over a file that is there")
     export.set_defaults(run=_later("specs", "export_sheet"))
     for parser in (listed, show, check):
@@ -263,7 +265,7 @@ def _captions(command: argparse.ArgumentParser) -> None:
     command.add_argument("movie", type=Path)
     command.add_argument("--out", required=True, type=Path, metavar="FILE",
                          help="an .srt, .vtt or .ass to write; one that is there is kept; "
-                         "“-”: SRT on standard output")
+                         "a single - is SRT on standard output")
     command.add_argument("--force", action="store_true", help="write over a file that is there")
     command.add_argument("--language", default="", metavar="CODE",
                          help="such as en or de; else it is found by listening")

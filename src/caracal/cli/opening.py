@@ -40,10 +40,10 @@ def open_film(asked: argparse.Namespace) -> int:
         read_document(asked.movie)
     else:
         probe(asked.movie)
-    return _window(asked.movie)
+    return _window(asked.movie, asked.new_window)
 
 
-def _window(movie: Any) -> int:
+def _window(movie: Any, new_window: bool = False) -> int:
     if not any(
         os.environ.get(literal) for literal in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
@@ -51,7 +51,7 @@ def _window(movie: Any) -> int:
                          "the other commands: caracal --help.")
     from caracal.ui.application import run  # noqa: PLC0415 - the other commands need no Qt
 
-    return run(movie)
+    return run(movie, new_window)
 
 
 def look_at(asked: argparse.Namespace) -> int:

@@ -18,6 +18,7 @@ from caracal.core.resources import DEMO_FILM, shipped
 from caracal.ui import theme
 from caracal.ui.demo import open_demo
 from caracal.ui.main_window import MainWindow
+from caracal.ui.second_start import SecondStart, opens_elsewhere
 from caracal.ui.spoken import speak
 from caracal.ui.tame import focus_first
 
@@ -44,8 +45,23 @@ def keep_memory() -> None:
         libc.mallopt(M_TRIM_THRESHOLD, KEPT_BYTES)
 
 
-def run(film: Path | None) -> int:
-    """Open the window, on ``film`` if one is given; returns the exit code."""
+def come_forward(window: MainWindow, path: Path) -> None:
+    """Open a file that a later start was given, with the window before all others."""
+    if window.isMinimized():
+        window.showNormal()
+    window.raise_()
+    window.activateWindow()
+    window.open_any(path)
+
+
+def run(film: Path | None, new_window: bool = False) -> int:
+    """Open the window, on ``film`` if one is given; returns the exit code.
+
+    A window that is there already opens the film, if its user wants that and no ``new_window`` was
+    asked for.
+    """
+    if film is not None and not new_window and opens_elsewhere(film):
+        return 0
     warm_up()
     application = QApplication(sys.argv[:1])
     application.setApplicationName("caracal")
@@ -55,6 +71,8 @@ def run(film: Path | None) -> int:
     window = MainWindow()
     watch_process(lambda words: window.statusBar().showMessage(words, 20_000))
     window.show()
+    second = SecondStart(window, window.settings, lambda path: come_forward(window, path))
+    application.aboutToQuit.connect(second.close)
     if film is not None:
         if film == DEMO_FILM:
             open_demo(window)

@@ -5,15 +5,19 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Protocol
 
+from PySide6.QtCore import QSettings
+
 from caracal.ui.demo import open_demo
 from caracal.ui.film_view import FilmView
 from caracal.ui.menus import Entry
+from caracal.ui.second_start import CHOICE, opens_here
 
 
 class FilmWindow(Protocol):
     """What the menu needs of the window."""
 
     film: FilmView | None
+    settings: QSettings
 
     @property
     def analysing(self) -> object | None:
@@ -53,6 +57,10 @@ def film_menu(window: FilmWindow) -> list[Entry | None]:
         Entry("Import cut list…", "Ctrl+I", "Take the shots from an EDL or OpenTimelineIO file",
               lambda: window.opened().files.ask_cut_list()),
         None,
+        Entry("Films from outside open here", "", "What the desktop or a command opens comes into "
+              "this window; else into a new one",
+              lambda: window.settings.setValue(CHOICE, not opens_here(window.settings)),
+              film=False, on=lambda: opens_here(window.settings)),
         Entry("Close film", "Ctrl+W", "Back to the start page", window.close_film),
         Entry("Quit", "Ctrl+Q", "Leave Caracal; unsaved work comes back next time", window.close,
               film=False),

@@ -7,7 +7,7 @@ _caracal() {
   fi
   case ${COMP_WORDS[1]} in
     demo) words='' ;;
-    open) words='' ;;
+    open) words='--new-window' ;;
     look) words='--json' ;;
     analyse) words='--json' ;;
     path) words='--shape --json' ;;
