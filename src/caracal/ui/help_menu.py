@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from html import escape
 
@@ -11,7 +12,7 @@ from PySide6.QtWidgets import QDialog, QMainWindow, QTextBrowser, QVBoxLayout
 
 from caracal import __version__
 from caracal.core.logs import kept_at
-from caracal.core.resources import licence_texts
+from caracal.core.resources import licence_texts, shipped
 from caracal.ui.menus import Entry, keys_of
 from caracal.ui.messages import Messages
 
@@ -24,6 +25,8 @@ def help_menu(
 ) -> list[Entry | None]:
     """Keys are listed from the ``others`` menus themselves."""
     return [
+        Entry("Guide…", "Shift+F1", "How to work with it, in the order in which it is done",
+              lambda: show_words(window, "Guide", guide_page(), markdown=True), film=False),
         Entry("Keys…", "F1", "Every key and what it does",
               lambda: show_words(window, "Keys", keys_page(others)), film=False),
         Entry("Where the log is", "", "What went wrong and was not foreseen is kept there",
@@ -78,13 +81,20 @@ def about_page() -> str:
             f"{licences}")
 
 
-def show_words(window: QMainWindow, title: str, page: str) -> QDialog:
-    """A window of words beside ``window``; Escape closes it."""
+def guide_page() -> str:
+    """The guide as Markdown; what it refers to beside itself is no link here."""
+    return re.sub(r"\[([^]]+)\]\([^)]+\)", r"*\1*", shipped("guide.md").read_text("utf-8"))
+
+
+def show_words(
+    window: QMainWindow, title: str, page: str, markdown: bool = False
+) -> QDialog:
+    """A window of words beside ``window``, given as HTML or ``markdown``; Escape closes it."""
     dialog = QDialog(window)
     dialog.setWindowTitle(title)
     dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     words = QTextBrowser()
-    words.setHtml(page)
+    (words.setMarkdown if markdown else words.setHtml)(page)
     words.setAccessibleName(title)
     column = QVBoxLayout(dialog)
     column.setContentsMargins(12, 12, 12, 12)
