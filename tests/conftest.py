@@ -69,7 +69,7 @@ def open_window(qtbot: Any, qapp: Any, folder: Path, film: Path | None = None) -
     from caracal.ui import theme
     from caracal.ui.main_window import MainWindow
 
-    if qapp.styleSheet() != theme.SHEET:  # dressing it again takes a sixth of the time
+    if qapp.styleSheet() != theme.style_sheet():  # dressing it again takes a sixth of the time
         theme.dress(qapp)
     folder.mkdir(parents=True, exist_ok=True)
     settings = QSettings(str(folder / "s.ini"), QSettings.Format.IniFormat)

@@ -79,7 +79,7 @@ def test_the_list_of_people_swaps_here_too(film, qtbot, truth):
     session, shot = film.session, _go(film, truth, "two talkers", 70)
     lead = solved(session, "A", shot).lead
     other = next(row for row in film.aim.people.rows if row != lead)
-    qtbot.mouseClick(film.aim.people.rows[other]["Here"], LEFT)
+    qtbot.mouseClick(film.aim.people.rows[other]["From here"], LEFT)
     (swap,) = session.project.choice("A", shot).swaps
     assert (swap.frame, swap.lead) == (session.frame, other)
 

@@ -65,7 +65,7 @@ def test_stopped_lines_leave_nothing_and_are_made_when_tried_again(batch, qtbot,
     assert set(batch.added()) == {State.STOPPED} and not list((tmp_path / "out").glob("*"))
     batch.lines.table.selectRow(1)
     with qtbot.waitSignal(batch.working.over, timeout=60_000):
-        qtbot.mouseClick(batch.lines.buttons["Retry"], LEFT)
+        qtbot.mouseClick(batch.lines.buttons["Try again"], LEFT)
     assert batch.added() == [State.STOPPED, State.DONE, State.STOPPED]
 
 

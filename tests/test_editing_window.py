@@ -259,7 +259,7 @@ def test_one_person_leads_in_the_whole_film_by_one_click(window, qtbot, truth):
     session.go(session.analysis.shots[shot].start + 5)
     lead = session.path("A", shot).lead
     qtbot.waitUntil(lambda: lead in film.aim.people.rows)
-    qtbot.mouseClick(film.aim.people.rows[lead]["Film"], LEFT)
+    qtbot.mouseClick(film.aim.people.rows[lead]["All shots"], LEFT)
     two = _shot(truth, "two talkers")
     person = session.person_of(shot, lead)
     assert session.project.cast(two).lead == session.subject_of(two, person) is not None

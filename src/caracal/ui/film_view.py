@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.ui import theme
 from caracal.ui.aim.view import Aim
 from caracal.ui.batch.controller import BatchController
 from caracal.ui.batch.view import Batch
@@ -65,7 +66,7 @@ class FilmView(QWidget):
         side = QWidget()
         side.setObjectName("panel")
         side.setLayout(column)
-        side.setFixedWidth(92)
+        side.setFixedWidth(theme.scaled(92))
         lower = QHBoxLayout()
         lower.setSpacing(0)
         lower.addWidget(side)

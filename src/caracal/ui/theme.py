@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
+
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QPalette, QPen
 from PySide6.QtWidgets import QApplication
 
 from caracal.core.resources import shipped
@@ -110,8 +112,36 @@ QListWidget::item:selected {{ background: {CHOSEN}; color: {WORDS};
 {RINGS}"""
 
 
-def dress(application: QApplication) -> None:
-    """Fonts, palette and style sheet for the whole program."""
+USUAL_PT = 11.0  # of a system's font: up to here all is as it was drawn
+MOST_SCALE = 1.6
+_scale = [1.0]  # how many times as large as drawn all words are
+
+
+def scale_of(application: QApplication) -> float:
+    """How many times as large as usual the system's own font is, 1 to MOST_SCALE."""
+    if QGuiApplication.platformName() == "offscreen":
+        return 1.0  # its font is nobody's choice
+    font, screen = QApplication.font(), application.primaryScreen()
+    dots = screen.logicalDotsPerInch() if screen is not None else 96.0
+    points = font.pointSizeF() if font.pointSizeF() > 0 else font.pixelSize() * 72 / dots
+    return min(max(1.0, round(points * dots / 96.0 / USUAL_PT, 2)), MOST_SCALE)
+
+
+def scaled(pixels: float) -> int:
+    """A width or height that holds words, as large as these are."""
+    return round(pixels * _scale[0])
+
+
+def style_sheet() -> str:
+    """The style sheet with its words as large as the system's."""
+    return re.sub(r"font-size: (\d+)px", lambda found: f"font-size: {scaled(int(found[1]))}px",
+                  SHEET)
+
+
+def dress(application: QApplication, scale: float | None = None) -> None:
+    """Fonts, palette and style sheet for the whole program; words ``scale`` times as large as
+    drawn, or None: as the system's own."""
+    _scale[0] = scale_of(application) if scale is None else scale
     for file in sorted(shipped("fonts").glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(file))
     application.setStyle("Fusion")
@@ -125,13 +155,13 @@ def dress(application: QApplication) -> None:
     ):
         palette.setColor(role, QColor(tint))
     application.setPalette(palette)
-    application.setStyleSheet(SHEET)
+    application.setStyleSheet(style_sheet())
 
 
 def ui_font(size: int = 13, bold: bool = False) -> QFont:
-    """The program's font at ``size`` pixels with tabular figures."""
+    """The program's font, drawn for ``size`` pixels, with tabular figures."""
     font = QFont("Figtree")
-    font.setPixelSize(size)
+    font.setPixelSize(scaled(size))
     font.setWeight(QFont.Weight.DemiBold if bold else QFont.Weight.Normal)
     font.setFeature(QFont.Tag("tnum"), 1)
     return font

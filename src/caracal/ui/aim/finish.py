@@ -41,7 +41,7 @@ class FinishButton(ShotPanelButton):
             -MOST_CLOSER, MOST_CLOSER, 5, 0, " %",
             "Come closer slowly over the shot; below 0, begin closer and go back")
         self.push.valueChanged.connect(self._pushed)
-        self.plain = QPushButton("Plain")
+        self.plain = QPushButton("As it was")
         self.plain.setToolTip("Neither turned, straightened, sharpened nor pushed in")
         self.plain.clicked.connect(self._make_plain)
         self.open_with(self._panel())

@@ -18,6 +18,7 @@ from caracal.core.project.keyframe_edits import (
     with_keyframe,
     with_zoom,
 )
+from caracal.ui import theme
 from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
@@ -66,7 +67,7 @@ class Numbers(QWidget):
                              "is offered")
         self.like.clicked.connect(lambda _=False: self._take_in_like_shots())
         self._alike: tuple[int, tuple[int, ...]] | None = None
-        self.free = QPushButton("Free")
+        self.free = QPushButton("Auto")
         self.free.setObjectName("small")
         self.free.setCheckable(True)
         self.free.setToolTip("The window may come closer by itself where that shows the lead "
@@ -101,7 +102,7 @@ class Numbers(QWidget):
         box.setSuffix(unit)
         box.setKeyboardTracking(False)
         box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
-        box.setFixedWidth(80)
+        box.setFixedWidth(theme.scaled(80))
         box.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.valueChanged.connect(lambda _: self._typed(box))
         return box

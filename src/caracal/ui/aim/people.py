@@ -32,9 +32,10 @@ PARTS = ("size", "centre", "duration", "face", "motion", "speech")
 ROLES = {"Lead": "The window must keep it", "Second": "Kept beside the lead where both fit",
          "Ignore": "Never followed"}
 SOON_MS = 60
-NAME_WIDE, BARS_WIDE, ROW_HIGH = 62, 172, 26
-SHORT = {"size": "size", "centre": "mid", "duration": "time", "face": "face", "motion": "go",
-         "speech": "talk"}
+WORDS = ("size", "place", "time", "face", "movement", "speech")  # the same, said
+ROW_HIGH = 26
+SCORE_WIDE, BAR_WIDE, BAR_STEP = 36, 8, 12  # pixels
+LONGEST = "Person 88"  # a name that is shown whole
 
 
 class People(QScrollArea):
@@ -121,8 +122,9 @@ class People(QScrollArea):
         row = QHBoxLayout(head)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
-        who = QLabel("Who is in this shot" if anyone else
-                     "Nobody is in this shot: the window rests on the most telling part.")
+        who = Elided()
+        who.setText(f"Who is in this shot; score, of {', '.join(WORDS)}" if anyone else
+                    "Nobody is in this shot: the window rests on the most telling part.")
         who.setObjectName("quiet")
         row.addWidget(who, 1)
         return head
@@ -130,13 +132,13 @@ class People(QScrollArea):
     def _row(self, subject: Subject, lead: int | None) -> QWidget:
         session = self._session
         line = QWidget()
-        line.setFixedHeight(ROW_HIGH)
+        line.setFixedHeight(theme.scaled(ROW_HIGH))
         row = QHBoxLayout(line)
         row.setContentsMargins(0, 0, 4, 0)
         row.setSpacing(4)
         name = Elided()
         name.setText(session.lead_name(session.shot, subject.id).capitalize())
-        name.setFixedWidth(NAME_WIDE)
+        name.setFixedWidth(name.fontMetrics().horizontalAdvance(LONGEST) + 6)
         name.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         name.setObjectName("head" if subject.id == lead else "")
         self._names[subject.id] = name
@@ -148,9 +150,9 @@ class People(QScrollArea):
         buttons["Lead"].setChecked(subject.id == lead)
         buttons["Second"].setChecked(subject.id == cast.second)
         buttons["Ignore"].setChecked(subject.id in cast.ignored)
-        buttons["Here"] = self._here_button(subject)
+        buttons["From here"] = self._here_button(subject)
         if subject.person is not None:
-            buttons["Film"] = self._film_button(subject)
+            buttons["All shots"] = self._film_button(subject)
         for button in buttons.values():
             row.addWidget(button)
         self.rows[subject.id] = buttons
@@ -165,7 +167,7 @@ class People(QScrollArea):
         return button
 
     def _here_button(self, subject: Subject) -> QPushButton:
-        button = QPushButton("Here")
+        button = QPushButton("From here")
         button.setObjectName("slim")
         button.setToolTip("From this frame on the window keeps it: a swap, a clean jump")
         button.clicked.connect(lambda: self._swap_here(subject.id))
@@ -176,7 +178,7 @@ class People(QScrollArea):
             self.swap_asked.emit(subject)
 
     def _film_button(self, subject: Subject) -> QPushButton:
-        button = QPushButton("Film")
+        button = QPushButton("All shots")
         button.setObjectName("slim")
         button.setToolTip("This person leads in every shot of the film where they are seen")
         button.clicked.connect(lambda: self._lead_in_film(subject))
@@ -211,21 +213,22 @@ class _Bars(QWidget):
     def __init__(self, subject: Subject) -> None:
         super().__init__()
         self._one = subject
-        self.setFixedSize(BARS_WIDE, ROW_HIGH)
-        parts = ", ".join(f"{name} {value:.2f}" for name, value in subject.parts.items())
+        self.setFixedSize(theme.scaled(SCORE_WIDE) + len(PARTS) * BAR_STEP,
+                          theme.scaled(ROW_HIGH))
+        parts = ", ".join(f"{words} {subject.parts[name]:.2f}"
+                          for name, words in zip(PARTS, WORDS, strict=True))
         self.setToolTip(f"Score {subject.score:.2f}: {parts}, all 0 to 1")
+        self.setAccessibleName(self.toolTip())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
+        p, wide = QPainter(self), theme.scaled(SCORE_WIDE)
+        whole = self.height() - 10
         p.setFont(theme.ui_font(12, bold=True))
         p.setPen(QColor(theme.WORDS))
-        p.drawText(QRectF(0, 0, 36, ROW_HIGH), Qt.AlignmentFlag.AlignVCenter,
+        p.drawText(QRectF(0, 0, wide, self.height()), Qt.AlignmentFlag.AlignVCenter,
                    f"{self._one.score:.2f}")
         for i, name in enumerate(PARTS):
-            left = 32 + i * 23.5
-            p.fillRect(QRectF(left, 17, 18, 4), QColor(theme.EDGE))
-            p.fillRect(QRectF(left, 17, 18 * self._one.parts[name], 4), QColor(theme.QUIET))
-            p.setFont(theme.ui_font(10))
-            p.setPen(QColor(theme.QUIET))
-            p.drawText(QRectF(left, 2, 38, 14), Qt.AlignmentFlag.AlignLeft, SHORT[name])
+            left, high = wide + i * BAR_STEP, round(whole * self._one.parts[name])
+            p.fillRect(QRectF(left, 5, BAR_WIDE, whole), QColor(theme.EDGE))
+            p.fillRect(QRectF(left, 5 + whole - high, BAR_WIDE, high), QColor(theme.QUIET))
         p.end()

@@ -29,7 +29,7 @@ class LineAction(StrEnum):
     GO_ON = "Go on"
     PAUSE = "Pause"
     STOP = "Stop"
-    RETRY = "Retry"
+    RETRY = "Try again"
     UP = "Up"
     DOWN = "Down"
     FORGET = "Forget"

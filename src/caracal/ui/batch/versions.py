@@ -153,7 +153,7 @@ class Versions(QWidget):
             if [box.itemText(i) for i in range(box.count())] != words:
                 box.clear()
                 box.addItems(words)
-                box.setFixedWidth(118)
+                box.setFixedWidth(theme.scaled(118))
                 box.view().setMinimumWidth(260)
 
     def wanted_letters(self) -> list[str]:

@@ -19,6 +19,7 @@ from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
 from caracal.core.project.order import Filter, Order
+from caracal.ui import theme
 from caracal.ui.board.cell_cursor import Cell
 from caracal.ui.session import Session
 
@@ -48,13 +49,13 @@ class BoardBar(QWidget):
                                            if manner is not Manner.BY_HAND)])
         self.manner.setToolTip("Set the manner of all selected cells")
         self.manner.activated.connect(self._set_manner)
-        self.zoom.addItems(["Zoom…", "Free", *(f"{value:.2f} ×" for value in ZOOMS)])
-        self.zoom.setToolTip("Set the zoom of all selected cells; free: the window may come closer "
-                             "by itself")
+        self.zoom.addItems(["Zoom…", "Auto zoom", *(f"{value:.2f} ×" for value in ZOOMS)])
+        self.zoom.setToolTip("Set the zoom of all selected cells; auto zoom: the window may come "
+                             "closer by itself")
         self.zoom.activated.connect(self._set_zoom)
         self.layouts = QComboBox()
         self.layouts.addItems(["Layout…", *(kind.name.capitalize() for kind in KINDS)])
-        self.layouts.setFixedWidth(88)
+        self.layouts.setFixedWidth(theme.scaled(88))
         self.layouts.view().setMinimumWidth(140)
         self.layouts.setToolTip("Lay all selected cells out so")
         self.layouts.activated.connect(self._set_layout)
@@ -64,8 +65,8 @@ class BoardBar(QWidget):
                                     "same set-up, too", self._similar)
         self.copy = self._button("Copy framing", "Give the manner, zoom, finish and layout of the "
                                  "first selected cell to all the others", self._copy)
-        self.reset = self._button("Automatic", "Forget everything decided for the selected cells",
-                                  self._reset)
+        self.reset = self._button("Back to automatic", "Forget everything decided for the "
+                                  "selected cells", self._reset)
         self._lay_out()
         session.solutions_changed.connect(self.sync)
         self.select(())
@@ -89,6 +90,8 @@ class BoardBar(QWidget):
         row.addSpacing(8)
         row.addWidget(self.hint)
         row.addStretch(1)
+        for box, wide in ((self.order, 60), (self.only, 60), (self.manner, 70), (self.zoom, 70)):
+            box.setMinimumWidth(theme.scaled(wide))  # lists open wider than their boxes
         self._actions = (self._count, self.similar, self.manner, self.zoom, self.layouts, self.lead,
                          self.copy, self.reset)
         for action in self._actions:

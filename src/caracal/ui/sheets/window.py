@@ -111,7 +111,7 @@ class SheetWindow(QDialog):
         bottom.addWidget(self.trouble, 1)
         bottom.addWidget(self._button("Remove mine", "Your own sheet goes; one that ships under "
                                       "its name is back", self._remove))
-        bottom.addWidget(self._button("Take back", "As it was saved last", self._take_back))
+        bottom.addWidget(self._button("Undo changes", "As it was saved last", self._take_back))
         save = self._button("Save", "Into your own sheets", self.save)
         save.setObjectName("main")
         bottom.addWidget(save)
@@ -168,7 +168,7 @@ class SheetWindow(QDialog):
             self._say(f"{changed}{old}A minute takes about {size:.0f} MB. "
                       f"Your own sheets lie in {own_folder()}.", good=True)
         self.buttons["Save"].setEnabled(not wrong and self.sheet != self._kept)
-        self.buttons["Take back"].setEnabled(self.sheet != self._kept)
+        self.buttons["Undo changes"].setEnabled(self.sheet != self._kept)
         self.buttons["Remove mine"].setEnabled(self._kept.name in self._own)
 
     def _say(self, words: str, good: bool = False) -> None:

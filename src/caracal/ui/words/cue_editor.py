@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPlainTextEdit, QV
 from caracal.core.errors import InputError
 from caracal.core.text.cues import frames_of
 from caracal.core.time import frame_of_timecode, timecode
+from caracal.ui import theme
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
 from caracal.ui.words.cue_actions import CueActions
@@ -32,7 +33,7 @@ class CueEditor(QWidget):
         times.setSpacing(8)
         for name, tip in (("In", "Its first frame"), ("Out", "The first frame without it")):
             field = QLineEdit()
-            field.setFixedWidth(TIME_WIDE)
+            field.setFixedWidth(theme.scaled(TIME_WIDE))
             field.setToolTip(f"{tip}, as hours:minutes:seconds:frames or in seconds")
             field.editingFinished.connect(self._typed_times)
             label = QLabel(name)

@@ -1,0 +1,77 @@
+"""Words as large as the system's: widths that hold them, at 30 % more."""
+
+import pytest
+from PySide6.QtGui import QFont, QGuiApplication
+from PySide6.QtWidgets import QApplication, QDoubleSpinBox, QPushButton
+
+from caracal.ui import theme
+from conftest import open_window, settled
+
+PADDING = 14  # pixels in a box beside its words, by the style sheet
+
+
+@pytest.fixture
+def large(qtbot, qapp, demo, tmp_path, monkeypatch):
+    """The window with all words 30 % larger."""
+    monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
+    theme.dress(qapp, 1.3)
+    monkeypatch.setattr(theme, "style_sheet", qapp.styleSheet)  # it is not dressed again
+    made = open_window(qtbot, qapp, tmp_path)
+    yield made
+    made.close()
+    monkeypatch.undo()
+    theme.dress(qapp, 1.0)
+
+
+@pytest.mark.parametrize(("points", "dots", "scale"), [
+    (9.0, 96.0, 1.0), (11.0, 96.0, 1.0), (14.3, 96.0, 1.3), (11.0, 125.0, 1.3), (40.0, 96.0, 1.6)])
+def test_words_follow_the_system_s_font(qapp, monkeypatch, points, dots, scale):
+    """By arithmetic: 11 points at 96 dots an inch are as drawn; larger ones in proportion."""
+    font = QFont()
+    font.setPointSizeF(points)
+    monkeypatch.setattr(QApplication, "font", staticmethod(lambda: font))
+    monkeypatch.setattr(QGuiApplication, "platformName", staticmethod(lambda: "xcb"))
+
+    class Screen:
+        @staticmethod
+        def logicalDotsPerInch():  # noqa: N802
+            return dots
+
+    class Application:
+        @staticmethod
+        def primaryScreen():  # noqa: N802
+            return Screen
+
+    assert theme.scale_of(Application) == pytest.approx(scale, abs=0.005)
+
+
+def test_nothing_that_is_typed_or_read_is_cut_with_larger_words(large, truth):
+    session = large.film.session
+    large.film.show_view("Aim")
+    shot = next(i for i, row in enumerate(truth["shots"]) if "talk" in row["name"])
+    session.go(session.analysis.shots[shot].start + 20)
+    settled(session)
+    aim = large.film.aim
+    QApplication.processEvents()
+    assert aim.numbers.free.font().pixelSize() >= 15  # 12 px as drawn
+    for box in (aim.numbers.across, aim.numbers.down, aim.numbers.zoom):
+        assert isinstance(box, QDoubleSpinBox)
+        box.setValue(box.maximum())
+        assert box.width() >= box.fontMetrics().horizontalAdvance(box.text()) + PADDING, box.text()
+    names = list(aim.people._names.values())
+    assert names
+    for label in names:
+        label.setText("Person 88")
+        assert label.width() >= label.fontMetrics().horizontalAdvance("Person 88")
+    for button in large.film.buttons.values():
+        assert button.width() >= button.fontMetrics().horizontalAdvance(button.text()) + PADDING
+
+
+def test_buttons_hold_their_words_at_any_size(large):
+    for view in ("Board", "Aim", "Words", "Batch"):
+        large.film.show_view(view)
+        QApplication.processEvents()
+        for button in large.film.stack.currentWidget().findChildren(QPushButton):
+            if button.isVisible() and button.text():
+                assert button.width() >= min(
+                    button.sizeHint().width(), button.minimumSizeHint().width()), button.text()
