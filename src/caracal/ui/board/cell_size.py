@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from caracal.ui.board.head import HEAD
-from caracal.ui.board.rows import ABOUT_WIDE, GAP, STATE_HIGH
+from caracal.ui.board.rows import GAP, STATE_HIGH, about_wide
 
 ROWS = 3.3  # that a window shows to begin with: the next one is seen to be there
 FEWEST_ROWS, MOST_ROWS = 1.0, 12.0
@@ -22,11 +22,11 @@ def laid_out(
 
     ``rows`` are to be seen at once, as far as the width allows; ``ratios`` are the columns' shapes.
     """
-    room = wide - ABOUT_WIDE - GAP * (len(ratios) + 2)
+    room = wide - about_wide() - GAP * (len(ratios) + 2)
     tall = (high - HEAD) / rows - STATE_HIGH - GAP
     picture = 2.0 * int(max(min(room / sum(ratios), tall), LEAST_HIGH) / 2)
     widths = [2.0 * round(picture * ratio / 2) for ratio in ratios]
-    at, found = float(GAP + ABOUT_WIDE), []
+    at, found = float(GAP + about_wide()), []
     spare = int((wide - at - sum(widths)) / (len(ratios) + 1))
     step = min(max(GAP, spare), 4 * GAP)
     for value in widths:

@@ -8,7 +8,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
 
 from caracal.ui import theme
-from caracal.ui.board.rows import ABOUT_WIDE, GAP
+from caracal.ui.board.rows import GAP, about_wide
 from caracal.ui.picture_paint import letter_badge
 from caracal.ui.session import Session
 
@@ -26,7 +26,9 @@ def paint_head(
     p.setPen(QColor(theme.QUIET))
     p.setFont(theme.ui_font(12))
     line = Qt.AlignmentFlag.AlignVCenter
-    p.drawText(QRectF(GAP, 0, ABOUT_WIDE, high), line, "Shot, and why its window rests or moves")
+    words = p.fontMetrics().elidedText("Shot, and why its window rests or moves",
+                                       Qt.TextElideMode.ElideRight, about_wide() - GAP // 2)
+    p.drawText(QRectF(GAP, 0, about_wide(), high), line, words)
     left, wide = columns[0]
     p.drawText(QRectF(left, 0, wide, high), line, "Master")
     for i, version in enumerate(session.project.versions):

@@ -19,7 +19,7 @@ from caracal.ui.session import Session
 from caracal.ui.zones import paint_zones
 
 GAP = 16
-ABOUT_WIDE = 232  # the words at the left of a row
+ABOUT_WIDE = 232  # the words at the left of a row, as drawn
 STATE_HIGH = 22  # a cell's state below its picture
 ABOVE = 6  # of a row, free above its pictures
 MOST_KEPT = 48  # painted rows; 0.9 MB each at 1280x800
@@ -171,6 +171,11 @@ class KeptRows:
         return found
 
 
+def about_wide() -> int:
+    """How wide the words at the left of a row are."""
+    return theme.scaled(ABOUT_WIDE)
+
+
 def paint_row(p: QPainter, session: Session, row: Row) -> None:
     """Paint a row where it lies."""
     shot, found, master = row.shot, session.analysis.shots[row.shot], row.rects[0]
@@ -178,7 +183,8 @@ def paint_row(p: QPainter, session: Session, row: Row) -> None:
         band = QRectF(0, row.top, row.width, row.high - 4)
         p.fillRect(band, QColor("#272727"))
         p.fillRect(QRectF(0, band.top(), 3, band.height()), QColor(theme.ACCENT))
-    _about(p, session, shot, QRectF(GAP, master.top(), ABOUT_WIDE - GAP, master.height()))
+    _about(p, session, shot, QRectF(GAP, master.top(), about_wide() - GAP,
+                                      master.height()))
     frame = found.poster_frame if row.frame is None else row.frame
     paint_picture(p, session, "", frame, master)
     if row.frame is not None:
