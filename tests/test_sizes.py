@@ -2,7 +2,7 @@
 
 import pytest
 from PySide6.QtGui import QFont, QGuiApplication
-from PySide6.QtWidgets import QApplication, QDoubleSpinBox, QPushButton
+from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QDoubleSpinBox, QPushButton
 
 from caracal.ui import theme
 from conftest import open_window, settled
@@ -71,7 +71,27 @@ def test_buttons_hold_their_words_at_any_size(large):
     for view in ("Board", "Aim", "Words", "Batch"):
         large.film.show_view(view)
         QApplication.processEvents()
-        for button in large.film.stack.currentWidget().findChildren(QPushButton):
+        for button in large.film.views[view].findChildren(QPushButton):
             if button.isVisible() and button.text():
                 assert button.width() >= min(
                     button.sizeHint().width(), button.minimumSizeHint().width()), button.text()
+
+
+@pytest.mark.parametrize("size", [(853, 533), (960, 540), (1024, 700)])
+def test_every_control_can_be_reached_on_a_small_screen(window, size):
+    """1280 x 800 at 150 %, 1920 x 1080 at 200 % (by arithmetic), and 1024 x 700."""
+    window.resize(*size)
+    for name, view in ((name, window.film.views) for name in ("Board", "Aim", "Words", "Batch")):
+        window.film.show_view(name)
+        QApplication.processEvents()
+        assert (window.width(), window.height()) == size  # no view makes it larger
+        shown, holder = view[name], window.film.stack.currentWidget()
+        assert shown.width() >= shown.minimumSizeHint().width()
+        reached = holder.viewport().width() + holder.horizontalScrollBar().maximum()
+        scrolled = [button for area in shown.findChildren(QAbstractScrollArea)
+                    for button in area.findChildren(QPushButton)]  # each in a list of its own
+        for button in shown.findChildren(QPushButton):
+            if button.isVisibleTo(shown) and button not in scrolled:
+                at = button.mapTo(shown, button.rect().bottomRight())
+                assert at.x() < reached, (name, button.text())
+                assert at.y() < holder.viewport().height() + holder.verticalScrollBar().maximum()

@@ -25,6 +25,7 @@ from caracal.ui.board.view import Board
 from caracal.ui.calm_collector import CalmCollector
 from caracal.ui.files import ProjectFiles
 from caracal.ui.film_line import FilmLine
+from caracal.ui.fitting import Fitting
 from caracal.ui.growing import GrowingBar
 from caracal.ui.session import Session
 from caracal.ui.sheets.window import SheetWindow
@@ -93,7 +94,7 @@ class FilmView(QWidget):
             made = self.views[name] = VIEWS[at].make(self._place)
             waiting = self.stack.widget(at)
             assert waiting is not None
-            self.stack.insertWidget(at, made)
+            self.stack.insertWidget(at, Fitting(made))
             self.stack.removeWidget(waiting)
             waiting.deleteLater()
             tame(made)
@@ -148,7 +149,8 @@ class FilmView(QWidget):
 
     def show_view(self, name: str) -> None:
         """Show the view called ``name``."""
-        self.stack.setCurrentWidget(self._made(name))
+        self._made(name)
+        self.stack.setCurrentIndex([view.name for view in VIEWS].index(name))
         self.buttons[name].setChecked(True)
         self.shown.emit(name)
 

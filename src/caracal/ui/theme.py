@@ -104,7 +104,9 @@ QHeaderView::section {{ background: {PANEL}; color: {QUIET}; border: none;
   border-bottom: 1px solid {EDGE}; padding: 6px 8px; text-align: left; }}
 QScrollBar:vertical {{ background: {GROUND}; width: 10px; }}
 QScrollBar::handle:vertical {{ background: #4a4a4a; border-radius: 5px; min-height: 30px; }}
-QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; }}
+QScrollBar:horizontal {{ background: {GROUND}; height: 10px; }}
+QScrollBar::handle:horizontal {{ background: #4a4a4a; border-radius: 5px; min-width: 30px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QListWidget {{ background: {PANEL}; border: 2px solid {EDGE}; border-radius: 4px; }}
 QListWidget::item {{ padding: 8px; }}
 QListWidget::item:selected {{ background: {CHOSEN}; color: {WORDS};
