@@ -7,6 +7,7 @@ import pytest
 from PIL import Image
 from skimage.metrics import structural_similarity
 
+from caracal.core.analysis.downscale import proxy_size
 from caracal.core.convert import convert
 from caracal.core.framing.choice import Finish
 from caracal.core.layout.kinds import KINDS, stack
@@ -17,6 +18,7 @@ from caracal.core.layout.shipped_assets import moving_backdrop
 from caracal.core.project.edits import with_finish, with_layout
 from caracal.core.project.overlay_edits import with_overlay_added
 from caracal.core.project.recipe import recipe_of
+from caracal.core.render.master_pictures import MasterPictures
 from caracal.core.render.screen import to_screen
 from caracal.core.specs.fields import with_value
 from caracal.core.time import FrameRange
@@ -140,3 +142,30 @@ def _compare(session, shots, qtbot, folder):
                 np.asarray(meant.convert("L")), np.asarray(shown), data_range=255,
                 gaussian_weights=True, sigma=1.5, use_sample_covariance=False)
             assert found >= LEAST_SSIM, (letter, shots[i], found)
+
+
+def test_a_large_still_picture_has_the_master_s_own_pixels(session, qtbot):
+    """Finer than the proxy: by FFmpeg's picture of the frame, and by how much detail it has."""
+    at, canvas = session.analysis.shots[3].poster_frame, (1280, 720)
+    assert proxy_size(1920, 1080)[1] < 720
+    seen = _seen(session, "", at, canvas, qtbot).astype(float)
+    with av.open(str(DEMO)) as container:
+        whole = next(picture.to_ndarray(format="rgb24", src_colorspace="ITU709",
+                                        dst_colorspace="ITU709")
+                     for number, picture in enumerate(container.decode(video=0)) if number == at)
+    meant = np.asarray(Image.fromarray(whole).resize(canvas, Image.Resampling.BICUBIC), float)
+    small = Image.fromarray(whole).resize(proxy_size(1920, 1080), Image.Resampling.BICUBIC)
+    soft = np.asarray(small.resize(canvas, Image.Resampling.BICUBIC), float)
+    fine = np.abs(soft - meant).max(-1) > 8  # where the smaller picture loses something
+    assert fine.sum() > 500
+    assert np.abs(seen - meant)[fine].mean() < np.abs(soft - meant)[fine].mean() / 2
+
+
+def test_another_wish_ends_the_look_at_the_master(demo):
+    asked = []
+    pictures = MasterPictures(demo.master, lambda: len(asked) > 0)
+    assert pictures.planes(240).height == 1080
+    asked.append("another frame")
+    assert pictures.planes(240) is not None and pictures.planes(241) is None  # what is there stays
+    gone = msgspec.structs.replace(demo.master, path="/nowhere/film.mp4")
+    assert MasterPictures(gone, lambda: False).planes(3) is None

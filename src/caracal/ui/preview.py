@@ -16,6 +16,7 @@ from dataclasses import dataclass, field
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from caracal.core.analysis.downscale import proxy_size
 from caracal.core.layout.model import Canvas
 from caracal.core.render.preview_process import (
     MOST_BYTES,
@@ -23,6 +24,7 @@ from caracal.core.render.preview_process import (
     PreviewRequest,
     PreviewSource,
     bytes_of,
+    finer_than,
 )
 from caracal.core.render.scene import Scene
 from caracal.ui.worker import Worker
@@ -87,6 +89,7 @@ class Preview(QObject):
         self._over = False
         self._asked = 0.0  # when something was wanted at once, last
         self._took_s = 0.0  # the last frame, in all its places
+        self._proxy = proxy_size(source.master.width, source.master.height)
         self._process = PreviewProcess(source)
         self._worker = Worker(self._work)
         self._worker.start()
@@ -192,11 +195,11 @@ class Preview(QObject):
 
     def _work(self) -> None:
         while (wanted := self._wanted()) is not None:
-            wishes, exact = wanted
+            wishes, exact, still = wanted
             frame, began = wishes[0].frame, time.perf_counter()
             try:
                 pictures = self._process.pictures(PreviewRequest(
-                    frame, tuple((wish.scene, wish.canvas) for wish in wishes), exact))
+                    frame, tuple((wish.scene, wish.canvas) for wish in wishes), exact, still))
                 made = [(wish, QImage(pixels.data, *wish.canvas, QImage.Format.Format_RGB32).copy())
                         for wish, pixels in zip(wishes, pictures, strict=True)]
             except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
@@ -214,8 +217,9 @@ class Preview(QObject):
                         self._refine(wish)
             self.arrived.emit(frame)
 
-    def _wanted(self) -> tuple[list[Wish], bool] | None:
-        """What is to be made next, all of one frame, and whether exactly; None: nothing any more.
+    def _wanted(self) -> tuple[list[Wish], bool, bool] | None:
+        """What is to be made next, all of one frame, whether exactly, and whether the screen is
+        still; None: nothing any more.
         """
         with self._changed:
             while not (self._now or self._next or self._over) and (calm := self._calm_in()) != 0:
@@ -238,9 +242,9 @@ class Preview(QObject):
                 self._now.pop(wish, None)
                 self._later.pop(wish, None)
             self._making = frozenset(found)
-            small = sum(wish.scene.canvas[0] * wish.scene.canvas[1]
-                        for wish in found) <= AT_ONCE
-            return list(found), exact or small
+            small = sum(wish.scene.canvas[0] * wish.scene.canvas[1] for wish in found) <= AT_ONCE
+            fine = any(finer_than(self._proxy, wish.canvas) for wish in found)
+            return list(found), exact or (small and not fine), exact
 
     def _calm_in(self) -> float | None:
         """Seconds until the time for what is wanted later has come; None: nothing is."""

@@ -17,6 +17,7 @@ from caracal.core.layout.model import Canvas
 from caracal.core.logs import keep_log, unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.proxy import ProxyReader
+from caracal.core.render.master_pictures import MasterPictures
 from caracal.core.render.scene import Scene
 from caracal.core.render.screen import Pixels, screen_picture
 from caracal.core.shared_memory import SharedMemory
@@ -32,11 +33,13 @@ def bytes_of(canvas: Canvas) -> int:
 @dataclass(frozen=True)
 class PreviewRequest:
     """What is to be shown of one ``frame``: scenes, each on a canvas, together of at most
-    ``MOST_BYTES``; sampled quickly if not ``exact``."""
+    ``MOST_BYTES``; sampled quickly if not ``exact``. A screen that is ``still`` shows the master's
+    own pixels where the proxy has too few of them."""
 
     frame: int
     pictures: tuple[tuple[Scene, Canvas], ...]
     exact: bool
+    still: bool = False
 
 
 @dataclass(frozen=True)
@@ -76,6 +79,11 @@ class PreviewProcess:
         self._memory.close()
 
 
+def finer_than(proxy: tuple[int, int], canvas: Canvas) -> bool:
+    """Whether a picture on ``canvas`` has more pixels than a ``proxy`` of that size, either way."""
+    return canvas[0] > proxy[0] or canvas[1] > proxy[1]
+
+
 def _views(memory: SharedMemory, request: PreviewRequest) -> list[Pixels]:
     """Where the pictures of ``request`` lie, one after another."""
     found, at = [], 0
@@ -91,6 +99,7 @@ def main(line: Connection, source: PreviewSource, memory: SharedMemory) -> int:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     reader: ProxyReader | None = None
     size = source.master.width, source.master.height
+    own = MasterPictures(source.master, line.poll)
     with suppress(EOFError, OSError):
         while True:
             request: PreviewRequest = line.recv()
@@ -98,6 +107,10 @@ def main(line: Connection, source: PreviewSource, memory: SharedMemory) -> int:
             try:
                 reader = reader or ProxyReader(source.proxy, source.master.frame_rate)
                 planes = reader.planes(request.frame)
+                if request.still and any(
+                        finer_than((planes.width, planes.height), canvas)
+                        for _, canvas in request.pictures):
+                    planes = own.planes(request.frame) or planes
                 for (scene, canvas), target in zip(
                         request.pictures, _views(memory, request), strict=True):
                     target[:] = screen_picture(scene, canvas, planes, size, request.exact)
