@@ -7,6 +7,7 @@ import argparse
 from caracal.cli.telling import print_json
 from caracal.core.analysis.cache_limit import kept_films, make_room
 from caracal.core.folders import cache_root
+from caracal.core.plurals import counted
 
 GB = 10**9
 
@@ -22,6 +23,6 @@ def show_or_clear(asked: argparse.Namespace) -> int:
                     "removed": gone})
         return 0
     removed = f"{gone} removed. " if gone else ""
-    print(f"{removed}{len(films)} film{'s' if len(films) != 1 else ''} in {size / GB:.2f} GB, "
+    print(f"{removed}{counted(len(films), 'film')} in {size / GB:.2f} GB, "
           f"{cache_root()}")
     return 0

@@ -19,6 +19,7 @@ from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.master import with_sound
 from caracal.core.media.probe import probe
+from caracal.core.plurals import counted
 from caracal.core.project.shots import decided
 from caracal.core.speech.recognition import RecognitionOrder, recognised
 from caracal.core.text.caption_files import captions_text, write_captions
@@ -132,7 +133,7 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
         print_json({"file": str(asked.out), "language": found.language,
                     "captions": len(found.cues), "doubtful": doubtful})
     else:
-        print(f"{len(found.cues)} captions in {asked.out} ({found.language}), "
+        print(f"{counted(len(found.cues), 'caption')} in {asked.out} ({found.language}), "
               f"{doubtful} with doubtful words")
     return 0
 

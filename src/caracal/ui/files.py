@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from caracal.core.analysis.cache import old_content_key
 from caracal.core.errors import CaracalError
+from caracal.core.plurals import counted
 from caracal.core.project.assets import gathered
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.model import Project
@@ -187,7 +188,7 @@ class ProjectFiles(QObject):
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.edit(project, f"{len(starts)} shots by {path.name}.")
+        session.edit(project, f"{counted(len(starts), 'shot')} by {path.name}.")
 
     def close(self) -> None:
         """Keep what is unsaved; nothing is asked, it comes back with the film."""

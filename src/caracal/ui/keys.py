@@ -8,6 +8,7 @@ import msgspec
 from PySide6.QtCore import QSettings, Qt
 
 from caracal.core.errors import CaracalError
+from caracal.core.plurals import counted
 from caracal.core.project.shots import joined_to_previous, split_at
 from caracal.core.time import FrameRange
 from caracal.ui.batch.lines import LineAction
@@ -180,7 +181,7 @@ class _Keys:
             None,
         ]
         for key, step in STEPS.items():
-            words = f"{abs(step)} frame{'s' if abs(step) > 1 else ''} "
+            words = f"{counted(abs(step), 'frame')} "
             words += "back" if step < 0 else "forward"
             entries.append(Entry(words, key, words, lambda by=step: self._step(by)))
         return [*entries,

@@ -14,6 +14,7 @@ import opentimelineio as otio
 from caracal.core.analysis.model import Transition
 from caracal.core.errors import InputError, missing
 from caracal.core.limits import MOST_SHOTS, MOST_TEXT_BYTES
+from caracal.core.plurals import counted
 from caracal.core.project.model import ShotStart
 from caracal.core.reading_text import read_bounded, refuse_nesting
 
@@ -45,7 +46,8 @@ def read_cut_list(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, .
         raise InputError("This cut list has no picture track.", path, "Export it again.")
     starts = _starts(tracks[0], rate)
     if len(starts) > MOST_SHOTS:
-        raise InputError(f"This cut list has {len(starts)} shots.", path, "Choose another file.")
+        raise InputError(f"This cut list has {counted(len(starts), 'shot')}.", path,
+                         "Choose another file.")
     if not starts or starts[-1].frame >= frames:
         raise InputError(f"This cut list does not fit the film, which has {frames} frames.", path,
                          "Choose the list of this cut of the film.")

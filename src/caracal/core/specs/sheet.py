@@ -10,6 +10,7 @@ import msgspec
 
 from caracal.core.errors import InputError
 from caracal.core.geometry import FramingSpec, Region, Shape
+from caracal.core.plurals import counted
 from caracal.core.specs.codecs import SOUND, VIDEO, SoundCodec, VideoCodec
 from caracal.core.time import STANDARD_RATES
 
@@ -264,7 +265,7 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         days = self.days_since_checked(today)
         if days is not None and days <= OLD_DAYS:
             return None
-        when = "on no known day" if days is None else f"{days} days ago"
+        when = "on no known day" if days is None else f"{counted(days, 'day')} ago"
         return f"The rules of {self.title} were looked at {when}: they may have changed."
 
     def refuse_duration(self, seconds: float, what: str) -> None:

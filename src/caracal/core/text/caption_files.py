@@ -20,6 +20,7 @@ import pysubs2
 from caracal.core.errors import InputError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import refuse_inputs
+from caracal.core.plurals import counted
 from caracal.core.reading_text import read_bounded
 from caracal.core.text.cues import MOST_CUES, MOST_TEXT, Cue, in_order, joined
 
@@ -155,7 +156,7 @@ def _cues(found: pysubs2.SSAFile, mended: list[str]) -> tuple[Cue, ...]:
                          (marked, "had marks of another program, which were taken out"),
                          (long, f"were longer than {MOST_TEXT} characters and cut off")):
         if count:
-            mended.append(f"{count} captions {words}.")
+            mended.append(f"{counted(count, 'caption')} {words}.")
     if len(made) > MOST_CUES:
         mended.append(f"Only the first {MOST_CUES} captions were taken.")
     return _apart(in_order(made[:MOST_CUES]), mended)

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.framing.lead import Subject
+from caracal.core.plurals import counted
 from caracal.core.project.edits import (
     with_ignored,
     with_lead,
@@ -189,7 +190,7 @@ class People(QScrollArea):
         if subject.person is None:
             return
         project, count = with_lead_in_film(session.project, session.analysis, subject.person)
-        session.edit(project, f"The same person leads in {count} shots.")
+        session.edit(project, f"The same person leads in {counted(count, 'shot')}.")
 
     def _choose(self, role: str, subject: int, on: bool) -> None:
         session, shot = self._session, self._session.shot

@@ -8,6 +8,7 @@ from caracal.core.analysis.boxes import Followed
 from caracal.core.framing.choice import Punch, Swap
 from caracal.core.framing.motion import Manner
 from caracal.core.geometry import Box
+from caracal.core.plurals import counted
 from caracal.core.project.edits import (
     automatic_again,
     with_drawn,
@@ -205,7 +206,7 @@ class Aim(QWidget):
         project = with_lead(session.project, asked.shot, answer.first)
         project = with_swaps(project, asked.letter, asked.shot, answer.swaps)
         count = len(answer.swaps)
-        session.edit(project, f"The window jumps {count} time{'s' if count > 1 else ''} to "
+        session.edit(project, f"The window jumps {counted(count, 'time')} to "
                      f"whoever speaks in shot {asked.shot + 1}.")
 
     def _box_drawn(self, box: Box | None) -> None:
@@ -222,7 +223,7 @@ class Aim(QWidget):
         if not session.still(drawn.analysis, drawn.shot):
             return  # the shots were changed meanwhile
         lost = sum(end - first for first, end in found.lost)
-        words = f" It was not found in {lost} frames." if lost else ""
+        words = f" It was not found in {counted(lost, 'frame')}." if lost else ""
         session.edit(with_drawn(session.project, drawn.shot, found),
                      f"Your box leads shot {drawn.shot + 1}.{words}")
 

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidg
 from caracal.core.analysis.setups import similar_shots
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.kinds import KINDS
+from caracal.core.plurals import counted
 from caracal.core.project.edits import (
     automatic_again,
     copied,
@@ -114,7 +115,7 @@ class BoardBar(QWidget):
         for action in self._actions:
             action.setVisible(bool(self._cells))
         self.hint.setVisible(not self._cells)
-        self._count.setText(f"{len(self._cells)} cell{'s' if len(self._cells) > 1 else ''}")
+        self._count.setText(counted(len(self._cells), "cell"))
         many = len(self._cells) > 1
         self.copy.setEnabled(many)
         self.lead.setEnabled(many and self._leading() is not None)
@@ -167,7 +168,7 @@ class BoardBar(QWidget):
             if subject is not None:
                 project = with_lead(project, shot, subject)
                 count += 1
-        self._session.edit(project, f"The same person leads in {count} shots.")
+        self._session.edit(project, f"The same person leads in {counted(count, 'shot')}.")
 
     def _copy(self) -> None:
         project = copied(self._session.project, self._cells[0], self._cells[1:])
@@ -189,4 +190,4 @@ class BoardBar(QWidget):
         self._session.edit(project, f"Automatic again in {self._where()}.")
 
     def _where(self) -> str:
-        return f"{len(self._cells)} cell{'s' if len(self._cells) > 1 else ''}"
+        return counted(len(self._cells), "cell")

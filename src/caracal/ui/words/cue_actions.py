@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, Signal
 
 from caracal.core.errors import CaracalError
 from caracal.core.paths import text_of
+from caracal.core.plurals import counted
 from caracal.core.project.caption_edits import (
     with_captions,
     with_captions_mended,
@@ -145,7 +146,7 @@ class CueActions(QObject):
         if numbers:
             count = len(numbers)
             self._edit(lambda: without_cues(self._session.project, numbers),
-                       f"{count} caption{'s' if count > 1 else ''} taken away.",
+                       f"{counted(count, 'caption')} taken away.",
                        then=min(numbers))
 
     def part(self, at: int) -> None:
@@ -169,7 +170,7 @@ class CueActions(QObject):
             self._session.said.emit(f"“{find}” stands in no caption." if find
                                     else "Type what is to be found.")
             return
-        self._edit(lambda: project, f"“{find}” replaced {count} time{'s' if count > 1 else ''}.")
+        self._edit(lambda: project, f"“{find}” replaced {counted(count, 'time')}.")
 
     def find(self, words: str) -> None:
         """To the next caption that has ``words``."""
@@ -190,7 +191,7 @@ class CueActions(QObject):
         if not changed:
             session.said.emit("Nothing can be mended by moving ends: shorten texts, or split them.")
             return
-        self._edit(lambda: made, f"Times of {changed} caption{'s' if changed > 1 else ''} mended.")
+        self._edit(lambda: made, f"Times of {counted(changed, 'caption')} mended.")
 
     def take_in(self, path: Path) -> None:
         """The film's captions are those of the file at ``path``."""
@@ -202,7 +203,7 @@ class CueActions(QObject):
             session.said.emit(problem.sentence())
             return
         mended = f" {' '.join(read.mended)}" if read.mended else ""
-        session.edit(project, f"{len(read.cues)} captions of {path.name}.{mended}")
+        session.edit(project, f"{counted(len(read.cues), 'caption')} of {path.name}.{mended}")
         self.choose(0, go=False)
 
     def give_out(self, path: Path, letter: str = "") -> None:
@@ -218,4 +219,4 @@ class CueActions(QObject):
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.said.emit(f"{len(cues)} captions written to {path.name}.")
+        session.said.emit(f"{counted(len(cues), 'caption')} written to {path.name}.")

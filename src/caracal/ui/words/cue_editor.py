@@ -6,6 +6,7 @@ from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from caracal.core.errors import InputError
+from caracal.core.plurals import counted
 from caracal.core.text.cues import frames_of
 from caracal.core.time import frame_of_timecode, timecode
 from caracal.ui import theme
@@ -88,7 +89,7 @@ class CueEditor(QWidget):
                                 strict=True):
             field.setText(timecode(frame, rate))
         count = len(cue.text.split())
-        self.speed.setText(f"{count} word{'s' if count != 1 else ''}, "
+        self.speed.setText(f"{counted(count, 'word')}, "
                            f"{count / cue.seconds * 60:.0f} a minute")
 
     def _typed_times(self) -> None:

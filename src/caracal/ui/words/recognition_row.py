@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from caracal.core.errors import CaracalError
 from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.plurals import counted
 from caracal.core.project.caption_edits import with_captions
 from caracal.core.reading_text import read_bounded
 from caracal.core.speech.recognition import LANGUAGES, RecognitionOrder
@@ -144,7 +145,7 @@ class RecognitionRow(QWidget):
             return
         doubtful = sum(cue.doubtful for cue in cues)
         name = LANGUAGES.get(language, language)
-        session.edit(project, f"{len(cues)} captions written ({name})"
+        session.edit(project, f"{counted(len(cues), 'caption')} written ({name})"
                      + (f"; {doubtful} with doubtful words." if doubtful else "."))
 
     def _done(self) -> None:

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.plurals import counted
 from caracal.core.text.caption_files import FORMATS, WRITTEN
 from caracal.ui.canvases.canvases import Canvases
 from caracal.ui.panels import small_button
@@ -135,7 +136,7 @@ class Words(QWidget):
     def sync(self) -> None:
         """Show how many captions there are."""
         count = len(self._session.project.captions)
-        self._head.setText(f"{count} caption{'s' if count != 1 else ''} of the film")
+        self._head.setText(f"{counted(count, 'caption')} of the film")
 
     def _picked(self, number: int) -> None:
         """Something was taken hold of on a canvas."""
