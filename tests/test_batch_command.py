@@ -56,6 +56,14 @@ def test_what_was_made_is_proved_by_what_it_was_made_for(film, sheet, tmp_path, 
     assert main(["prove", str(made), "--spec", "square-feed"]) == 1
     assert main(["prove", str(film)]) == 2
     assert "Nothing tells what this file was made for" in capsys.readouterr().err
+    report = out / "report" / "report.json"
+    for change in ({"codec": "nothing"}, {"codec": 3}, {"newer": 1}):  # by hand, or by a later one
+        told = json.loads(report.read_text())
+        told["files"][0]["spec_sheet"]["video"] |= change
+        report.write_text(json.dumps(told))
+        assert main(["prove", str(made)]) == 2
+        assert "Name its sheet with --spec" in capsys.readouterr().err
+        told["files"][0]["spec_sheet"]["video"].pop("newer", None)
     (bundle / "data" / made.name).write_bytes(b"")
     assert main(["prove", str(bundle)]) == 2
     assert "changed since it was made" in capsys.readouterr().err

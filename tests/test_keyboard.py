@@ -116,6 +116,21 @@ def test_keyframes_are_set_chosen_moved_and_removed_by_keys(aimed, window, qtbot
     assert [key.frame for key in strip.keys] == [first + 2]
 
 
+def test_after_a_click_on_a_keyframe_arrows_and_space_are_the_film_s(aimed, window, qtbot):
+    session, strip = window.film.session, aimed.strip
+    strip.setFocus(Qt.FocusReason.TabFocusReason)
+    press(KEY.Key_Return)
+    (key,) = strip.keys
+    qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=strip.point_of(key).toPoint())
+    assert strip.chosen == key.frame
+    press(KEY.Key_Right)
+    assert strip.keys == (key,) and session.frame == key.frame + 1
+    press(KEY.Key_Space)
+    assert session.speed == 1 and strip.keys == (key,)
+    press(KEY.Key_Space, KEY.Key_Delete)
+    assert session.speed == 0 and strip.keys == ()
+
+
 def test_keys_do_nothing_that_is_not_seen(aimed, window):
     session, said = window.film.session, []
     session.said.connect(said.append)

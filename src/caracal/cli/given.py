@@ -41,8 +41,7 @@ def _is_film(word: str) -> bool:
     """Whether a word behind --spec is a film or project: names of sheets have no suffix, and their
     files end in .toml.
     """
-    path = Path(word)
-    return path.suffix.lower() != ".toml" and (bool(path.suffix) or path.is_file())
+    return Path(word).suffix.lower() not in ("", ".toml")
 
 
 def _refuse_streams(asked: argparse.Namespace) -> None:

@@ -17,7 +17,7 @@ from caracal.core.batch.report import (
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.shelf import find_sheet, sheet_of
 
 
 def prove_files(asked: argparse.Namespace) -> int:
@@ -63,4 +63,4 @@ def _sheet(file: Path, told: ReportedFile | None) -> SpecSheet:
     if told is None:
         raise InputError("Nothing tells what this file was made for.", file,
                          "Name its sheet with --spec.")
-    return told.spec_sheet or find_sheet(told.spec)
+    return find_sheet(told.spec) if told.spec_sheet is None else sheet_of(told.spec_sheet, file)

@@ -2,21 +2,39 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt
+from PySide6.QtCore import QEvent, QObject, QSize, Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 LEAST = QSize(320, 200)  # pixels: smaller, there is nothing left to work on
 
 
 class Fitting(QScrollArea):
-    """Shows ``view`` as large as there is room, and never smaller than it can be."""
+    """Shows ``view`` as large as there is room, and never smaller than it can be.
+
+    A resizable scroll area of Qt's would give a view the height that it prefers for its width.
+    """
 
     def __init__(self, view: QWidget) -> None:
         super().__init__()
+        self._view = view
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setWidgetResizable(True)
         self.setWidget(view)
+        view.installEventFilter(self)
 
     def minimumSizeHint(self) -> QSize:
         return LEAST
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if watched is self._view and event.type() is QEvent.Type.LayoutRequest:
+            self._fit()
+        return super().eventFilter(watched, event)
+
+    def _fit(self) -> None:
+        least = self._view.minimumSizeHint().expandedTo(self._view.minimumSize())
+        self._view.resize(self.viewport().size().expandedTo(least))

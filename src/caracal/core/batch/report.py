@@ -67,12 +67,12 @@ def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
 class ReportedFile(msgspec.Struct, frozen=True):
     """A file as a report tells it: its name, and the sheet it was made for, by name and whole.
 
-    Reports of before told only the sheet's name.
+    Reports of before told only the sheet's name. The sheet is data that anybody may have changed.
     """
 
     file: str = ""
     spec: str = ""
-    spec_sheet: SpecSheet | None = None
+    spec_sheet: dict[str, Any] | None = None
 
 
 class _ReadReport(msgspec.Struct):

@@ -53,6 +53,23 @@ def read_sheet(path: Path) -> SpecSheet:
     return sheet
 
 
+def sheet_of(data: dict[str, Any], of: Path) -> SpecSheet:
+    """The sheet that ``data`` tells, as the report of the file ``of`` holds it.
+
+    Raises InputError when it is none, or asks for what cannot be made.
+    """
+    try:
+        sheet = msgspec.convert(data, SpecSheet)
+    except (msgspec.ValidationError, RecursionError) as problem:
+        raise InputError(f"What this file was made for is told in a way that is not known here: "
+                         f"{problem}.", of, "Name its sheet with --spec.") from problem
+    wrong = problems(sheet)
+    if wrong:
+        raise InputError(f"What this file was made for cannot be made. {' '.join(wrong)}", of,
+                         "Name its sheet with --spec.")
+    return sheet
+
+
 def _where(text: str, problem: str) -> str:
     """The line a validation problem is about, as words; TOML's own errors name theirs."""
     path = re.search(r"at `\$\.([\w.\[\]]+)`", problem) or re.search(r"field `(\w+)`", problem)

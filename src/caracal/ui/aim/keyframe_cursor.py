@@ -28,6 +28,7 @@ class KeyframeStrip(Protocol):
     """What shows keyframes, of which one may be chosen."""
 
     chosen: int | None  # its frame
+    by_keys: bool  # whether it is worked on by keys: after a click arrows stay the film's
 
     @property
     def path(self) -> ShotPath:
@@ -53,19 +54,22 @@ class KeyframeCursor:
         """Whether a key does something here, now."""
         bare = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         key = event.key()
-        if key in NEXT or key in SETS:
+        if key in NEXT or (key in SETS and self._strip.by_keys):
             return bare == NONE
         if self._at() is None:
             return False
+        if key in REMOVES:
+            return bare == NONE
         moves = key in TIMES or key in PLACES
-        return (moves and bare in (NONE, SHIFT)) or (bare == NONE and (
-            key in REMOVES or key in (Qt.Key.Key_Space, Qt.Key.Key_Escape)))
+        return self._strip.by_keys and ((moves and bare in (NONE, SHIFT)) or (
+            bare == NONE and key in (Qt.Key.Key_Space, Qt.Key.Key_Escape)))
 
     def press(self, event: QKeyEvent) -> None:
         """Do what a key that it knows says."""
         key, fine = event.key(), bool(event.modifiers() & SHIFT)
         at = self._at()
         if key in NEXT:
+            self._strip.by_keys = True
             self._choose(NEXT[Qt.Key(key)])
         elif key in SETS:
             self.set_here(self._session.frame)

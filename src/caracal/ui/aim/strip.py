@@ -7,7 +7,16 @@ from itertools import pairwise
 import msgspec
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.core.framing.choice import Interpolation, Keyframe
@@ -38,6 +47,7 @@ class PathStrip(QWidget):
         self._press = 0  # which press this is: each drag is a step of its own
         self._ground = Layer(self)
         self.chosen: int | None = None  # frame of the keyframe that keys are for
+        self.by_keys = False
         self._cursor = KeyframeCursor(self, session)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
         self.setMinimumHeight(LEAST_HIGH)
@@ -90,7 +100,13 @@ class PathStrip(QWidget):
         """Where a keyframe's diamond is."""
         return QPointF(self._x(key.frame), self._y(key.centre[self.path.axis]))
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self.by_keys = event.reason() in (Qt.FocusReason.TabFocusReason,
+                                          Qt.FocusReason.BacktabFocusReason)
+        super().focusInEvent(event)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.by_keys = False
         if event.button() == Qt.MouseButton.RightButton:
             self._next_way(event.position())
             return
