@@ -106,6 +106,7 @@ QScrollBar:vertical {{ background: {GROUND}; width: 10px; }}
 QScrollBar::handle:vertical {{ background: #4a4a4a; border-radius: 5px; min-height: 30px; }}
 QScrollBar:horizontal {{ background: {GROUND}; height: 10px; }}
 QScrollBar::handle:horizontal {{ background: #4a4a4a; border-radius: 5px; min-width: 30px; }}
+QAbstractScrollArea::corner {{ background: {GROUND}; border: none; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QListWidget {{ background: {PANEL}; border: 2px solid {EDGE}; border-radius: 4px; }}
 QListWidget::item {{ padding: 8px; }}

@@ -52,7 +52,7 @@ class People(QScrollArea):
         self._names: dict[int, QLabel] = {}
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setMinimumHeight(ROW_HIGH * 2)
         for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.sync)
