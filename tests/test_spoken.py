@@ -5,6 +5,15 @@ import gc
 import pytest
 from PySide6.QtCore import QPoint
 from PySide6.QtGui import QAccessible
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSpinBox,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QWidget,
+)
 from shiboken6 import isValid
 
 from caracal.core.framing.choice import Keyframe
@@ -110,3 +119,22 @@ def test_what_is_told_goes_with_its_window(qtbot, qapp, window, session):
     qapp.sendPostedEvents(None, 52)  # deferred deletes
     assert not isValid(found)
     assert asked(window)[0].isValid()
+
+
+def test_every_field_of_every_view_has_a_name(window, session):
+    """What cannot be named by what is written on it has a name of its own."""
+    kinds = (QLineEdit, QPlainTextEdit, QAbstractSpinBox, QComboBox, QAbstractItemView,
+             QAbstractButton)
+    without, count = [], 0
+    for view in ("Board", "Aim", "Words", "Batch"):
+        window.film.show_view(view)
+        for field in window.film.views[view].findChildren(QWidget):
+            above = field.parentWidget()
+            inner = isinstance(above, (QAbstractSpinBox, QComboBox, QAbstractItemView)) or (
+                above is not None and "Private" in type(above).__name__)
+            if not isinstance(field, kinds) or inner or field.window() is not window:
+                continue
+            count += 1
+            if not QAccessible.queryAccessibleInterface(field).text(NAME).strip():
+                without.append((view, type(field).__name__, field.objectName(), field.toolTip()))
+    assert count > 150 and not without, without

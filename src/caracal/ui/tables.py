@@ -101,9 +101,15 @@ class Rows(QAbstractTableModel):
         return False
 
 
-def table(rows: Rows, wide: int, row_height: int = 28, many: bool = False) -> QTableView:
-    """A table that shows ``rows``; column ``wide`` takes the space that is left."""
+def table(
+    rows: Rows, wide: int, row_height: int = 28, many: bool = False, name: str = ""
+) -> QTableView:
+    """A table that shows ``rows``; column ``wide`` takes the space that is left.
+
+    ``name`` is what screen readers call it.
+    """
     made = QTableView()
+    made.setAccessibleName(name)
     made.setModel(rows)
     made.verticalHeader().setVisible(False)
     made.setShowGrid(False)

@@ -7,6 +7,7 @@ their arrows.
 
 from __future__ import annotations
 
+import re
 from typing import Protocol, runtime_checkable
 
 from PySide6.QtCore import QEvent, QObject, Qt
@@ -18,6 +19,7 @@ from PySide6.QtWidgets import (
     QAbstractSpinBox,
     QApplication,
     QComboBox,
+    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QScrollBar,
@@ -27,6 +29,7 @@ from shiboken6 import isValid
 
 TEXT = (QLineEdit, QPlainTextEdit, QAbstractSpinBox)
 BOXES = (QAbstractSpinBox, QComboBox, QAbstractSlider)
+FIELDS = (*TEXT, QComboBox, QAbstractItemView)  # what screen readers cannot name by themselves
 ARROWS = {Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_Home,
           Qt.Key.Key_End, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown}
 ERASERS = {Qt.Key.Key_Backspace, Qt.Key.Key_Delete}
@@ -108,8 +111,10 @@ def _is_typed(control: QWidget, event: QKeyEvent) -> bool:
 
 
 def tame(parent: QWidget) -> None:
-    """Make every control below ``parent`` wait to be asked."""
+    """Make every control below ``parent`` wait to be asked, and give each field a name."""
     guard = _WheelGuard(parent)
+    labels = {label.buddy(): label.text().replace("&", "")
+              for label in parent.findChildren(QLabel) if label.buddy() is not None}
     for widget in parent.findChildren(QWidget):
         if isinstance(widget, QScrollBar):
             continue
@@ -119,6 +124,15 @@ def tame(parent: QWidget) -> None:
                                else Qt.FocusPolicy.TabFocus)
         elif isinstance(widget, QAbstractButton):
             widget.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        wordless = isinstance(widget, QAbstractButton) and not widget.text()
+        if (wordless or isinstance(widget, FIELDS)) and not widget.accessibleName():
+            widget.setAccessibleName(labels.get(widget) or _name_of(widget))
+
+
+def _name_of(field: QWidget) -> str:
+    """What a field is called that has neither a name nor a label: what its tip begins with."""
+    tip = re.split(r"[.:;,(]", field.toolTip(), maxsplit=1)[0].strip()
+    return tip or (field.placeholderText() if isinstance(field, QLineEdit) else "")
 
 
 def focus_first(application: QApplication) -> None:

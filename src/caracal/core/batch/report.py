@@ -7,7 +7,6 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-import jinja2
 import msgspec
 import numpy as np
 from PIL import Image
@@ -151,6 +150,8 @@ def _data(reported: Reported) -> dict[str, Any]:
 
 def _page(data: dict[str, Any]) -> str:
     """The report as a page that needs nothing beside it but the strips."""
+    import jinja2  # noqa: PLC0415 - a page is made rarely, and every process would import it
+
     template = jinja2.Environment(
         loader=jinja2.FileSystemLoader(shipped()), autoescape=True, trim_blocks=True,
         lstrip_blocks=True, undefined=jinja2.StrictUndefined, keep_trailing_newline=True)

@@ -58,7 +58,7 @@ class Lines(QWidget):
         self._working = working
         self._rows = Rows(HEADS)
         self._made: dict[int, tuple[Item, Row]] = {}  # what was shown of each line
-        self.table = table(self._rows, 1, 26, many=True)
+        self.table = table(self._rows, 1, 26, many=True, name="Batch list")
         self.buttons: dict[LineAction, QPushButton] = {}
         self._run: dict[LineAction, Callable[[], None]] = {
             LineAction.GO_ON: working.go_on,

@@ -33,7 +33,7 @@ class Proofs(QWidget):
         self.files.setMinimumContentsLength(20)  # long names do not push the list aside
         self.files.currentIndexChanged.connect(lambda _: self._fill())
         self._rows = Rows(HEADS)
-        self.table = table(self._rows, 2, 24)
+        self.table = table(self._rows, 2, 24, name="Proof")
         self.table.horizontalHeader().setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)

@@ -54,7 +54,7 @@ class Versions(QWidget):
         self._rows = Rows(HEADS)
         self._rows.ticked = self._ticked
         self._rows.typed = self._typed
-        self.table = table(self._rows, 3)
+        self.table = table(self._rows, 3, name="Versions")
         self.list = QListWidget()
         self._edits = VersionEdits(session, self._chosen)
         self.expectations = Expectations(self, session, self._recipe)

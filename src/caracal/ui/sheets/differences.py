@@ -31,7 +31,7 @@ class Differences(QDialog):
         rows = Rows(("", sheet.title, other.title))
         rows.show(tuple((Cell(field.replace("_", " ").replace(".", ", ")), Cell(mine),
                          Cell(theirs)) for field, mine, theirs in found))
-        shown = table(rows, 2, 26)
+        shown = table(rows, 2, 26, name="Differences")
         shown.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self._rows = rows
         buttons = QDialogButtonBox()

@@ -32,7 +32,7 @@ class CueList(QWidget):
         super().__init__()
         self._session, self._actions, self.language = session, actions, language
         self.rows = Rows(HEADS)
-        self.table = table(self.rows, wide=2, many=True)
+        self.table = table(self.rows, wide=2, many=True, name="Captions")
         self.table.setToolTip("Click a caption to go there. Del: take it away")
         self.table.clicked.connect(self._clicked)
         self.table.selectionModel().currentRowChanged.connect(self._moved)
