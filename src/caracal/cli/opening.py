@@ -25,7 +25,7 @@ def open_window(asked: argparse.Namespace) -> int:
 
 def open_demo(asked: argparse.Namespace) -> int:
     """Open the window on the demo film."""
-    return _window(DEMO_FILM)
+    return _window(DEMO_FILM, new_window=True)  # dressed: only a window of its own does that
 
 
 def open_film(asked: argparse.Namespace) -> int:
@@ -44,14 +44,21 @@ def open_film(asked: argparse.Namespace) -> int:
 
 
 def _window(movie: Any, new_window: bool = False) -> int:
+    """Open the window on ``movie``. A window that is there already takes it, if its user wants that
+    and no ``new_window`` was asked for.
+    """
     if not any(
         os.environ.get(literal) for literal in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
         raise InputError("There is no display to open a window on.", remedy="Set DISPLAY, or use "
                          "the other commands: caracal --help.")
+    from caracal.ui.second_start import opens_elsewhere  # noqa: PLC0415 - a small part of Qt
+
+    if movie is not None and not new_window and opens_elsewhere(movie):
+        return 0
     from caracal.ui.application import run  # noqa: PLC0415 - the other commands need no Qt
 
-    return run(movie, new_window)
+    return run(movie)
 
 
 def look_at(asked: argparse.Namespace) -> int:

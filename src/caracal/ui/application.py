@@ -18,7 +18,7 @@ from caracal.core.resources import DEMO_FILM, shipped
 from caracal.ui import theme
 from caracal.ui.demo import open_demo
 from caracal.ui.main_window import MainWindow
-from caracal.ui.second_start import SecondStart, opens_elsewhere
+from caracal.ui.second_start import SecondStart
 from caracal.ui.spoken import speak
 from caracal.ui.tame import focus_first
 
@@ -54,14 +54,8 @@ def come_forward(window: MainWindow, path: Path) -> None:
     window.open_any(path)
 
 
-def run(film: Path | None, new_window: bool = False) -> int:
-    """Open the window, on ``film`` if one is given; returns the exit code.
-
-    A window that is there already opens the film, if its user wants that and no ``new_window`` was
-    asked for.
-    """
-    if film is not None and not new_window and opens_elsewhere(film):
-        return 0
+def run(film: Path | None) -> int:
+    """Open the window, on ``film`` if one is given; returns the exit code."""
     warm_up()
     application = QApplication(sys.argv[:1])
     application.setApplicationName("caracal")
