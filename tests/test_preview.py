@@ -1,5 +1,8 @@
 """What is seen is what is made: pictures of the preview beside those of finished files."""
 
+import dataclasses
+import time
+
 import av
 import msgspec
 import numpy as np
@@ -7,6 +10,7 @@ import pytest
 from PIL import Image
 from skimage.metrics import structural_similarity
 
+from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.downscale import proxy_size
 from caracal.core.convert import convert
 from caracal.core.framing.choice import Finish
@@ -19,6 +23,8 @@ from caracal.core.project.edits import with_finish, with_layout
 from caracal.core.project.overlay_edits import with_overlay_added
 from caracal.core.project.recipe import recipe_of
 from caracal.core.render.master_pictures import MasterPictures
+from caracal.core.render.preview_process import PreviewProcess, PreviewRequest, PreviewSource
+from caracal.core.render.scene import plain_scene
 from caracal.core.render.screen import to_screen
 from caracal.core.specs.fields import with_value
 from caracal.core.time import FrameRange
@@ -148,6 +154,10 @@ def test_a_large_still_picture_has_the_master_s_own_pixels(session, qtbot):
     """Finer than the proxy: by FFmpeg's picture of the frame, and by how much detail it has."""
     at, canvas = session.analysis.shots[3].poster_frame, (1280, 720)
     assert proxy_size(1920, 1080)[1] < 720
+    preview = session.preview
+    assert preview.get("", at, canvas) is None
+    qtbot.waitUntil(lambda: preview.get("", at, canvas) is not None and bool(preview._own),
+                    timeout=10_000)
     seen = _seen(session, "", at, canvas, qtbot).astype(float)
     with av.open(str(DEMO)) as container:
         whole = next(picture.to_ndarray(format="rgb24", src_colorspace="ITU709",
@@ -159,6 +169,23 @@ def test_a_large_still_picture_has_the_master_s_own_pixels(session, qtbot):
     fine = np.abs(soft - meant).max(-1) > 8  # where the smaller picture loses something
     assert fine.sum() > 500
     assert np.abs(seen - meant)[fine].mean() < np.abs(soft - meant)[fine].mean() / 2
+
+
+def test_a_look_at_the_master_holds_no_other_picture_up(demo):
+    """A long way from a picture that stands alone: 200 frames, of 1080 lines, are to be decoded."""
+    store = AnalysisStore(demo.content_key)
+    process = PreviewProcess(PreviewSource(store.proxy, demo.master))
+    whole = (0.0, 0.0, 1920.0, 1080.0)
+    request = PreviewRequest(449, ((plain_scene((1280, 720), whole), (1280, 720)),), True, True)
+    process.pictures(request)  # it is started by now
+    took = []
+    for hurried in (False, True):
+        process.hurried = hurried
+        began = time.perf_counter()
+        process.pictures(dataclasses.replace(request, frame=448 - hurried))
+        took.append(time.perf_counter() - began)
+    process.close()
+    assert took[1] < took[0] / 2, took
 
 
 def test_another_wish_ends_the_look_at_the_master(demo):

@@ -77,6 +77,8 @@ class Preview(QObject):
         self._wishes: dict[tuple[str, int, Canvas], Wish] = {}  # until scenes change
         self._kept: OrderedDict[Wish, QImage] = OrderedDict()
         self._exact: set[Wish] = set()  # of those kept; the others were sampled quickly
+        self._own: set[Wish] = set()  # of those kept, with the master's own pixels
+        self._looked_at = -1  # the frame that was asked for last
         self._bytes = 0
         self._frames: defaultdict[str, dict[int, Wish]] = defaultdict(dict)  # newest kept of each
         self._making: frozenset[Wish] = frozenset()
@@ -97,7 +99,7 @@ class Preview(QObject):
     def get(self, letter: str, frame: int, canvas: Canvas) -> QImage | None:
         """The picture of ``letter`` at ``frame``, or None while it is made: it comes next."""
         with self._changed:
-            self._places[letter, canvas] = frame
+            self._places[letter, canvas] = self._looked_at = frame
         return self._get(self._wish(letter, frame, canvas))
 
     def scenes_changed(self) -> None:
@@ -121,13 +123,16 @@ class Preview(QObject):
         with self._changed:
             if wish in self._kept:
                 self._kept.move_to_end(wish)
-                if wish not in self._exact and not self._next:
+                better = wish not in self._exact or (
+                    wish not in self._own and finer_than(self._proxy, wish.canvas))
+                if better and not self._next:
                     self._refine(wish)
                 return self._kept[wish]
             if wish in self._making:
                 return None  # whoever paints twice meanwhile gets the picture once
             self._later.pop(wish, None)
             self._asked = time.monotonic()
+            self._process.hurried = True
             self._now[wish] = None
             self._now.move_to_end(wish)
             while len(self._now) > MOST_WISHES:
@@ -184,6 +189,7 @@ class Preview(QObject):
             self._next = [wish for wish in wishes
                           if wish not in self._kept and wish not in self._making]
             self._all_next = all_of_them
+            self._process.hurried = self._process.hurried or bool(self._next)
             self._changed.notify()
 
     def _refine(self, wish: Wish) -> None:
@@ -213,6 +219,8 @@ class Preview(QObject):
                     self._keep(wish, image)
                     if exact:
                         self._exact.add(wish)
+                        if still and not self._process.hurried:
+                            self._own.add(wish)
                     elif not self._next:
                         self._refine(wish)
             self.arrived.emit(frame)
@@ -227,6 +235,7 @@ class Preview(QObject):
             if self._over:
                 return None
             exact = not self._next and not self._now
+            self._process.hurried = False
             if self._next:  # while it plays the frame that shows is overtaken before it is made
                 frames = list(dict.fromkeys(wish.frame for wish in self._next))
                 late = 0 if self._all_next else int(self._took_s / FRAME_S)
@@ -244,7 +253,7 @@ class Preview(QObject):
             self._making = frozenset(found)
             small = sum(wish.scene.canvas[0] * wish.scene.canvas[1] for wish in found) <= AT_ONCE
             fine = any(finer_than(self._proxy, wish.canvas) for wish in found)
-            return list(found), exact or (small and not fine), exact
+            return list(found), exact or (small and not fine), exact and frame == self._looked_at
 
     def _calm_in(self) -> float | None:
         """Seconds until the time for what is wanted later has come; None: nothing is."""
@@ -260,6 +269,7 @@ class Preview(QObject):
             gone, old = self._kept.popitem(last=False)
             self._bytes -= old.sizeInBytes()
             self._exact.discard(gone)
+            self._own.discard(gone)
             if self._frames[gone.letter].get(gone.frame) == gone:
                 del self._frames[gone.letter][gone.frame]
 

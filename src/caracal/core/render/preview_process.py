@@ -55,7 +55,8 @@ class PreviewProcess:
 
     def __init__(self, source: PreviewSource) -> None:
         self._source = source
-        self._memory = SharedMemory(MOST_BYTES)
+        self._memory = SharedMemory(MOST_BYTES + 1)
+        self._hurry = _hurry(self._memory)
         self._line = ChildLine("core.render.preview_process", source, self._memory)
 
     def pictures(self, request: PreviewRequest) -> list[Pixels]:
@@ -73,8 +74,20 @@ class PreviewProcess:
             raise problem.error()
         return _views(self._memory, request)
 
+    @property
+    def hurried(self) -> bool:
+        """Whether what is made has become less urgent than something else: the process takes the
+        proxy's pixels then, and does not look for the master's. Any thread may set it.
+        """
+        return bool(self._hurry[0])
+
+    @hurried.setter
+    def hurried(self, hurried: bool) -> None:
+        self._hurry[0] = hurried
+
     def close(self) -> None:
         """End the process and let its memory go."""
+        del self._hurry
         self._line.close()
         self._memory.close()
 
@@ -82,6 +95,11 @@ class PreviewProcess:
 def finer_than(proxy: tuple[int, int], canvas: Canvas) -> bool:
     """Whether a picture on ``canvas`` has more pixels than a ``proxy`` of that size, either way."""
     return canvas[0] > proxy[0] or canvas[1] > proxy[1]
+
+
+def _hurry(memory: SharedMemory) -> Pixels:
+    """The byte that says that something else is wanted by now."""
+    return memory.view(MOST_BYTES, (1,))
 
 
 def _views(memory: SharedMemory, request: PreviewRequest) -> list[Pixels]:
@@ -99,7 +117,8 @@ def main(line: Connection, source: PreviewSource, memory: SharedMemory) -> int:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     reader: ProxyReader | None = None
     size = source.master.width, source.master.height
-    own = MasterPictures(source.master, line.poll)
+    hurry = _hurry(memory)
+    own = MasterPictures(source.master, lambda: bool(hurry[0]))
     with suppress(EOFError, OSError):
         while True:
             request: PreviewRequest = line.recv()
