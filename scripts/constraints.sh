@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
-# Writes constraints.txt anew: the newest versions that pyproject.toml takes, after all tests passed
-# with them.
+# Writes constraints.txt anew, the newest versions that pyproject.toml takes, and runs all tests with
+# them.
 source "$(dirname "${BASH_SOURCE[0]}")/setup.sh"
 fresh=$(mktemp -d)
 trap 'rm -rf "$fresh"' EXIT
@@ -8,7 +8,7 @@ trap 'rm -rf "$fresh"' EXIT
 "$fresh/venv/bin/python" -m pip install -q -e '.[dev]'
 {
   echo "# The versions that scripts/setup.sh installs and CI tests with; scripts/constraints.sh writes this."
-  "$fresh/venv/bin/python" -m pip freeze --exclude-editable
+  "$fresh/venv/bin/python" -m pip freeze --all --exclude pip --exclude-editable
 } >"$fresh/constraints.txt"
 mv "$fresh/constraints.txt" constraints.txt
 .venv/bin/python -m pip install -q -e '.[dev]' -c constraints.txt

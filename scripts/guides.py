@@ -91,8 +91,7 @@ def shipped_table() -> str:
 def sheets_page() -> str:
     """All of docs/sheets.md."""
     tables = schema()["$defs"]
-    order = [name for name in ("SpecSheet", "Duration", "Rates", "Video", "Sound", "File", "Zone")
-             if "properties" in tables[name]]
+    order = ("SpecSheet", "Duration", "Rates", "Video", "Sound", "File", "Zone")
     example = written(shipped_sheets()[EXAMPLE])
     return (HEAD + shipped_table() + "\n" + "\n".join(table_of(name, tables) for name in order)
             + f"\n## One as a whole\n\n```toml\n{example}```\n")

@@ -55,6 +55,12 @@ def test_ctrl_and_the_wheel_make_cells_larger_and_smaller(window):
     assert small < before * 0.6
     for _ in range(3):
         turn(1)
+    bar = grid.verticalScrollBar()
+    bar.setValue(round(3 * (grid.cell_rect(1, 1).top() - grid.cell_rect(0, 1).top())))
+    top = grid.cell_rect(3, 1).top()
+    turn(1)
+    assert abs(grid.cell_rect(3, 1).top() - top) <= 1  # the shot on top stays there
+    turn(-1)
     assert small < grid.cell_rect(0, 1).height() < before
 
 

@@ -6,7 +6,6 @@ Nothing heavy is imported: every command passes here.
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterable
 from pathlib import Path
 
 from caracal.core.errors import InputError
@@ -47,12 +46,8 @@ def _is_film(word: str) -> bool:
 def _refuse_streams(asked: argparse.Namespace) -> None:
     allowed = TAKES_STREAM.get((asked.command, getattr(asked, "kind", None)))
     for name, value in vars(asked).items():
-        if name != allowed and STREAM in _paths(value):
+        if name != allowed and STREAM in (value if isinstance(value, list) else [value]):
             raise InputError(
                 "“-” is no file: films, projects and what is made of them are read and written at "
                 "several places, so no stream will do.", remedy="Name a file.")
 
-
-def _paths(value: object) -> Iterable[Path]:
-    values = value if isinstance(value, list) else [value]
-    return [Path(each) for each in values if isinstance(each, (str, Path))]

@@ -52,10 +52,11 @@ def _window(movie: Any, new_window: bool = False) -> int:
     ):
         raise InputError("There is no display to open a window on.", remedy="Set DISPLAY, or use "
                          "the other commands: caracal --help.")
-    from caracal.ui.second_start import opens_elsewhere  # noqa: PLC0415 - a small part of Qt
+    if movie is not None and not new_window:
+        from caracal.ui.second_start import opens_elsewhere  # noqa: PLC0415 - a small part of Qt
 
-    if movie is not None and not new_window and opens_elsewhere(movie):
-        return 0
+        if opens_elsewhere(movie):
+            return 0
     from caracal.ui.application import run  # noqa: PLC0415 - the other commands need no Qt
 
     return run(movie)

@@ -114,6 +114,9 @@ def convert_film(asked: argparse.Namespace) -> int:
 def write_what_is_said(asked: argparse.Namespace) -> int:
     """Recognise what is said in a film, and write it as captions."""
     told = asked.out == STREAM
+    if told and asked.json:
+        raise InputError("Captions and JSON cannot both come on standard output.",
+                         remedy="Name a file with --out, or leave --json out.")
     captions_text((), asked.out.suffix or (".srt" if told else ""))
     if not told and asked.out.exists() and not asked.force:
         raise InputError("This file is there already.", asked.out,

@@ -189,7 +189,8 @@ class Preview(QObject):
             self._next = [wish for wish in wishes
                           if wish not in self._kept and wish not in self._making]
             self._all_next = all_of_them
-            self._process.hurried = self._process.hurried or bool(self._next)
+            if self._next:
+                self._process.hurried = True
             self._changed.notify()
 
     def _refine(self, wish: Wish) -> None:

@@ -55,7 +55,7 @@ def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
             timespec="seconds"), "files": [_data(reported) for reported in lines]}
         json_file, html_file = folder / REPORT_NAME, folder / "report.html"
         json_file.write_bytes(msgspec.json.format(msgspec.json.encode(data), indent=1) + b"\n")
-        html_file.write_text(_page(data), encoding="utf-8", errors="surrogateescape")
+        html_file.write_text(_page(data), encoding="utf-8")
     except OSError as problem:
         if isinstance(problem, CaracalError):
             raise

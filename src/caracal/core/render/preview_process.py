@@ -87,7 +87,6 @@ class PreviewProcess:
 
     def close(self) -> None:
         """End the process and let its memory go."""
-        del self._hurry
         self._line.close()
         self._memory.close()
 

@@ -54,7 +54,7 @@ class Crosshair:
         return False
 
     def paint(self, p: QPainter) -> None:
-        """Draw the mark, light over dark so that it is seen on anything."""
+        """Draw the mark on a dark edge, so that it is seen on anything."""
         for colour, wide in ((theme.GROUND, 4), (theme.ACCENT, 2)):
             p.setPen(QPen(QColor(colour), wide))
             p.drawLine(self.at - QPointF(ARM, 0), self.at + QPointF(ARM, 0))

@@ -68,6 +68,7 @@ class Numbers(QWidget):
         self.like.clicked.connect(lambda _=False: self._take_in_like_shots())
         self._alike: tuple[int, tuple[int, ...]] | None = None
         self.free = QPushButton("Auto")
+        self.free.setAccessibleName("Auto zoom")
         self.free.setObjectName("small")
         self.free.setCheckable(True)
         self.free.setToolTip("The window may come closer by itself where that shows the lead "

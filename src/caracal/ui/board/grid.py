@@ -147,10 +147,8 @@ class Grid(QAbstractScrollArea):
 
     def _ratios(self) -> list[float]:
         versions = self.session.project.versions
-        return [
-            16 / 9,
-            *(float(self.session.sheet(version.letter).shape.ratio) for version in versions),
-        ]
+        return [16 / 9, *(float(self.session.sheet(version.letter).shape.ratio)
+                          for version in versions)]
 
     def _row_high(self) -> float:
         return self._layout[0] + STATE_HIGH + GAP
@@ -181,8 +179,10 @@ class Grid(QAbstractScrollArea):
 
     @rows_shown.setter
     def rows_shown(self, rows: float) -> None:
+        bar, above = self.verticalScrollBar(), self.verticalScrollBar().value() / self._row_high()
         self._rows_shown = rows
         self._measure()
+        bar.setValue(round(above * self._row_high()))  # the same shot stays on top
         self.viewport().update()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
@@ -192,8 +192,7 @@ class Grid(QAbstractScrollArea):
         super().wheelEvent(event)
 
     def _measure(self) -> None:
-        port = self.viewport()
-        self._layout = laid_out(port.width(), port.height(), self._ratios(), self._rows_shown)
+        self._layout = laid_out(*self.viewport().size().toTuple(), self._ratios(), self._rows_shown)
         whole = HEAD + self._row_high() * len(self._rows)
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, round(whole - self.viewport().height())))
