@@ -26,7 +26,7 @@ from pathlib import Path
 os.environ["OMP_NUM_THREADS"] = "1"
 
 from caracal.cli import entry
-from caracal.core.children import command, environment
+from caracal.core.children import command, environment, share_server, warm_up
 from caracal.core.errors import CaracalError
 from caracal.core.project.cutlist import read_cut_list
 from hostile_case import FRAMES, Case, Place
@@ -58,6 +58,7 @@ def ran(case: Case, log: Path) -> tuple[str, str]:
     child = os.fork()
     if child == 0:
         os.setsid()
+        share_server()
         with log.open("wb") as out:
             os.dup2(out.fileno(), 1)
             os.dup2(out.fileno(), 2)
@@ -203,6 +204,7 @@ def main(count: int = 420, seed: int = 1) -> Counter[str]:
     """Run all of them; what went wrong, by kind, with what ended well."""
     for name in IMPORTED:  # once for all: each is run in a fork
         import_module(f"caracal.{name}")
+    warm_up()
     chance, ends = random.Random(seed), Counter[str]()
     with tempfile.TemporaryDirectory(prefix="caracal-hostile-") as folder:
         for name in ("CACHE", "STATE", "CONFIG"):

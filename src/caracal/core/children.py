@@ -111,7 +111,7 @@ def _run(
     """What the new process does."""
     starter = parent_process()
     assert starter is not None
-    _share_server()
+    share_server()
     threading.Thread(target=_end_with, args=[starter.sentinel], daemon=True).start()
     setproctitle(f"caracal {module} for {starter.pid}")  # while the environment is untouched
     os.environ.clear()
@@ -122,15 +122,15 @@ def _run(
     sys.exit(import_module(f"caracal.{module}").main(*arguments))
 
 
-def _share_server() -> None:
-    """Let processes that this one starts be forked off the server that it came from itself.
+def share_server() -> None:
+    """Let processes that this one starts be forked off the server of the one that started it.
 
-    The standard library means to do so ("a child process will just reuse the forkserver"), but
-    starts a second one: it looks for a server of this process's own. What is left of its duty here
-    is the resource tracker.
+    It is for processes that were forked. The standard library means to do so ("a child process will
+    just reuse the forkserver"), but starts a second one: it looks for a server of this process's
+    own. What is left of its duty here is the resource tracker.
     """
     known = sys.version_info < (3, 14)  # from then on children have to show a key, too
-    if known and _server._forkserver_address is not None and _server._forkserver_pid is None:
+    if known and _server._forkserver_address is not None:
         _server.ensure_running = resource_tracker.ensure_running
 
 

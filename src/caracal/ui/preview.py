@@ -82,6 +82,7 @@ class Preview(QObject):
         self._bytes = 0
         self._frames: defaultdict[str, dict[int, Wish]] = defaultdict(dict)  # newest kept of each
         self._making: frozenset[Wish] = frozenset()
+        self._making_exactly = False
         self._now: OrderedDict[Wish, None] = OrderedDict()
         self._next: list[Wish] = []
         self._later: OrderedDict[Wish, None] = OrderedDict()
@@ -146,7 +147,7 @@ class Preview(QObject):
         with self._changed:
             if wish in self._exact:
                 return self._kept[wish]
-            if wish not in self._now:
+            if wish not in self._now and not self._comes_exactly(wish):
                 self._later[wish] = None
                 self._changed.notify()
         return None
@@ -196,9 +197,15 @@ class Preview(QObject):
     def _refine(self, wish: Wish) -> None:
         """Make a picture that was sampled quickly anew, exactly, when nothing else is to be done.
         """
+        if self._comes_exactly(wish):
+            return  # whoever paints twice meanwhile gets the picture once
         self._later[wish] = None
         self._later.move_to_end(wish, last=False)
         self._changed.notify()
+
+    def _comes_exactly(self, wish: Wish) -> bool:
+        """Whether it is being made exactly."""
+        return self._making_exactly and wish in self._making
 
     def _work(self) -> None:
         while (wanted := self._wanted()) is not None:
@@ -254,7 +261,8 @@ class Preview(QObject):
             self._making = frozenset(found)
             small = sum(wish.scene.canvas[0] * wish.scene.canvas[1] for wish in found) <= AT_ONCE
             fine = any(finer_than(self._proxy, wish.canvas) for wish in found)
-            return list(found), exact or (small and not fine), exact and frame == self._looked_at
+            self._making_exactly = exact or (small and not fine)
+            return list(found), self._making_exactly, exact and frame == self._looked_at
 
     def _calm_in(self) -> float | None:
         """Seconds until the time for what is wanted later has come; None: nothing is."""
