@@ -8,7 +8,6 @@ from hypothesis import strategies as st
 
 from caracal.core.errors import InputError
 from caracal.core.file_names import MOST_BYTES, Named, free_path, name_of
-from caracal.core.plurals import counted
 from caracal.core.specs.patterns import FIELDS
 from caracal.core.specs.shelf import find_sheet
 
@@ -53,8 +52,3 @@ def test_taken_names_are_numbered(tmp_path):
 
 def test_all_fields_are_known():
     assert set(named().fields()) == set(FIELDS)
-
-
-def test_one_is_one_and_more_are_more():
-    assert counted(1, "shot") == "1 shot" and counted(0, "shot") == "0 shots"
-    assert counted(2, "person", "people") == "2 people"

@@ -47,7 +47,8 @@ def test_what_cannot_be_made_is_said_at_once(sheets, field, text, words):
 
 
 def test_a_codec_its_container_does_not_take_is_said(sheets):
-    sheets.form.inputs["video.codec"].textActivated.emit("prores")
+    codecs = sheets.form.inputs["video.codec"]
+    codecs.activated.emit(codecs.findText("prores"))
     assert "cannot be put into mp4" in sheets.trouble.text()
     assert sheets.form.inputs["video.profile"].currentText() == "HQ"
 

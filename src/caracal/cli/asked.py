@@ -29,6 +29,7 @@ from caracal.core.project.template import read_template, recipe_with
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode
+from caracal.core.translation import tr
 
 
 def opened(path: Path) -> tuple[Path, Project | None]:
@@ -77,8 +78,9 @@ def _refuse_beside_project(asked: argparse.Namespace) -> None:
              "--speed": asked.speed != 100, "--sound": asked.sound != 1}
     wrong = [name for name, value in given.items() if value]
     if wrong:
-        raise InputError(f"A project has decided what {' and '.join(wrong)} would say.",
-                         remedy="Leave that out, or name the film.")
+        raise InputError(tr("A project has decided what {wrong} would say.",
+                            wrong=" and ".join(wrong)),
+                         remedy=tr("Leave that out, or name the film."))
 
 
 def _of_film(
@@ -86,7 +88,8 @@ def _of_film(
 ) -> list[Recipe]:
     film = master.file
     if not sheets:
-        raise InputError("No version was asked for.", film, "Name a spec sheet with --spec.")
+        raise InputError(tr("No version was asked for."), film,
+                         tr("Name a spec sheet with --spec."))
     start = frame_of_timecode(asked.start, master.rate) if asked.start else 0
     end = frame_of_timecode(asked.end, master.rate) if asked.end else master.frames
     span = FrameRange(start, end, asked.speed)
@@ -104,8 +107,8 @@ def _of_film(
     if asked.lead is not None:
         project, shots = with_lead_in_film(project, found, asked.lead - 1)
         if not shots:
-            raise InputError(f"Nobody in this film is person #{asked.lead}.", film,
-                             "caracal analyse tells who is in it, with their numbers.")
+            raise InputError(tr("Nobody in this film is person #{lead}.", lead=asked.lead), film,
+                             tr("caracal analyse tells who is in it, with their numbers."))
     return [msgspec.structs.replace(recipe, choices=_choices(
         found, project, recipe, asked.manner)) for recipe in recipes]
 

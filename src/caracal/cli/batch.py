@@ -42,6 +42,7 @@ from caracal.core.project.template import Template, read_template, recipe_with
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.text.caption_files import captions_beside
 from caracal.core.time import short_time
+from caracal.core.translation import tr
 
 LIST_NAME = ".caracal-batch.sqlite"
 LOOK_S = 2.0  # at a watched folder
@@ -56,8 +57,8 @@ def run_batch(asked: argparse.Namespace) -> int:
     """
     sheets = [find_sheet(name) for name in dict.fromkeys(asked.spec or [])]
     if not asked.sources and not asked.watch:
-        raise InputError("Nothing to make was named.",
-                         remedy="Name films or projects, or a folder with --watch.")
+        raise InputError(tr("Nothing to make was named."),
+                         remedy=tr("Name films or projects, or a folder with --watch."))
     if asked.watch:
         check_watched(asked.watch, asked.out, bool(sheets))
     cluster = _cluster(asked)
@@ -68,10 +69,9 @@ def run_batch(asked: argparse.Namespace) -> int:
                                        asked.sound - 1)]
     if asked.watch and (asked.layout.lower() != FILL.kind or asked.template or asked.brand
                         or asked.captions):
-        raise InputError("A watched folder's films fill their canvas, and nothing lies over them.",
-                         remedy="Leave --layout, --template, --brand and --captions out, or name "
-                                "the films."
-                         )
+        raise InputError(tr("A watched folder's films fill their canvas, and nothing lies over "
+                            "them."), remedy=tr("Leave --layout, --template, --brand and "
+                                                "--captions out, or name the films."))
     works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
         job.recipe, review=asked.review, layout=layout_asked(asked.layout, job.recipe.sheet.frame)))
         for job in works]
@@ -89,8 +89,8 @@ def run_batch(asked: argparse.Namespace) -> int:
     path = asked.out / LIST_NAME
     with worked_by_us(path) as ours:  # until all is told: nobody else ends or removes the list
         if not ours:
-            raise InputError("Another process is working off this folder's list.", asked.out,
-                             "Wait for it, or choose another folder.")
+            raise InputError(tr("Another process is working off this folder's list."), asked.out,
+                             tr("Wait for it, or choose another folder."))
         with BatchList(path) as jobs:
             _add(jobs, works)
             jobs.set(CLUSTER, cluster)
@@ -119,8 +119,8 @@ def _captioned(works: list[EncodeJob]) -> list[EncodeJob]:
             job, recipe=captioned(job.recipe, beside)))
     without = sum(not job.recipe.captions for job in made)
     if without:
-        print(f"{without} of {len(made)} versions have no captions: no file of the film's name "
-              "lies beside it.", file=sys.stderr)
+        print(tr("{without} of {count} versions have no captions: no file of the film's name lies "
+                 "beside it.", without=without, count=len(made)), file=sys.stderr)
     return made
 
 
@@ -186,7 +186,7 @@ def _look(path: Path, folder: Path, control: Control) -> None:
                                       rust_timeout=round(LOOK_S * 1000), yield_on_timeout=True,
                                       recursive=False, raise_interrupt=False):
                 for name in look_for_more(jobs):
-                    sys.stderr.write(f"New: {name}\n")
+                    sys.stderr.write(tr("New: {name}\n", name=name))
         except Exception as problem:  # noqa: BLE001 - the last handler of this thread
             sys.stderr.write(f"{unforeseen(problem).sentence()}\n")
             control.cancel.cancel()
@@ -224,7 +224,7 @@ def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
 
 def _line(item: Item) -> str:
     name = f"{path_of(item.work.master).name}, {item.work.recipe.sheet.name}"
-    return f"{item.state}: {name}{f'. {item.told.problem}' if item.told.problem else ''}"
+    return f"{tr(item.state)}: {name}{f'. {item.told.problem}' if item.told.problem else ''}"
 
 
 def _now(items: tuple[Item, ...]) -> tuple[str, float, str]:
@@ -235,8 +235,8 @@ def _now(items: tuple[Item, ...]) -> tuple[str, float, str]:
     share = sum(file_state.done for file_state in busy) / max(
         1, sum(file_state.total for file_state in busy)
     )
-    return (f"{ended} of {len(items)} done, of those in work", share,
-            f"{short_time(max(left))} left" if left else "")
+    return (tr("{ended} of {count} done, of those in work", ended=ended, count=len(items)), share,
+            tr("{short_time} left", short_time=short_time(max(left))) if left else "")
 
 
 def _told(path: Path, asked: argparse.Namespace) -> int:
@@ -252,8 +252,9 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
     else:
         for item in items:
             for made in item.told.made:
-                print(f"{'proved' if made.proof.right else 'NOT PROVED'}  {path_of(made.file)}")
-        print(f"Report: {html}")
+                proved = tr("proved") if made.proof.right else tr("NOT PROVED")
+                print(f"{proved}  {path_of(made.file)}")
+        print(tr("Report: {html}", html=html))
     for item in failed if asked.json else ():
         sys.stderr.write(f"{_line(item)}\n")
     return 1 if failed else 0

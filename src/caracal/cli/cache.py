@@ -7,7 +7,7 @@ import argparse
 from caracal.cli.telling import print_json
 from caracal.core.analysis.cache_limit import kept_films, make_room
 from caracal.core.folders import cache_root
-from caracal.core.plurals import counted
+from caracal.core.translation import counted, tr
 
 GB = 10**9
 
@@ -22,7 +22,8 @@ def show_or_clear(asked: argparse.Namespace) -> int:
         print_json({"folder": str(cache_root()), "films": len(films), "bytes": size,
                     "removed": gone})
         return 0
-    removed = f"{gone} removed. " if gone else ""
-    print(f"{removed}{counted(len(films), 'film')} in {size / GB:.2f} GB, "
-          f"{cache_root()}")
+    removed = tr("{gone} removed. ", gone=gone) if gone else ""
+    print(tr("{removed}{films} in {size:.2f} GB, {cache_root}", removed=removed,
+             films=counted(len(films), "{count} film", "{count} films"), size=size / GB,
+             cache_root=cache_root()))
     return 0

@@ -10,6 +10,7 @@ import msgspec
 
 from caracal.core.desk.desk import Desk, Entry, Post
 from caracal.core.specs.shelf import find_sheet
+from caracal.core.translation import tr
 
 
 def deliver(asked: argparse.Namespace) -> int:
@@ -21,7 +22,7 @@ def deliver(asked: argparse.Namespace) -> int:
         print(json.dumps([msgspec.to_builtins(answer) for answer in answers], indent=1))
     else:
         for answer in answers:
-            print(f"{'accepted' if answer.accepted else 'REFUSED'}  {answer.file}")
+            print(f"{tr('accepted') if answer.accepted else tr('REFUSED')}  {answer.file}")
             for reason in answer.reasons:
                 print(f"    {reason}")
     return 0 if all(answer.accepted for answer in answers) else 1
@@ -41,9 +42,9 @@ def list_entries(asked: argparse.Namespace) -> int:
 
 def withdraw(asked: argparse.Namespace) -> int:
     """Take an entry out of the outbox."""
-    print(f"Withdrawn: {_line(Desk(asked.outbox).withdraw(asked.id))}")
+    print(tr("Withdrawn: {line}", line=_line(Desk(asked.outbox).withdraw(asked.id))))
     return 0
 
 
 def _line(entry: Entry) -> str:
-    return f"{entry.id}  {entry.post.date or 'at once':16}  {entry.post.title}  {entry.file}"
+    return f"{entry.id}  {entry.post.date or tr('at once'):16}  {entry.post.title}  {entry.file}"

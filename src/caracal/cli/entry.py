@@ -12,6 +12,8 @@ import signal
 import sys
 from types import FrameType
 
+from caracal.core.translation import tr
+
 READS_FILMS = ("look", "analyse", "path", "convert", "prove", "batch", "desk")
 PASSED_ON = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 CRASHED = 2  # the exit code of bad input: the film is what has to be changed
@@ -30,7 +32,7 @@ def _run() -> int:
 
         return run()
     except KeyboardInterrupt:  # before there was anything to stop
-        sys.stderr.write("Stopped.\n")
+        sys.stderr.write(tr("Stopped.\n"))
         return 130
 
 
@@ -65,8 +67,9 @@ def _apart() -> int:
         return 128 + number
     name = signal.Signals(number).name
     films = ", ".join(name for name in sys.argv[2:] if os.path.isfile(name))  # noqa: PTH113
-    sys.stderr.write(f"Reading {films or 'this'} ended the process that did it ({name}). "
-                     "The film is damaged in an unusual way: export it again.\n")
+    sys.stderr.write(tr("Reading {films} ended the process that did it ({name}). The film is "
+                        "damaged in an unusual way: export it again.\n", films=films or "this",
+                        name=name))
     return CRASHED
 
 

@@ -19,6 +19,7 @@ from caracal.cli.given import sorted_out
 from caracal.cli.progress_bar import tell_progress
 from caracal.core.errors import Cancelled, CaracalError, StorageError
 from caracal.core.logs import keep_log, log, unforeseen
+from caracal.core.translation import tr
 
 
 def _later(module: str, name: str) -> Callable[[argparse.Namespace], int]:
@@ -35,7 +36,8 @@ def _number(least: int, what: str) -> Callable[[str], int]:
     """Reads a whole number of ``least`` or more; ``what`` it is called in a sentence."""
     def read(text: str) -> int:
         if not (text.isascii() and text.isdigit() and len(text) < 10 and int(text) >= least):
-            raise argparse.ArgumentTypeError(f"“{text}” is no {what}; give {least} or more")
+            raise argparse.ArgumentTypeError(tr("“{text}” is no {what}; give {least} or more",
+                                                text=text, what=what, least=least))
         return int(text)
 
     return read
@@ -48,7 +50,8 @@ def _manner(text: str) -> object:
     names = {manner.value.replace(" ", "-"): manner
              for manner in Manner if manner is not Manner.BY_HAND}
     if text.lower() not in names:
-        raise argparse.ArgumentTypeError(f"“{text}” is no manner; give one of {', '.join(names)}")
+        raise argparse.ArgumentTypeError(tr("“{text}” is no manner; give one of {names}", text=text,
+                                            names=", ".join(names)))
     return names[text.lower()]
 
 
@@ -59,7 +62,8 @@ def _gigabytes(text: str) -> float:
     except ValueError:
         size = -1.0
     if not 0 <= size < float("inf"):
-        raise argparse.ArgumentTypeError(f"“{text}” is not a size in GB; give a number such as 20")
+        raise argparse.ArgumentTypeError(tr("“{text}” is not a size in GB; give a number such as "
+                                            "20", text=text))
     return size
 
 
@@ -67,163 +71,169 @@ class _Parser(argparse.ArgumentParser):
     """A parser that refuses in one sentence, like everything else."""
 
     def error(self, message: str) -> None:  # type: ignore[override]
-        sys.stderr.write(f"{message[:1].upper()}{message[1:]}. See {self.prog} --help.\n")
+        sys.stderr.write(tr("{message}{message_2}. See {prog} --help.\n",
+                            message=message[:1].upper(), message_2=message[1:], prog=self.prog))
         raise SystemExit(2)
 
 
 def parser() -> argparse.ArgumentParser:
     """All commands and their options."""
-    top = _Parser(prog="caracal", description="One finished widescreen film in; every other "
-                  "shape out, framed, checked and encoded.")
+    top = _Parser(prog="caracal", description=tr("One finished widescreen film in; every other "
+                                                 "shape out, framed, checked and encoded."))
     top.add_argument("--version", action="version", version=f"caracal {__version__}")
     top.add_argument("--log", type=Path, metavar="FILE",
-                     help="write the log here instead of into the state folder")
-    top.add_argument("--verbose", action="store_true", help="log and tell more")
-    top.add_argument("--quiet", action="store_true", help="tell no progress, only what is wrong")
+                     help=tr("write the log here instead of into the state folder"))
+    top.add_argument("--verbose", action="store_true", help=tr("log and tell more"))
+    top.add_argument("--quiet", action="store_true",
+                     help=tr("tell no progress, only what is wrong"))
     commands = top.add_subparsers(dest="command", parser_class=_Parser, metavar="COMMAND")
-    demo = commands.add_parser("demo", help="open the window on the demo film")
+    demo = commands.add_parser("demo", help=tr("open the window on the demo film"))
     demo.set_defaults(run=_later("opening", "open_demo"))
-    opened = commands.add_parser("open", help="open the window on a film")
+    opened = commands.add_parser("open", help=tr("open the window on a film"))
     opened.add_argument("movie", type=Path, nargs="?")
     opened.add_argument("--new-window", action="store_true",
-                        help="not in the window that is there, whatever was chosen in it")
+                        help=tr("not in the window that is there, whatever was chosen in it"))
     opened.set_defaults(run=_later("opening", "open_film"))
     for name, what, run in (
-        ("look", "say what a file is", _later("opening", "look_at")),
-        ("analyse", "find shots, people and things", _later("steps", "analyse_film")),
+        ("look", tr("say what a file is"), _later("opening", "look_at")),
+        ("analyse", tr("find shots, people and things"), _later("steps", "analyse_film")),
     ):
         command = commands.add_parser(name, help=what)
         command.add_argument("movie", type=Path)
-        command.add_argument("--json", action="store_true", help="only JSON on standard output")
+        command.add_argument("--json", action="store_true", help=tr("only JSON on standard output"))
         command.set_defaults(run=run)
-    path = commands.add_parser("path", help="the window of every frame for a shape")
+    path = commands.add_parser("path", help=tr("the window of every frame for a shape"))
     path.add_argument("movie", type=Path)
-    path.add_argument("--shape", required=True, help="such as 9:16")
-    path.add_argument("--json", action="store_true", help="a list of [frame,x,y,w,h]")
+    path.add_argument("--shape", required=True, help=tr("such as 9:16"))
+    path.add_argument("--json", action="store_true", help=tr("a list of [frame,x,y,w,h]"))
     path.set_defaults(run=_later("steps", "path_of"))
-    _captions(commands.add_parser("captions", help="write what is said as captions"))
-    _convert(commands.add_parser("convert", help="make versions, encoded and proved"))
-    prove = commands.add_parser("prove", help="check a file against a spec sheet")
+    _captions(commands.add_parser("captions", help=tr("write what is said as captions")))
+    _convert(commands.add_parser("convert", help=tr("make versions, encoded and proved")))
+    prove = commands.add_parser("prove", help=tr("check a file against a spec sheet"))
     prove.add_argument("file", type=Path, nargs="+",
-                       help="a movie, a bundle's folder, or a report.json")
-    prove.add_argument("--spec", metavar="NAME",
-                       help="the sheet; else that which the bundle or report names for each file")
+                       help=tr("a movie, a bundle's folder, or a report.json"))
+    prove.add_argument("--spec", metavar="NAME", help=tr("the sheet; else that which the bundle or "
+                                                         "report names for each file"))
     prove.add_argument("--json", action="store_true")
     prove.set_defaults(run=_later("proving", "prove_files"))
-    _batch(commands.add_parser("batch", help="make many films' versions from a list that outlives "
-                               "crashes"))
-    _desk(commands.add_parser("desk", help="a stand-in for a destination: deliver, list, withdraw"))
+    _batch(commands.add_parser("batch", help=tr("make many films' versions from a list that "
+                                                "outlives crashes")))
+    _desk(commands.add_parser("desk",
+                              help=tr("a stand-in for a destination: deliver, list, withdraw")))
     _house(commands)
-    _specs(commands.add_parser("specs", help="the spec sheets: list, show, check, add, export"))
+    _specs(commands.add_parser("specs", help=tr("the spec sheets: list, show, check, add, export")))
     return top
 
 
 def _house(commands: argparse._SubParsersAction[_Parser]) -> None:
     """What looks after the machine that Caracal runs on."""
-    cache = commands.add_parser("cache", help="what analyses take; make room")
+    cache = commands.add_parser("cache", help=tr("what analyses take; make room"))
     cache.add_argument("--clear", action="store_true",
-                       help="remove all; what is lost is found again")
+                       help=tr("remove all; what is lost is found again"))
     cache.add_argument("--limit", type=_gigabytes, metavar="GB",
-                       help="remove those used longest ago, until the rest takes no more")
-    cache.add_argument("--json", action="store_true", help="only JSON on standard output")
+                       help=tr("remove those used longest ago, until the rest takes no more"))
+    cache.add_argument("--json", action="store_true", help=tr("only JSON on standard output"))
     cache.set_defaults(run=_later("cache", "show_or_clear"))
-    told = commands.add_parser("log", help="where the log is, and its last lines")
-    told.add_argument("--lines", type=_number(0, "number of lines"), default=20, metavar="N")
+    told = commands.add_parser("log", help=tr("where the log is, and its last lines"))
+    told.add_argument("--lines", type=_number(0, tr("number of lines")), default=20, metavar="N")
     told.set_defaults(run=_later("opening", "show_log"))
-    desktop = commands.add_parser("integrate", help="let the desktop know Caracal: entry, icon, "
-                                  "project files, manual, completions")
-    desktop.add_argument("--remove", action="store_true", help="take all of that away again")
+    desktop = commands.add_parser("integrate", help=tr("let the desktop know Caracal: entry, icon, "
+                                                       "project files, manual, completions"))
+    desktop.add_argument("--remove", action="store_true", help=tr("take all of that away again"))
     desktop.add_argument("--into", type=Path, metavar="DIR",
-                         help="lay it out below DIR, as a packager does, not in your data folder")
+                         help=tr("lay it out below DIR, as a packager does, not in your data "
+                                 "folder"))
     desktop.set_defaults(run=_later("integrate", "integrate"))
 
 
 def _specs(command: argparse.ArgumentParser) -> None:
     kinds = command.add_subparsers(dest="kind", parser_class=_Parser, metavar="WHAT", required=True)
-    listed = kinds.add_parser("list", help="every sheet, yours too")
+    listed = kinds.add_parser("list", help=tr("every sheet, yours too"))
     listed.set_defaults(run=_later("specs", "list_sheets"))
-    show = kinds.add_parser("show", help="all that a sheet asks for")
-    show.add_argument("name", help="a sheet's name, or a TOML file")
+    show = kinds.add_parser("show", help=tr("all that a sheet asks for"))
+    show.add_argument("name", help=tr("a sheet's name, or a TOML file"))
     show.set_defaults(run=_later("specs", "show_sheet"))
-    check = kinds.add_parser("check", help="whether a TOML file is a sheet that can be made")
-    check.add_argument("file", type=Path, help="a single - is standard input")
+    check = kinds.add_parser("check", help=tr("whether a TOML file is a sheet that can be made"))
+    check.add_argument("file", type=Path, help=tr("a single - is standard input"))
     check.set_defaults(run=_later("specs", "check_sheet"))
-    added = kinds.add_parser("add", help="keep a TOML file's sheet among your own")
-    added.add_argument("file", type=Path, help="a single - is standard input")
-    added.add_argument("--force", action="store_true", help="in the place of one of its name")
+    added = kinds.add_parser("add", help=tr("keep a TOML file's sheet among your own"))
+    added.add_argument("file", type=Path, help=tr("a single - is standard input"))
+    added.add_argument("--force", action="store_true", help=tr("in the place of one of its name"))
     added.set_defaults(run=_later("specs", "add_sheet"))
-    export = kinds.add_parser("export", help="write a sheet as TOML, to begin your own from")
+    export = kinds.add_parser("export", help=tr("write a sheet as TOML, to begin your own from"))
     export.add_argument("name")
-    export.add_argument("file", type=Path, help="a single - is standard output")
-    export.add_argument("--force", action="store_true", help="write over a file that is there")
+    export.add_argument("file", type=Path, help=tr("a single - is standard output"))
+    export.add_argument("--force", action="store_true", help=tr("write over a file that is there"))
     export.set_defaults(run=_later("specs", "export_sheet"))
     for parser in (listed, show, check):
-        parser.add_argument("--json", action="store_true", help="only JSON on standard output")
+        parser.add_argument("--json", action="store_true", help=tr("only JSON on standard output"))
 
 
 def _batch(command: argparse.ArgumentParser) -> None:
     command.add_argument("sources", type=Path, nargs="*", metavar="PROJECT_OR_MOVIE")
     command.add_argument("--spec", action="extend", nargs="+", metavar="NAME",
-                         help="spec sheets; a project has its own")
+                         help=tr("spec sheets; a project has its own"))
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
-    command.add_argument("--jobs", type=_number(1, "number of jobs"), default=1, metavar="N",
-                         help="films at once")
+    command.add_argument("--jobs", type=_number(1, tr("number of jobs")), default=1, metavar="N",
+                         help=tr("films at once"))
     command.add_argument("--replace", action="store_true",
-                         help="replace files of the same names; else new ones are numbered")
+                         help=tr("replace files of the same names; else new ones are numbered"))
     _sound(command)
     _layout(command)
     command.add_argument("--captions", action="store_true",
-                         help="with the captions in the file beside each film that has its name")
+                         help=tr("with the captions in the file beside each film that has its "
+                                 "name"))
     command.add_argument("--review", action="store_true",
-                         help="review copies: the destination's zones are in the picture")
+                         help=tr("review copies: the destination's zones are in the picture"))
     command.add_argument("--bundle", type=Path, metavar="DIR",
-                         help="hand everything over as a bundle with checksums")
+                         help=tr("hand everything over as a bundle with checksums"))
     command.add_argument("--cluster", default="", metavar="ADDRESS",
-                         help="a Dask scheduler, such as tls://machine:8786")
-    for name, what in (("ca", "the authority's certificate"), ("cert", "your certificate"),
-                       ("key", "its key")):
+                         help=tr("a Dask scheduler, such as tls://machine:8786"))
+    for name, what in (("ca", tr("the authority's certificate")), ("cert", tr("your certificate")),
+                       ("key", tr("its key"))):
         command.add_argument(f"--tls-{name}", type=Path, metavar="FILE",
-                             help=f"{what}, by which the cluster is trusted")
+                             help=tr("{what}, by which the cluster is trusted", what=what))
     command.add_argument("--insecure", action="store_true",
-                         help="a cluster on another machine without TLS: your own network only")
+                         help=tr("a cluster on another machine without TLS: your own network only"))
     command.add_argument("--watch", type=Path, metavar="DIR",
-                         help="go on, and take every new film in this folder")
-    command.add_argument("--json", action="store_true", help="only JSON on standard output")
+                         help=tr("go on, and take every new film in this folder"))
+    command.add_argument("--json", action="store_true", help=tr("only JSON on standard output"))
     command.set_defaults(run=_later("batch", "run_batch"))
 
 
 def _sound(command: argparse.ArgumentParser) -> None:
     command.add_argument("--sound", type=int, default=1, metavar="N",
-                         help="which of several sounds is used, counted from 1")
+                         help=tr("which of several sounds is used, counted from 1"))
 
 
 def _layout(command: argparse.ArgumentParser) -> None:
     command.add_argument("--layout", default="fill", metavar="NAME|FILE",
-                         help="fill, whole-soft, whole-plain, banner, stack, stack-of-three, "
-                         "whole-over-lead, inset, or a layout's .toml, for all shots about which "
-                         "nothing else was decided")
+                         help=tr("fill, whole-soft, whole-plain, banner, stack, stack-of-three, "
+                                 "whole-over-lead, inset, or a layout's .toml, for all shots about "
+                                 "which nothing else was decided"))
     command.add_argument("--template", type=Path, metavar="FILE",
-                         help="overlays and fades from a template's .toml")
+                         help=tr("overlays and fades from a template's .toml"))
     command.add_argument("--brand", type=Path, metavar="FILE",
-                         help="logo, styles and end card from a brand's .toml")
+                         help=tr("logo, styles and end card from a brand's .toml"))
 
 
 def _desk(command: argparse.ArgumentParser) -> None:
     kinds = command.add_subparsers(dest="kind", parser_class=_Parser, metavar="WHAT", required=True)
-    deliver = kinds.add_parser("deliver", help="hand a bundle over")
+    deliver = kinds.add_parser("deliver", help=tr("hand a bundle over"))
     deliver.add_argument("bundle", type=Path)
-    deliver.add_argument("--spec", required=True, metavar="NAME", help="the desk's own sheet")
+    deliver.add_argument("--spec", required=True, metavar="NAME", help=tr("the desk's own sheet"))
     deliver.add_argument("--file", action="append", metavar="NAME", dest="files",
-                         help="only this file of the bundle; else all made for the sheet")
+                         help=tr("only this file of the bundle; else all made for the sheet"))
     deliver.add_argument("--title", required=True)
     deliver.add_argument("--text", default="")
     deliver.add_argument("--tag", action="append")
-    deliver.add_argument("--date", default="", help="YYYY-MM-DDTHH:MM, local time; none: at once")
+    deliver.add_argument("--date", default="",
+                         help=tr("YYYY-MM-DDTHH:MM, local time; none: at once"))
     deliver.set_defaults(run=_later("desk", "deliver"))
-    listed = kinds.add_parser("list", help="the schedule")
-    listed.add_argument("--due", action="store_true", help="only what should be out by now")
+    listed = kinds.add_parser("list", help=tr("the schedule"))
+    listed.add_argument("--due", action="store_true", help=tr("only what should be out by now"))
     listed.set_defaults(run=_later("desk", "list_entries"))
-    away = kinds.add_parser("withdraw", help="take an entry out of the outbox")
+    away = kinds.add_parser("withdraw", help=tr("take an entry out of the outbox"))
     away.add_argument("id")
     away.set_defaults(run=_later("desk", "withdraw"))
     for parser in (deliver, listed, away):
@@ -235,28 +245,30 @@ def _desk(command: argparse.ArgumentParser) -> None:
 def _convert(command: argparse.ArgumentParser) -> None:
     command.add_argument("movie", type=Path, nargs="?")
     command.add_argument("--spec", action="extend", nargs="+", metavar="NAME",
-                         help="one or more spec sheets; a project has its own")
+                         help=tr("one or more spec sheets; a project has its own"))
     command.add_argument("--out", required=True, type=Path, metavar="DIR")
     command.add_argument("--dry-run", action="store_true",
-                         help="only tell sizes, times and concerns; make nothing")
+                         help=tr("only tell sizes, times and concerns; make nothing"))
     command.add_argument("--replace", action="store_true",
-                         help="replace files of the same names; else new ones are numbered")
+                         help=tr("replace files of the same names; else new ones are numbered"))
     command.add_argument("--review", action="store_true",
-                         help="review copies: the destination's zones are in the picture")
-    command.add_argument("--lead", type=_number(1, "person's number"), metavar="N",
-                         help="person #N of the film, as analyse numbers them, leads everywhere")
+                         help=tr("review copies: the destination's zones are in the picture"))
+    command.add_argument("--lead", type=_number(1, tr("person's number")), metavar="N",
+                         help=tr("person #N of the film, as analyse numbers them, leads "
+                                 "everywhere"))
     command.add_argument("--manner", type=_manner, metavar="NAME",
-                         help="how windows move: auto, locked, glide or chase")
+                         help=tr("how windows move: auto, locked, glide or chase"))
     command.add_argument("--cuts", type=Path, metavar="FILE",
-                         help="shots from a cut list (EDL, OpenTimelineIO)")
+                         help=tr("shots from a cut list (EDL, OpenTimelineIO)"))
     _sound(command)
     _layout(command)
     command.add_argument("--captions", type=Path, metavar="FILE",
-                         help="the film's captions, in the picture or beside it as the sheet says")
-    command.add_argument("--from", dest="start", metavar="TC", help="HH:MM:SS:FF or seconds")
-    command.add_argument("--to", dest="end", metavar="TC", help="the first frame left out")
+                         help=tr("the film's captions, in the picture or beside it as the sheet "
+                                 "says"))
+    command.add_argument("--from", dest="start", metavar="TC", help=tr("HH:MM:SS:FF or seconds"))
+    command.add_argument("--to", dest="end", metavar="TC", help=tr("the first frame left out"))
     command.add_argument("--speed", type=int, default=100, metavar="PERCENT",
-                         help="25 to 400 percent of its own speed, the sound at its pitch")
+                         help=tr("25 to 400 percent of its own speed, the sound at its pitch"))
     command.add_argument("--json", action="store_true")
     command.set_defaults(run=_later("steps", "convert_film"))
 
@@ -264,13 +276,13 @@ def _convert(command: argparse.ArgumentParser) -> None:
 def _captions(command: argparse.ArgumentParser) -> None:
     command.add_argument("movie", type=Path)
     command.add_argument("--out", required=True, type=Path, metavar="FILE",
-                         help="an .srt, .vtt or .ass to write; one that is there is kept; "
-                         "a single - is SRT on standard output")
-    command.add_argument("--force", action="store_true", help="write over a file that is there")
+                         help=tr("an .srt, .vtt or .ass to write; one that is there is kept; a "
+                                 "single - is SRT on standard output"))
+    command.add_argument("--force", action="store_true", help=tr("write over a file that is there"))
     command.add_argument("--language", default="", metavar="CODE",
-                         help="such as en or de; else it is found by listening")
+                         help=tr("such as en or de; else it is found by listening"))
     command.add_argument("--names", default="", metavar="WORDS",
-                         help="names and rare words in the film, with commas between them")
+                         help=tr("names and rare words in the film, with commas between them"))
     _sound(command)
     command.add_argument("--json", action="store_true")
     command.set_defaults(run=_later("steps", "write_what_is_said"))
@@ -289,7 +301,7 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         return int(run(sorted_out(asked)))
     except (Cancelled, KeyboardInterrupt):
-        sys.stderr.write("Stopped; nothing half-made was kept.\n")
+        sys.stderr.write(tr("Stopped; nothing half-made was kept.\n"))
         return 130
     except CaracalError as problem:
         log.info("refused: %s", problem.sentence())

@@ -16,6 +16,7 @@ from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
 from caracal.core.resources import DEMO_FILM
 from caracal.core.time import timecode
+from caracal.core.translation import tr
 
 
 def open_window(asked: argparse.Namespace) -> int:
@@ -50,8 +51,8 @@ def _window(movie: Any, new_window: bool = False) -> int:
     if not any(
         os.environ.get(literal) for literal in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
-        raise InputError("There is no display to open a window on.", remedy="Set DISPLAY, or use "
-                         "the other commands: caracal --help.")
+        raise InputError(tr("There is no display to open a window on."),
+                         remedy=tr("Set DISPLAY, or use the other commands: caracal --help."))
     if movie is not None and not new_window:
         from caracal.ui.second_start import opens_elsewhere  # noqa: PLC0415 - a small part of Qt
 
@@ -96,13 +97,14 @@ def show_log(asked: argparse.Namespace) -> int:
 
 
 def _about(master: Master) -> str:
-    sound = ", ".join(f"{s.codec} {s.rate_hz} Hz {s.layout}" for s in master.sound) or "none"
+    sound = ", ".join(f"{s.codec} {s.rate_hz} Hz {s.layout}" for s in master.sound) or tr("none")
     rows = [
-        ("file", master.file.name),
-        ("picture", f"{master.width}x{master.height}, {master.codec} {master.profile}, "
+        (tr("file"), master.file.name),
+        (tr("picture"), f"{master.width}x{master.height}, {master.codec} {master.profile}, "
                     f"{master.pixel_format}"),
-        ("rate", f"{float(master.rate):.3f} fps ({master.frame_rate})"),
-        ("length", f"{master.frames} frames, {timecode(master.frames, master.rate)}"),
-        ("sound", sound), *(("note", notice) for notice in master.notices),
+        (tr("rate"), f"{float(master.rate):.3f} fps ({master.frame_rate})"),
+        (tr("length"), tr("{frames} frames, {timecode}", frames=master.frames,
+                      timecode=timecode(master.frames, master.rate))),
+        (tr("sound"), sound), *((tr("note"), notice) for notice in master.notices),
     ]
     return "\n".join(f"{name:8} {value}" for name, value in rows)

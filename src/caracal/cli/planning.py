@@ -18,6 +18,7 @@ from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.rewriting import without_covered
 from caracal.core.time import short_time
+from caracal.core.translation import tr
 
 
 def plan(asked: argparse.Namespace, film: Path, analysis: Analysis, recipes: list[Recipe]) -> int:
@@ -41,13 +42,14 @@ def plan(asked: argparse.Namespace, film: Path, analysis: Analysis, recipes: lis
     else:
         for recipe, found, concerns in rows:
             seconds = recipe.frames_in(master.frames) / float(master.rate)
-            size = "" if found is None else (f", about {found.size_mb:.1f} MB, "
-                                             f"{short_time(found.seconds)} to make")
+            size = "" if found is None else (tr(", about {size_mb:.1f} MB, {short_time} to make",
+                                                size_mb=found.size_mb,
+                                                short_time=short_time(found.seconds)))
             print(f"{recipe.sheet.name}: {seconds:.2f} s{size}")
             for concern in concerns:
                 print(f"    {'stops: ' if concern.stops else ''}{concern.sentence}")
         for concern in every:
-            print(f"stops: {concern.sentence}")
+            print(tr("stops: {sentence}", sentence=concern.sentence))
     return 1 if any(concern.stops for _, _, concerns in rows for concern in (*concerns, *every)
                     ) else 0
 

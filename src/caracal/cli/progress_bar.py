@@ -7,6 +7,7 @@ from types import TracebackType
 from typing import TYPE_CHECKING
 
 from caracal.core.time import short_time
+from caracal.core.translation import tr
 from caracal.core.work import Progress
 
 if TYPE_CHECKING:
@@ -36,7 +37,8 @@ class ProgressBar:
 
     def tell(self, progress: Progress) -> None:
         """Show how far the work is."""
-        left = "" if progress.left_s is None else f"{short_time(progress.left_s)} left"
+        left = "" if progress.left_s is None else tr("{short_time} left",
+                                                     short_time=short_time(progress.left_s))
         self.show(progress.doing, progress.share, left)
 
     def show(self, doing: str, share: float, left: str) -> None:

@@ -18,6 +18,7 @@ from caracal.core.encoding.proof import prove
 from caracal.core.errors import InputError
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import find_sheet, sheet_of
+from caracal.core.translation import tr
 
 
 def prove_files(asked: argparse.Namespace) -> int:
@@ -34,8 +35,9 @@ def prove_files(asked: argparse.Namespace) -> int:
         if len(proofs) > 1:
             print(proof.file)
         for line in proof.lines:
-            mark = "right" if line.right else "WRONG"
-            print(f"{mark}  {line.what:18} {line.found:34} asked: {line.asked}")
+            mark = tr("right") if line.right else tr("WRONG")
+            print(tr("{mark}  {what:18} {found:34} asked: {asked}", mark=mark, what=tr(line.what),
+                     found=line.found, asked=line.asked))
     return 0 if all(proof.right for proof in proofs) else 1
 
 
@@ -61,6 +63,6 @@ def _reported(file: Path) -> ReportedFile | None:
 
 def _sheet(file: Path, told: ReportedFile | None) -> SpecSheet:
     if told is None:
-        raise InputError("Nothing tells what this file was made for.", file,
-                         "Name its sheet with --spec.")
+        raise InputError(tr("Nothing tells what this file was made for."), file,
+                         tr("Name its sheet with --spec."))
     return find_sheet(told.spec) if told.spec_sheet is None else sheet_of(told.spec_sheet, file)

@@ -26,8 +26,9 @@ from caracal.core.specs.shelf import (
     write_sheet,
     written,
 )
+from caracal.core.translation import tr
 
-DEMO = "of the demo film"  # how sources of its invented destinations end
+DEMO = tr("of the demo film")  # how sources of its invented destinations end
 
 
 def list_sheets(asked: argparse.Namespace) -> int:
@@ -40,7 +41,7 @@ def list_sheets(asked: argparse.Namespace) -> int:
             print(group)
             for sheet in held:
                 print(f"  {sheet.name:16}  {sheet.title:22}  {_line(sheet)}")
-        print(f"Your own sheets lie in {own_folder()}")
+        print(tr("Your own sheets lie in {own_folder}", own_folder=own_folder()))
     for sentence in wrong:
         sys.stderr.write(f"{sentence}\n")
     return 0
@@ -51,9 +52,9 @@ def add_sheet(asked: argparse.Namespace) -> int:
     sheet = _given_sheet(asked)
     target = own_folder() / f"{sheet.name}.toml"
     if os.path.lexists(target) and not asked.force:
-        raise InputError(f"You have a sheet called “{sheet.name}” already.", target,
-                         "Give it another name, or give --force.")
-    print(f"Kept as {keep_sheet(sheet)}")
+        raise InputError(tr("You have a sheet called “{name}” already.", name=sheet.name), target,
+                         tr("Give it another name, or give --force."))
+    print(tr("Kept as {keep_sheet}", keep_sheet=keep_sheet(sheet)))
     return 0
 
 
@@ -62,19 +63,22 @@ def _groups(sheets: dict[str, SpecSheet]) -> dict[str, list[SpecSheet]]:
     made: dict[str, list[SpecSheet]] = {"Generic": [], "Demo": [], "Your own": []}
     shipped = shipped_sheets()
     for name, sheet in sheets.items():
-        group = "Your own" if shipped.get(name) != sheet else (
+        group = tr("Your own") if shipped.get(name) != sheet else (
             "Demo" if sheet.source.endswith(DEMO) else "Generic")
         made[group].append(sheet)
     return {group: held for group, held in made.items() if held}
 
 
 def _line(sheet: SpecSheet) -> str:
-    canvas = "as made" if sheet.as_made else f"{sheet.canvas[0]}x{sheet.canvas[1]}"
+    canvas = tr("as made") if sheet.as_made else f"{sheet.canvas[0]}x{sheet.canvas[1]}"
     last = (
-        f"{sheet.duration.least_s:g} to {sheet.duration.most_s:g} s, then {sheet.duration.beyond}"
+        tr("{least_s:g} to {most_s:g} s, then {beyond}", least_s=sheet.duration.least_s,
+           most_s=sheet.duration.most_s, beyond=sheet.duration.beyond)
     )
-    return (f"{canvas:10} {sheet.video.family.title} and {sheet.sound.family.title} in "
-            f"{sheet.file.container}, {last}, a minute is {estimated_mb(sheet, 60):.0f} MB")
+    return (tr("{canvas:10} {title} and {title_2} in {container}, {last}, a minute is "
+               "{estimated_mb:.0f} MB", canvas=canvas, title=sheet.video.family.title,
+               title_2=sheet.sound.family.title, container=sheet.file.container, last=last,
+               estimated_mb=estimated_mb(sheet, 60)))
 
 
 def show_sheet(asked: argparse.Namespace) -> int:
@@ -91,8 +95,9 @@ def check_sheet(asked: argparse.Namespace) -> int:
     if asked.json:
         print(json.dumps({"file": str(asked.file), "name": sheet.name, "right": True}))
     else:
-        what = "This" if asked.file == STREAM else asked.file.name
-        print(f"{what} is a good sheet: {sheet.title}, {_line(sheet)}")
+        what = tr("This") if asked.file == STREAM else asked.file.name
+        print(tr("{what} is a good sheet: {title}, {line}", what=what, title=sheet.title,
+                 line=_line(sheet)))
     return 0
 
 
@@ -112,10 +117,11 @@ def export_sheet(asked: argparse.Namespace) -> int:
         print(written(find_sheet(asked.name)), end="")
         return 0
     if os.path.lexists(asked.file) and not asked.force:
-        raise InputError("This file is there already.", asked.file,
-                         "Choose another name, or give --force.")
+        raise InputError(tr("This file is there already."), asked.file,
+                         tr("Choose another name, or give --force."))
     if asked.file.is_symlink():
-        raise InputError("This is a link to another file.", asked.file, "Choose another name.")
+        raise InputError(tr("This is a link to another file."), asked.file,
+                         tr("Choose another name."))
     write_sheet(find_sheet(asked.name), asked.file)
-    print(f"Written to {asked.file}")
+    print(tr("Written to {file}", file=asked.file))
     return 0

@@ -19,11 +19,11 @@ from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.master import with_sound
 from caracal.core.media.probe import probe
-from caracal.core.plurals import counted
 from caracal.core.project.shots import decided
 from caracal.core.speech.recognition import RecognitionOrder, recognised
 from caracal.core.text.caption_files import captions_text, write_captions
 from caracal.core.time import timecode
+from caracal.core.translation import counted, tr
 
 T = TypeVar("T")
 
@@ -37,7 +37,7 @@ def analyse_film(asked: argparse.Namespace) -> int:
     rate = analysis.master.rate
     for i, shot in enumerate(analysis.shots):
         kinds = ", ".join(f"{track.kind}{_number(track)}"
-                          for track in analysis.tracks_in(i)) or "nobody"
+                          for track in analysis.tracks_in(i)) or tr("nobody")
         print(f"{i + 1:4}  {timecode(shot.start, rate)}  {timecode(shot.end, rate)}  "
               f"{shot.transition_in:8}  {kinds}")
     return 0
@@ -73,7 +73,7 @@ def path_of(asked: argparse.Namespace) -> int:
     try:
         shape = Shape.parse(asked.shape)
     except ValueError as problem:
-        raise InputError(str(problem), remedy="Write it as 9:16 or 4:5.") from problem
+        raise InputError(str(problem), remedy=tr("Write it as 9:16 or 4:5.")) from problem
     frame = FramingSpec(shape)
     paths = film_path(analysed(*opened(asked.movie)), frame)
     if asked.json:
@@ -83,9 +83,12 @@ def path_of(asked: argparse.Namespace) -> int:
     for i, path in enumerate(paths):
         x, y, w, h = path.windows[0]
         moves = (
-            "still" if path.still else f"to {path.windows[-1][0]:.1f}, {path.windows[-1][1]:.1f}"
+            tr("still") if path.still else tr("to {windows:.1f}, {windows_2:.1f}",
+                                          windows=path.windows[-1][0],
+                                          windows_2=path.windows[-1][1])
         )
-        print(f"{i + 1:4}  {path.manner:8}  {w:.1f}x{h:.1f} at {x:.1f}, {y:.1f}  {moves}")
+        print(tr("{i:4}  {manner:8}  {w:.1f}x{h:.1f} at {x:.1f}, {y:.1f}  {moves}", i=i + 1,
+                 manner=tr(path.manner), w=w, h=h, x=x, y=y, moves=moves))
     return 0
 
 
@@ -106,7 +109,7 @@ def convert_film(asked: argparse.Namespace) -> int:
         print_json(files_answer(proved(str(film), file.proof) for file in made))
     else:
         for file in made:
-            print(f"{'proved' if file.proof.right else 'NOT PROVED'}  {file.file}")
+            print(f"{tr('proved') if file.proof.right else tr('NOT PROVED')}  {file.file}")
             _print_wrong(file.proof)
     return 0 if all(file.proof.right for file in made) else 1
 
@@ -115,12 +118,12 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
     """Recognise what is said in a film, and write it as captions."""
     told = asked.out == STREAM
     if told and asked.json:
-        raise InputError("Captions and JSON cannot both come on standard output.",
-                         remedy="Name a file with --out, or leave --json out.")
+        raise InputError(tr("Captions and JSON cannot both come on standard output."),
+                         remedy=tr("Name a file with --out, or leave --json out."))
     captions_text((), asked.out.suffix or (".srt" if told else ""))
     if not told and asked.out.exists() and not asked.force:
-        raise InputError("This file is there already.", asked.out,
-                         "Name another, or give --force.")
+        raise InputError(tr("This file is there already."), asked.out,
+                         tr("Name another, or give --force."))
     film, _ = opened(asked.movie)
     master = with_sound(probe(film), asked.sound - 1)
     names = tuple(name for part in asked.names.split(",") if (name := part.strip()))
@@ -136,12 +139,14 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
         print_json({"file": str(asked.out), "language": found.language,
                     "captions": len(found.cues), "doubtful": doubtful})
     else:
-        print(f"{counted(len(found.cues), 'caption')} in {asked.out} ({found.language}), "
-              f"{doubtful} with doubtful words")
+        print(tr("{captions} in {out} ({language}), {doubtful} with doubtful words",
+                 captions=counted(len(found.cues), "{count} caption", "{count} captions"),
+                 out=asked.out, language=found.language, doubtful=doubtful))
     return 0
 
 
 def _print_wrong(proof: Proof) -> None:
     for line in proof.lines:
         if not line.right:
-            print(f"    {line.what}: {line.found}, asked {line.asked}")
+            print(tr("    {what}: {found}, asked {asked}", what=tr(line.what), found=line.found,
+                     asked=line.asked))

@@ -16,6 +16,7 @@ import sys
 from types import FrameType
 
 from caracal.core.children import command, environment
+from caracal.core.translation import tr
 
 SCREEN = "1280x800x24"
 END_S = 10.0
@@ -24,8 +25,8 @@ END_S = 10.0
 def main() -> int:
     """Run the rest of the words there; returns the exit code."""
     if shutil.which("Xvfb") is None:
-        sys.stderr.write("There is no display, and no Xvfb to make one. Install the package "
-                         "xvfb.\n")
+        sys.stderr.write(tr("There is no display, and no Xvfb to make one. Install the package "
+                            "xvfb.\n"))
         return 2
     ours, theirs = os.pipe()
     screen = subprocess.Popen(
@@ -47,7 +48,7 @@ def main() -> int:
         with os.fdopen(ours) as told:
             display = told.readline().strip()
         if not display:
-            sys.stderr.write("Xvfb could not make a display. Look at its package.\n")
+            sys.stderr.write(tr("Xvfb could not make a display. Look at its package.\n"))
             return 2
         if not asked:
             window = subprocess.Popen(

@@ -25,6 +25,7 @@ from caracal.core.plan import Planner, rate_of, refuse
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import decided
 from caracal.core.specs.settings import estimated_mb, notes_file
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Progress, Report, silent
 
 __all__ = ["EncodeResult", "Recipe", "check_before", "convert", "make_files"]
@@ -48,7 +49,8 @@ def convert(
     """
     control = Control(cancel)
     if not recipes:
-        raise InputError("No version was asked for.", remedy="Name a spec sheet with --spec.")
+        raise InputError(tr("No version was asked for."),
+                         remedy=tr("Name a spec sheet with --spec."))
     analysis = decided(analyse(master, report, control.cancel), recipes[0])
     check_before(analysis, recipes, folder)
     planner = Planner(analysis, report, control.cancel)
@@ -68,8 +70,9 @@ def check_before(analysis: Analysis, recipes: list[Recipe], folder: Path) -> Non
     master = analysis.master
     for piece in (span for each in recipes for span in each.ranges):
         if piece.end_exclusive > master.frames:
-            raise InputError(f"The range ends at frame {piece.end_exclusive} and the film has "
-                             f"{master.frames} frames.", master.file, "Choose an earlier end.")
+            raise InputError(tr("The range ends at frame {end_exclusive} and the film has {frames} "
+                                "frames.", end_exclusive=piece.end_exclusive, frames=master.frames),
+                             master.file, tr("Choose an earlier end."))
     needed = 0.0
     for each in recipes:
         seconds = each.frames_in(master.frames) / float(master.rate)
@@ -88,8 +91,9 @@ def check_folder(folder: Path, needed_mb: float) -> None:
     except OSError as problem:
         raise storage_error(folder, problem) from problem
     if room.f_bavail * room.f_frsize < needed_mb * 1.1e6:
-        raise StorageError(f"The disk has no room for about {needed_mb:.0f} MB.", folder,
-                         "Free some space or choose another folder.")
+        raise StorageError(tr("The disk has no room for about {needed_mb:.0f} MB.",
+                              needed_mb=needed_mb), folder,
+                           tr("Free some space or choose another folder."))
 
 
 def make_files(plans: list[FilePlan], watch: Watch, control: Control) -> list[Outcome]:
@@ -126,9 +130,9 @@ def _told(outcome: Outcome, plan: FilePlan) -> Outcome:
     """A crash in words; other outcomes as they are."""
     if not outcome.crashed:
         return outcome
-    return Outcome(problem=Problem(
-        "CaracalError", "The encoder ended by itself twice; nothing half-made was kept.",
-        plan.file, "Try again, or choose another codec in its spec sheet."))
+    return Outcome(problem=Problem("CaracalError", tr("The encoder ended by itself twice; nothing "
+                                                      "half-made was kept."), plan.file,
+                                   tr("Try again, or choose another codec in its spec sheet.")))
 
 
 class _Total:
@@ -144,4 +148,4 @@ class _Total:
         self._done[number] = state.done
         done, spent = sum(self._done), time.monotonic() - self._began
         left = spent / done * (self._total - done) if done and spent > 1 else None
-        self._report(Progress("Encoding", done, self._total, left))
+        self._report(Progress(tr("Encoding"), done, self._total, left))

@@ -7,6 +7,8 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.translation import tr
+
 
 class CaracalError(Exception):
     """The root of every error that Caracal raises on purpose.
@@ -79,17 +81,20 @@ def storage_error(path: Path, problem: Exception) -> CaracalError:
     """What an operating system's refusal to write ``path`` means for a person."""
     code = getattr(problem, "errno", None)
     if code == errno.ENOSPC:
-        return StorageError("The disk is full.", path, "Free some space or choose another folder.")
+        return StorageError(tr("The disk is full."), path,
+                            tr("Free some space or choose another folder."))
     if code in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return StorageError("This folder cannot be written to.", path, "Choose another folder.")
+        return StorageError(tr("This folder cannot be written to."), path,
+                            tr("Choose another folder."))
     if code in (errno.ENOENT, errno.ENOTDIR, errno.EEXIST):
-        return StorageError("This folder is gone.", path, "Choose another folder.")
-    return CaracalError(f"Writing failed ({reason_of(problem)}).", path, "Try again.")
+        return StorageError(tr("This folder is gone."), path, tr("Choose another folder."))
+    return CaracalError(tr("Writing failed ({reason_of}).", reason_of=reason_of(problem)), path,
+                        tr("Try again."))
 
 
 def missing(path: Path) -> InputError:
     """The error for a file that is not there."""
-    return InputError("There is no such file.", path, "Check the name and the folder.")
+    return InputError(tr("There is no such file."), path, tr("Check the name and the folder."))
 
 
 def reason_of(problem: Exception) -> str:

@@ -12,6 +12,7 @@ from types import TracebackType
 
 from caracal.core.errors import CaracalError, StorageError, readable, storage_error
 from caracal.core.folders import state_root
+from caracal.core.translation import tr
 
 MOST_BYTES = 1 << 20  # of a log file; three older ones are kept
 OLDER = 3
@@ -61,13 +62,12 @@ def unforeseen(problem: BaseException) -> CaracalError:
         return storage_error(Path(str(problem.filename)), problem)
     log.error("unforeseen", exc_info=problem)
     if isinstance(problem, MemoryError):
-        return StorageError(
-            "There is not enough memory for this.",
-            remedy="Close other programs, or use a smaller film.",
-        )
+        return StorageError(tr("There is not enough memory for this."),
+                            remedy=tr("Close other programs, or use a smaller film."))
     words = readable(" ".join(str(problem).split()))[:200]
-    return CaracalError(f"Something went wrong that nobody foresaw ({type(problem).__name__}: "
-                        f"{words}).", remedy=f"Please report it with the log {kept_at()}.")
+    return CaracalError(tr("Something went wrong that nobody foresaw ({name}: {words}).",
+                           name=type(problem).__name__, words=words),
+                        remedy=tr("Please report it with the log {kept_at}.", kept_at=kept_at()))
 
 
 def watch_threads() -> None:

@@ -8,6 +8,7 @@ from pathlib import Path
 from urllib.parse import unquote_to_bytes
 
 from caracal.core.errors import InputError
+from caracal.core.translation import tr
 
 SCHEME = "file://"  # of a path that is no text: its bytes are escaped after RFC 8089
 
@@ -52,9 +53,10 @@ def refuse_inputs(target: Path, inputs: Iterable[Path]) -> None:
     """Raise InputError when writing ``target`` would write one of ``inputs``, whatever its name."""
     for path in inputs:
         if same_file(target, path):
-            raise InputError(f"{target.name} is the film itself or a file that the version is made "
-                             "from, or a link to one: it is never written over.", target,
-                             "Choose another folder or name pattern.")
+            raise InputError(tr("{name} is the film itself or a file that the version is made "
+                                "from, or a link to one: it is never written over.",
+                                name=target.name), target,
+                             tr("Choose another folder or name pattern."))
 
 
 def inside(folder: Path, name: str) -> Path:
@@ -64,6 +66,6 @@ def inside(folder: Path, name: str) -> Path:
     """
     path = folder / name
     if not name or path.name != name or path.parent != folder or name in (".", ".."):
-        raise InputError(f"“{name}” is not a file of this folder.", folder,
-                         "The data that names it was changed: do not use it.")
+        raise InputError(tr("“{name}” is not a file of this folder.", name=name), folder,
+                         tr("The data that names it was changed: do not use it."))
     return path

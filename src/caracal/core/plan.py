@@ -34,6 +34,7 @@ from caracal.core.sound_plan import accompaniment
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Report, silent
 
 KEYS_APART_S = 0.4  # at least, between pictures that stand alone because a shot begins
@@ -262,7 +263,7 @@ def refuse(sheet: SpecSheet, seconds: float, master: Master) -> None:
     sheet.refuse_duration(seconds, master.file.name)
     rate = rate_of(sheet, master.rate)
     if not sheet.rates.take(rate):
-        raise InputError(f"No rate that {sheet.name} takes can be made from "
-                         f"{float(master.rate):.3f} frames a second.", master.file,
-                         "Mend the rates of the spec sheet.")
+        raise InputError(tr("No rate that {name} takes can be made from {rate:.3f} frames a "
+                            "second.", name=sheet.name, rate=float(master.rate)), master.file,
+                         tr("Mend the rates of the spec sheet."))
 

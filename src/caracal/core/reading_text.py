@@ -8,6 +8,7 @@ from pathlib import Path
 
 from caracal.core.errors import InputError, missing
 from caracal.core.limits import MOST_NESTING, MOST_TOML_DOTS, MOST_TOML_LINE
+from caracal.core.translation import tr
 
 STRINGS = re.compile(rb'"(?:[^"\\]|\\.)*"')
 
@@ -20,10 +21,12 @@ def read_bounded(path: Path, most_bytes: int, what: str) -> bytes:
     try:
         found = path.stat()
         if not stat.S_ISREG(found.st_mode):
-            raise InputError(f"This is no file, and so no {what}.", path, "Choose another file.")
+            raise InputError(tr("This is no file, and so no {what}.", what=what), path,
+                             tr("Choose another file."))
         if found.st_size > most_bytes:
-            raise InputError(f"This file is too large for a {what} "
-                             f"({found.st_size / 1e6:.0f} MB).", path, "Choose another file.")
+            raise InputError(tr("This file is too large for a {what} ({st_size:.0f} MB).",
+                                what=what, st_size=found.st_size / 1e6), path,
+                             tr("Choose another file."))
         with path.open("rb") as file:
             return file.read(most_bytes + 1)[:most_bytes]
     except FileNotFoundError as problem:
@@ -31,7 +34,8 @@ def read_bounded(path: Path, most_bytes: int, what: str) -> bytes:
     except InputError:
         raise
     except (OSError, ValueError) as problem:
-        raise InputError(f"This {what} cannot be read.", path, "Choose another file.") from problem
+        raise InputError(tr("This {what} cannot be read.", what=what), path,
+                         tr("Choose another file.")) from problem
 
 
 def refuse_nesting(data: bytes, path: Path | None, what: str) -> None:
@@ -41,8 +45,8 @@ def refuse_nesting(data: bytes, path: Path | None, what: str) -> None:
         depth += 1 if bracket in b"[{" else -1
         deepest = max(deepest, depth)
     if deepest > MOST_NESTING:
-        raise InputError(f"This {what} nests {deepest} levels deep.", path,
-                         "It was damaged or made to do harm: choose another file.")
+        raise InputError(tr("This {what} nests {deepest} levels deep.", what=what, deepest=deepest),
+                         path, tr("It was damaged or made to do harm: choose another file."))
 
 
 def refuse_dots(text: str, path: Path | None, what: str) -> None:
@@ -50,5 +54,5 @@ def refuse_dots(text: str, path: Path | None, what: str) -> None:
     for number, line in enumerate(text.splitlines(), 1):
         key = line.partition("=")[0]
         if len(line) > MOST_TOML_LINE or key.count(".") > MOST_TOML_DOTS:
-            raise InputError(f"Line {number} of this {what} is too long or nests too deeply.", path,
-                             "Mend that line.")
+            raise InputError(tr("Line {number} of this {what} is too long or nests too deeply.",
+                                number=number, what=what), path, tr("Mend that line."))

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from caracal.core.errors import InputError, InstallError
 from caracal.core.paths import path_of
+from caracal.core.translation import tr
 
 OURS = "shipped:"  # what the names of shipped assets begin with
 ASSET_FOLDERS = ("backdrops", "graphics", "demo")
@@ -25,11 +26,11 @@ def model(name: str) -> Path:
         with path.open("rb") as file:
             pointer = file.read(len(POINTER)) == POINTER
     except OSError as problem:
-        raise InstallError("A model that ships with Caracal is missing.", path,
-                           "Install Caracal again.") from problem
+        raise InstallError(tr("A model that ships with Caracal is missing."), path,
+                           tr("Install Caracal again.")) from problem
     if pointer:
-        raise InstallError("This model is only a pointer into a large-file store.", path,
-                           "Fetch it with git lfs pull, or copy it from a whole checkout.")
+        raise InstallError(tr("This model is only a pointer into a large-file store."), path,
+                           tr("Fetch it with git lfs pull, or copy it from a whole checkout."))
     return path
 
 
@@ -42,7 +43,8 @@ def asset_file(name: str) -> Path:
         return path_of(name)
     folder, _, file = name.removeprefix(OURS).partition("/")
     if folder not in ASSET_FOLDERS or Path(file).name != file or not file:
-        raise InputError(f"Nothing that ships is called “{name[:80]}”.", remedy="Choose a file.")
+        raise InputError(tr("Nothing that ships is called “{name}”.", name=name[:80]),
+                         remedy=tr("Choose a file."))
     return shipped(folder, file)
 
 

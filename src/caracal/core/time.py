@@ -9,6 +9,7 @@ from fractions import Fraction
 import msgspec
 
 from caracal.core.errors import InputError
+from caracal.core.translation import tr
 
 STANDARD_RATES = tuple(
     Fraction(n, d)
@@ -38,13 +39,13 @@ class FrameRange(msgspec.Struct, frozen=True, omit_defaults=True):
 
     def __post_init__(self) -> None:
         if not SLOWEST <= self.percent <= FASTEST:
-            raise InputError(f"{self.percent} % is no speed that can be made.",
-                             remedy=f"Choose {SLOWEST} to {FASTEST} %.")
+            raise InputError(tr("{percent} % is no speed that can be made.", percent=self.percent),
+                             remedy=tr("Choose {slowest} to {fastest} %.", slowest=SLOWEST,
+                                       fastest=FASTEST))
         if not 0 <= self.start < self.end_exclusive:
-            raise InputError(
-                f"The range from frame {self.start} to {self.end_exclusive} holds no frames.",
-                remedy="Put the end after the beginning.",
-            )
+            raise InputError(tr("The range from frame {start} to {end_exclusive} holds no frames.",
+                                start=self.start, end_exclusive=self.end_exclusive),
+                             remedy=tr("Put the end after the beginning."))
 
     def __len__(self) -> int:
         return self.end_exclusive - self.start
@@ -167,23 +168,24 @@ def frame_of_timecode(text: str, rate: Fraction) -> int:
     if not found:
         if re.fullmatch(r"\d+(\.\d+)?", text.strip()):
             return round(Fraction(text.strip()) * rate)
-        raise _bad_timecode(text, "Write it as HH:MM:SS:FF or as seconds, such as 12.5.")
+        raise _bad_timecode(text, tr("Write it as HH:MM:SS:FF or as seconds, such as 12.5."))
     hh, mm, ss, ff = (int(group) for group in found.groups())
     base = nominal(rate)
     if mm > 59 or ss > 59 or ff >= base:
-        raise _bad_timecode(text, f"Minutes and seconds go to 59, frames to {base - 1}.")
+        raise _bad_timecode(text,
+                            tr("Minutes and seconds go to 59, frames to {base}.", base=base - 1))
     frame = ((hh * 60 + mm) * 60 + ss) * base + ff
     if is_drop_frame(rate):
         skipped = base // 15
         if ss == 0 and ff < skipped and mm % 10:
-            raise _bad_timecode(text, "Drop frame leaves this number out; take the next one.")
+            raise _bad_timecode(text, tr("Drop frame leaves this number out; take the next one."))
         minutes = hh * 60 + mm
         frame -= skipped * (minutes - minutes // 10)
     return frame
 
 
 def _bad_timecode(text: str, remedy: str) -> InputError:
-    return InputError(f"“{text}” is not a timecode.", remedy=remedy)
+    return InputError(tr("“{text}” is not a timecode.", text=text), remedy=remedy)
 
 
 def samples_at(frame: int, rate: Fraction, sample_rate: int) -> int:

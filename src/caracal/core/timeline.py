@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from caracal.core.errors import InputError
 from caracal.core.time import FrameRange, rate_text, samples_at
+from caracal.core.translation import tr
 
 Paced = tuple[int, int, Fraction, FrameRange | None]  # first place, places, first time, range
 
@@ -199,7 +200,7 @@ def timeline(
             rest = frame_range.within(last.end_exclusive, frame_range.end_exclusive)
             joined += [] if rest is None else [rest]
     if not joined:
-        raise InputError("No range of the film was given.", remedy="Set in and out.")
+        raise InputError(tr("No range of the film was given."), remedy=tr("Set in and out."))
     return Timeline(tuple(joined), rate_text(master_rate), rate_text(rate or master_rate), blend)
 
 

@@ -12,6 +12,7 @@ import tomli_w
 from caracal.core.errors import InputError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
+from caracal.core.translation import tr
 
 T = TypeVar("T")
 
@@ -40,8 +41,8 @@ def from_toml(data: bytes, kind: type[T], what: str, path: Path | None = None) -
         return msgspec.convert(tomllib.loads(text), kind)
     except (UnicodeDecodeError, tomllib.TOMLDecodeError, msgspec.ValidationError,
             RecursionError) as problem:
-        raise InputError(f"This is no {what}: {problem}.", path,
-                         "Save one from the window, and change that.") from problem
+        raise InputError(tr("This is no {what}: {problem}.", what=what, problem=problem), path,
+                         tr("Save one from the window, and change that.")) from problem
 
 
 def write_toml(path: Path, value: object) -> None:

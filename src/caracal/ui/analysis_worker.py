@@ -17,6 +17,7 @@ from caracal.core.framing.shot_solution import ShotSolution, solve_shot
 from caracal.core.project.model import FIRST_SHEETS
 from caracal.core.project.storage import FilmReference
 from caracal.core.specs.shelf import find_sheet
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Progress
 from caracal.ui.worker import Worker
 
@@ -44,8 +45,8 @@ def reopened(film: FilmReference) -> tuple[Analysis, Solved]:
     """What is kept of a film that is not there. Raises InputError when nothing is."""
     kept = kept_analysis(film.content_key)
     if kept is None:
-        raise InputError("The film of this project is not where it was.", film.path,
-                         "Put it back, or beside the project, and open the project again.")
+        raise InputError(tr("The film of this project is not where it was."), film.path,
+                         tr("Put it back, or beside the project, and open the project again."))
     return kept, first_solved(kept)
 
 

@@ -8,13 +8,14 @@ import sys
 from contextlib import suppress
 from pathlib import Path
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QLibraryInfo, QLocale, QTimer, QTranslator
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
 from caracal.core.children import warm_up
 from caracal.core.logs import watch_process
 from caracal.core.resources import DEMO_FILM, shipped
+from caracal.core.translation import languages
 from caracal.ui import theme
 from caracal.ui.demo import open_demo
 from caracal.ui.main_window import MainWindow
@@ -29,11 +30,22 @@ SWITCH_S = 0.0005  # Python's own 5 ms would let a busy thread hold a frame back
 
 def prepare(application: QApplication) -> None:
     """Looks, and threads that let the window go first."""
+    translate_qt(application)
     theme.dress(application)
     focus_first(application)
     speak()
     sys.setswitchinterval(SWITCH_S)
     keep_memory()
+
+
+def translate_qt(application: QApplication) -> None:
+    """Let Qt's own buttons and dialogs speak the language, where there is a catalogue of it."""
+    folder = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
+    for language in languages():
+        translator = QTranslator(application)
+        if translator.load(QLocale(language), "qtbase", "_", folder):
+            application.installTranslator(translator)
+            return
 
 
 def keep_memory() -> None:

@@ -14,11 +14,12 @@ from caracal.core.paths import text_of
 from caracal.core.project.assets import content_of
 from caracal.core.render.asset_checks import film_of
 from caracal.core.render.assets import open_picture
+from caracal.core.translation import tr
 from caracal.ui.worker import Worker
 
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".gif", ".svg", ".bmp", ".tif", ".tiff")
 FILMS = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mxf", ".ts", ".mpg")
-BOTH = "Pictures and clips ({})".format(
+BOTH = tr("Pictures and clips ({})").format(
     " ".join(f"*{suffix}" for suffix in (*PICTURES, *FILMS)))
 Take = Callable[[PictureFile | Clip, float], object]  # what it is, and its width to its height
 
@@ -44,8 +45,8 @@ class AssetPicker(QObject):
 
     def ask(self, parent: QWidget, take: Take) -> None:
         """Let a person choose a file, over ``parent``, and ``take`` it."""
-        chosen = QFileDialog.getOpenFileName(
-            parent, "Picture or clip", "", f"{BOTH};;All files (*)")[0]
+        chosen = QFileDialog.getOpenFileName(parent, tr("Picture or clip"), "",
+                                             tr("{both};;All files (*)", both=BOTH))[0]
         if chosen:
             self.take_file(Path(chosen), take)
 
@@ -64,7 +65,7 @@ class AssetPicker(QObject):
     def take_clip(self, clip: Clip, take: Take) -> None:
         """``take`` the film of ``clip`` once it was looked at, or say what is wrong with it."""
         if self.busy:
-            self.said.emit("Another clip is still being looked at.")
+            self.said.emit(tr("Another clip is still being looked at."))
             return
 
         def look() -> None:

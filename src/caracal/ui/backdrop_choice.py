@@ -14,14 +14,17 @@ from caracal.core.layout.model import (
     SoftBackdrop,
 )
 from caracal.core.layout.shipped_assets import MOVING_BACKDROPS, moving_backdrop
+from caracal.core.translation import tr
 from caracal.ui.asset_picker import AssetPicker
 from caracal.ui.panels import LEAST_BOX
 
+MOVING = {tr("{name}, moving", name=tr(name)): moving_backdrop(name) for name in MOVING_BACKDROPS}
 DRAWN: dict[str, Backdrop] = {  # what each is called, and itself
-    "Plain": PlainBackdrop(), "Two colours": BlendBackdrop(), "Soft picture": SoftBackdrop(),
-    **{f"{name}, moving": moving_backdrop(name) for name in MOVING_BACKDROPS},
+    tr("Plain"): PlainBackdrop(), tr("Two colours"): BlendBackdrop(),
+    tr("Soft picture"): SoftBackdrop(),
+    **MOVING,
 }
-FILE = "Picture or clip…"
+FILE = tr("Picture or clip…")
 
 
 class BackdropChoice(QComboBox):
@@ -33,7 +36,7 @@ class BackdropChoice(QComboBox):
         self._shown: Backdrop | None = None
         self.setMinimumWidth(LEAST_BOX)
         self.addItems([*DRAWN, FILE])
-        self.setToolTip("What lies behind everything")
+        self.setToolTip(tr("What lies behind everything"))
         self.activated.connect(lambda _: self._chosen())
 
     def show_backdrop(self, backdrop: Backdrop | None) -> None:
@@ -41,7 +44,7 @@ class BackdropChoice(QComboBox):
         self._shown = backdrop
         same = [name for name, each in DRAWN.items() if each == backdrop]
         alike = [name for name, each in DRAWN.items() if type(each) is type(backdrop)
-                 and not name.endswith("moving")]
+                 and name not in MOVING]
         with QSignalBlocker(self):
             self.setCurrentText((same or alike or [FILE])[0])
 

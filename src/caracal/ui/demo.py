@@ -8,6 +8,7 @@ from typing import Protocol
 from PySide6.QtCore import QObject, QTimer
 
 from caracal.core.resources import DEMO_FILM
+from caracal.core.translation import tr
 from caracal.demo.dress import dressed, is_plain
 from caracal.ui.film_view import FilmView
 
@@ -58,8 +59,8 @@ class _Dresser(QObject):
         elif session.found.whole and self._window.analysing is None:
             self._end()
             if is_plain(session.project, session.analysis) and not session.read_only:
-                session.edit(dressed(session.analysis),
-                             "The demo is dressed: look at version D. Undo gives the plain film.")
+                session.edit(dressed(session.analysis), tr("The demo is dressed: look at version "
+                                                           "D. Undo gives the plain film."))
 
     def _end(self) -> None:
         self._timer.stop()

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import QFileDialog, QWidget
 
 from caracal.core.analysis.cache import old_content_key
 from caracal.core.errors import CaracalError
-from caracal.core.plurals import counted
 from caracal.core.project.assets import gathered
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.model import Project
@@ -23,6 +22,7 @@ from caracal.core.project.storage import (
     read_document,
     write_document,
 )
+from caracal.core.translation import counted, tr
 from caracal.ui.ownership import Ownership
 from caracal.ui.session import Session
 from caracal.ui.worker import Worker
@@ -67,7 +67,7 @@ class ProjectFiles(QObject):
             return  # from a newer Caracal: left where it is
         if project != session.project:
             session.shelf.stand_in(project.versions)
-            session.edit(project, "Your unsaved work is back; undo leaves it out.")
+            session.edit(project, tr("Your unsaved work is back; undo leaves it out."))
 
     def keep(self) -> None:
         """Write the work to its own place while it differs from what was saved.
@@ -78,8 +78,9 @@ class ProjectFiles(QObject):
         ours, session = self._ownership.check(), self._session
         if not ours and not session.read_only:
             session.read_only = "another window has this film"
-            session.said.emit("Another window took this film over: this one only looks from now "
-                              "on. What is changed here is kept aside; save it under another name.")
+            session.said.emit(tr("Another window took this film over: this one only looks from now "
+                                 "on. What is changed here is kept aside; save it under another "
+                                 "name."))
         try:
             if ours and session.unsaved:
                 write_document(self._kept, self._document())
@@ -88,7 +89,7 @@ class ProjectFiles(QObject):
             elif session.unsaved:
                 write_document(self._ownership.aside(self._kept), self._document())
         except (CaracalError, OSError) as problem:
-            self._session.said.emit(f"Your work could not be kept: {problem}")
+            self._session.said.emit(tr("Your work could not be kept: {problem}", problem=problem))
 
     def _document(self) -> Document:
         return document(self._session.found, self._session.project)
@@ -120,8 +121,8 @@ class ProjectFiles(QObject):
     def save_as(self) -> None:
         """A person is asked where to save, and it is saved there."""
         start = self._session.file or self._session.film.with_suffix(SUFFIX)
-        chosen, _ = QFileDialog.getSaveFileName(self._parent, "Save the project", str(start),
-                                                f"Caracal projects (*{SUFFIX})")
+        chosen, _ = QFileDialog.getSaveFileName(self._parent, tr("Save the project"), str(start),
+                                                tr("Caracal projects (*{suffix})", suffix=SUFFIX))
         if chosen:
             path = Path(chosen)
             self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
@@ -136,16 +137,16 @@ class ProjectFiles(QObject):
             return
         session.file, session.saved = path, session.project
         self.keep()
-        session.said.emit(f"Saved {path.name}.")
+        session.said.emit(tr("Saved {name}.", name=path.name))
 
     def gather(self) -> None:
         """Copy the pictures and clips of the project into a folder beside it, in a thread."""
         session = self._session
         if session.file is None or session.read_only:
-            session.said.emit("Save the project first: its files are gathered beside it.")
+            session.said.emit(tr("Save the project first: its files are gathered beside it."))
             return
         if self._gathering is not None and self._gathering.isRunning():
-            session.said.emit("They are still being gathered.")
+            session.said.emit(tr("They are still being gathered."))
             return
         folder = session.file.with_name(f"{session.file.stem} files")
         before = session.project
@@ -160,18 +161,21 @@ class ProjectFiles(QObject):
     def _take_gathered(self, before: Project, after: Project, folder: Path) -> None:
         session = self._session
         if session.project is not before:
-            session.said.emit(f"The project was changed meanwhile; its files are in {folder}. "
-                              "Gather once more.")
+            session.said.emit(tr("The project was changed meanwhile; its files are in {folder}. "
+                                 "Gather once more.", folder=folder))
         elif after == before:
-            session.said.emit("There is nothing to gather: all files are there, or none is shown.")
+            session.said.emit(tr("There is nothing to gather: all files are there, or none is "
+                                 "shown."))
         else:
-            session.edit(after, f"The files that are shown lie in {folder.name}; save to keep it.")
+            session.edit(after, tr("The files that are shown lie in {name}; save to keep it.",
+                                   name=folder.name))
 
     def ask_cut_list(self) -> None:
         """Ask for a cut list that replaces the found shots."""
-        chosen, _ = QFileDialog.getOpenFileName(
-            self._parent, "Import a cut list", str(self._session.film.parent),
-            "Cut lists (*.edl *.otio *.otioz);;All files (*)")
+        chosen, _ = QFileDialog.getOpenFileName(self._parent, tr("Import a cut list"),
+                                                str(self._session.film.parent),
+                                                tr("Cut lists (*.edl *.otio *.otioz);;All files "
+                                                   "(*)"))
         if chosen:
             self.import_cut_list(Path(chosen))
 
@@ -179,8 +183,8 @@ class ProjectFiles(QObject):
         """Replace the shots by those of the cut list at ``path``, or say why not."""
         session, master = self._session, self._session.analysis.master
         if not session.found.whole:
-            session.said.emit("A cut list takes over all shots: import it when the whole film was "
-                              "looked at.")
+            session.said.emit(tr("A cut list takes over all shots: import it when the whole film "
+                                 "was looked at."))
             return
         try:
             starts = read_cut_list(path, master.rate, master.frames)
@@ -188,7 +192,9 @@ class ProjectFiles(QObject):
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.edit(project, f"{counted(len(starts), 'shot')} by {path.name}.")
+        session.edit(project, tr("{shots} by {name}.",
+                                 shots=counted(len(starts), "{count} shot", "{count} shots"),
+                                 name=path.name))
 
     def close(self) -> None:
         """Keep what is unsaved; nothing is asked, it comes back with the film."""

@@ -21,6 +21,7 @@ from PySide6.QtWidgets import QWidget
 
 from caracal.core.analysis.model import PEAKS_A_SECOND, Transition
 from caracal.core.time import FrameRange, timecode
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.layer import Layer, Same
 from caracal.ui.picture_paint import canvas_of
@@ -40,7 +41,7 @@ class FilmLine(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setAccessibleName("Film line: shots, sound, captions and the range")
+        self.setAccessibleName(tr("Film line: shots, sound, captions and the range"))
         self.session = session
         self._held = ""  # the end of the range that is dragged
         self._press = 0  # which press this is: each drag is a step of its own
@@ -49,8 +50,8 @@ class FilmLine(QWidget):
         self._from, self._span = 0.0, float(session.analysis.master.frames)
         self.setFixedHeight(96)
         self.setMouseTracking(True)
-        self.setToolTip("Click to go, drag to scrub, wheel to zoom in time. I and O set the range; "
-                        "its ends can be dragged.")
+        self.setToolTip(tr("Click to go, drag to scrub, wheel to zoom in time. I and O set the "
+                           "range; its ends can be dragged."))
         self._ground, self._sound = Layer(self), Layer(self)
         self._thumbs: dict[tuple[int, float], QPixmap] = {}
         self._soon = QTimer(self)
@@ -105,9 +106,9 @@ class FilmLine(QWidget):
         else:
             made = FrameRange(span.start, min(max(frame, span.start + 1), frames))
             session.go(made.end_exclusive - 1)
-        session.edit(msgspec.structs.replace(session.project, span=made), "Range dragged.",
+        session.edit(msgspec.structs.replace(session.project, span=made), tr("Range dragged."),
                      ("range", self._press), held=True)
-        session.said.emit(f"Range of {len(made) / session.rate:.2f} s.")
+        session.said.emit(tr("Range of {count:.2f} s.", count=len(made) / session.rate))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self._zoom(self._frame(event.position().x()), 0.8 if event.angleDelta().y() > 0 else 1.25)
@@ -185,7 +186,7 @@ class FilmLine(QWidget):
         if rest.width() < 2:
             return
         p.fillRect(rest, QBrush(QColor(theme.EDGE), Qt.BrushStyle.BDiagPattern))
-        words = "Not looked at yet"
+        words = tr("Not looked at yet")
         p.setFont(theme.ui_font(12))
         wide = p.fontMetrics().horizontalAdvance(words) + 16
         if wide < rest.width():

@@ -7,6 +7,7 @@ from typing import Protocol
 
 from PySide6.QtCore import QSettings
 
+from caracal.core.translation import tr
 from caracal.ui.demo import open_demo
 from caracal.ui.film_view import FilmView
 from caracal.ui.menus import Entry
@@ -43,25 +44,27 @@ class FilmWindow(Protocol):
 def film_menu(window: FilmWindow) -> list[Entry | None]:
     """What can be opened, saved and closed."""
     return [
-        Entry("Open film or project…", "Ctrl+O", "Open a finished master, or saved work",
+        Entry(tr("Open film or project…"), "Ctrl+O", tr("Open a finished master, or saved work"),
               window.ask_film, film=False),
-        Entry("Open the demo film", "Ctrl+D", "Kiln Day at Marram Quay",
+        Entry(tr("Open the demo film"), "Ctrl+D", tr("Kiln Day at Marram Quay"),
               lambda: open_demo(window), film=False),
         None,
-        Entry("Save project", "Ctrl+S", "Save everything decided about this film",
+        Entry(tr("Save project"), "Ctrl+S", tr("Save everything decided about this film"),
               lambda: window.opened().files.save()),
-        Entry("Save project as…", "Ctrl+Shift+S", "Save in another place",
+        Entry(tr("Save project as…"), "Ctrl+Shift+S", tr("Save in another place"),
               lambda: window.opened().files.save_as()),
-        Entry("Gather pictures and clips", "", "Copy all files that are shown into a folder beside "
-              "the project", lambda: window.opened().files.gather()),
-        Entry("Import cut list…", "Ctrl+I", "Take the shots from an EDL or OpenTimelineIO file",
+        Entry(tr("Gather pictures and clips"), "",
+              tr("Copy all files that are shown into a folder beside the project"),
+              lambda: window.opened().files.gather()),
+        Entry(tr("Import cut list…"), "Ctrl+I",
+              tr("Take the shots from an EDL or OpenTimelineIO file"),
               lambda: window.opened().files.ask_cut_list()),
         None,
-        Entry("Films from outside open here", "", "What the desktop or a command opens comes into "
-              "this window; else into a new one",
-              lambda: window.settings.setValue(CHOICE, not opens_here(window.settings)),
-              film=False, on=lambda: opens_here(window.settings)),
-        Entry("Close film", "Ctrl+W", "Back to the start page", window.close_film),
-        Entry("Quit", "Ctrl+Q", "Leave Caracal; unsaved work comes back next time", window.close,
-              film=False),
+        Entry(tr("Films from outside open here"), "",
+              tr("What the desktop or a command opens comes into this window; else into a new one"),
+              lambda: window.settings.setValue(CHOICE, not opens_here(window.settings)), film=False,
+              on=lambda: opens_here(window.settings)),
+        Entry(tr("Close film"), "Ctrl+W", tr("Back to the start page"), window.close_film),
+        Entry(tr("Quit"), "Ctrl+Q", tr("Leave Caracal; unsaved work comes back next time"),
+              window.close, film=False),
     ]

@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.aim.view import Aim
 from caracal.ui.batch.controller import BatchController
@@ -55,10 +56,10 @@ class FilmView(QWidget):
         column.setSpacing(2)
         for view in VIEWS:
             self.stack.addWidget(QWidget())  # until it is looked at
-            button = QPushButton(f"{view.key}  {view.name}")
+            button = QPushButton(f"{view.key}  {tr(view.name)}")
             button.setObjectName("view")
             button.setCheckable(True)
-            button.setToolTip(f"{view.name} (key {view.key})")
+            button.setToolTip(tr("{name} (key {key})", name=tr(view.name), key=view.key))
             button.clicked.connect(lambda _=False, name=view.name: self.show_view(name))
             group.addButton(button)
             column.addWidget(button)

@@ -6,10 +6,11 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QWidget
 
 from caracal.core.time import short_time
+from caracal.core.translation import tr
 from caracal.core.work import Progress
 
 BAR_WIDE = 240
-STOP = "Stop looking; what was found is kept"
+STOP = tr("Stop looking; what was found is kept")
 
 
 class GrowingBar(QWidget):
@@ -26,7 +27,7 @@ class GrowingBar(QWidget):
         self.bar.setTextVisible(False)
         self.bar.setRange(0, 1000)
         self.bar.setFixedWidth(BAR_WIDE)
-        self.button = QPushButton("Stop")
+        self.button = QPushButton(tr("Stop"))
         self.button.setToolTip(STOP)
         self.button.setObjectName("small")
         self.button.clicked.connect(self._clicked)
@@ -41,14 +42,15 @@ class GrowingBar(QWidget):
 
     def show_progress(self, progress: Progress) -> None:
         """The film is being looked at, and this far."""
-        left = "" if progress.left_s is None else f", {short_time(progress.left_s)} left"
-        self._say(f"Looking at the film: {progress.share:.0%}{left}. Shots that are here can be "
-                  "worked on.", "Stop", STOP, False)
+        left = "" if progress.left_s is None else tr(", {short_time} left",
+                                                     short_time=short_time(progress.left_s))
+        self._say(tr("Looking at the film: {share:.0%}{left}. Shots that are here can be worked "
+                     "on.", share=progress.share, left=left), tr("Stop"), STOP, False)
         self.bar.setValue(round(progress.share * 1000))
 
     def show_stopped(self, why: str) -> None:
         """Nothing looks at the rest of the film, and why."""
-        self._say(why, "Go on", "Look at the rest of the film", True)
+        self._say(why, tr("Go on"), tr("Look at the rest of the film"), True)
 
     def _say(self, words: str, button: str, tip: str, stopped: bool) -> None:
         self._stopped = stopped

@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QDialog, QMainWindow, QTextBrowser, QVBoxLayout
 from caracal import __version__
 from caracal.core.logs import kept_at
 from caracal.core.resources import licence_texts, shipped
+from caracal.core.translation import tr
 from caracal.ui.menus import Entry, keys_of
 from caracal.ui.messages import Messages
 
@@ -25,18 +26,21 @@ def help_menu(
 ) -> list[Entry | None]:
     """Keys are listed from the ``others`` menus themselves."""
     return [
-        Entry("Guide…", "Shift+F1", "How to work with it, in the order in which it is done",
-              lambda: show_words(window, "Guide", guide_page(), markdown=True), film=False),
-        Entry("Keys…", "F1", "Every key and what it does",
-              lambda: show_words(window, "Keys", keys_page(others)), film=False),
-        Entry("Where the log is", "", "What went wrong and was not foreseen is kept there",
-              lambda: window.statusBar().showMessage(f"The log is {kept_at()}.", SAID_MS),
+        Entry(tr("Guide…"), "Shift+F1", tr("How to work with it, in the order in which it is done"),
+              lambda: show_words(window, tr("Guide"), guide_page(), markdown=True), film=False),
+        Entry(tr("Keys…"), "F1", tr("Every key and what it does"),
+              lambda: show_words(window, tr("Keys"), keys_page(others)), film=False),
+        Entry(tr("Where the log is"), "", tr("What went wrong and was not foreseen is kept there"),
+              lambda: window.statusBar().showMessage(
+                  tr("The log is {kept_at}.", kept_at=kept_at()), SAID_MS),
               film=False),
-        Entry("What was said lately", "Ctrl+Shift+L", "The last words at the bottom of the window; "
-              "choose one to go where it was said", lambda: said_again(window), film=False),
+        Entry(tr("What was said lately"), "Ctrl+Shift+L",
+              tr("The last words at the bottom of the window; choose one to go where it was said"),
+              lambda: said_again(window), film=False),
         None,
-        Entry("About Caracal…", "", "Which Caracal this is, and the licences of all its parts",
-              lambda: show_words(window, "About Caracal", about_page()), film=False),
+        Entry(tr("About Caracal…"), "",
+              tr("Which Caracal this is, and the licences of all its parts"),
+              lambda: show_words(window, tr("About Caracal"), about_page()), film=False),
     ]
 
 
@@ -51,7 +55,7 @@ def with_help(
     window: QMainWindow, menus: dict[str, list[Entry | None]]
 ) -> dict[str, list[Entry | None]]:
     """``menus``, and the last one, which tells their keys."""
-    return {**menus, "&Help": help_menu(window, menus)}
+    return {**menus, tr("&Help"): help_menu(window, menus)}
 
 
 def keys_page(menus: Mapping[str, list[Entry | None]]) -> str:
@@ -76,9 +80,9 @@ def about_page() -> str:
     """What Caracal is, and the licences of what it is made of, as HTML."""
     licences = "".join(f"<h3>{escape(name)}</h3><pre>{escape(text)}</pre>"
                        for name, text in licence_texts().items())
-    return (f"<h2>Caracal {escape(__version__)}</h2><p>One finished widescreen film in; every "
-            "other shape out, framed, checked and encoded. Nothing leaves your machine.</p>"
-            f"{licences}")
+    return (tr("<h2>Caracal {version}</h2><p>One finished widescreen film in; every other shape "
+               "out, framed, checked and encoded. Nothing leaves your machine.</p>{licences}",
+               version=escape(__version__), licences=licences))
 
 
 def guide_page() -> str:

@@ -8,9 +8,9 @@ import msgspec
 from PySide6.QtCore import QSettings, Qt
 
 from caracal.core.errors import CaracalError
-from caracal.core.plurals import counted
 from caracal.core.project.shots import joined_to_previous, split_at
 from caracal.core.time import FrameRange
+from caracal.core.translation import counted, mark, tr
 from caracal.ui.batch.lines import LineAction
 from caracal.ui.film_view import FilmView
 from caracal.ui.layout_clipboard import Cell, copy_layout, paste_layout
@@ -23,8 +23,8 @@ from caracal.ui.zones import keep_look
 from caracal.ui.zones_dialog import ZONES, ZonesDialog
 
 STEPS = {"Left": -1, "Right": 1, "Shift+Left": -10, "Shift+Right": 10}
-NUDGES = {"left": ("Ctrl+Left", -1, 0), "right": ("Ctrl+Right", 1, 0),
-          "up": ("Ctrl+Up", 0, -1), "down": ("Ctrl+Down", 0, 1)}
+NUDGES = {mark("left"): ("Ctrl+Left", -1, 0), mark("right"): ("Ctrl+Right", 1, 0),
+          mark("up"): ("Ctrl+Up", 0, -1), mark("down"): ("Ctrl+Down", 0, 1)}
 NUDGE_PIXELS = 8
 
 
@@ -33,8 +33,9 @@ def film_menus(
 ) -> dict[str, list[Entry | None]]:
     """The menus that need an open ``film``; they are asked for it only while there is one."""
     keys = _Keys(film, settings)
-    return {"&Edit": keys.edit(), "&Shot": keys.shot(), "&View": keys.view(),
-            "&Words": words_menu(film), "&Play": keys.play_menu(), "&Batch": keys.batch()}
+    return {tr("&Edit"): keys.edit(), tr("&Shot"): keys.shot(), tr("&View"): keys.view(),
+            tr("&Words"): words_menu(film), tr("&Play"): keys.play_menu(),
+            tr("&Batch"): keys.batch()}
 
 
 class _Keys:
@@ -48,56 +49,63 @@ class _Keys:
 
     def edit(self) -> list[Entry | None]:
         return [
-            Entry("Undo", "Ctrl+Z", "Take back an edit", lambda: self._session().undo()),
-            Entry("Redo", "Ctrl+Shift+Z | Ctrl+Y", "Do it again", lambda: self._session().redo()),
+            Entry(tr("Undo"), "Ctrl+Z", tr("Take back an edit"), lambda: self._session().undo()),
+            Entry(tr("Redo"), "Ctrl+Shift+Z | Ctrl+Y", tr("Do it again"),
+                  lambda: self._session().redo()),
             None,
-            Entry("Select all cells", "Ctrl+A", "Every cell the Board shows", self._select_all),
+            Entry(tr("Select all cells"), "Ctrl+A", tr("Every cell the Board shows"),
+                  self._select_all),
             None,
-            Entry("Range begins here", "I", "Set the in", lambda: self._set_range("in")),
-            Entry("Range ends here", "O", "Set the out", lambda: self._set_range("out")),
-            Entry("Whole film", "Shift+X", "Forget in and out", lambda: self._set_range("all")),
+            Entry(tr("Range begins here"), "I", tr("Set the in"), lambda: self._set_range("in")),
+            Entry(tr("Range ends here"), "O", tr("Set the out"), lambda: self._set_range("out")),
+            Entry(tr("Whole film"), "Shift+X", tr("Forget in and out"),
+                  lambda: self._set_range("all")),
             None,
-            Entry("How windows move…", "Ctrl+M", "Speed, rests and closeness of automatic moves",
-                  self._motion),
+            Entry(tr("How windows move…"), "Ctrl+M",
+                  tr("Speed, rests and closeness of automatic moves"), self._motion),
         ]
 
     def shot(self) -> list[Entry | None]:
         entries: list[Entry | None] = [
-            Entry("Split shot here", "S", "A cut was missed: a new shot begins at this frame",
+            Entry(tr("Split shot here"), "S",
+                  tr("A cut was missed: a new shot begins at this frame"),
                   lambda: self._cut("split")),
-            Entry("Join with the shot before", "Shift+S", "This cut is none: both are one shot",
-                  lambda: self._cut("join")),
-            Entry("Follow a box", "B", "Draw a box round anything to follow that",
+            Entry(tr("Join with the shot before"), "Shift+S",
+                  tr("This cut is none: both are one shot"), lambda: self._cut("join")),
+            Entry(tr("Follow a box"), "B", tr("Draw a box round anything to follow that"),
                   lambda: self._open_view("Aim").aim.draw.toggle()),
-            Entry("Punch in or come back", "P", "Click where to come closer from this frame on",
+            Entry(tr("Punch in or come back"), "P",
+                  tr("Click where to come closer from this frame on"),
                   lambda: self._open_view("Aim").aim.punch_or_back()),
-            Entry("Next layout", "Y", "The window alone, or the whole picture on a backdrop",
+            Entry(tr("Next layout"), "Y",
+                  tr("The window alone, or the whole picture on a backdrop"),
                   lambda: self._open_view("Aim").aim.layouts.next_kind()),
-            Entry("Copy layout", "Ctrl+Shift+C", "How this shot is laid out in this version, for "
-                  "others and other films",
+            Entry(tr("Copy layout"), "Ctrl+Shift+C",
+                  tr("How this shot is laid out in this version, for others and other films"),
                   lambda: copy_layout(self._session(), self._cells()[0])),
-            Entry("Paste layout", "Ctrl+Shift+V", "Lay this shot out as the copied one; on the "
-                  "Board all chosen cells",
+            Entry(tr("Paste layout"), "Ctrl+Shift+V",
+                  tr("Lay this shot out as the copied one; on the Board all chosen cells"),
                   lambda: paste_layout(self._session(), self._cells())),
-            Entry("Overlays, fades, speed…", "V", "What lies over the version, how it begins and "
-                  "ends, and how fast a stretch is shown",
-                  lambda: self._open_view("Aim").aim.overlays.showMenu()),
-            Entry("Swap speakers", "W", "Let the window jump to whoever speaks",
+            Entry(tr("Overlays, fades, speed…"), "V",
+                  tr("What lies over the version, how it begins and ends, and how fast a stretch "
+                     "is shown"), lambda: self._open_view("Aim").aim.overlays.showMenu()),
+            Entry(tr("Swap speakers"), "W", tr("Let the window jump to whoever speaks"),
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,
-            Entry("Next sound of the film", "Shift+M", "Of several sounds, use the next one",
-                  self._next_sound),
+            Entry(tr("Next sound of the film"), "Shift+M",
+                  tr("Of several sounds, use the next one"), self._next_sound),
             None,
         ]
         for way, (key, dx, dy) in NUDGES.items():
-            entries.append(Entry(
-                f"Nudge the window {way}", key, f"By {NUDGE_PIXELS} pixels of the master: a "
-                "keyframe", lambda dx=dx, dy=dy: self._nudge(dx, dy)))
+            entries.append(Entry(tr("Nudge the window {way}", way=tr(way)), key,
+                                 tr("By {nudge_pixels} pixels of the master: a keyframe",
+                                    nudge_pixels=NUDGE_PIXELS),
+                                 lambda dx=dx, dy=dy: self._nudge(dx, dy)))
         return entries
 
     def view(self) -> list[Entry | None]:
         entries: list[Entry | None] = [
-            Entry(view.name, view.key, f"Show {view.name}",
+            Entry(tr(view.name), view.key, tr("Show {name}", name=tr(view.name)),
                   lambda name=view.name: self._open_view(name)) for view in VIEWS]
         entries.append(None)
         entries += [Entry(words, key, tip, lambda zone=name: self._zone(zone),
@@ -105,22 +113,24 @@ class _Keys:
                     for name, words, key, tip in ZONES]
         return [
             *entries,
-            Entry("Colour and strength of zones…", "Ctrl+L", "How zones are drawn",
+            Entry(tr("Colour and strength of zones…"), "Ctrl+L", tr("How zones are drawn"),
                   self._zones_look),
             None,
-            Entry("Version before", "Ctrl+PgUp", "Work on the version before",
+            Entry(tr("Version before"), "Ctrl+PgUp", tr("Work on the version before"),
                   lambda: self._step_version(-1)),
-            Entry("Next version", "Ctrl+PgDown", "Work on the next version",
+            Entry(tr("Next version"), "Ctrl+PgDown", tr("Work on the next version"),
                   lambda: self._step_version(1)),
             None,
-            Entry("Closer in time", "Ctrl++ | Ctrl+=", "The film line shows a shorter stretch",
+            Entry(tr("Closer in time"), "Ctrl++ | Ctrl+=",
+                  tr("The film line shows a shorter stretch"),
                   lambda: self._film().line.zoom_in_time(1)),
-            Entry("Wider in time", "Ctrl+-", "The film line shows a longer stretch",
+            Entry(tr("Wider in time"), "Ctrl+-", tr("The film line shows a longer stretch"),
                   lambda: self._film().line.zoom_in_time(-1)),
-            Entry("All of the film in time", "Ctrl+0", "The film line shows the whole film",
+            Entry(tr("All of the film in time"), "Ctrl+0", tr("The film line shows the whole film"),
                   lambda: self._film().line.zoom_in_time(0)),
             None,
-            Entry("Spec sheets…", "Ctrl+T", "What destinations ask for: look, change, compare",
+            Entry(tr("Spec sheets…"), "Ctrl+T",
+                  tr("What destinations ask for: look, change, compare"),
                   lambda: self._film().open_sheets()),
         ]
 
@@ -129,36 +139,37 @@ class _Keys:
             return lambda: self._open_view("Batch").batch.lines.do(action)
 
         return [
-            Entry("Make versions", "Ctrl+Return", "Put every ticked version onto the list",
+            Entry(tr("Make versions"), "Ctrl+Return", tr("Put every ticked version onto the list"),
                   lambda: self._open_view("Batch").batch.start()),
             None,
-            Entry("Go on", "Ctrl+Shift+Return", "Work off what waits", lines(LineAction.GO_ON)),
-            Entry("Pause or resume", "Ctrl+P", "Let the encoders wait", lines(LineAction.PAUSE)),
-            Entry("Stop chosen lines", "Ctrl+Backspace", "Nothing half-made is kept",
-                  lines(LineAction.STOP)),
-            Entry("Try again", "Ctrl+R", "The chosen lines that failed or were stopped",
-                  lines(LineAction.RETRY)),
-            Entry("Move chosen line up", "Alt+Up", "It is made earlier", lines(LineAction.UP)),
-            Entry("Move chosen line down", "Alt+Down", "It is made later", lines(LineAction.DOWN)),
-            Entry("Clear done", "Ctrl+Shift+Backspace", "Files stay",
-                  lines(LineAction.CLEAR)),
+            *(Entry(words, key, tip, lines(action)) for words, key, tip, action in (
+                (tr("Go on"), "Ctrl+Shift+Return", tr("Work off what waits"), LineAction.GO_ON),
+                (tr("Pause or resume"), "Ctrl+P", tr("Let the encoders wait"), LineAction.PAUSE),
+                (tr("Stop chosen lines"), "Ctrl+Backspace", tr("Nothing half-made is kept"),
+                 LineAction.STOP),
+                (tr("Try again"), "Ctrl+R", tr("The chosen lines that failed or were stopped"),
+                 LineAction.RETRY),
+                (tr("Move chosen line up"), "Alt+Up", tr("It is made earlier"), LineAction.UP),
+                (tr("Move chosen line down"), "Alt+Down", tr("It is made later"), LineAction.DOWN),
+                (tr("Clear done"), "Ctrl+Shift+Backspace", tr("Files stay"), LineAction.CLEAR))),
             None,
-            Entry("Write a report", "Ctrl+Shift+R", "Every file against its spec sheet",
+            Entry(tr("Write a report"), "Ctrl+Shift+R", tr("Every file against its spec sheet"),
                   lambda: self._open_view("Batch").batch.report()),
-            Entry("Make a bundle…", "Ctrl+B", "Files, report and checksums in one folder",
+            Entry(tr("Make a bundle…"), "Ctrl+B", tr("Files, report and checksums in one folder"),
                   lambda: self._open_view("Batch").batch.ask_bundle()),
-            Entry("Cluster…", "Ctrl+Shift+M", "Let several machines make the versions",
+            Entry(tr("Cluster…"), "Ctrl+Shift+M", tr("Let several machines make the versions"),
                   lambda: self._open_view("Batch").batch.ask_cluster()),
         ]
 
     def _zone(self, name: str) -> None:
         session = self._session()
         if self._film().view == "Batch":
-            session.said.emit("Zones are seen on the Board, in Aim and in Words: nothing changed.")
+            session.said.emit(tr("Zones are seen on the Board, in Aim and in Words: nothing "
+                                 "changed."))
             return
         session.show_zones(session.zones.toggled(name))
         keep_look(self._settings, session.zones)
-        on = "on" if getattr(session.zones, name) else "off"
+        on = tr("on") if getattr(session.zones, name) else tr("off")
         session.said.emit(f"{next(words for zone, words, *_ in ZONES if zone == name)}: {on}.")
 
     def _zones_look(self) -> None:
@@ -170,48 +181,50 @@ class _Keys:
 
     def play_menu(self) -> list[Entry | None]:
         entries: list[Entry | None] = [
-            Entry("Play or stop", "Space", "Play from here", lambda: self._play(0)),
-            Entry("Play backwards", "J", "Again: twice as fast", lambda: self._play(-1)),
-            Entry("Stop", "K", "Stop playing", lambda: self._session().play(0)),
-            Entry("Play forwards", "L", "Again: twice as fast", lambda: self._play(1)),
-            Entry("Sound on or off", "M", "What is heard while the film plays", self._sound,
+            Entry(tr("Play or stop"), "Space", tr("Play from here"), lambda: self._play(0)),
+            Entry(tr("Play backwards"), "J", tr("Again: twice as fast"), lambda: self._play(-1)),
+            Entry(tr("Stop"), "K", tr("Stop playing"), lambda: self._session().play(0)),
+            Entry(tr("Play forwards"), "L", tr("Again: twice as fast"), lambda: self._play(1)),
+            Entry(tr("Sound on or off"), "M", tr("What is heard while the film plays"), self._sound,
                   on=lambda: self._session().playing.loud),
-            Entry("Sound of the file or the master", "Shift+H", "Hear the chosen version as its "
-                  "file will be, loudness and ranges, or the master's own sound", self._hear),
+            Entry(tr("Sound of the file or the master"), "Shift+H",
+                  tr("Hear the chosen version as its file will be, loudness and ranges, or the "
+                     "master's own sound"), self._hear),
             None,
         ]
         for key, step in STEPS.items():
-            words = f"{counted(abs(step), 'frame')} "
-            words += "back" if step < 0 else "forward"
+            words = (counted(-step, "{count} frame back", "{count} frames back") if step < 0 else
+                     counted(step, "{count} frame forward", "{count} frames forward"))
             entries.append(Entry(words, key, words, lambda by=step: self._step(by)))
         return [*entries,
-                Entry("Shot before", "Up", "Back one shot", lambda: self._step_shot(-1)),
-                Entry("Next shot", "Down", "To the next shot", lambda: self._step_shot(1)),
-                Entry("Next flag", "F", "To the next shot with a flag", self._next_flag)]
+                Entry(tr("Shot before"), "Up", tr("Back one shot"), lambda: self._step_shot(-1)),
+                Entry(tr("Next shot"), "Down", tr("To the next shot"), lambda: self._step_shot(1)),
+                Entry(tr("Next flag"), "F", tr("To the next shot with a flag"), self._next_flag)]
 
     def _sound(self) -> None:
         session, settings = self._session(), self._settings
         session.playing.be_loud(not session.playing.loud)
         settings.setValue("sound", session.playing.loud)
-        session.said.emit("Sound on." if session.playing.loud else "Sound off.")
+        session.said.emit(tr("Sound on.") if session.playing.loud else tr("Sound off."))
 
     def _hear(self) -> None:
         session = self._session()
         session.playing.hear_file(not session.playing.as_made)
         self._settings.setValue("hear file", session.playing.as_made)
-        session.said.emit(f"You hear what the file of {session.letter} will have."
-                          if session.playing.as_made else "You hear the master's own sound.")
+        session.said.emit(tr("You hear what the file of {letter} will have.", letter=session.letter)
+                          if session.playing.as_made else tr("You hear the master's own sound."))
 
     def _next_sound(self) -> None:
         session = self._session()
         count = len(session.found.master.sound)
         if count < 2:
-            session.said.emit("The film has no other sound.")
+            session.said.emit(tr("The film has no other sound."))
             return
         number = (session.project.sound + 1) % count
         stream = session.found.master.sound[number]
         session.edit(msgspec.structs.replace(session.project, sound=number),
-                     f"Sound {number + 1} of {count} is used: {stream.codec}, {stream.layout}.")
+                     tr("Sound {number} of {count} is used: {codec}, {layout}.", number=number + 1,
+                        count=count, codec=stream.codec, layout=stream.layout))
 
     def _motion(self) -> None:
         dialog = MotionDialog(self._session(), self._film())  # closes with its film
@@ -233,7 +246,7 @@ class _Keys:
 
     def _nudge(self, dx: int, dy: int) -> None:
         if self._film().view != "Aim":
-            self._session().said.emit("A nudge is seen in Aim (2): nothing changed.")
+            self._session().said.emit(tr("A nudge is seen in Aim (2): nothing changed."))
             return
         self._film().aim.numbers.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
 
@@ -247,7 +260,7 @@ class _Keys:
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.edit(project, "Shot split." if way == "split" else "Shots joined.")
+        session.edit(project, tr("Shot split.") if way == "split" else tr("Shots joined."))
 
     def _step(self, frames: int) -> None:
         session = self._session()
@@ -258,7 +271,7 @@ class _Keys:
         letters = [version.letter for version in session.project.versions]
         at = (letters.index(session.letter) + way) % len(letters)
         session.choose_version(letters[at])
-        session.said.emit(f"Version {letters[at]}.")
+        session.said.emit(tr("Version {letters}.", letters=letters[at]))
 
     def _step_shot(self, way: int) -> None:
         session = self._session()
@@ -277,9 +290,10 @@ class _Keys:
             if flags:
                 session.choose_version(letter)
                 session.go((flags[0].start + flags[0].end) // 2)
-                session.said.emit(f"Shot {shot + 1} in {letter}: {flags[0].sentence}")
+                session.said.emit(tr("Shot {shot} in {letter}: {sentence}", shot=shot + 1,
+                                     letter=letter, sentence=flags[0].sentence))
                 return
-        session.said.emit("No flags are left.")
+        session.said.emit(tr("No flags are left."))
 
     def _play(self, way: int) -> None:
         session = self._session()
@@ -303,4 +317,4 @@ class _Keys:
         else:
             start, end = 0, frames
         project = msgspec.structs.replace(session.project, span=FrameRange(start, end))
-        session.edit(project, f"Range of {end - start} frames.")
+        session.edit(project, tr("Range of {end} frames.", end=end - start))

@@ -16,6 +16,7 @@ from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.paths import path_of
 from caracal.core.project.cutlist import SUFFIXES as CUT_LISTS
 from caracal.core.project.storage import Document
+from caracal.core.translation import tr
 from caracal.core.work import Progress
 from caracal.ui import film_words, help_menu, menus, questions
 from caracal.ui.analysis_controller import AnalysisController
@@ -34,7 +35,7 @@ from caracal.ui.start import Start
 from caracal.ui.views import view
 from caracal.ui.zones import kept_look
 
-WELCOME = "Open a film or a project, or drop one here."
+WELCOME = tr("Open a film or a project, or drop one here.")
 
 
 class MainWindow(QMainWindow):
@@ -60,7 +61,7 @@ class MainWindow(QMainWindow):
         self.may_take_over = partial(questions.may_take_over, self)
         self.what_of_batch = partial(questions.what_of_batch, self)
         self._project: tuple[Path, Document] | None = None  # opened with the film being analysed
-        self.setWindowTitle("Caracal")
+        self.setWindowTitle(tr("Caracal"))
         self.setAcceptDrops(True)
         self.setObjectName("ground")
         self.resize(1280, 800)
@@ -69,7 +70,7 @@ class MainWindow(QMainWindow):
         self._pages.addWidget(self.start)
         self.setCentralWidget(self._pages)
         self.actions_by_name = menus.fill(self, help_menu.with_help(
-            self, {"&Film": film_menu(self), **film_menus(self.opened, self.settings)}))
+            self, {tr("&Film"): film_menu(self), **film_menus(self.opened, self.settings)}))
         self._enable(False)
         self.start.open_asked.connect(self.ask_film)
         self.start.demo_asked.connect(lambda: open_demo(self))
@@ -111,7 +112,7 @@ class MainWindow(QMainWindow):
         if self.film is None:
             self.start.busy(path)
         else:
-            self.statusBar().showMessage(f"Looking at {path.name}…")
+            self.statusBar().showMessage(tr("Looking at {name}…", name=path.name))
         check = OpeningWorker(path)
         check.good.connect(self._open_checked)
         check.failed.connect(self._not_opened)
@@ -239,7 +240,7 @@ class MainWindow(QMainWindow):
             self.statusBar().showMessage(film_words.welcome(self.film.session))
 
     def _name(self) -> None:
-        self.setWindowTitle(film_words.title(self.film.session) if self.film else "Caracal")
+        self.setWindowTitle(film_words.title(self.film.session) if self.film else tr("Caracal"))
 
     def _refused(self, sentence: str) -> None:
         if self.film is not None:
@@ -251,7 +252,7 @@ class MainWindow(QMainWindow):
 
     def _stopped(self) -> None:
         if self.film is None:
-            self._refused("Stopped before the analysis was done.")
+            self._refused(tr("Stopped before the analysis was done."))
             return
         self._refused(film_words.stopped(self.film.session))
 
@@ -303,7 +304,7 @@ class MainWindow(QMainWindow):
                 event.ignore()
                 return
             if answer == "stop":
-                self.statusBar().showMessage("Stopping…")
+                self.statusBar().showMessage(tr("Stopping…"))
                 self.setEnabled(False)
                 self.working.stop()
         self._closed = True

@@ -12,6 +12,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent, QMouseEvent
 from PySide6.QtWidgets import QMenu, QStatusBar, QWidget
 
+from caracal.core.translation import tr
 from caracal.ui.session import Session
 
 MOST_KEPT = 20
@@ -36,8 +37,8 @@ class Messages(QStatusBar):
         super().__init__(parent)
         self._session = session
         self.said: deque[Message] = deque(maxlen=MOST_KEPT)
-        self.setToolTip("Click to read again what was said lately")
-        self.setAccessibleName("What was said last")
+        self.setToolTip(tr("Click to read again what was said lately"))
+        self.setAccessibleName(tr("What was said last"))
 
     def say(self, words: str, for_ms: int = SAID_MS) -> None:
         """Show ``words`` for a while, and keep them."""
@@ -63,7 +64,7 @@ class Messages(QStatusBar):
             action.setEnabled(message.place is not None)
             action.triggered.connect(lambda _=False, at=message.place: self._go(at))
         if not self.said:
-            menu.addAction("Nothing was said yet").setEnabled(False)
+            menu.addAction(tr("Nothing was said yet")).setEnabled(False)
         menu.popup(self.mapToGlobal(QPoint(0, -menu.sizeHint().height())))
         return menu
 

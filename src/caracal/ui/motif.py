@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.picture_paint import letter_badge
 
@@ -20,7 +21,7 @@ class Motif(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(620, HIGH + 8)
-        self.setAccessibleName("One wide picture; vertical, square and 4:5 versions of it")
+        self.setAccessibleName(tr("One wide picture; vertical, square and 4:5 versions of it"))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         p = QPainter(self)

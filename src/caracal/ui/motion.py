@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.framing.motion import Motion
+from caracal.core.translation import mark, tr
 from caracal.ui.session import Session
 from caracal.ui.tame import tame
 
@@ -36,32 +37,37 @@ class Setting:
     digits: int = 0
 
 
+FRAMES = tr(" frames")
 GROUPS: dict[str, tuple[Setting, ...]] = {
-    "Glide": (
-        Setting("glide_crossing_frames", "Crosses its own width in", "At full speed; 168 frames "
-                "are 7 s at 24 a second, from which on a pan does not judder", " frames", 40, 1000),
-        Setting("glide_ease_frames", "Is at full speed after", "How long a glide starts and stops",
-                " frames", 1, 100),
+    mark("Glide"): (
+        Setting("glide_crossing_frames", tr("Crosses its own width in"),
+                tr("At full speed; 168 frames are 7 s at 24 a second, from which on a pan does not "
+                   "judder"), FRAMES, 40, 1000),
+        Setting("glide_ease_frames", tr("Is at full speed after"),
+                tr("How long a glide starts and stops"), FRAMES, 1, 100),
     ),
-    "Chase": (
-        Setting("chase_crossing_frames", "Crosses its own width in", "At full speed; a sprint "
-                "across the picture takes about 18 frames", " frames", 6, 200),
-        Setting("chase_ease_frames", "Is at full speed after", "How long a chase starts and stops",
-                " frames", 1, 50),
+    mark("Chase"): (
+        Setting("chase_crossing_frames", tr("Crosses its own width in"),
+                tr("At full speed; a sprint across the picture takes about 18 frames"), FRAMES,
+                6, 200),
+        Setting("chase_ease_frames", tr("Is at full speed after"),
+                tr("How long a chase starts and stops"), FRAMES, 1, 50),
     ),
-    "Rests": (
-        Setting("least_rest_frames", "Between two moves, at least", "A shorter stop looks like a "
-                "mistake: the moves become one", " frames", 0, 200),
-        Setting("still_want", "A still window forgives arms", "How far swinging arms may leave a "
-                "still window before it moves", " % of the window", 0, 30, 100),
+    mark("Rests"): (
+        Setting("least_rest_frames", tr("Between two moves, at least"),
+                tr("A shorter stop looks like a mistake: the moves become one"), FRAMES, 0, 200),
+        Setting("still_want", tr("A still window forgives arms"),
+                tr("How far swinging arms may leave a still window before it moves"),
+                tr(" % of the window"), 0, 30, 100),
     ),
-    "Coming closer": (
-        Setting("closest", "By itself, at most", "The zoom a window may reach where that shows "
-                "the lead better; 1 is never", " ×", 1, 3, 1, 2),
-        Setting("least_lead", "For a lead smaller than", "Of the window's height",
-                " % of the window", 0, 90, 100),
-        Setting("enlarged_past", "Pixels blown up more are flagged", "1.78 is a tall version of a "
-                "1080p master", " ×", 1, 4, 1, 2),
+    mark("Coming closer"): (
+        Setting("closest", tr("By itself, at most"),
+                tr("The zoom a window may reach where that shows the lead better; 1 is never"),
+                " ×", 1, 3, 1, 2),
+        Setting("least_lead", tr("For a lead smaller than"), tr("Of the window's height"),
+                tr(" % of the window"), 0, 90, 100),
+        Setting("enlarged_past", tr("Pixels blown up more are flagged"),
+                tr("1.78 is a tall version of a 1080p master"), " ×", 1, 4, 1, 2),
     ),
 }
 
@@ -72,14 +78,14 @@ class MotionDialog(QDialog):
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self._session = session
-        self.setWindowTitle("How windows move")
+        self.setWindowTitle(tr("How windows move"))
         self.setObjectName("ground")
         self.boxes: dict[str, QDoubleSpinBox] = {}
         self._seconds: dict[str, QLabel] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 20, 24, 20)
         column.setSpacing(16)
-        about = QLabel("These limits hold for every automatic move in this film.")
+        about = QLabel(tr("These limits hold for every automatic move in this film."))
         about.setObjectName("quiet")
         column.addWidget(about)
         column.addLayout(self._form())
@@ -127,10 +133,10 @@ class MotionDialog(QDialog):
 
     def _last_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
-        self.usual = QPushButton("Usual limits")
-        self.usual.setToolTip("Put every limit back to what it is in a new film")
+        self.usual = QPushButton(tr("Usual limits"))
+        self.usual.setToolTip(tr("Put every limit back to what it is in a new film"))
         self.usual.clicked.connect(lambda: self._take(Motion()))
-        done = QPushButton("Done")
+        done = QPushButton(tr("Done"))
         done.setDefault(True)
         done.clicked.connect(self.accept)
         row.addWidget(self.usual)
@@ -147,7 +153,7 @@ class MotionDialog(QDialog):
             box.blockSignals(True)
             box.setValue(value)
             box.blockSignals(False)
-            if setting.unit == " frames":
+            if setting.unit == FRAMES:
                 self._seconds[setting.field].setText(f"{value / self._session.rate:.2f} s")
         self.usual.setEnabled(motion != Motion())
 
@@ -163,5 +169,6 @@ class MotionDialog(QDialog):
     def _take(self, motion: Motion, field: str = "") -> None:
         session = self._session
         session.edit(msgspec.structs.replace(session.project, motion=motion),
-                     "Windows move as usual." if motion == Motion() else "Windows move anew.",
+                     tr("Windows move as usual.") if motion == Motion()
+                     else tr("Windows move anew."),
                      ("motion", field))

@@ -11,13 +11,15 @@ from caracal.core.analysis.analyse import analysed_before, kept_analysis
 from caracal.core.analysis.process import probe_apart
 from caracal.core.errors import InputError
 from caracal.core.project.storage import SUFFIX, Document, find_film, open_document
+from caracal.core.translation import tr
 from caracal.ui.worker import Worker
 
 NO_FILMS = {  # what people drop onto a window beside films
-    ".srt": "a caption file", ".vtt": "a caption file", ".ass": "a caption file",
-    ".toml": "a spec sheet", ".edl": "a cut list", ".otio": "a cut list", ".otioz": "a cut list",
-    ".txt": "a text", ".pdf": "a document", ".jpg": "a picture", ".jpeg": "a picture",
-    ".png": "a picture", ".zip": "an archive",
+    ".srt": tr("a caption file"), ".vtt": tr("a caption file"), ".ass": tr("a caption file"),
+    ".toml": tr("a spec sheet"), ".edl": tr("a cut list"), ".otio": tr("a cut list"),
+    ".otioz": tr("a cut list"), ".txt": tr("a text"), ".pdf": tr("a document"),
+    ".jpg": tr("a picture"), ".jpeg": tr("a picture"), ".png": tr("a picture"),
+    ".zip": tr("an archive"),
 }
 
 
@@ -32,19 +34,21 @@ class Opening:
 def opening(path: Path) -> Opening:
     """What ``path`` is. Raises InputError when it cannot be opened."""
     if path.is_dir():
-        raise InputError("This is a folder.", path, "Open a film in it; Batch can watch a folder.")
+        raise InputError(tr("This is a folder."), path,
+                         tr("Open a film in it; Batch can watch a folder."))
     if path.suffix.lower() == SUFFIX:
         found = open_document(path)
         film = find_film(found.film, path)
         if film is not None:
             _check(film)
         elif kept_analysis(found.film.content_key) is None:
-            raise InputError("The film of this project is not where it was.", found.film.path,
-                             "Put it back, or beside the project, and open the project again.")
+            raise InputError(tr("The film of this project is not where it was."), found.film.path,
+                             tr("Put it back, or beside the project, and open the project again."))
         return Opening(film, (path, found))
     kind = NO_FILMS.get(path.suffix.lower())
     if kind is not None:
-        raise InputError(f"This is {kind}, no film.", path, "Open the film first.")
+        raise InputError(tr("This is {kind}, no film.", kind=kind), path,
+                         tr("Open the film first."))
     _check(path)
     return Opening(path)
 

@@ -17,6 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.translation import tr
+
 SWATCH = 14  # pixels
 LEAST_BOX = 64  # pixels: a box of names is as narrow in a small window
 EDGE = "#8a8378"  # round a swatch: a dark colour is seen on a dark button
@@ -64,7 +66,7 @@ def number_box(
     box.setSuffix(unit)
     box.setKeyboardTracking(False)
     box.setAlignment(Qt.AlignmentFlag.AlignRight)
-    box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
+    box.setToolTip(tr("{tip}: type a number, or step it with the arrow keys", tip=tip))
     return box
 
 

@@ -10,6 +10,7 @@ from PySide6.QtCore import QElapsedTimer, QObject, QTimer, Signal
 
 from caracal.core.sound.speaker import Speaker
 from caracal.core.timeline import Timeline
+from caracal.core.translation import tr
 from caracal.ui.monitoring import Monitoring, own_sound
 from caracal.ui.played_version import Chosen, sound_of_file, time_of_file
 from caracal.ui.preview import Preview
@@ -97,7 +98,7 @@ class Playing(QObject):
     def _tell(self) -> None:
         if not self._told:
             self._told = True
-            self.said.emit("There is no loudspeaker here: the film plays without sound.")
+            self.said.emit(tr("There is no loudspeaker here: the film plays without sound."))
 
     def _tick(self) -> None:
         film = self._film

@@ -8,16 +8,17 @@ from PySide6.QtCore import QSettings
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from caracal.core.project.storage import SUFFIX
+from caracal.core.translation import tr
 
-MOVIES = "Movies (*.mp4 *.mov *.mkv *.mxf *.webm *.avi *.m4v *.ts)"
+MOVIES = tr("Movies (*.mp4 *.mov *.mkv *.mxf *.webm *.avi *.m4v *.ts)")
 
 
 def which_film(parent: QWidget, settings: QSettings) -> Path | None:
     """Ask for a film or a project, beginning in the folder of the last one."""
     folder = str(settings.value("folder", str(Path.home())))
-    chosen, _ = QFileDialog.getOpenFileName(
-        parent, "Open a film or a project", folder,
-        f"{MOVIES};;Caracal projects (*{SUFFIX});;All files (*)")
+    chosen, _ = QFileDialog.getOpenFileName(parent, tr("Open a film or a project"), folder,
+                                            tr("{movies};;Caracal projects (*{suffix});;All files "
+                                               "(*)", movies=MOVIES, suffix=SUFFIX))
     if not chosen:
         return None
     settings.setValue("folder", str(Path(chosen).parent))
@@ -26,27 +27,40 @@ def which_film(parent: QWidget, settings: QSettings) -> Path | None:
 
 def may_take_over(parent: QWidget) -> bool:
     """Ask whether this window is to keep the work on a film that another has open."""
-    box = QMessageBox(QMessageBox.Icon.NoIcon, "This film is open",
-                      "Another window of Caracal has this film open.", parent=parent)
-    box.setInformativeText("Only look: what is changed here is kept aside.\n"
-                           "Take over: the other window only looks from then on.")
-    look = box.addButton("Only look", QMessageBox.ButtonRole.RejectRole)
-    box.addButton("Take over", QMessageBox.ButtonRole.AcceptRole)
+    box = QMessageBox(QMessageBox.Icon.NoIcon, tr("This film is open"),
+                      tr("Another window of Caracal has this film open."), parent=parent)
+    box.setInformativeText(tr("Only look: what is changed here is kept aside.\nTake over: the "
+                              "other window only looks from then on."))
+    look = box.addButton(tr("Only look"), QMessageBox.ButtonRole.RejectRole)
+    box.addButton(tr("Take over"), QMessageBox.ButtonRole.AcceptRole)
     box.setDefaultButton(look)
     box.exec()
     return box.clickedButton() is not look
 
 
+def about_changes(title: str, parent: QWidget) -> str:
+    """Ask what becomes of the changes of a sheet called ``title``: "save", "discard" or "stay"."""
+    box = QMessageBox(QMessageBox.Icon.NoIcon, tr("Changes were not saved"),
+                      tr("“{title}” was changed and not saved.", title=title), parent=parent)
+    answers: dict[object, str] = {
+        box.addButton(tr("Save"), QMessageBox.ButtonRole.AcceptRole): "save",
+        box.addButton(tr("Leave them out"), QMessageBox.ButtonRole.DestructiveRole): "discard",
+        box.addButton(tr("Go on editing"), QMessageBox.ButtonRole.RejectRole): "stay",
+    }
+    box.exec()
+    return answers.get(box.clickedButton(), "stay")
+
+
 def what_of_batch(parent: QWidget) -> str:
     """Ask what becomes of a batch that runs: "go on", "stop", or "stay" in the window."""
-    box = QMessageBox(QMessageBox.Icon.NoIcon, "A batch is running",
-                      "Versions are still being made.", parent=parent)
-    box.setInformativeText("They can go on without the window; open Caracal again to see how "
-                           "far they are. When stopped, they wait for the next time.")
+    box = QMessageBox(QMessageBox.Icon.NoIcon, tr("A batch is running"),
+                      tr("Versions are still being made."), parent=parent)
+    box.setInformativeText(tr("They can go on without the window; open Caracal again to see how "
+                              "far they are. When stopped, they wait for the next time."))
     answers: dict[object, str] = {
-        box.addButton("Go on in the background", QMessageBox.ButtonRole.AcceptRole): "go on",
-        box.addButton("Stop the batch", QMessageBox.ButtonRole.DestructiveRole): "stop",
-        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole): "stay",
+        box.addButton(tr("Go on in the background"), QMessageBox.ButtonRole.AcceptRole): "go on",
+        box.addButton(tr("Stop the batch"), QMessageBox.ButtonRole.DestructiveRole): "stop",
+        box.addButton(tr("Cancel"), QMessageBox.ButtonRole.RejectRole): "stay",
     }
     box.exec()
     return answers.get(box.clickedButton(), "stay")

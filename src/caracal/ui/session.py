@@ -24,6 +24,7 @@ from caracal.core.project.shots import as_decided
 from caracal.core.render.preview_process import PreviewSource
 from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.translation import tr
 from caracal.ui.asset_picker import AssetPicker
 from caracal.ui.caption_tracks import CaptionTracks
 from caracal.ui.pane_focus import PaneFocus
@@ -35,8 +36,9 @@ from caracal.ui.solutions import Solutions, going_on, scene_of
 from caracal.ui.solver_worker import Key
 from caracal.ui.zones import ZonesLook
 
-GOES_ON = ("goes on", "Still being looked at. Who is in it, and where the window goes, comes when "
-           "it has ended.")
+GOES_ON = (tr("goes on"),
+           tr("Still being looked at. Who is in it, and where the window goes, comes "
+              "when it has ended."))
 SEAL_MS = 800  # after the last turn of a wheel, or the last key, a gesture is over
 
 
@@ -264,11 +266,11 @@ class Session(QObject):
 
     def undo(self) -> None:
         name = self.history.undo()
-        self._announce(f"Undone: {name}" if name else "Nothing to undo.")
+        self._announce(tr("Undone: {name}", name=name) if name else tr("Nothing to undo."))
 
     def redo(self) -> None:
         name = self.history.redo()
-        self._announce(f"Done again: {name}" if name else "Nothing to do again.")
+        self._announce(tr("Done again: {name}", name=name) if name else tr("Nothing to do again."))
 
     def _announce(self, words: str) -> None:
         self._settle()

@@ -9,6 +9,7 @@ import msgspec
 from caracal.core.project.model import Version
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import all_sheets, sheet_called
+from caracal.core.translation import tr
 
 
 class SheetsAtHand:
@@ -36,7 +37,7 @@ class SheetsAtHand:
                 self.missing.add(base)
                 like = next(iter(self.sheets.values()))
                 self.sheets[base] = msgspec.structs.replace(
-                    like, name=base, title=f"{base}, which is gone", as_made=False)
+                    like, name=base, title=tr("{base}, which is gone", base=base), as_made=False)
                 if version.sheet != base:  # one for a canvas of its own
                     self.sheets[version.sheet] = msgspec.structs.replace(
                         self.sheets[base], name=version.sheet)

@@ -13,6 +13,7 @@ from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.layout.kinds import Kind
 from caracal.core.project.model import Project
 from caracal.core.project.rewriting import without_covered
+from caracal.core.translation import tr
 from caracal.ui.layer import Same
 
 
@@ -69,6 +70,7 @@ class WordsOfShots:
         for speed in project.version(letter).speeds:
             inside = speed.within(here.start, here.end)
             if inside is not None:
-                part = "" if len(inside) == here.frames else " in part"
-                made.append(f" Shown{part} at {speed.percent} % of its speed.")
+                part = "" if len(inside) == here.frames else tr(" in part")
+                made.append(tr(" Shown{part} at {percent} % of its speed.", part=part,
+                               percent=speed.percent))
         return "".join(made)

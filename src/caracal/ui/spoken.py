@@ -16,6 +16,7 @@ from PySide6.QtWidgets import QWidget
 from shiboken6 import isValid
 
 from caracal.core.time import timecode
+from caracal.core.translation import tr
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
 from caracal.ui.board.cell_cursor import words_of_cell
@@ -63,7 +64,8 @@ def _shot(line: FilmLine, number: int) -> Part:
     shot = session.analysis.shots[number]
     rate = session.analysis.master.rate
     left, right = line.place_of(shot.start), line.place_of(shot.end)
-    return Part(f"Shot {number + 1}, {timecode(shot.start, rate)} to {timecode(shot.end, rate)}",
+    return Part(tr("Shot {number}, {timecode} to {timecode_2}", number=number + 1,
+                   timecode=timecode(shot.start, rate), timecode_2=timecode(shot.end, rate)),
                 QRectF(left, 0, right - left, line.height()), number == session.shot)
 
 
@@ -72,8 +74,8 @@ def _canvas(canvases: Canvases, number: int) -> Part:
     version = session.project.versions[number]
     shape = session.sheet(version.letter).shape
     words = session.told(version.letter, session.shot)
-    return Part(f"Version {version.letter}, {shape}, {words.lead}", canvases.rects()[number],
-                version.letter == session.letter)
+    return Part(tr("Version {letter}, {shape}, {lead}", letter=version.letter, shape=shape,
+                   lead=words.lead), canvases.rects()[number], version.letter == session.letter)
 
 
 def _subject(stage: Stage, number: int) -> Part:
@@ -82,7 +84,7 @@ def _subject(stage: Stage, number: int) -> Part:
     box = subject.box_at(session.frame)
     leads = subject.id == session.path(session.letter, session.shot).lead_at(session.frame)
     name = session.lead_name(session.shot, subject.id).capitalize()
-    return Part(f"{name}, leads" if leads else name,
+    return Part(tr("{name}, leads", name=name) if leads else name,
                 stage.place_of(box) if box is not None else QRectF(), leads)
 
 
@@ -90,16 +92,18 @@ def _keyframe(strip: PathStrip, number: int) -> Part:
     key = strip.keys[number]
     at = strip.point_of(key)
     rate = strip.session.analysis.master.rate
-    return Part(f"Keyframe at {timecode(key.frame, rate)}, {key.interpolation}",
+    return Part(tr("Keyframe at {timecode}, {interpolation}", timecode=timecode(key.frame, rate),
+                   interpolation=key.interpolation),
                 QRectF(at.x() - HALF, at.y() - HALF, 2 * HALF, 2 * HALF), key.frame == strip.chosen)
 
 
 def _zone(drawing: Drawing, number: int) -> Part:
     assert drawing.sheet is not None
     place, zone = zones_in(drawing.sheet)[number]
-    return Part(f"{zone.what}: {zone.left:.1%} from the left, {zone.top:.1%} from above, "
-                f"{zone.width:.1%} wide, {zone.height:.1%} high",
-                rect_of(zone, drawing.canvas()), place == drawing.chosen)
+    return Part(tr("{what}: {left:.1%} from the left, {top:.1%} from above, {width:.1%} wide, "
+                   "{height:.1%} high", what=tr(zone.what), left=zone.left, top=zone.top,
+                   width=zone.width, height=zone.height), rect_of(zone, drawing.canvas()),
+                place == drawing.chosen)
 
 
 def _playhead(line: FilmLine) -> str:

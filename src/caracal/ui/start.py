@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.time import short_time
+from caracal.core.translation import tr
 from caracal.core.work import Progress
 from caracal.ui.motif import Motif
 
@@ -32,19 +33,19 @@ class Start(QWidget):
 
     def __init__(self, recent: list[Path]) -> None:
         super().__init__()
-        title = QLabel("Caracal")
+        title = QLabel(tr("Caracal"))
         title.setObjectName("title")
-        about = QLabel("One finished widescreen film in. Every other shape out: framed, checked, "
-                       "encoded to spec.")
+        about = QLabel(tr("One finished widescreen film in. Every other shape out: framed, "
+                          "checked, encoded to spec."))
         about.setObjectName("quiet")
-        self.open_button = QPushButton("Open a film…")
+        self.open_button = QPushButton(tr("Open a film…"))
         self.open_button.setObjectName("main")
-        self.open_button.setToolTip("Open a finished master (Ctrl+O)")
+        self.open_button.setToolTip(tr("Open a finished master (Ctrl+O)"))
         self.open_button.clicked.connect(self.open_asked)
-        self.demo_button = QPushButton("Open the demo film")
-        self.demo_button.setToolTip("Kiln Day at Marram Quay, 60 seconds")
+        self.demo_button = QPushButton(tr("Open the demo film"))
+        self.demo_button.setToolTip(tr("Kiln Day at Marram Quay, 60 seconds"))
         self.demo_button.clicked.connect(self.demo_asked)
-        drop = QLabel("or drop a movie file anywhere in this window")
+        drop = QLabel(tr("or drop a movie file anywhere in this window"))
         drop.setObjectName("quiet")
         self.recent = QListWidget()
         self.show_recent(recent)
@@ -59,8 +60,8 @@ class Start(QWidget):
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
         self.bar.setRange(0, 1000)
-        self.stop_button = QPushButton("Stop")
-        self.stop_button.setToolTip("Stop the analysis (Escape)")
+        self.stop_button = QPushButton(tr("Stop"))
+        self.stop_button.setToolTip(tr("Stop the analysis (Escape)"))
         self.stop_button.clicked.connect(self.stop_asked)
         self._lay_out(title, about, drop)
         self.idle()
@@ -77,7 +78,7 @@ class Start(QWidget):
         buttons.addWidget(self.demo_button)
         buttons.addWidget(drop)
         buttons.addStretch(1)
-        self._recent_head = QLabel("Recent films")
+        self._recent_head = QLabel(tr("Recent films"))
         self._recent_head.setObjectName("head")
         work = QHBoxLayout()
         work.addWidget(self.bar, 1)
@@ -125,7 +126,7 @@ class Start(QWidget):
     def busy(self, film: Path) -> None:
         """An analysis of ``film`` has begun."""
         self.problem.setVisible(False)
-        self.doing.setText(f"Looking at {film.name}")
+        self.doing.setText(tr("Looking at {name}", name=film.name))
         self.bar.setValue(0)
         for widget in (self.doing, self.bar, self.stop_button):
             widget.setVisible(True)
@@ -134,7 +135,8 @@ class Start(QWidget):
 
     def progress(self, progress: Progress) -> None:
         """Show how far the analysis is."""
-        left = "" if progress.left_s is None else f", {short_time(progress.left_s)} left"
-        self.doing.setText(f"{progress.doing}: cuts, people and things, sound. "
-                           f"{progress.share:.0%}{left}")
+        left = "" if progress.left_s is None else tr(", {short_time} left",
+                                                     short_time=short_time(progress.left_s))
+        self.doing.setText(tr("{doing}: cuts, people and things, sound. {share:.0%}{left}",
+                              doing=progress.doing, share=progress.share, left=left))
         self.bar.setValue(round(progress.share * 1000))

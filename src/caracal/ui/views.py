@@ -11,6 +11,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QWidget
 
+from caracal.core.translation import mark, tr
 from caracal.ui.aim.view import Aim
 from caracal.ui.batch.controller import BatchController
 from caracal.ui.batch.view import Batch
@@ -49,13 +50,15 @@ def _close(widget: QWidget) -> None:
 
 # Watch (4) takes its key when it exists.
 VIEWS = (
-    View("Board", "1", "Hover a row to scrub it, double-click a cell to aim",
+    View(mark("Board"), "1", tr("Hover a row to scrub it, double-click a cell to aim"),
          lambda place: Board(place.session)),
-    View("Aim", "2", "Click somebody to make them lead, drag the lit window, turn the wheel to "
-         "zoom it", lambda place: Aim(place.session), _close),
-    View("Words", "3", "Click a caption to go there, drag a title or its corner on a canvas",
+    View(mark("Aim"), "2",
+         tr("Click somebody to make them lead, drag the lit window, turn the wheel to zoom it"),
+         lambda place: Aim(place.session), _close),
+    View(mark("Words"), "3",
+         tr("Click a caption to go there, drag a title or its corner on a canvas"),
          lambda place: Words(place.session), _close),
-    View("Batch", "5", "Click a line to see its proof",
+    View(mark("Batch"), "5", tr("Click a line to see its proof"),
          lambda place: Batch(place.session, place.folder, place.working), _close),
 )
 

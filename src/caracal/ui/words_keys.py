@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from caracal.core.translation import tr
 from caracal.ui.film_view import FilmView
 from caracal.ui.menus import Entry
 from caracal.ui.words.view import Words
@@ -19,35 +20,36 @@ def words_menu(film: Callable[[], FilmView]) -> list[Entry | None]:
         return lambda: words().show_page(name)
 
     return [
-        Entry("Take captions in…", "Ctrl+Shift+O", "From a file: SRT, WebVTT, ASS, TTML",
+        Entry(tr("Take captions in…"), "Ctrl+Shift+O", tr("From a file: SRT, WebVTT, ASS, TTML"),
               lambda: words().ask_take_in()),
-        Entry("Give captions out…", "Ctrl+Shift+E", "To a file, of the film or a version",
+        Entry(tr("Give captions out…"), "Ctrl+Shift+E", tr("To a file, of the film or a version"),
               lambda: words().ask_give_out()),
-        Entry("Write captions from the sound", "Ctrl+Shift+W", "What is said; again: stop",
+        Entry(tr("Write captions from the sound"), "Ctrl+Shift+W", tr("What is said; again: stop"),
               lambda: words().recognition.start_or_stop()),
         None,
-        Entry("Next caption", "Ctrl+Shift+Down", "Choose it, and go there",
+        Entry(tr("Next caption"), "Ctrl+Shift+Down", tr("Choose it, and go there"),
               lambda: words().cue_actions.step(1)),
-        Entry("Caption before", "Ctrl+Shift+Up", "Choose it, and go there",
+        Entry(tr("Caption before"), "Ctrl+Shift+Up", tr("Choose it, and go there"),
               lambda: words().cue_actions.step(-1)),
-        Entry("Add a caption here", "Ins", "At the playhead",
+        Entry(tr("Add a caption here"), "Ins", tr("At the playhead"),
               lambda: words().cue_actions.add()),
-        Entry("Split at the cursor", "Ctrl+Shift+D", "Two captions, before the word there",
+        Entry(tr("Split at the cursor"), "Ctrl+Shift+D", tr("Two captions, before the word there"),
               lambda: words().editor.split()),
-        Entry("Join with the next", "Ctrl+J", "Both are one caption",
+        Entry(tr("Join with the next"), "Ctrl+J", tr("Both are one caption"),
               lambda: words().cue_actions.join()),
-        Entry("Caption begins here", "Ctrl+[", "It comes at the playhead",
+        Entry(tr("Caption begins here"), "Ctrl+[", tr("It comes at the playhead"),
               lambda: words().cue_actions.start_here()),
-        Entry("Caption ends here", "Ctrl+]", "It goes after the playhead's frame",
+        Entry(tr("Caption ends here"), "Ctrl+]", tr("It goes after the playhead's frame"),
               lambda: words().cue_actions.end_here()),
-        Entry("Caption a frame earlier", "Ctrl+,", "It keeps its length",
+        Entry(tr("Caption a frame earlier"), "Ctrl+,", tr("It keeps its length"),
               lambda: words().cue_actions.nudge(-1)),
-        Entry("Caption a frame later", "Ctrl+.", "It keeps its length",
+        Entry(tr("Caption a frame later"), "Ctrl+.", tr("It keeps its length"),
               lambda: words().cue_actions.nudge(1)),
-        Entry("Mend times", "Ctrl+Shift+J", "Overlaps and flickering gaps go, captions are seen "
-              "longer where there is room", lambda: words().cue_actions.mend()),
+        Entry(tr("Mend times"), "Ctrl+Shift+J",
+              tr("Overlaps and flickering gaps go, captions are seen longer where there is room"),
+              lambda: words().cue_actions.mend()),
         None,
-        Entry("Look of captions", "Shift+1", "Style, manner and place", page("Captions")),
-        Entry("Titles", "Shift+2", "Headlines, lower thirds and labels", page("Titles")),
-        Entry("Cards", "Shift+3", "Before and after the film", page("Cards")),
+        Entry(tr("Look of captions"), "Shift+1", tr("Style, manner and place"), page("Captions")),
+        Entry(tr("Titles"), "Shift+2", tr("Headlines, lower thirds and labels"), page("Titles")),
+        Entry(tr("Cards"), "Shift+3", tr("Before and after the film"), page("Cards")),
     ]

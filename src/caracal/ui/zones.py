@@ -13,6 +13,7 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen
 
 from caracal.core.specs.sheet import SpecSheet, Zone
 from caracal.core.specs.zones import GRAPHICS_SAFE, safe_areas
+from caracal.core.translation import tr
 from caracal.ui import theme
 
 LEAST_LABEL = 46  # pixels: in narrower zones no words are drawn
@@ -72,10 +73,11 @@ def paint_zones(p: QPainter, sheet: SpecSheet, canvas: QRectF, look: ZonesLook) 
         _trim(p, rect_of(sheet.edge_trim, canvas), canvas, look)
     if look.clear:
         for area in reversed(safe_areas(sheet)):  # the outer one last: no line through its name
-            _outline(p, area.what, rect_of(area, canvas), look, Qt.PenStyle.DashLine,
+            _outline(p, tr(area.what), rect_of(area, canvas), look, Qt.PenStyle.DashLine,
                      at_end=area == GRAPHICS_SAFE)
     if look.thumbnail and sheet.thumbnail_cut is not None:
-        _outline(p, "thumbnail", rect_of(sheet.thumbnail_cut, canvas), look, Qt.PenStyle.DotLine)
+        _outline(p, tr("thumbnail"), rect_of(sheet.thumbnail_cut, canvas), look,
+                 Qt.PenStyle.DotLine)
     if look.phone and canvas.height() > canvas.width():
         _phone(p, canvas, look)
     p.restore()
@@ -92,7 +94,7 @@ def _cover(p: QPainter, zone: Zone, rect: QRectF, look: ZonesLook) -> None:
     p.fillRect(rect, QBrush(_ink(look, 0.6), Qt.BrushStyle.BDiagPattern))
     p.setPen(QPen(_ink(look), 1))
     p.drawRect(rect)
-    _label(p, zone.what, rect, look)
+    _label(p, tr(zone.what), rect, look)
 
 
 def _outline(

@@ -16,19 +16,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.translation import tr
 from caracal.ui.session import Session
 from caracal.ui.tame import tame
 
 ZONES = (
-    ("covers", "Covers", "C", "Where the destination's own buttons and words lie"),
-    ("clear", "Clear area", "A", "Where nothing of the destination lies; on wide canvases the safe "
-     "areas of EBU R 95"),
-    ("thumbnail", "Thumbnail cut", "T", "What the destination's grid shows"),
-    ("trim", "Edge trim", "E", "What taller phones cut off"),
-    ("phone", "Phone outline", "H", "A plain phone round tall canvases"),
+    ("covers", tr("Covers"), "C", tr("Where the destination's own buttons and words lie")),
+    ("clear", tr("Clear area"), "A",
+     tr("Where nothing of the destination lies; on wide canvases the safe areas of EBU R 95")),
+    ("thumbnail", tr("Thumbnail cut"), "T", tr("What the destination's grid shows")),
+    ("trim", tr("Edge trim"), "E", tr("What taller phones cut off")),
+    ("phone", tr("Phone outline"), "H", tr("A plain phone round tall canvases")),
 )
-COLOURS = {"Sand": "#e6dac4", "White": "#ffffff", "Sky": "#56b4e9", "Yellow": "#f0e442",
-           "Vermilion": "#d55e00"}
+COLOURS = {tr("Sand"): "#e6dac4", tr("White"): "#ffffff", tr("Sky"): "#56b4e9",
+           tr("Yellow"): "#f0e442", tr("Vermilion"): "#d55e00"}
 
 
 class ZonesDialog(QDialog):
@@ -37,7 +38,7 @@ class ZonesDialog(QDialog):
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self._session = session
-        self.setWindowTitle("Zones")
+        self.setWindowTitle(tr("Zones"))
         self.setObjectName("ground")
         grid = QGridLayout(self)
         grid.setContentsMargins(16, 16, 16, 16)
@@ -63,8 +64,8 @@ class ZonesDialog(QDialog):
         self.strength.setMinimumWidth(200)
         self.strength.setValue(round(session.zones.strength * 100))
         self.strength.valueChanged.connect(lambda value: self._set(strength=value / 100))
-        for row, (words, made) in enumerate((("Colour", self.colour),
-                                             ("Strength", self.strength)), len(ZONES)):
+        for row, (words, made) in enumerate(((tr("Colour"), self.colour),
+                                             (tr("Strength"), self.strength)), len(ZONES)):
             grid.addWidget(QLabel(words), row, 0)
             grid.addWidget(made, row, 1)
         tame(self)

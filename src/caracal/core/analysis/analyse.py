@@ -35,6 +35,7 @@ from caracal.core.media.segments import SegmentWriter, join_segments, segment_wi
 from caracal.core.media.sound import SoundReader
 from caracal.core.paths import text_of
 from caracal.core.time import FrameRange, samples_at
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Report, Stopwatch, silent
 
 BARS_EVERY_S = 1.0
@@ -88,8 +89,8 @@ def _whole_pass(
             source = pool.submit(Source.of, path, token)
             result = _Pass(master, store, unfinished, report, grow, token).run(part)
         if source.result().changed_ns != path.stat().st_mtime_ns:
-            raise InputError("This film changed while it was looked at.", path,
-                             "Wait until it is whole, then open it again.")
+            raise InputError(tr("This film changed while it was looked at."), path,
+                             tr("Wait until it is whole, then open it again."))
         part.replace(store.proxy)
         store.save(result, source.result())
     except (InputError, OSError):
@@ -182,7 +183,7 @@ class _Pass:
     ) -> None:
         master, first = self._master, self._first
         rate = master.rate
-        watch = Stopwatch("Analysing", master.frames, self._report, first)
+        watch = Stopwatch(tr("Analysing"), master.frames, self._report, first)
         heard = samples_at(first, rate, SOUND_RATE_HZ)
         begin = max(0, min(written_from, first - round(BEFORE_S * self._rate))) if first else 0
         for number, planes in frames(master, FrameRange(begin, master.frames), self._cancel):

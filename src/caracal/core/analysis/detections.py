@@ -14,6 +14,7 @@ from caracal.core.analysis.downscale import halved
 from caracal.core.errors import InstallError
 from caracal.core.geometry import Box
 from caracal.core.resources import model
+from caracal.core.translation import tr
 
 Picture = NDArray[np.uint8]
 
@@ -55,9 +56,8 @@ def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:
         return onnxruntime.InferenceSession(
             os.fspath(path), options, providers=["CPUExecutionProvider"])
     except Exception as problem:  # onnxruntime raises many kinds, all of them meaning the same
-        raise InstallError(
-            f"The detection model {path.name} cannot be loaded.", path, "Install Caracal again."
-        ) from problem
+        raise InstallError(tr("The detection model {name} cannot be loaded.", name=path.name), path,
+                           tr("Install Caracal again.")) from problem
 
 
 def brightened(picture: Picture) -> Picture:

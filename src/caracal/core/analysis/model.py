@@ -8,6 +8,7 @@ import msgspec
 
 from caracal.core.geometry import Box
 from caracal.core.media.master import Master
+from caracal.core.translation import mark
 
 VERSION = 12  # of the artefact; raise it when the meaning of a field changes
 
@@ -15,11 +16,11 @@ VERSION = 12  # of the artefact; raise it when the meaning of a field changes
 class Transition(StrEnum):
     """How a shot follows the one before it."""
 
-    START = "start"
-    CUT = "cut"
-    DISSOLVE = "dissolve"
-    WIPE = "wipe"
-    FADE = "fade"
+    START = mark("start")
+    CUT = mark("cut")
+    DISSOLVE = mark("dissolve")
+    WIPE = mark("wipe")
+    FADE = mark("fade")
 
 
 class Boundary(msgspec.Struct, frozen=True):

@@ -19,6 +19,7 @@ from caracal.core.analysis.detections import (
     open_model,
 )
 from caracal.core.analysis.processor import has_int8_products
+from caracal.core.translation import mark
 
 INPUT = (416, 256)  # width, height; 16:9 letterboxed; multiples of 32
 LARGE_INPUT = (640, 384)  # for small people; costs more than twice as much
@@ -29,16 +30,21 @@ MEAN = np.array([103.53, 116.28, 123.675], np.float32)
 SPREAD = np.array([57.375, 57.12, 58.395], np.float32)
 
 KINDS = (
-    "person", "bicycle", "car", "motorcycle", "airplane", "bus", "train", "truck", "boat",
-    "traffic light", "fire hydrant", "stop sign", "parking meter", "bench", "bird", "cat", "dog",
-    "horse", "sheep", "cow", "elephant", "bear", "zebra", "giraffe", "backpack", "umbrella",
-    "handbag", "tie", "suitcase", "frisbee", "skis", "snowboard", "sports ball", "kite",
-    "baseball bat", "baseball glove", "skateboard", "surfboard", "tennis racket", "bottle",
-    "wine glass", "cup", "fork", "knife", "spoon", "bowl", "banana", "apple", "sandwich",
-    "orange", "broccoli", "carrot", "hot dog", "pizza", "donut", "cake", "chair", "couch",
-    "potted plant", "bed", "dining table", "toilet", "tv", "laptop", "mouse", "remote",
-    "keyboard", "cell phone", "microwave", "oven", "toaster", "sink", "refrigerator", "book",
-    "clock", "vase", "scissors", "teddy bear", "hair drier", "toothbrush",
+    mark("person"), mark("bicycle"), mark("car"), mark("motorcycle"), mark("airplane"), mark("bus"),
+    mark("train"), mark("truck"), mark("boat"), mark("traffic light"), mark("fire hydrant"),
+    mark("stop sign"), mark("parking meter"), mark("bench"), mark("bird"), mark("cat"), mark("dog"),
+    mark("horse"), mark("sheep"), mark("cow"), mark("elephant"), mark("bear"), mark("zebra"),
+    mark("giraffe"), mark("backpack"), mark("umbrella"), mark("handbag"), mark("tie"),
+    mark("suitcase"), mark("frisbee"), mark("skis"), mark("snowboard"), mark("sports ball"),
+    mark("kite"), mark("baseball bat"), mark("baseball glove"), mark("skateboard"),
+    mark("surfboard"), mark("tennis racket"), mark("bottle"), mark("wine glass"), mark("cup"),
+    mark("fork"), mark("knife"), mark("spoon"), mark("bowl"), mark("banana"), mark("apple"),
+    mark("sandwich"), mark("orange"), mark("broccoli"), mark("carrot"), mark("hot dog"),
+    mark("pizza"), mark("donut"), mark("cake"), mark("chair"), mark("couch"), mark("potted plant"),
+    mark("bed"), mark("dining table"), mark("toilet"), mark("tv"), mark("laptop"), mark("mouse"),
+    mark("remote"), mark("keyboard"), mark("cell phone"), mark("microwave"), mark("oven"),
+    mark("toaster"), mark("sink"), mark("refrigerator"), mark("book"), mark("clock"), mark("vase"),
+    mark("scissors"), mark("teddy bear"), mark("hair drier"), mark("toothbrush"),
 )  # COCO 2017 order
 
 

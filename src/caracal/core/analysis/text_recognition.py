@@ -22,6 +22,7 @@ from caracal.core.media.decode import frames
 from caracal.core.media.master import Master
 from caracal.core.media.planes import Plane, Planes
 from caracal.core.time import FrameRange
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Progress, Report, silent
 
 HIGH = 48  # pixels of the network's input
@@ -89,7 +90,7 @@ def burnt_texts(
               for track in analysis.words_in(shot)]
     for number, (shot, track) in enumerate(tracks):
         cancel.check()
-        report(Progress("Reading words in the picture", number, len(tracks)))
+        report(Progress(tr("Reading words in the picture"), number, len(tracks)))
         found.extend(_read(analysis, shot, track, reader, cancel))
     return tuple(_together(found))
 

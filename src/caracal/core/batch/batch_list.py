@@ -21,6 +21,7 @@ from caracal.core.folders import state_root
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.shelf import shipped_sheets
+from caracal.core.translation import tr
 
 TABLES = """
 CREATE TABLE IF NOT EXISTS item (
@@ -28,7 +29,7 @@ CREATE TABLE IF NOT EXISTS item (
   asked TEXT NOT NULL DEFAULT '', work BLOB NOT NULL, told BLOB NOT NULL);
 CREATE TABLE IF NOT EXISTS setting (name TEXT PRIMARY KEY, value BLOB NOT NULL);
 """
-UNREADABLE = "This line cannot be read: it is scrambled, or of another Caracal. Add it again."
+UNREADABLE = tr("This line cannot be read: it is scrambled, or of another Caracal. Add it again.")
 SELECTED = "SELECT id, state, work, told, asked FROM item"
 CLUSTER = "cluster"  # the setting of the list that names a Dask scheduler
 VERSION = 4  # of the list (PRAGMA user_version); 0 is 1, which did not say
@@ -67,8 +68,9 @@ class BatchList:
         """Bring a list of an older Caracal up to date; a new one is made."""
         version = self._base.execute("PRAGMA user_version").fetchone()[0]
         if version > VERSION:
-            raise InputError(f"This batch list was written by a newer Caracal (format {version}).",
-                             self.path, "Use that one, or move the list away.")
+            raise InputError(tr("This batch list was written by a newer Caracal (format "
+                                "{version}).", version=version), self.path,
+                             tr("Use that one, or move the list away."))
         self._base.executescript(TABLES)
         if version < VERSION:
             self._base.execute("BEGIN IMMEDIATE")
@@ -139,7 +141,8 @@ class BatchList:
         """One line. Raises InputError when it is gone."""
         rows = self._rows(f"{SELECTED} WHERE id = ?", (number,))
         if not rows:
-            raise InputError("This line of the batch list is gone.", remedy="Look at the list.")
+            raise InputError(tr("This line of the batch list is gone."),
+                             remedy=tr("Look at the list."))
         return _item(rows[0])
 
     def add(self, works: Iterable[EncodeJob]) -> list[int]:
@@ -284,11 +287,12 @@ def _list_error(path: Path, problem: sqlite3.DatabaseError) -> CaracalError:
     if "full" in words:
         return storage_error(path.parent, OSError(28, words))
     if "locked" in words or "busy" in words:
-        return StorageError("Another program holds the batch list and does not let go.", path,
-                          "Close it, then try again.")
+        return StorageError(tr("Another program holds the batch list and does not let go."), path,
+                            tr("Close it, then try again."))
     if isinstance(problem, sqlite3.OperationalError) and "malformed" not in words:
         return storage_error(path, OSError(13, words))
-    return InputError("This batch list is damaged.", path, "Move it away; a new one is begun.")
+    return InputError(tr("This batch list is damaged."), path,
+                      tr("Move it away; a new one is begun."))
 
 
 def now() -> float:

@@ -19,6 +19,7 @@ from caracal.core.batch.report import REPORT_NAME, ReportedFile, files_in_report
 from caracal.core.errors import InputError, StorageError, storage_error
 from caracal.core.paths import path_of
 from caracal.core.specs.sheet import CaptionFormat
+from caracal.core.translation import tr
 
 SIDECARS = tuple(f".{each}" for each in CaptionFormat)
 logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised, too
@@ -33,11 +34,11 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
     done = [item for item in items if item.state is State.DONE]
     files = [path_of(made.file) for item in done for made in item.told.made]
     if not files:
-        raise InputError("No file is done yet.", remedy="Make the versions first.")
+        raise InputError(tr("No file is done yet."), remedy=tr("Make the versions first."))
     gone = next((path for path in files if not path.is_file()), None)
     if gone is not None:
-        raise InputError("This file was moved away since it was made.", gone,
-                         "Put it back, or make it again.")
+        raise InputError(tr("This file was moved away since it was made."), gone,
+                         tr("Put it back, or make it again."))
     check_empty(folder)
     part = folder.with_name(f"{folder.name}.part")
     try:
@@ -63,7 +64,7 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
 def check_empty(folder: Path) -> None:
     """Raise InputError when something is at ``folder`` already."""
     if folder.exists() and not (folder.is_dir() and not any(folder.iterdir())):
-        raise InputError("This folder is not empty.", folder, "Name a new one.")
+        raise InputError(tr("This folder is not empty."), folder, tr("Name a new one."))
 
 
 def _sidecars(file: Path) -> list[Path]:
@@ -76,14 +77,15 @@ def opened_bundle(folder: Path) -> list[Path]:
     Raises InputError when it is no bundle, or something in it is missing, changed or added.
     """
     if not folder.is_dir():
-        raise InputError("There is no such folder.", folder, "Check the name.")
+        raise InputError(tr("There is no such folder."), folder, tr("Check the name."))
     try:
         bagit.Bag(str(folder)).validate()
     except bagit.BagValidationError as problem:
-        raise InputError(f"This bundle was changed since it was made ({_first(problem)}).", folder,
-                         "Make it again.") from problem
+        raise InputError(tr("This bundle was changed since it was made ({first}).",
+                            first=_first(problem)), folder, tr("Make it again.")) from problem
     except bagit.BagError as problem:
-        raise InputError("This folder is no bundle.", folder, "Make one of your files.") from (
+        raise InputError(tr("This folder is no bundle."), folder,
+                         tr("Make one of your files.")) from (
             problem)
     movies = (".mp4", ".mov", ".webm", ".mkv")
     return sorted(path for path in (folder / "data").rglob("*") if path.suffix.lower() in movies)

@@ -32,6 +32,7 @@ from caracal.core.media.planes import Picture
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.specs.settings import encoder_settings
 from caracal.core.time import samples_at
+from caracal.core.translation import tr
 
 PIECE_S = 10.0  # about: long enough that starting an encoder costs nothing
 RETRIES = 2  # of a piece, on other workers, beyond those that died under it
@@ -95,8 +96,9 @@ def make_on_cluster(
     cluster.check()
     twice = next((plan.sheet for plan in plans if plan.sheet.video.passes == 2), None)
     if twice is not None:
-        raise InputError(f"{twice.title} wants two passes, which a cluster does not make.",
-                         remedy="Leave the cluster out, or let the sheet have one pass.")
+        raise InputError(tr("{title} wants two passes, which a cluster does not make.",
+                            title=twice.title),
+                         remedy=tr("Leave the cluster out, or let the sheet have one pass."))
     client = _client(cluster)
     try:
         return _Spread(client, plans, watch, control).run()
@@ -108,8 +110,9 @@ def _client(cluster: Cluster) -> Any:
     try:
         from distributed import Client, Security  # noqa: PLC0415 - an extra: one machine needs no cluster
     except ImportError as problem:
-        raise InputError("Working on a cluster needs the distributed package.",
-                         remedy="Install it: pip install 'caracal-reframe[cluster]'.") from problem
+        raise InputError(tr("Working on a cluster needs the distributed package."),
+                         remedy=tr("Install it: pip install "
+                                   "'caracal-reframe[cluster]'.")) from problem
     try:
         security = Security(  # type: ignore[no-untyped-call]
             tls_ca_file=cluster.ca_file, tls_client_cert=cluster.cert_file,
@@ -117,8 +120,8 @@ def _client(cluster: Cluster) -> Any:
         return Client(  # type: ignore[no-untyped-call]
             cluster.address, timeout=CONNECT_S, set_as_default=False, security=security)
     except (OSError, ValueError, TypeError) as problem:
-        raise InputError(f"No Dask scheduler answers at {cluster.address}.",
-                         remedy="Check the address, or leave the cluster out.") from problem
+        raise InputError(tr("No Dask scheduler answers at {address}.", address=cluster.address),
+                         remedy=tr("Check the address, or leave the cluster out.")) from problem
 
 
 class _Spread:
@@ -185,8 +188,9 @@ def _problem(task: Any) -> Problem:
     error = task.exception() if task.status == "error" else None
     if isinstance(error, CaracalError):
         return problem_of(error)
-    return problem_of(CaracalError(f"A piece could not be made on the cluster ({error}).",
-                                   remedy="Look at its workers, or leave the cluster out."))
+    return problem_of(CaracalError(tr("A piece could not be made on the cluster ({error}).",
+                                      error=error),
+                                   remedy=tr("Look at its workers, or leave the cluster out.")))
 
 
 def joined(plan: FilePlan, pieces: list[bytes], starts: list[int]) -> None:

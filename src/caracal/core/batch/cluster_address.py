@@ -14,6 +14,7 @@ from urllib.parse import urlsplit
 import msgspec
 
 from caracal.core.errors import InputError
+from caracal.core.translation import tr
 
 
 class Cluster(msgspec.Struct, frozen=True):
@@ -48,15 +49,19 @@ class Cluster(msgspec.Struct, frozen=True):
         except ValueError:
             named = False
         if not named:
-            raise InputError(f"“{self.address}” is no address of a scheduler.",
-                             remedy="Write it as tls://machine:8786, or tcp:// on this machine.")
+            raise InputError(tr("“{address}” is no address of a scheduler.", address=self.address),
+                             remedy=tr("Write it as tls://machine:8786, or tcp:// on this "
+                                       "machine."))
         gone = next((file for file in self.files if not file.is_file()), None)
         if gone is not None:
-            raise InputError("There is no such certificate or key.", gone, "Check the name.")
+            raise InputError(tr("There is no such certificate or key."), gone,
+                             tr("Check the name."))
         if self.address.startswith("tls://") and len(self.files) < 3:
-            raise InputError("TLS needs three files: the authority's certificate, yours, and its "
-                             "key.", remedy="Name them with --tls-ca, --tls-cert and --tls-key.")
+            raise InputError(tr("TLS needs three files: the authority's certificate, yours, and "
+                                "its key."),
+                             remedy=tr("Name them with --tls-ca, --tls-cert and --tls-key."))
         if not (self.local or self.address.startswith("tls://") or self.insecure):
-            raise InputError(f"{self.address} is another machine and the way there is open to "
-                             "everybody.", remedy="Use tls:// with certificates, or say that the "
-                             "network is your own (--insecure).")
+            raise InputError(tr("{address} is another machine and the way there is open to "
+                                "everybody.", address=self.address),
+                             remedy=tr("Use tls:// with certificates, or say that the network is "
+                                       "your own (--insecure)."))

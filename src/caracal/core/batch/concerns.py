@@ -22,6 +22,7 @@ from caracal.core.text.block import missing_letters
 from caracal.core.text.caption_look import looks_of
 from caracal.core.text.fonts import file_of, refuse_unusable
 from caracal.core.text.style import Title
+from caracal.core.translation import mark, tr
 
 MOST_LETTERS = 12  # that are named
 
@@ -29,25 +30,25 @@ MOST_LETTERS = 12  # that are named
 class ConcernKind(StrEnum):
     """The kinds of concerns; spec flags among them."""
 
-    MISSING_MASTER = "missing master"
-    FOLDER = "folder"
-    NO_ROOM = "no room"
-    TOO_LONG = "too long"
-    TOO_SHORT = "too short"
-    RATE = "rate"
-    NAME_TAKEN = "name taken"
-    FLAGGED = "flagged"
-    NO_DETAIL = "no detail"
-    COLOUR = "colour"
-    SOUND = "sound"
-    OLD_SHEET = "old sheet"
-    CUT_OUT = "cut-out"
-    SHEET_GONE = "sheet gone"
-    GOES_ON = "still looked at"
-    PICTURE_FILE = "picture file"
-    FONT = "font"
-    LETTERS = "letters"
-    BRAND = "brand"
+    MISSING_MASTER = mark("missing master")
+    FOLDER = mark("folder")
+    NO_ROOM = mark("no room")
+    TOO_LONG = mark("too long")
+    TOO_SHORT = mark("too short")
+    RATE = mark("rate")
+    NAME_TAKEN = mark("name taken")
+    FLAGGED = mark("flagged")
+    NO_DETAIL = mark("no detail")
+    COLOUR = mark("colour")
+    SOUND = mark("sound")
+    OLD_SHEET = mark("old sheet")
+    CUT_OUT = mark("cut-out")
+    SHEET_GONE = mark("sheet gone")
+    GOES_ON = mark("still looked at")
+    PICTURE_FILE = mark("picture file")
+    FONT = mark("font")
+    LETTERS = mark("letters")
+    BRAND = mark("brand")
 
 
 class Concern(msgspec.Struct, frozen=True):
@@ -80,28 +81,31 @@ def concerns_of(
 
 
 def _cut_outs(letter: str, unsure: Iterable[int]) -> list[Concern]:
-    return [Concern(
-        ConcernKind.CUT_OUT, f"In shot {shot + 1} of {letter} it is unsure who is cut out. Look at "
-        "it, or lay that shot out otherwise.", False, letter, shot) for shot in unsure]
+    return [Concern(ConcernKind.CUT_OUT,
+                    tr("In shot {shot} of {letter} it is unsure who is cut out. Look at it, or lay "
+                       "that shot out otherwise.", shot=shot + 1, letter=letter), False, letter,
+                    shot) for shot in unsure]
 
 
 def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...]:
     """What concerns all versions: the master, the folder, and room on its disk."""
     found = []
     if not master.file.is_file():
-        found.append(Concern(ConcernKind.MISSING_MASTER, f"{master.file.name} is not where it was. "
-                             "Put it back or beside the project, then open the project again.",
-                             True))
+        found.append(Concern(ConcernKind.MISSING_MASTER,
+                             tr("{name} is not where it was. Put it back or beside the project, "
+                                "then open the project again.", name=master.file.name), True))
     there = next((path for path in (folder, *folder.parents) if path.exists()), folder)
     if not there.is_dir() or not os.access(there, os.W_OK | os.X_OK):
-        found.append(Concern(ConcernKind.FOLDER, f"{folder} cannot be written to. Choose another "
-                             "folder.", True))
+        found.append(Concern(ConcernKind.FOLDER, tr("{folder} cannot be written to. Choose another "
+                                                    "folder.", folder=folder), True))
     else:
         room = os.statvfs(there)
         free = room.f_bavail * room.f_frsize / 1e6
         if free < needed_mb * 1.1:
-            found.append(Concern(ConcernKind.NO_ROOM, f"About {needed_mb:.0f} MB are needed and "
-                                 f"the disk of {folder} has {free:.0f} MB left.", True))
+            found.append(Concern(ConcernKind.NO_ROOM,
+                                 tr("About {needed_mb:.0f} MB are needed and the disk of {folder} "
+                                    "has {free:.0f} MB left.", needed_mb=needed_mb, folder=folder,
+                                    free=free), True))
     return tuple(found)
 
 
@@ -147,25 +151,30 @@ def _words(letter: str, recipe: Recipe) -> list[Concern]:
              for each in missing_letters(text, style)]
     if short:
         named = " ".join(list(dict.fromkeys(short))[:MOST_LETTERS])
-        found[named] = Concern(ConcernKind.LETTERS, f"No font here has these letters: {named} "
-                               "They are left empty. Install a font that has them, or choose "
-                               "one.", False, letter)
+        found[named] = Concern(ConcernKind.LETTERS,
+                               tr("No font here has these letters: {named} They are left empty. "
+                                  "Install a font that has them, or choose one.", named=named),
+                               False, letter)
     return list(found.values())
 
 
 def _length(letter: str, recipe: Recipe, seconds: float) -> list[Concern]:
     sheet, limits = recipe.sheet, recipe.sheet.duration
     if seconds < limits.least_s:
-        return [Concern(ConcernKind.TOO_SHORT, f"{seconds:.1f} s is shorter than {sheet.title} "
-                        f"takes, {limits.least_s:g} s. Choose a longer range.", True, letter)]
+        return [Concern(ConcernKind.TOO_SHORT,
+                        tr("{seconds:.1f} s is shorter than {title} takes, {least_s:g} s. Choose a "
+                           "longer range.", seconds=seconds, title=sheet.title,
+                           least_s=limits.least_s), True, letter)]
     if seconds <= limits.most_s:
         return []
-    over = f"{seconds:.1f} s is longer than {sheet.title} takes, {limits.most_s:g} s"
+    over = tr("{seconds:.1f} s is longer than {title} takes, {most_s:g} s", seconds=seconds,
+              title=sheet.title, most_s=limits.most_s)
     if limits.beyond is Beyond.REFUSE:
-        return [Concern(ConcernKind.TOO_LONG, f"{over}. Fit it to the nearest pause, or set a "
-                        "shorter range with I and O.", True, letter)]
-    then = ("it is cut into parts, in pauses" if limits.beyond is Beyond.PARTS
-            else "it is trimmed at the last pause")
+        return [Concern(ConcernKind.TOO_LONG, tr("{over}. Fit it to the nearest pause, or set a "
+                                                 "shorter range with I and O.", over=over), True,
+                        letter)]
+    then = (tr("it is cut into parts, in pauses") if limits.beyond is Beyond.PARTS
+            else tr("it is trimmed at the last pause"))
     return [Concern(ConcernKind.TOO_LONG, f"{over}: {then}.", False, letter)]
 
 
@@ -177,9 +186,10 @@ def _rate(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
         return [Concern(ConcernKind.RATE, problem.sentence(), True, letter)]
     if rate == master.rate:
         return []
-    how = "mixed" if sheet.rates.change is RateChange.BLEND else "dropped or doubled"
-    return [Concern(ConcernKind.RATE, f"{float(master.rate):.5g} fps become {float(rate):.5g}: "
-                    f"pictures are {how}.", False, letter)]
+    how = "mixed" if sheet.rates.change is RateChange.BLEND else tr("dropped or doubled")
+    return [Concern(ConcernKind.RATE, tr("{rate:.5g} fps become {rate_2:.5g}: pictures are {how}.",
+                                         rate=float(master.rate), rate_2=float(rate), how=how),
+                    False, letter)]
 
 
 def _name(
@@ -193,34 +203,40 @@ def _name(
     path = folder / f"{name}.{sheet.file.container}"
     if not path.exists():
         return []
-    then = "it is replaced" if replace else "the new file is numbered"
-    return [Concern(ConcernKind.NAME_TAKEN, f"{path.name} is there already: {then}.", False,
+    then = tr("it is replaced") if replace else tr("the new file is numbered")
+    return [Concern(ConcernKind.NAME_TAKEN,
+                    tr("{name} is there already: {then}.", name=path.name, then=then), False,
                     letter)]
 
 
 def _flagged(letter: str, flags: Mapping[int, Iterable[Flag]]) -> list[Concern]:
-    return [Concern(ConcernKind.FLAGGED, f"Shot {shot + 1}: {flag.sentence}", False, letter, shot)
+    return [Concern(ConcernKind.FLAGGED,
+                    tr("Shot {shot}: {sentence}", shot=shot + 1, sentence=flag.sentence), False,
+                    letter, shot)
             for shot, ones in sorted(flags.items()) for flag in ones]
 
 
 def _picture(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
     found = []
     if recipe.sheet.canvas[1] > master.height and recipe.sheet.canvas[0] > master.width:
-        found.append(Concern(ConcernKind.NO_DETAIL, f"The canvas is larger than the master's "
-                             f"{master.width} × {master.height}: more size, no more detail.",
+        found.append(Concern(ConcernKind.NO_DETAIL,
+                             tr("The canvas is larger than the master's {width} × {height}: more "
+                                "size, no more detail.", width=master.width, height=master.height),
                              False, letter))
     if master.colour.transfer in HDR_TRANSFERS:
-        found.append(Concern(ConcernKind.COLOUR, f"{HDR_TRANSFERS[master.colour.transfer]} is "
-                             "tone-mapped to BT.709.", False, letter))
+        found.append(Concern(ConcernKind.COLOUR, tr("{hdr_transfers} is tone-mapped to BT.709.",
+                                                    hdr_transfers=HDR_TRANSFERS[master.colour.transfer]),
+                             False, letter))
     return found
 
 
 def _sound(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
     if master.sound or any(overlay.heard for overlay in recipe.overlays):
         return []
-    then = ("a silent track is made" if recipe.sheet.sound.silent_track
-            else "the file has none either")
-    return [Concern(ConcernKind.SOUND, f"The master has no sound: {then}.", False, letter)]
+    then = (tr("a silent track is made") if recipe.sheet.sound.silent_track
+            else tr("the file has none either"))
+    return [Concern(ConcernKind.SOUND, tr("The master has no sound: {then}.", then=then), False,
+                    letter)]
 
 
 def _sheet(letter: str, recipe: Recipe, today: date) -> list[Concern]:
@@ -233,5 +249,6 @@ def summary(concerns: Iterable[Concern]) -> str:
     every = list(concerns)
     stopping = sum(concern.stops for concern in every)
     if not every:
-        return "Nothing stands in the way."
-    return f"{len(every)} to look at" + (f", {stopping} in the way." if stopping else ".")
+        return tr("Nothing stands in the way.")
+    return tr("{count} to look at", count=len(every)) + (tr(", {stopping} in the way.",
+                                            stopping=stopping) if stopping else ".")

@@ -13,6 +13,7 @@ from caracal.core.project.recipe import Recipe, recipe_of, recipe_of_film
 from caracal.core.project.storage import SUFFIX, find_film, open_document
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import sheet_called
+from caracal.core.translation import tr
 
 
 def jobs_of(
@@ -34,8 +35,8 @@ def _sheet_of(project: Project, letter: str, sheets: Mapping[str, SpecSheet]) ->
     name = project.version(letter).sheet
     sheet = sheet_called(name, sheets)
     if sheet is None:
-        raise InputError(f"There is no spec sheet “{name}” any more.",
-                         remedy=f"Give version {letter} another one.")
+        raise InputError(tr("There is no spec sheet “{name}” any more.", name=name),
+                         remedy=tr("Give version {letter} another one.", letter=letter))
     return sheet
 
 
@@ -44,8 +45,8 @@ def opened_project(path: Path) -> tuple[Path, Project]:
     document = open_document(path)
     film = find_film(document.film, path)
     if film is None:
-        raise InputError("The film of this project is not where it was.", document.film.path,
-                         "Put it back, or beside the project.")
+        raise InputError(tr("The film of this project is not where it was."), document.film.path,
+                         tr("Put it back, or beside the project."))
     return film, document.project
 
 
@@ -83,5 +84,6 @@ def jobs_of_file(
     elif names:
         film, recipes = path.resolve(), [Recipe(name, sound=sound) for name in names]
     else:
-        raise InputError("No version was asked for.", path, "Name a spec sheet with --spec.")
+        raise InputError(tr("No version was asked for."), path,
+                         tr("Name a spec sheet with --spec."))
     return [EncodeJob(text_of(film), text_of(folder), recipe, replace) for recipe in recipes]

@@ -30,6 +30,7 @@ from caracal.core.logs import keep_log, unforeseen
 from caracal.core.paths import path_of, text_of
 from caracal.core.plan import Planner
 from caracal.core.project.shots import decided
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Pause, Progress
 
 LOOK_S = 0.15  # how often wishes in the list are noticed
@@ -174,8 +175,8 @@ class Group:
 def _wrong(made: tuple[EncodeResult, ...]) -> str:
     """What a file that is not proved lacks, in a sentence."""
     lines = [line for result in made for line in result.proof.lines if not line.right]
-    return (f"Not proved: {lines[0].what} is {lines[0].found}, asked was {lines[0].asked}. "
-            "The file is kept as “not proved”.")
+    return (tr("Not proved: {what} is {found}, asked was {asked}. The file is kept as “not "
+               "proved”.", what=tr(lines[0].what), found=lines[0].found, asked=lines[0].asked))
 
 
 def main(batch_list: Path, numbers: tuple[int, ...]) -> int:

@@ -9,17 +9,18 @@ import msgspec
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import FileState
 from caracal.core.project.recipe import Recipe
+from caracal.core.translation import mark
 
 
 class State(StrEnum):
     """How far a line of the batch list is."""
 
-    WAITING = "waiting"
-    ENCODING = "encoding"
-    PROVING = "proving"
-    DONE = "done"
-    FAILED = "failed"
-    STOPPED = "stopped"
+    WAITING = mark("waiting")
+    ENCODING = mark("encoding")
+    PROVING = mark("proving")
+    DONE = mark("done")
+    FAILED = mark("failed")
+    STOPPED = mark("stopped")
 
     @property
     def busy(self) -> bool:

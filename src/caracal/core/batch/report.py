@@ -24,6 +24,7 @@ from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.resources import shipped
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.time import FrameRange
+from caracal.core.translation import counted, tr
 
 STRIP_PICTURES = 8
 STRIP_HEIGHT = 180
@@ -85,7 +86,7 @@ def files_in_report(report: Path) -> dict[str, ReportedFile]:
     try:
         told = msgspec.json.decode(data, type=_ReadReport)
     except msgspec.MsgspecError as problem:
-        raise InputError("This report is damaged.", report, "Make it again.") from problem
+        raise InputError(tr("This report is damaged."), report, tr("Make it again.")) from problem
     return {file.file: file for file in told.files if file.file and file.spec}
 
 
@@ -155,4 +156,4 @@ def _page(data: dict[str, Any]) -> str:
     template = jinja2.Environment(
         loader=jinja2.FileSystemLoader(shipped()), autoescape=True, trim_blocks=True,
         lstrip_blocks=True, undefined=jinja2.StrictUndefined, keep_trailing_newline=True)
-    return template.get_template("report.html.jinja").render(data)
+    return template.get_template("report.html.jinja").render(data, tr=tr, counted=counted)

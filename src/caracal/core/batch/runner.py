@@ -30,6 +30,7 @@ from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled, CaracalError
 from caracal.core.logs import keep_log, kept_at, log, unforeseen
 from caracal.core.paths import path_of
+from caracal.core.translation import tr
 
 LOOK_S = 0.15  # how often wishes are noticed
 END_S = 10.0  # a film's process has to end cleanly
@@ -184,10 +185,12 @@ def _clear(item: Item) -> None:
 def _crashed(item: Item, code: int, words: str) -> str:
     """What to say of a line whose process ended by itself."""
     log.error("the process of %s ended with %s: %s", item.work.master, code, words)
-    why = f"signal {signal.Signals(-code).name}" if code < 0 else f"code {code}"
-    return CaracalError(f"Reading this film ended the process that did it ({why}).",
-                        path_of(item.work.master), "The film is damaged in an unusual way: export "
-                        f"it again. The log is {kept_at()}.").sentence()
+    why = (tr("signal {name}", name=signal.Signals(-code).name) if code < 0
+           else tr("code {code}", code=code))
+    return CaracalError(tr("Reading this film ended the process that did it ({why}).", why=why),
+                        path_of(item.work.master),
+                        tr("The film is damaged in an unusual way: export it again. The log is "
+                           "{kept_at}.", kept_at=kept_at())).sentence()
 
 
 def _taken(jobs: BatchList) -> list[Item]:

@@ -16,6 +16,7 @@ from caracal.core.errors import CaracalError, Problem, problem_of
 from caracal.core.paths import path_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import decided
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken
 
 NICE = 10  # the window and the encoders go first
@@ -48,8 +49,8 @@ def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
             cancel.check()
         answer: TrialAnswer = ours.recv()
     except (EOFError, OSError):
-        raise CaracalError("The trial encode ended by itself.", order.master,
-                           "Try again.") from None
+        raise CaracalError(tr("The trial encode ended by itself."), order.master,
+                           tr("Try again.")) from None
     finally:
         ours.close()
         process.end(0)

@@ -13,6 +13,7 @@ from caracal.core.errors import CaracalError, InputError
 from caracal.core.paths import same_file, text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.shelf import find_sheet
+from caracal.core.translation import tr
 
 MOVIES = (".mp4", ".mov", ".mkv", ".mxf", ".webm", ".avi", ".m4v", ".ts")
 SETTING = "watched"
@@ -37,13 +38,13 @@ class Watched(msgspec.Struct, frozen=True):
 def check_watched(folder: Path, out: Path, has_sheets: bool) -> None:
     """Raise InputError when ``folder`` cannot be watched so that versions go to ``out``."""
     if not folder.is_dir():
-        raise InputError("There is no such folder to watch.", folder, "Check the name.")
+        raise InputError(tr("There is no such folder to watch."), folder, tr("Check the name."))
     if not has_sheets:
-        raise InputError("It was not said what to make of the films in the watched folder.", folder,
-                         "Name spec sheets with --spec.")
+        raise InputError(tr("It was not said what to make of the films in the watched folder."),
+                         folder, tr("Name spec sheets with --spec."))
     if same_file(folder, out) or folder.resolve() == out.resolve():
-        raise InputError("The watched folder is where the versions go: each would be taken for a "
-                         "new film.", folder, "Choose another folder for one of them.")
+        raise InputError(tr("The watched folder is where the versions go: each would be taken for "
+                            "a new film."), folder, tr("Choose another folder for one of them."))
 
 
 def watch(jobs: BatchList, folder: Path, out: Path, sheets: tuple[str, ...]) -> None:

@@ -20,6 +20,7 @@ from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import inside
 from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.specs.sheet import SpecSheet, base_name
+from caracal.core.translation import mark, tr
 
 TITLE_MOST = 100  # characters: common practice, as are the others
 TEXT_MOST = 2200
@@ -70,8 +71,8 @@ class Desk:
         """
         movies = _asked_for(opened_bundle(bundle), _made_for(bundle), sheet, names)
         if not movies:
-            raise InputError(f"This bundle holds no movie for {sheet.title}.", bundle,
-                             "Name another spec sheet, or a file with --file.")
+            raise InputError(tr("This bundle holds no movie for {title}.", title=sheet.title),
+                             bundle, tr("Name another spec sheet, or a file with --file."))
         wrong = _wrong(post)
         answers = tuple(_answer(movy, sheet, wrong) for movy in movies)
         if all(answer.accepted for answer in answers):
@@ -95,8 +96,8 @@ class Desk:
         try:
             entries = msgspec.json.decode(data, type=list[Entry])
         except msgspec.MsgspecError as problem:
-            raise InputError("The desk's schedule is damaged.", self._schedule,
-                             "Move it away; a new one is begun.") from problem
+            raise InputError(tr("The desk's schedule is damaged."), self._schedule,
+                             tr("Move it away; a new one is begun.")) from problem
         return tuple(sorted(entries, key=lambda entry: (entry.post.date, entry.received)))
 
     def due(self, moment: datetime) -> tuple[Entry, ...]:
@@ -109,8 +110,8 @@ class Desk:
         with self._changing() as entries:
             found = next((entry for entry in entries if entry.id == number), None)
             if found is None:
-                raise InputError(f"The outbox has no entry “{number}”.",
-                                 remedy="Look at caracal desk list.")
+                raise InputError(tr("The outbox has no entry “{number}”.", number=number),
+                                 remedy=tr("Look at caracal desk list."))
             file = inside(self.folder, found.file)
             entries.remove(found)
             file.unlink(missing_ok=True)
@@ -148,8 +149,9 @@ def _asked_for(
     """
     unknown = next((name for name in names if all(path.name != name for path in movies)), None)
     if unknown is not None:
-        raise InputError(f"This bundle has no file “{unknown}”.",
-                         remedy=f"It has: {', '.join(movy.name for movy in movies)}.")
+        raise InputError(tr("This bundle has no file “{unknown}”.", unknown=unknown),
+                         remedy=tr("It has: {movies}.",
+                                   movies=", ".join(movy.name for movy in movies)))
     if names:
         return [movy for movy in movies if movy.name in names]
     return [movy for movy in movies
@@ -158,7 +160,8 @@ def _asked_for(
 
 def _answer(movie: Path, sheet: SpecSheet, wrong: tuple[str, ...]) -> Answer:
     lines = prove(movie, sheet).lines
-    reasons = tuple(f"{line.what}: {line.found}, asked {line.asked}" for line in lines
+    reasons = tuple(tr("{what}: {found}, asked {asked}", what=tr(line.what), found=line.found,
+                       asked=line.asked) for line in lines
                     if not line.right)
     return Answer(movie.name, not (wrong or reasons), (*wrong, *reasons))
 
@@ -167,23 +170,25 @@ def _wrong(post: Post) -> tuple[str, ...]:
     """What the desk does not like about a post."""
     found = []
     if not post.title.strip():
-        found.append("title: none, asked one")
-    for what, length, most in (("title", len(post.title), TITLE_MOST),
-                               ("text", len(post.text), TEXT_MOST)):
+        found.append(tr("title: none, asked one"))
+    for what, length, most in ((mark("title"), len(post.title), TITLE_MOST),
+                               (mark("text"), len(post.text), TEXT_MOST)):
         if length > most:
-            found.append(f"{what}: {length} characters, asked at most {most}")
+            found.append(tr("{what}: {length} characters, asked at most {most}", what=tr(what),
+                            length=length, most=most))
     if len(post.tags) > TAGS_MOST:
-        found.append(f"tags: {len(post.tags)}, asked at most {TAGS_MOST}")
+        found.append(tr("tags: {count}, asked at most {tags_most}", count=len(post.tags),
+                        tags_most=TAGS_MOST))
     odd = [tag for tag in post.tags if not tag.replace("_", "").isalnum()]
     if odd:
-        found.append(f"tags: “{odd[0]}”, asked letters and digits")
+        found.append(tr("tags: “{odd}”, asked letters and digits", odd=odd[0]))
     try:
         moment = datetime.fromisoformat(post.date) if post.date else None
     except ValueError:
-        found.append(f"date: “{post.date}”, asked YYYY-MM-DDTHH:MM")
+        found.append(tr("date: “{date}”, asked YYYY-MM-DDTHH:MM", date=post.date))
     else:
         if moment is not None and moment.tzinfo is not None:
-            found.append("date: with a time zone, asked local time")
+            found.append(tr("date: with a time zone, asked local time"))
         elif moment is not None and moment < datetime.now():
-            found.append("date: gone by, asked one to come")
+            found.append(tr("date: gone by, asked one to come"))
     return tuple(found)

@@ -31,6 +31,7 @@ from caracal.core.paths import path_of, refuse_inputs, text_of
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.specs.settings import encoder_settings
+from caracal.core.translation import tr
 
 TELL_S = 0.2
 NICE = 5  # whoever works in the window meanwhile goes first
@@ -59,10 +60,11 @@ class EncodeResult(msgspec.Struct, frozen=True):
         plan = self.sound
         if plan is None or plan.before is None or plan.after is None or plan.before.silent:
             return ""
-        limited = ", limited" if plan.limit_dbtp is not None else ""
+        limited = tr(", limited") if plan.limit_dbtp is not None else ""
         peaks = (loudness.true_peak_dbtp for loudness in (plan.before, plan.after))
-        return (f"Sound {plan.before.lufs:.1f} to {plan.after.lufs:.1f} LUFS, peak "
-                f"{' to '.join(f'{peak:.1f}' for peak in peaks)} dBTP{limited}")
+        return (tr("Sound {lufs:.1f} to {lufs_2:.1f} LUFS, peak {peaks} dBTP{limited}",
+                   lufs=plan.before.lufs, lufs_2=plan.after.lufs,
+                   peaks=" to ".join(f'{peak:.1f}' for peak in peaks), limited=limited))
 
 
 class EncoderMessage(msgspec.Struct, frozen=True, omit_defaults=True):

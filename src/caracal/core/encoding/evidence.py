@@ -19,6 +19,7 @@ from caracal.core.media.probe import MATROSKA, probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.sound.loudness import Loudness, Meter
 from caracal.core.time import rate_text, samples_at
+from caracal.core.translation import tr
 
 IDR = 5  # nal_unit_type of an instantaneous refresh, ITU-T H.264 Table 7-1
 SLICES = (1, 5)
@@ -72,7 +73,7 @@ def gather(path: Path) -> Evidence:
     with reading(path), opened(path) as container:
         video, audio = _packets(container, master)
     if not video:
-        raise InputError("This file has no pictures.", path, "Encode it again.")
+        raise InputError(tr("This file has no pictures."), path, tr("Encode it again."))
     rate = Fraction(master.frame_rate)
     times = np.sort(np.array([float(packet.time) for packet in video]))
     length = float(len(video) / rate)

@@ -14,6 +14,7 @@ from caracal.core.media.hearing import STEP_S, Heard
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.sheet import Index, SpecSheet
 from caracal.core.time import rate_text
+from caracal.core.translation import mark, tr
 
 BITRATE_ALLOWANCE = 1.02  # rounding of averages over whole frames
 FAR_BELOW = 0.5  # of the target bitrate: what is below must say why
@@ -68,7 +69,7 @@ def prove(path: Path, sheet: SpecSheet, expected: Expected | None = None) -> Pro
     Raises InputError when the file cannot be opened as a movie at all.
     """
     if not path.is_file():
-        raise InputError("There is no such file.", path, "Check the name and the folder.")
+        raise InputError(tr("There is no such file."), path, tr("Check the name and the folder."))
     seen = gather(path)
     lines = [*_picture(seen, sheet), *_time(seen, sheet, expected),
              *_shown(expected), *_bits(path, seen, sheet, expected),
@@ -84,18 +85,18 @@ def _picture(seen: Evidence, sheet: SpecSheet) -> list[Line]:
     video, (width, height) = sheet.video, sheet.canvas
     rate = Fraction(seen.frame_rate)
     lines = [
-        _same("canvas", f"{width}x{height}", f"{seen.width}x{seen.height}"),
-        _same("pixel shape", "1/1", seen.pixel_aspect),
-        _same("codec", video.family.found, seen.codec),
-        _same("profile", video.profile, seen.profile),
-        _same("pixel format", video.pixel_format, seen.pixel_format),
-        _same("colour tags", "BT.709 limited", seen.colour_name()),
-        Line("scan", "progressive", "interlaced" if seen.interlaced else "progressive",
-             not seen.interlaced),
+        _same(mark("canvas"), f"{width}x{height}", f"{seen.width}x{seen.height}"),
+        _same(mark("pixel shape"), "1/1", seen.pixel_aspect),
+        _same(mark("codec"), video.family.found, seen.codec),
+        _same(mark("profile"), video.profile, seen.profile),
+        _same(mark("pixel format"), video.pixel_format, seen.pixel_format),
+        _same(mark("colour tags"), tr("BT.709 limited"), seen.colour_name()),
+        Line(mark("scan"), tr("progressive"),
+             tr("interlaced") if seen.interlaced else tr("progressive"), not seen.interlaced),
     ]
     if video.codec == "h264":
         level = lowest_level(width, height, rate, video.largest_kbps or 0, video.profile)
-        lines.insert(4, Line("level", f"{level / 10:.1f}", f"{seen.level / 10:.1f}",
+        lines.insert(4, Line(mark("level"), f"{level / 10:.1f}", f"{seen.level / 10:.1f}",
                              seen.level == level))
     return lines
 
@@ -105,16 +106,16 @@ def _time(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[L
     rates, duration = sheet.rates, sheet.duration
     seconds = float(seen.frames / rate)
     lines = [
-        Line("frame rate",
-             expected.frame_rate if expected else sheet.rates_text(),
+        Line(mark("frame rate"), expected.frame_rate if expected else sheet.rates_text(),
              rate_text(rate), rates.take(rate)
              and (expected is None or Fraction(expected.frame_rate) == rate)),
-        Line("constant rate", "yes", "yes" if seen.steady else "no", seen.steady),
-        Line("duration", f"{duration.least_s:g} to {duration.most_s:g} s", f"{seconds:.3f} s",
-             duration.least_s <= seconds <= duration.most_s),
+        Line(mark("constant rate"), tr("yes"), tr("yes") if seen.steady else tr("no"), seen.steady),
+        Line(mark("duration"),
+             tr("{least_s:g} to {most_s:g} s", least_s=duration.least_s, most_s=duration.most_s),
+             f"{seconds:.3f} s", duration.least_s <= seconds <= duration.most_s),
     ]
     if expected is not None:
-        lines.append(_same("frames", expected.frames, seen.frames))
+        lines.append(_same(mark("frames"), expected.frames, seen.frames))
     return lines
 
 
@@ -123,10 +124,12 @@ def _shown(expected: Expected | None) -> list[Line]:
     if expected is None or not expected.pictures:
         return []
     worst = min(expected.pictures, key=lambda picture: (picture.right, picture.luma))
-    found = (f"{len(expected.pictures)} frames alike, {worst.luma:.2f} at the least" if worst.right
-             else f"frame {worst.frame} stands still" if worst.frozen
-             else f"frame {worst.frame} is another picture ({worst.luma:.2f})")
-    return [Line("pictures", "as composed", found, worst.right)]
+    found = (tr("{count} frames alike, {luma:.2f} at the least", count=len(expected.pictures),
+                luma=worst.luma) if worst.right
+             else tr("frame {frame} stands still", frame=worst.frame) if worst.frozen
+             else tr("frame {frame} is another picture ({luma:.2f})", frame=worst.frame,
+                     luma=worst.luma))
+    return [Line(mark("pictures"), tr("as composed"), found, worst.right)]
 
 
 def _far_below(
@@ -142,11 +145,11 @@ def _far_below(
         return "", True
     coarse = quantiser(path)
     if coarse is not None:
-        return f", quantiser {coarse:.0f}", coarse <= FINE_QUANTISER
+        return tr(", quantiser {coarse:.0f}", coarse=coarse), coarse <= FINE_QUANTISER
     loss = None if expected is None else expected.loss
     if loss is None:
-        return ", far below", False
-    return f", likeness {loss:.3f}", loss >= FINE_LIKENESS
+        return tr(", far below"), False
+    return tr(", likeness {loss:.3f}", loss=loss), loss >= FINE_LIKENESS
 
 
 def _bits(
@@ -155,9 +158,10 @@ def _bits(
     video, rate = sheet.video, Fraction(seen.frame_rate)
     most = 1 if video.family.intra else int(video.gop_s * rate)
     gop = [
-        Line("GOP", f"at most {most} frames", f"{seen.longest_gop} frames",
-             seen.longest_gop <= most),
-        Line("closed GOP", "yes", "yes" if seen.closed_gop else "no", seen.closed_gop),
+        Line("GOP", tr("at most {most} frames", most=most),
+             tr("{longest_gop} frames", longest_gop=seen.longest_gop), seen.longest_gop <= most),
+        Line(mark("closed GOP"), tr("yes"), tr("yes") if seen.closed_gop else tr("no"),
+             seen.closed_gop),
     ]
     if video.largest_kbps is None or video.buffer_kb is None:
         return gop
@@ -165,11 +169,13 @@ def _bits(
     why, fine = _far_below(path, seen, sheet, expected)
     return [
         *gop,
-        Line("video bitrate",
-             f"about {video.target_kbps(rate)}, at most {video.largest_kbps} kb/s",
+        Line(mark("video bitrate"),
+             tr("about {target_kbps}, at most {largest_kbps} kb/s",
+                target_kbps=video.target_kbps(rate), largest_kbps=video.largest_kbps),
              f"{seen.video_kbps:.0f} kb/s{why}",
              fine and seen.video_kbps <= video.largest_kbps * BITRATE_ALLOWANCE),
-        Line("busiest second", f"at most {peak} kb", f"{seen.busiest_second_kb:.0f} kb",
+        Line(mark("busiest second"), tr("at most {peak} kb", peak=peak),
+             f"{seen.busiest_second_kb:.0f} kb",
              seen.busiest_second_kb <= peak * BITRATE_ALLOWANCE),
     ]
 
@@ -178,19 +184,19 @@ def _sound(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[
     sound = sheet.sound
     if seen.sound is None:
         wanted = expected is None or expected.with_sound
-        return [Line("sound", sound.codec if wanted else "none", "none", not wanted)]
+        return [Line(mark("sound"), sound.codec if wanted else tr("none"), tr("none"), not wanted)]
     frame_s = 1 / float(Fraction(seen.frame_rate))
     loud = _loudness(seen, sheet, expected)
     early, late = seen.sound_start_gap_s, seen.sound_end_gap_s
     return [
-        _same("sound codec", sound.family.found, seen.sound.codec),
-        _same("sound rate", f"{sound.rate_hz} Hz", f"{seen.sound.rate_hz} Hz"),
-        _same("sound channels", sound.channels, seen.sound.channels),
-        Line("sound bitrate", f"about {sound.kbps} kb/s", f"{seen.sound_kbps:.0f} kb/s",
-             seen.sound_kbps <= sound.kbps * 1.15),
-        Line("sync at the start", "within one frame", f"{early * 1000:+.1f} ms",
+        _same(mark("sound codec"), sound.family.found, seen.sound.codec),
+        _same(mark("sound rate"), f"{sound.rate_hz} Hz", f"{seen.sound.rate_hz} Hz"),
+        _same(mark("sound channels"), sound.channels, seen.sound.channels),
+        Line(mark("sound bitrate"), tr("about {kbps} kb/s", kbps=sound.kbps),
+             f"{seen.sound_kbps:.0f} kb/s", seen.sound_kbps <= sound.kbps * 1.15),
+        Line(mark("sync at the start"), tr("within one frame"), f"{early * 1000:+.1f} ms",
              abs(early) <= SYNC_FRAMES * frame_s),
-        Line("sync at the end", "within one frame", f"{late * 1000:+.1f} ms",
+        Line(mark("sync at the end"), tr("within one frame"), f"{late * 1000:+.1f} ms",
              abs(late) <= SYNC_FRAMES * frame_s),
         *loud,
         *_heard(expected),
@@ -202,10 +208,11 @@ def _heard(expected: Expected | None) -> list[Line]:
     if expected is None or expected.heard is None:
         return []
     found, late = expected.heard, expected.heard.late_s
-    words = (f"silent in {found.lost} of {found.sounding} half seconds" if not found.right
-             else f"{late * 1000:+.0f} ms" if late else "yes")
+    words = (tr("silent in {lost} of {sounding} half seconds", lost=found.lost,
+                sounding=found.sounding) if not found.right
+             else f"{late * 1000:+.0f} ms" if late else tr("yes"))
     on_time = abs(late) <= SYNC_FRAMES / float(Fraction(expected.frame_rate)) + STEP_S
-    return [Line("heard as the master", "yes", words, found.right and on_time)]
+    return [Line(mark("heard as the master"), tr("yes"), words, found.right and on_time)]
 
 
 def _loudness(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[Line]:
@@ -213,15 +220,17 @@ def _loudness(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> li
     found, sound = seen.loudness, sheet.sound
     if found is None:
         return []
-    peak = Line("true peak", f"at most {sound.true_peak_dbtp:g} dBTP",
-                "silence" if found.silent else f"{found.true_peak_dbtp:.1f} dBTP",
+    peak = Line(mark("true peak"),
+                tr("at most {true_peak_dbtp:g} dBTP", true_peak_dbtp=sound.true_peak_dbtp),
+                tr("silence") if found.silent else f"{found.true_peak_dbtp:.1f} dBTP",
                 found.true_peak_dbtp <= sound.true_peak_dbtp + PEAK_ROUNDING_DB)
     if sound.loudness_lufs is None:
         return [peak]
     silent = found.silent and (expected is None or expected.silent or not expected.with_sound)
     return [
-        Line("loudness", f"{sound.loudness_lufs:g} LUFS, within {LOUDNESS_LU:g} LU",
-             "silence" if found.silent else f"{found.lufs:.1f} LUFS",
+        Line(mark("loudness"), tr("{loudness_lufs:g} LUFS, within {loudness_lu:g} LU",
+                                loudness_lufs=sound.loudness_lufs, loudness_lu=LOUDNESS_LU),
+             tr("silence") if found.silent else f"{found.lufs:.1f} LUFS",
              silent or abs(found.lufs - sound.loudness_lufs) <= LOUDNESS_LU),
         peak,
     ]
@@ -230,10 +239,11 @@ def _loudness(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> li
 def _file(seen: Evidence, sheet: SpecSheet) -> list[Line]:
     front = sheet.file.index is Index.FRONT
     return [
-        Line("container", sheet.file.container, seen.container,
+        Line(mark("container"), sheet.file.container, seen.container,
              seen.container == sheet.file.container),
-        Line("index", sheet.file.index.value, "front" if seen.index_first else "not in front",
+        Line(mark("index"), sheet.file.index.value,
+             tr("front") if seen.index_first else tr("not in front"),
              seen.index_first or not front),
-        Line("size", f"at most {sheet.file.most_mb:g} MB", f"{seen.size_mb:.2f} MB",
-             seen.size_mb <= sheet.file.most_mb),
+        Line(mark("size"), tr("at most {most_mb:g} MB", most_mb=sheet.file.most_mb),
+             f"{seen.size_mb:.2f} MB", seen.size_mb <= sheet.file.most_mb),
     ]

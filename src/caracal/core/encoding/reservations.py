@@ -22,6 +22,7 @@ from caracal.core.errors import InputError, storage_error
 from caracal.core.file_names import free_path
 from caracal.core.file_plan import FilePlan
 from caracal.core.paths import path_of, refuse_inputs, text_of
+from caracal.core.translation import tr
 
 TOKEN = "[0-9a-f]" * 8
 
@@ -70,8 +71,8 @@ class Reservations:
         refuse_inputs(wanted, plan.inputs)
         if plan.replace:
             if _is_made(wanted):
-                raise InputError("This file is being made by another batch.", wanted,
-                                 "Wait for it, or choose another folder.")
+                raise InputError(tr("This file is being made by another batch."), wanted,
+                                 tr("Wait for it, or choose another folder."))
             return wanted
         if not os.path.lexists(wanted) and not _is_made(wanted):
             return wanted

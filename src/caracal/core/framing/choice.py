@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.model import FILL, Layout, Role
+from caracal.core.translation import mark
 
 Array = NDArray[np.float64]
 
@@ -18,9 +19,9 @@ Array = NDArray[np.float64]
 class Interpolation(StrEnum):
     """How the window goes from one keyframe to the next."""
 
-    EASED = "eased"
-    STRAIGHT = "straight"
-    HOLD = "hold"
+    EASED = mark("eased")
+    STRAIGHT = mark("straight")
+    HOLD = mark("hold")
 
 
 class Keyframe(msgspec.Struct, frozen=True):

@@ -14,6 +14,7 @@ from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import STANDARD, ShotPath
 from caracal.core.geometry import Box, enlargement, region_in_window, shared_area
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.translation import mark, tr
 
 LEAST_SHARE = 0.04  # of the shot: a single cut-off frame in a sprint is nobody's worry
 OUTSIDE = 0.5  # of the lead outside the window: lost; less: clipped
@@ -33,13 +34,13 @@ Hearts = list[tuple[Subject, Box] | None]  # by frame: the lead, and what must b
 class FlagKind(StrEnum):
     """The kinds of flags, worst first."""
 
-    LOST = "lost"
-    CLIPPED = "clipped"
-    TEXT_CUT = "text cut"
-    TOO_CLOSE = "too close"
-    COVERED = "covered"
-    RUSHED = "rushed"
-    ENLARGED = "enlarged"
+    LOST = mark("lost")
+    CLIPPED = mark("clipped")
+    TEXT_CUT = mark("text cut")
+    TOO_CLOSE = mark("too close")
+    COVERED = mark("covered")
+    RUSHED = mark("rushed")
+    ENLARGED = mark("enlarged")
 
 
 class Flag(msgspec.Struct, frozen=True):
@@ -73,21 +74,21 @@ def flags_of(
     gone = np.array([any(a <= path.start + i < b for a, b in lost)
                      for i in range(len(path.windows))])
     found = [
-        (FlagKind.LOST, "What you drew a box round was not found: the window holds.", gone,
+        (FlagKind.LOST, tr("What you drew a box round was not found: the window holds."), gone,
          LEAST_SHARE),
-        (FlagKind.LOST, "The lead is outside the window.", missing > OUTSIDE, LEAST_SHARE),
-        (FlagKind.CLIPPED, "The edge cuts the lead.",
+        (FlagKind.LOST, tr("The lead is outside the window."), missing > OUTSIDE, LEAST_SHARE),
+        (FlagKind.CLIPPED, tr("The edge cuts the lead."),
          (missing > CUT_OFF) & (missing <= OUTSIDE), LEAST_SHARE),
-        (FlagKind.COVERED, "The lead's face lies under the destination's own interface.",
+        (FlagKind.COVERED, tr("The lead's face lies under the destination's own interface."),
          covered > COVERED, COVERED_SHARE),
-        (FlagKind.TEXT_CUT, "The edge cuts words in the picture.", _words_cut(analysis, shot, path),
-         LEAST_SHARE),
-        (FlagKind.RUSHED, "The window moves too fast to watch.", _rushed(path, motion),
+        (FlagKind.TEXT_CUT, tr("The edge cuts words in the picture."),
+         _words_cut(analysis, shot, path), LEAST_SHARE),
+        (FlagKind.RUSHED, tr("The window moves too fast to watch."), _rushed(path, motion),
          LEAST_SHARE),
     ]
     if path.outrun:
-        found.append((FlagKind.RUSHED, "The lead is too quick: no window that one can watch keeps "
-                      "it all the way.", missing > CUT_OFF, 0.0))
+        found.append((FlagKind.RUSHED, tr("The lead is too quick: no window that one can watch "
+                                          "keeps it all the way."), missing > CUT_OFF, 0.0))
     made = [_flag(kind, sentence, bad, path.start)
             for kind, sentence, bad, least in found if bad.mean() > least]
     close = _too_close(seen, path)
@@ -96,8 +97,9 @@ def flags_of(
     canvas = sheet.frame.turned(path.finish.quarter_turns).canvas or sheet.canvas
     grown = max(enlargement(canvas, _window(row)) for row in path.windows)
     if grown > motion.enlarged_past + ROUNDING:
-        made.append(Flag(FlagKind.ENLARGED, f"Pixels are blown up {grown:.2f} times.",
-                         path.start, path.end, WEIGHTS[FlagKind.ENLARGED]))
+        made.append(Flag(FlagKind.ENLARGED,
+                         tr("Pixels are blown up {grown:.2f} times.", grown=grown), path.start,
+                         path.end, WEIGHTS[FlagKind.ENLARGED]))
     return tuple(sorted(made, key=lambda flag: (-flag.severity, list(FlagKind).index(flag.kind))))
 
 
@@ -134,9 +136,11 @@ def _too_close(seen: Hearts, path: ShotPath) -> Flag | None:
     name = "face" if there[0][0].face is not None else there[0][0].kind
     now = path.windows[0, 2] / path.windows[0, 3]
     holds = next((shape for shape, wide in WIDER if wide >= ratio and wide > now), None)
-    help_ = f"The shape {holds} would hold it." if holds else "A wider shape cuts less of it."
-    return _flag(FlagKind.TOO_CLOSE, f"The {name} is larger than the window: "
-                 f"{float(np.mean(cut)):.0%} of it is cut. {help_}", bad, path.start)
+    help_ = (tr("The shape {holds} would hold it.", holds=holds) if holds
+             else tr("A wider shape cuts less of it."))
+    return _flag(FlagKind.TOO_CLOSE,
+                 tr("The {name} is larger than the window: {mean:.0%} of it is cut. {help}",
+                    name=name, mean=float(np.mean(cut)), help=help_), bad, path.start)
 
 
 def _flag(kind: FlagKind, sentence: str, bad: Flags, start: int) -> Flag:

@@ -8,15 +8,17 @@ from typing import Annotated
 
 import msgspec
 
+from caracal.core.translation import mark
+
 
 class Manner(StrEnum):
     """The five manners in which a window may follow its lead."""
 
-    AUTO = "auto"
-    LOCKED = "locked"
-    GLIDE = "glide"
-    CHASE = "chase"
-    BY_HAND = "by hand"
+    AUTO = mark("auto")
+    LOCKED = mark("locked")
+    GLIDE = mark("glide")
+    CHASE = mark("chase")
+    BY_HAND = mark("by hand")
 
 
 Length = Annotated[float, msgspec.Meta(gt=0)]

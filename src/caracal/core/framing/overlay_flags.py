@@ -16,6 +16,7 @@ from caracal.core.layout.entrance import Presence
 from caracal.core.layout.model import Crop
 from caracal.core.layout.overlay import BlendMode, Overlay, presence
 from caracal.core.text.style import Title
+from caracal.core.translation import tr
 
 OVER_WORDS = 0.2  # of a line of words under a title
 STRONG = 0.5  # opacity from which an overlay hides what lies behind
@@ -54,7 +55,7 @@ def _over_words(
                  for line in lines if line.first_frame <= frame < line.end_frame]
         bad[i] = any(_share(box, each) > OVER_WORDS for each in here if each is not None
                      and each.opacity >= STRONG for box in shown)
-    return _flag("A title lies over words of the picture.", path, bad)
+    return _flag(tr("A title lies over words of the picture."), path, bad)
 
 
 def _flag(sentence: str, path: ShotPath, bad: NDArray[np.bool_]) -> Flag | None:
@@ -82,7 +83,7 @@ def _over_lead(
         if heart is not None and strong:
             place = _on_canvas(heart[1], path.window(path.start + i), region)
             bad[i] = max(_share(place, each) for each in strong) > COVERED
-    return _flag("An overlay lies over the lead.", path, bad)
+    return _flag(tr("An overlay lies over the lead."), path, bad)
 
 
 def _on_canvas(box: Box, window: Box, region: Region) -> Box:

@@ -14,6 +14,7 @@ from caracal.core.framing.path import STANDARD, ShotPath, shot_path
 from caracal.core.geometry import FramingSpec, Region, Shape, window_size
 from caracal.core.layout.model import EVERYWHERE, Canvas, Crop, Layout, Pane, Role, target_of
 from caracal.core.specs.sheet import SpecSheet, Zone
+from caracal.core.translation import tr
 
 MOST_FACE = 0.45  # of a pane's height: a larger face is too close
 WORTH = 1.05  # zoom: less moves nobody to the middle
@@ -125,7 +126,7 @@ def _covers(region: Region, covers: tuple[Zone, ...], over: list[Region]) -> tup
     """What lies over a pane's ``region``, in shares of it: the destination's covers, and panes."""
     made = []
     for what, part in (*((zone.what, zone.part) for zone in covers),
-                       *(("another pane", above) for above in over)):
+                       *((tr("another pane"), above) for above in over)):
         (left, right), (top, bottom) = (
             (max(low, start), min(high, end))
             for (low, high), (start, end) in zip(part, region, strict=True))

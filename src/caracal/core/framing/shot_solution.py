@@ -21,6 +21,7 @@ from caracal.core.geometry import FramingSpec, window_size
 from caracal.core.layout.kinds import words_of
 from caracal.core.layout.model import FILL, Layout
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.translation import tr
 
 Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead was not found
 
@@ -65,7 +66,8 @@ def solve_shot(
 
 
 def unsolved(
-    analysis: Analysis, shot: int, frame: FramingSpec, lead: str = "", why_so: str = "Being solved…"
+    analysis: Analysis, shot: int, frame: FramingSpec, lead: str = "",
+    why_so: str = tr("Being solved…"),
 ) -> ShotSolution:
     """What to show until a shot is solved, and why so: a still window in the middle."""
     found, active = analysis.shots[shot], analysis.active

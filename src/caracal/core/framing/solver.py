@@ -24,6 +24,7 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 from caracal.core.errors import CaracalError
 from caracal.core.framing.motion import Limits
 from caracal.core.framing.spline import Basis, basis
+from caracal.core.translation import tr
 
 Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]
@@ -180,7 +181,7 @@ def _solved(problem: Problem, on: list[Flags]) -> Solution:
         if found.status != SOLVE_ERROR:
             break
     if not found.success:
-        raise NoPathError(f"No path was found for a shot: {found.message}")
+        raise NoPathError(tr("No path was found for a shot: {message}", message=found.message))
     shape = (len(problem.channels), problem.basis.points)
     points = np.asarray(found.x[: shape[0] * shape[1]], np.float64).reshape(shape)
     places = np.stack([problem.basis.matrix @ row for row in points])

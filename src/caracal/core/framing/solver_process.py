@@ -20,6 +20,7 @@ from caracal.core.framing.path import shot_path
 from caracal.core.framing.shot_solution import Lost, ShotSolution, solve_shot
 from caracal.core.framing.why import Alternative, alternatives
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.translation import tr
 
 Key = tuple[str, int, ShotChoice]  # a sheet's name, a shot, what was decided for it
 
@@ -83,10 +84,10 @@ class SolverProcess:
             try:
                 found: Solved | str = self._line.ask(message)
             except ChildGone:
-                raise CaracalError("The process that solves paths ended by itself, twice.", None,
-                                   "Save the project and start Caracal again.") from None
+                raise CaracalError(tr("The process that solves paths ended by itself, twice."),
+                                   None, tr("Save the project and start Caracal again.")) from None
         if isinstance(found, str):
-            raise CaracalError(found, None, "Undo the last step, or report this sentence.")
+            raise CaracalError(found, None, tr("Undo the last step, or report this sentence."))
         if isinstance(found, ShotSolution):
             return SolveResult(question, solution=found)
         return SolveResult(question, alternatives=found)
@@ -117,4 +118,5 @@ def _told(question: SolveRequest, analysis: Analysis | None) -> Solved | str:
             raise ValueError("no film was sent")
         return solved(question, analysis)
     except Exception as problem:  # noqa: BLE001 - told in the window, the film stays open
-        return f"Shot {question.key[1] + 1} could not be solved: {problem}"
+        return tr("Shot {key} could not be solved: {problem}", key=question.key[1] + 1,
+                  problem=problem)

@@ -15,6 +15,7 @@ from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
 from caracal.core.geometry import Box
+from caracal.core.translation import counted, tr
 
 SEEN_TRAVEL = 0.05  # widths of the window: less is no movement to speak of
 SEEN_LOSS = 0.06  # of the frames with the whole lead: less is no difference to speak of
@@ -39,8 +40,10 @@ class Alternative(msgspec.Struct, frozen=True):
     def sentence(self) -> str:
         """What this manner would cost, in a sentence for people."""
         if self.kept < 0.995:
-            return f"{self.manner} (the whole lead in {self.kept:.0%} of frames)"
-        return f"{self.manner} (moves {self.travel:.1f} widths)"
+            return tr("{manner} (the whole lead in {kept:.0%} of frames)", manner=tr(self.manner),
+                      kept=self.kept)
+        return tr("{manner} (moves {travel:.1f} widths)", manner=tr(self.manner),
+                  travel=self.travel)
 
 
 def alternatives(
@@ -99,37 +102,39 @@ def _lead_box(
 
 def lead_name(analysis: Analysis, shot: int, lead: int | None) -> str:
     """``person 2``, ``dog 1``: the kind of the lead and its number from left to right."""
-    return "no lead" if lead is None else name_among(subjects(analysis, shot), lead)
+    return tr("no lead") if lead is None else name_among(subjects(analysis, shot), lead)
 
 
 def name_among(everyone: tuple[Subject, ...], lead: int) -> str:
     """The same, where everybody in the shot is known already."""
     found = next((subject for subject in everyone if subject.id == lead), None)
     if found is None:
-        return "no lead"
+        return tr("no lead")
     same = sorted((subject for subject in everyone if subject.kind == found.kind),
                   key=lambda subject: subject.main.boxes[0][0])
-    return found.kind if len(same) == 1 else f"{found.kind} {same.index(found) + 1}"
+    kind = tr(found.kind)
+    return kind if len(same) == 1 else f"{kind} {same.index(found) + 1}"
 
 
 def why(analysis: Analysis, shot: int, path: ShotPath) -> str:
     """Why the window of ``path`` rests or moves."""
     count = len(path.punches)
-    punched = f" Punches in {count if count > 1 else 'once'}{' times' if count > 1 else ''}."
+    punched = counted(count, " Punches in once.", " Punches in {count} times.")
     return _why(analysis, shot, path) + (punched if count else "")
 
 
 def _why(analysis: Analysis, shot: int, path: ShotPath) -> str:
     name = lead_name(analysis, shot, path.lead)
-    name = name if name[-1].isdigit() else f"the {name}"
+    name = name if name[-1].isdigit() else tr("the {name}", name=name)
     if path.manner is Manner.BY_HAND:
-        return "Follows your keyframes."
+        return tr("Follows your keyframes.")
     if len(path.leads) > 1:
         others = [lead_name(analysis, shot, number) for _, number in path.leads[1:]]
-        return f"Jumps from {name} to {', then '.join(others)}: both do not fit."
+        return tr("Jumps from {name} to {others}: both do not fit.", name=name,
+                  others=tr(", then ").join(others))
     if path.lead is None:
-        return "Nobody leads: rests on the most telling part."
-    closer = f" Comes {path.closer:.1f} times closer to show it well." if (
+        return tr("Nobody leads: rests on the most telling part.")
+    closer = tr(" Comes {closer:.1f} times closer to show it well.", closer=path.closer) if (
         path.closer > SEEN_CLOSER) else ""
     return _with_lead(analysis, shot, path, name) + closer
 
@@ -139,14 +144,15 @@ def _with_lead(analysis: Analysis, shot: int, path: ShotPath, name: str) -> str:
     seen = hearts(analysis, shot, path)
     there = np.array([heart is not None for heart in seen])
     if larger_than_window(seen, path).sum() > MOSTLY * there.sum():
-        how = "Stays on" if path.manner is Manner.LOCKED else "Moves with"
-        return f"{how} the middle of {name}: more of it does not fit."
+        how = tr("Stays on") if path.manner is Manner.LOCKED else tr("Moves with")
+        return tr("{how} the middle of {name}: more of it does not fit.", how=how, name=name)
     if path.manner is Manner.LOCKED:
         kept = kept_share(analysis, shot, path, heart=True)
-        often = "throughout" if kept >= THROUGHOUT else f"in {kept:.0%} of the frames"
-        return f"One still window keeps {name} {often}."
+        often = (tr("throughout") if kept >= THROUGHOUT
+                 else tr("in {kept:.0%} of the frames", kept=kept))
+        return tr("One still window keeps {name} {often}.", name=name, often=often)
     if path.outrun:
-        return f"Is with {name} as long as a window can be: too quick to follow."
+        return tr("Is with {name} as long as a window can be: too quick to follow.", name=name)
     if path.manner is Manner.GLIDE:
-        return f"Glides slowly: a still window would lose {name}."
-    return f"Keeps up with {name}: too quick for a glide."
+        return tr("Glides slowly: a still window would lose {name}.", name=name)
+    return tr("Keeps up with {name}: too quick for a glide.", name=name)

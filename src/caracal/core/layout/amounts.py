@@ -12,6 +12,7 @@ from typing import TypeVar
 import msgspec
 
 from caracal.core.geometry import Region
+from caracal.core.layout.kinds import WITH_PICTURE
 from caracal.core.layout.model import (
     EVERYWHERE,
     MOST_BLUR,
@@ -41,10 +42,10 @@ from caracal.core.layout.rows import (
     with_gap,
     with_split,
 )
+from caracal.core.translation import mark, tr
 
 T = TypeVar("T")
 OVERLAY_WIDE = 0.3  # of the canvas's width to begin with (common practice)
-WITH_PICTURE = ", with a picture"
 LEAST_INSET, MOST_INSET = 0.1, 1.0  # of the canvas's width
 
 
@@ -238,39 +239,44 @@ def _shaded(pane: Pane, strength: float) -> Pane:
 
 
 AMOUNTS = (
-    Amount("Blur", "How far the backdrop is blurred, of its size", 0, 100 * MOST_BLUR, 1,
+    Amount(tr("Blur"), tr("How far the backdrop is blurred, of its size"), 0, 100 * MOST_BLUR, 1,
            _from_content(SoftBackdrop, "blur"), _into_content(SoftBackdrop, "blur")),
-    Amount("Dim", "How much of the backdrop's light is taken away", 0, 100, 5,
+    Amount(tr("Dim"), tr("How much of the backdrop's light is taken away"), 0, 100, 5,
            _from_content(SoftBackdrop, "dim"), _into_content(SoftBackdrop, "dim")),
-    Amount("Enlarge", "How large the whole picture is shown; beyond 100 % its sides are cut off",
-           100, 100 * MOST_ENLARGED, 5, _from_content(WholePicture, "enlarged"),
+    Amount(tr("Enlarge"),
+           tr("How large the whole picture is shown; beyond 100 % its sides are cut off"), 100,
+           100 * MOST_ENLARGED, 5, _from_content(WholePicture, "enlarged"),
            _into_content(WholePicture, "enlarged")),
-    *(Amount(f"Cut {side}", f"How much of the whole picture is cut off {where}", 0, 100 * MOST_CUT,
+    *(Amount(tr("Cut {side}", side=tr(side)),
+             tr("How much of the whole picture is cut off {where}", where=where), 0, 100 * MOST_CUT,
              1, _from_content(WholePicture, f"cut_{side}"),
              _into_content(WholePicture, f"cut_{side}"))
-      for side, where in (("left", "at its left"), ("right", "at its right"),
-                          ("top", "above"), ("bottom", "below"))),
-    Amount("Split", "Where the two panes meet, of the canvas", 100 * LEAST_SHARE,
+      for side, where in ((mark("left"), tr("at its left")), (mark("right"), tr("at its right")),
+                          (mark("top"), tr("above")), (mark("bottom"), tr("below")))),
+    Amount(tr("Split"), tr("Where the two panes meet, of the canvas"), 100 * LEAST_SHARE,
            100 * MOST_SHARE, 1, split_of, with_split),
-    Amount("Gap", "How much of the canvas is free between panes that meet; the backdrop is seen "
-           "there", 0, 100 * MOST_GAP, 0.1, gap_of, with_gap),
-    Amount("Size", "How wide the pane is, of the canvas", 100 * LEAST_INSET, 100 * MOST_INSET, 1,
-           _inset_wide, lambda layout, share: with_inset_wide(layout, share)),
-    Amount("High", "How high the pane is, of the canvas, as wide as it is", 100 * LEAST_INSET, 100,
-           1, _inset_side(1, lambda low, high: high - low), _as_high),
-    Amount("Left", "How far the pane's left edge lies from the canvas's, of its width", 0, 100, 1,
-           _start_on(0), _moved_to(0)),
-    Amount("Top", "How far the pane's upper edge lies from the canvas's, of its height", 0, 100, 1,
-           _start_on(1), _moved_to(1)),
-    Amount("Corners", "How round the pane's corners are, of its shorter side", 0,
+    Amount(tr("Gap"),
+           tr("How much of the canvas is free between panes that meet; the backdrop is seen there"),
+           0, 100 * MOST_GAP, 0.1, gap_of, with_gap),
+    Amount(tr("Size"), tr("How wide the pane is, of the canvas"), 100 * LEAST_INSET,
+           100 * MOST_INSET, 1, _inset_wide, lambda layout, share: with_inset_wide(layout, share)),
+    Amount(tr("High"), tr("How high the pane is, of the canvas, as wide as it is"),
+           100 * LEAST_INSET, 100, 1, _inset_side(1, lambda low, high: high - low), _as_high),
+    Amount(tr("Left"), tr("How far the pane's left edge lies from the canvas's, of its width"), 0,
+           100,
+           1, _start_on(0), _moved_to(0)),
+    Amount(tr("Top"), tr("How far the pane's upper edge lies from the canvas's, of its height"), 0,
+           100, 1, _start_on(1), _moved_to(1)),
+    Amount(tr("Corners"), tr("How round the pane's corners are, of its shorter side"), 0,
            100 * MOST_RADIUS, 1, lambda layout: _over(layout, lambda pane: pane.radius),
            lambda layout, share: _over_set(
                layout, lambda pane: msgspec.structs.replace(pane, radius=share))),
-    Amount("Edge", "How wide the line inside the pane's border is, of the canvas's shorter side",
-           0, 100 * MOST_EDGE, 0.1,
+    Amount(tr("Edge"),
+           tr("How wide the line inside the pane's border is, of the canvas's shorter side"), 0,
+           100 * MOST_EDGE, 0.1,
            lambda layout: _over(layout, lambda pane: pane.edge.width if pane.edge else 0.0),
            lambda layout, share: _over_set(layout, lambda pane: _edged(pane, share))),
-    Amount("Shadow", "How dark the pane's shadow is", 0, 100, 5,
+    Amount(tr("Shadow"), tr("How dark the pane's shadow is"), 0, 100, 5,
            lambda layout: _over(layout, lambda pane: pane.shadow.strength if pane.shadow else 0.0),
            lambda layout, share: _over_set(layout, lambda pane: _shaded(pane, share))),
 )

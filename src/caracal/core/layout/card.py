@@ -12,6 +12,7 @@ from caracal.core.layout.model import (
     PlainBackdrop,
 )
 from caracal.core.layout.overlay import Overlay, impossible_overlay
+from caracal.core.translation import tr
 
 MOST_FRAMES = 100_000
 MOST_ON_CARD = 20
@@ -44,8 +45,8 @@ class Card(msgspec.Struct, frozen=True):
 def impossible_card(card: Card) -> str:
     """What in ``card`` cannot be: or nothing."""
     if not 0 < card.frames <= MOST_FRAMES:
-        return "a card needs a length"
+        return tr("a card needs a length")
     if len(card.overlays) > MOST_ON_CARD:
-        return f"a card has at most {MOST_ON_CARD} things on it"
+        return tr("a card has at most {most_on_card} things on it", most_on_card=MOST_ON_CARD)
     return contradiction(card.layout) or next(
         filter(None, map(impossible_overlay, card.overlays)), "")

@@ -30,17 +30,18 @@ from caracal.core.layout.model import (
     WholePicture,
     covered,
 )
+from caracal.core.translation import tr
 
 
 def contradiction(layout: Layout) -> str:
     """What in ``layout`` cannot be, though each value by itself could: or nothing."""
     if not 0 < len(layout.panes) <= MOST_PANES:
-        return f"a layout has 1 to {MOST_PANES} panes"
+        return tr("a layout has 1 to {most_panes} panes", most_panes=MOST_PANES)
     wrong = next(filter(None, map(_impossible, layout.panes)), "")
     back = layout.panes[0]
     behind = back.region == EVERYWHERE or covered(layout)
     if not wrong and (back.stay or back.lifted or not behind):
-        return "nothing lies behind a pane"
+        return tr("nothing lies behind a pane")
     return wrong
 
 
@@ -49,13 +50,13 @@ def impossible_file(content: object) -> str:
     if not isinstance(content, FileContent):
         return ""
     if not 0 < len(content.path) <= MOST_PATH or "\0" in content.path:
-        return "a picture has no file"
+        return tr("a picture has no file")
     moment = content.start_s if isinstance(content, Clip) else (
         content.moment_s if isinstance(content, Still) else 0.0)
     if not abs(moment) <= MOST_MOMENT_S:
-        return "a clip begins at an impossible moment"
+        return tr("a clip begins at an impossible moment")
     if isinstance(content, Still) and not all(0 <= low < high <= 1 for low, high in content.part):
-        return "the part of a still lies beyond its picture"
+        return tr("the part of a still lies beyond its picture")
     return ""
 
 
@@ -71,24 +72,24 @@ def _impossible(pane: Pane) -> str:
     except InputError as problem:
         return problem.what
     within = {
-        "a pane lies beyond the canvas": all(
+        tr("a pane lies beyond the canvas"): all(
             0 <= low < high <= 1 for low, high in pane.region),
         impossible_file(content): not impossible_file(content),
-        "a soft backdrop has impossible amounts": (
+        tr("a soft backdrop has impossible amounts"): (
             0 <= soft.blur <= MOST_BLUR and 0 <= soft.dim <= MOST_DIM),
         "two colours blend in an impossible direction": abs(blend.degrees) <= MOST_TURN,
-        "a whole picture is enlarged impossibly": (
+        tr("a whole picture is enlarged impossibly"): (
             1 <= whole.enlarged <= MOST_ENLARGED and all(0 <= at <= 1 for at in whole.middle)),
-        "a whole picture is cut impossibly": all(
+        tr("a whole picture is cut impossibly"): all(
             0 <= cut <= MOST_CUT for cut in (whole.cut_left, whole.cut_right, whole.cut_top,
                                              whole.cut_bottom)),
-        "a pane comes or goes at an impossible time": pane.stay is None or (
+        tr("a pane comes or goes at an impossible time"): pane.stay is None or (
             0 <= pane.stay.comes_s <= MOST_MOMENT_S and 0 <= pane.stay.moving_s <= MOST_MOVING_S
             and (pane.stay.goes_s is None
                  or pane.stay.comes_s < pane.stay.goes_s <= MOST_MOMENT_S)),
-        "a pane has impossible corners or edges": (
+        tr("a pane has impossible corners or edges"): (
             0 <= pane.radius <= MOST_RADIUS and 0 < edge.width <= MOST_EDGE),
-        "a shadow has impossible amounts": (
+        tr("a shadow has impossible amounts"): (
             0 <= shadow.softness <= MOST_SHADOW and 0 <= shadow.distance <= MOST_SHADOW
             and 0 <= shadow.strength <= 1),
     }

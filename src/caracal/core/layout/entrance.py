@@ -9,6 +9,7 @@ from enum import StrEnum
 import msgspec
 
 from caracal.core.geometry import Region
+from caracal.core.translation import mark
 
 SMALLEST = 0.05  # of its size, from which anything grows
 ROUNDING_S = 1e-6
@@ -18,11 +19,11 @@ BEAT_GROWTH = 0.05  # of its size (common practice)
 class Entry(StrEnum):
     """How anything comes; as its exit, how it goes."""
 
-    NONE = "at once"
-    FADE = "fade"
-    SLIDE = "slide"
-    GROW = "grow"
-    WIPE = "wipe"
+    NONE = mark("at once")
+    FADE = mark("fade")
+    SLIDE = mark("slide")
+    GROW = mark("grow")
+    WIPE = mark("wipe")
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from caracal.core.layout.model import (
 )
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.toml_text import from_toml, read_toml, toml_of, write_toml
+from caracal.core.translation import tr
 
 SUFFIX = ".toml"
 
@@ -31,14 +32,16 @@ def layout_in(text: str) -> Layout:
     """The layout in ``text``. Raises InputError when there is none that can be."""
     data = text.encode("utf-8", "replace")
     if len(data) > MOST_TEXT_BYTES:
-        raise InputError("This is no layout: it is too long.", remedy="Copy one in Aim first.")
+        raise InputError(tr("This is no layout: it is too long."),
+                         remedy=tr("Copy one in Aim first."))
     return _possible(from_toml(data, Layout, "layout"), None)
 
 
 def _possible(layout: Layout, path: Path | None) -> Layout:
     wrong = contradiction(layout)
     if wrong:
-        raise InputError(f"This layout cannot be: {wrong}.", path, "Mend it, or choose another.")
+        raise InputError(tr("This layout cannot be: {wrong}.", wrong=wrong), path,
+                         tr("Mend it, or choose another."))
     return layout
 
 

@@ -30,6 +30,7 @@ from caracal.core.layout.model import (
     SoftBackdrop,
     WholePicture,
 )
+from caracal.core.translation import mark, tr
 
 INSET_WIDE = 0.4  # of the canvas's width (common practice)
 INSET_MARGIN = 0.04  # of the canvas's shorter side, from the clear area's edges
@@ -126,25 +127,36 @@ def _in_rows(
     return tuple(Pane(content, region) for content, region in zip(contents, regions, strict=True))
 
 
+WITH_PICTURE = mark(", with a picture")
 KINDS = (
-    Kind("fill", "The window fills the canvas and follows who leads.", lambda _: fill()),
-    Kind("whole, soft", "The whole picture, on a soft backdrop of the same moment.",
+    Kind(mark("fill"), tr("The window fills the canvas and follows who leads."), lambda _: fill()),
+    Kind(mark("whole, soft"), tr("The whole picture, on a soft backdrop of the same moment."),
          lambda _: whole_soft()),
-    Kind("whole, plain", "The whole picture, on a plain backdrop.", lambda _: whole_plain()),
-    Kind("banner", "A wider window between two soft bands.", banner),
-    Kind("stack", "Two halves: one follows the lead, the other the second.", stack),
-    Kind("stack of three", "Three thirds: the lead, the second and the third.", stack_of_three),
-    Kind("whole over lead", "The whole picture above, the lead below it.", whole_over_lead),
-    Kind("cut-out", "The lead alone, cut out of the picture, on a plain backdrop.",
+    Kind(mark("whole, plain"), tr("The whole picture, on a plain backdrop."),
+         lambda _: whole_plain()),
+    Kind(mark("banner"), tr("A wider window between two soft bands."), banner),
+    Kind(mark("stack"), tr("Two halves: one follows the lead, the other the second."), stack),
+    Kind(mark("stack of three"), tr("Three thirds: the lead, the second and the third."),
+         stack_of_three),
+    Kind(mark("whole over lead"), tr("The whole picture above, the lead below it."),
+         whole_over_lead),
+    Kind(mark("cut-out"), tr("The lead alone, cut out of the picture, on a plain backdrop."),
          lambda _: cut_out()),
-    Kind("inset", "The window fills the canvas, the whole picture lies in a free corner.", inset),
+    Kind(mark("inset"), tr("The window fills the canvas, the whole picture lies in a free corner."),
+         inset),
 )
+
+
+def name_of(layout: Layout) -> str:
+    """What ``layout`` is called on the screen."""
+    plain = layout.kind.removesuffix(WITH_PICTURE)
+    return tr(plain) + (tr(WITH_PICTURE) if plain != layout.kind else "")
 
 
 def words_of(layout: Layout) -> str:
     """What ``layout`` does, in a sentence."""
     return next((kind.words for kind in KINDS if kind.name == layout.kind),
-                "A layout of its own.")
+                tr("A layout of its own."))
 
 
 def kept_words(
@@ -154,7 +166,7 @@ def kept_words(
     of its crops.
     """
     if any(pane.lifted for pane in layout.panes):
-        return "Of the picture only who is cut out is seen."
+        return tr("Of the picture only who is cut out is seen.")
     whole = next((pane.content for pane in layout.panes if isinstance(pane.content, WholePicture)),
                  None)
     _, _, wide, high = (whole or WholePicture()).cut((0.0, 0.0, 1.0, 1.0))
@@ -163,11 +175,13 @@ def kept_words(
         seen = " and ".join(f"{np.mean(pane[:, 2] * pane[:, 3]) / (picture[2] * picture[3]):.0%}"
                             for pane in windows)
         if whole is not None:
-            return f"{share} of the picture is seen, and {seen} of it larger."
-        return f"{seen} of the picture is seen."
+            return tr("{share} of the picture is seen, and {seen} of it larger.", share=share,
+                      seen=seen)
+        return tr("{seen} of the picture is seen.", seen=seen)
     scale = min(canvas[0] / picture[2], canvas[1] / picture[3])
     covered = picture[2] * picture[3] * scale**2 / (canvas[0] * canvas[1])
-    return f"{share} of the picture is seen, on {covered:.0%} of the canvas."
+    return tr("{share} of the picture is seen, on {covered:.0%} of the canvas.", share=share,
+              covered=covered)
 
 
 def kind_called(name: str) -> Kind:
@@ -176,4 +190,5 @@ def kind_called(name: str) -> Kind:
     if name.lower() in kinds:
         return kinds[name.lower()]
     known = ", ".join(kinds)
-    raise InputError(f"There is no layout called “{name[:40]}”.", remedy=f"Choose one of {known}.")
+    raise InputError(tr("There is no layout called “{name}”.", name=name[:40]),
+                     remedy=tr("Choose one of {known}.", known=known))

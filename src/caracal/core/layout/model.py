@@ -12,6 +12,7 @@ import msgspec
 from caracal.core.geometry import Box, Region
 from caracal.core.layout.entrance import Stay
 from caracal.core.resources import OURS
+from caracal.core.translation import mark, tr
 
 EVERYWHERE: Region = ((0.0, 1.0), (0.0, 1.0))
 Canvas = tuple[int, int]  # width, height in pixels; even
@@ -30,9 +31,9 @@ MOST_MOMENT_S = 10.0**6  # of a film file
 class Role(StrEnum):
     """Which of the people in a shot a crop follows."""
 
-    LEAD = "lead"
-    SECOND = "second"
-    THIRD = "third"
+    LEAD = mark("lead")
+    SECOND = mark("second")
+    THIRD = mark("third")
 
 
 class Person(msgspec.Struct, frozen=True):
@@ -152,8 +153,8 @@ def file_name(content: FileContent) -> str:
     """
     name = content.path.rsplit("/", 1)[-1]
     if content.path.startswith(OURS):
-        name = name.rsplit(".", 1)[0].replace("-", " ").capitalize()
-    return f"Still of {name}" if isinstance(content, Still) else name
+        name = tr(name.rsplit(".", 1)[0].replace("-", " ").capitalize())
+    return tr("Still of {name}", name=name) if isinstance(content, Still) else name
 
 
 Backdrop = PlainBackdrop | BlendBackdrop | SoftBackdrop | FileContent

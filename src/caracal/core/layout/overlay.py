@@ -27,6 +27,7 @@ from caracal.core.layout.model import (
 )
 from caracal.core.text.style import Title, impossible_style
 from caracal.core.time import FrameRange, share_shown
+from caracal.core.translation import mark, tr
 
 MOST_OVERLAYS = 40  # of a version
 MOST_MOVING = 1500  # frames of an entry
@@ -52,28 +53,28 @@ def title_box(region: Region, canvas: Canvas) -> tuple[float, float]:
 class BlendMode(StrEnum):
     """How colours are mixed with what lies behind (W3C Compositing and Blending Level 1, 9.1)."""
 
-    NORMAL = "normal"
-    SCREEN = "screen"
-    MULTIPLY = "multiply"
-    ADD = "add"
+    NORMAL = mark("normal")
+    SCREEN = mark("screen")
+    MULTIPLY = mark("multiply")
+    ADD = mark("add")
 
 
 class OwnSound(StrEnum):
     """How loud the sound of a clip is heard."""
 
-    OFF = "off"
-    LOW = "low"
-    ON = "on"
+    OFF = mark("off")
+    LOW = mark("low")
+    ON = mark("on")
 
 
 class ShapeKind(StrEnum):
     """The kinds of shapes that can be drawn in an overlay's region."""
 
-    RECTANGLE = "rectangle"
-    CIRCLE = "circle"
-    LINE = "line"
-    ARROW = "arrow"
-    BAR = "bar"
+    RECTANGLE = mark("rectangle")
+    CIRCLE = mark("circle")
+    LINE = mark("line")
+    ARROW = mark("arrow")
+    BAR = mark("bar")
 
 
 SHAPE_RATIOS = {  # width by height, to begin with
@@ -144,7 +145,7 @@ class Overlay(msgspec.Struct, frozen=True):
         if isinstance(self.content, Title):
             words = " ".join(self.content.text.split())
             return f"“{words if len(words) <= NAME_LONG else words[:NAME_LONG - 1] + '…'}”"
-        return self.content.kind.value.capitalize()
+        return tr(self.content.kind.value).capitalize()
 
 
 def presence(overlay: Overlay, frame: int) -> Presence | None:
@@ -233,28 +234,29 @@ def _impossible_shape(shape: Shape) -> str:
     except InputError as problem:
         return problem.what
     if not abs(shape.degrees) <= MOST_TURN:
-        return "two colours blend in an impossible direction"
-    return "" if edge is None or 0 < edge.width <= MOST_EDGE else "an outline is too wide"
+        return tr("two colours blend in an impossible direction")
+    return "" if edge is None or 0 < edge.width <= MOST_EDGE else tr("an outline is too wide")
 
 
 def _impossible_title(title: Title) -> str:
     if not title.text.strip() or len(title.text) > MOST_WORDS:
-        return f"a title has 1 to {MOST_WORDS} characters"
+        return tr("a title has 1 to {most_words} characters", most_words=MOST_WORDS)
     if not 1 <= title.most_lines <= MOST_LINES:
-        return f"a title has 1 to {MOST_LINES} lines"
+        return tr("a title has 1 to {most_lines} lines", most_lines=MOST_LINES)
     return impossible_style(title.style)
 
 
 def _impossible_place(overlay: Overlay) -> str:
     within = {
-        "an overlay ends before it begins": 0 <= overlay.start < overlay.end_exclusive,
-        "an overlay lies too far beside the canvas": all(
+        tr("an overlay ends before it begins"): 0 <= overlay.start < overlay.end_exclusive,
+        tr("an overlay lies too far beside the canvas"): all(
             -BEYOND <= low < high <= 1 + BEYOND for low, high in overlay.region),
-        "an overlay is too small or too large": all(
+        tr("an overlay is too small or too large"): all(
             LEAST_SIDE <= high - low <= LARGEST for low, high in overlay.region),
-        "an overlay has impossible amounts": (
+        tr("an overlay has impossible amounts"): (
             0 <= overlay.opacity <= 1 and 0 <= overlay.radius <= MOST_RADIUS),
-        "an overlay comes too slowly": 0 <= overlay.moving <= MOST_MOVING,
-        f"an overlay has at most {MOST_BEATS} beats": len(overlay.beats) <= MOST_BEATS,
+        tr("an overlay comes too slowly"): 0 <= overlay.moving <= MOST_MOVING,
+        tr("an overlay has at most {most_beats} beats", most_beats=MOST_BEATS): (
+            len(overlay.beats) <= MOST_BEATS),
     }
     return next((words for words, right in within.items() if not right), "")

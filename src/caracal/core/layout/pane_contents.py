@@ -19,12 +19,13 @@ from caracal.core.layout.model import (
     WholePicture,
     file_name,
 )
+from caracal.core.translation import tr
 
 FOLLOWED: dict[str, Content] = {  # what a pane is called that shows it
-    "Lead": Crop(Role.LEAD), "Second": Crop(Role.SECOND), "Third": Crop(Role.THIRD),
-    "Lead, cut out": Crop(Role.LEAD, lifted=True),
-    "Second, cut out": Crop(Role.SECOND, lifted=True),
-    "Whole picture": WholePicture(),
+    tr("Lead"): Crop(Role.LEAD), tr("Second"): Crop(Role.SECOND), tr("Third"): Crop(Role.THIRD),
+    tr("Lead, cut out"): Crop(Role.LEAD, lifted=True),
+    tr("Second, cut out"): Crop(Role.SECOND, lifted=True),
+    tr("Whole picture"): WholePicture(),
 }
 
 BEHIND = Pane(SoftBackdrop(), EVERYWHERE)
@@ -39,12 +40,12 @@ def panes_of(layout: Layout) -> tuple[int, ...]:
 def content_name(content: Content) -> str:
     """What ``content`` is called on the screen."""
     if isinstance(content, WholePicture):
-        return "Whole picture"
+        return tr("Whole picture")
     if isinstance(content, Still):
-        return "Still"
+        return tr("Still")
     if isinstance(content, FileContent):
         return file_name(content)
-    return next((name for name, each in FOLLOWED.items() if each == content), "Backdrop")
+    return next((name for name, each in FOLLOWED.items() if each == content), tr("Backdrop"))
 
 
 def with_pane_content(layout: Layout, number: int, content: Content) -> Layout:

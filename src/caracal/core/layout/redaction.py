@@ -8,6 +8,7 @@ import msgspec
 from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
 from caracal.core.geometry import Box
+from caracal.core.translation import tr
 
 MOST_REDACTIONS = 400  # of a version
 LARGEST = 65_536.0  # pixels
@@ -38,12 +39,13 @@ def redactions_at(redactions: tuple[Redaction, ...], frame: int) -> tuple[Redact
 def impossible_redactions(redactions: tuple[Redaction, ...]) -> str:
     """What in ``redactions`` cannot be: or nothing."""
     if len(redactions) > MOST_REDACTIONS:
-        return f"a version has at most {MOST_REDACTIONS} places with covered words"
+        return tr("a version has at most {most_redactions} places with covered words",
+                  most_redactions=MOST_REDACTIONS)
     for each in redactions:
         x, y, w, h = each.box
         if not (0 <= each.start < each.end_exclusive and w > 0 and h > 0
                 and all(abs(side) <= LARGEST for side in (x, y, w, h))):
-            return "covered words are nowhere in the film"
+            return tr("covered words are nowhere in the film")
         try:
             rgb_of(each.colour or "#000000")
         except InputError as problem:

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from caracal.core.layout.model import Clip, PictureFile
 from caracal.core.resources import ours
+from caracal.core.translation import mark
 
-MOVING_BACKDROPS = {"Tide": "tide.mp4", "Embers": "embers.mp4"}  # what each is called, its file
+MOVING_BACKDROPS = {  # what each is called, its file
+    mark("Tide"): "tide.mp4", mark("Embers"): "embers.mp4",
+}
 GRAPHICS = {  # what each is called, its file
-    "Arrow": "arrow.svg", "Curved arrow": "curved-arrow.svg", "Underline": "underline.svg",
-    "Circled": "circled.svg", "Badge": "badge.svg", "Burst": "burst.svg", "Bubble": "bubble.svg",
-    "Swipe up": "swipe-up.svg", "Tick": "tick.svg", "Cross": "cross.svg", "Corners": "corners.svg",
-    "Ribbon": "ribbon.svg",
+    mark("Arrow"): "arrow.svg", mark("Curved arrow"): "curved-arrow.svg",
+    mark("Underline"): "underline.svg", mark("Circled"): "circled.svg", mark("Badge"): "badge.svg",
+    mark("Burst"): "burst.svg", mark("Bubble"): "bubble.svg", mark("Swipe up"): "swipe-up.svg",
+    mark("Tick"): "tick.svg", mark("Cross"): "cross.svg", mark("Corners"): "corners.svg",
+    mark("Ribbon"): "ribbon.svg",
 }
 
 

@@ -13,6 +13,7 @@ import cv2
 from av.container import InputContainer
 
 from caracal.core.errors import CaracalError, InputError, missing, reason_of, storage_error
+from caracal.core.translation import tr
 
 # None, not a level: with a level set the library's threads call into Python for every message, and
 # closing a file that is still being decoded waits for them for ever.
@@ -31,14 +32,13 @@ def reading(path: Path) -> Iterator[None]:
     except (av.error.FileNotFoundError, FileNotFoundError) as problem:
         raise missing(path) from problem
     except (av.error.PermissionError, PermissionError) as problem:
-        raise InputError(
-            "This file may not be read.", path, "Change its permissions or copy it."
-        ) from problem
+        raise InputError(tr("This file may not be read."), path,
+                         tr("Change its permissions or copy it.")) from problem
     except (av.error.FFmpegError, MemoryError) as problem:
-        raise InputError(
-            f"This is not a movie Caracal can read ({reason_of(problem)}).", path,
-            "It may be cut off or of another kind; export it again, as MP4 or MOV for instance.",
-        ) from problem
+        raise InputError(tr("This is not a movie Caracal can read ({reason_of}).",
+                            reason_of=reason_of(problem)), path,
+                         tr("It may be cut off or of another kind; export it again, as MP4 or MOV "
+                            "for instance.")) from problem
 
 
 # Media containers only: a list, a script or an address in a film's clothes opens nothing else.

@@ -21,6 +21,7 @@ from caracal.core.media.planes import Planes, mirrored, planes_of, turned
 from caracal.core.media.probe import CUT_OFF_S, MATRIX_BT709, MATRIX_UNKNOWN
 from caracal.core.media.tonemap import table_text
 from caracal.core.time import FrameRange
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken
 
 HD_HEIGHT = 720  # untagged pictures this high are BT.709, lower ones BT.601: common practice
@@ -49,8 +50,9 @@ def frames(
                 cancel.check()
             number = clock.number(frame)
             if held is not None and number - following > LONGEST_STILL_S * master.rate:
-                raise InputError(f"This film's clock jumps at frame {following}.", master.file,
-                                 "Export it again, or cut it there.")
+                raise InputError(tr("This film's clock jumps at frame {following}.",
+                                    following=following), master.file,
+                                 tr("Export it again, or cut it there."))
             reached = max(reached, number)
             while held is not None and following < min(number, wanted.end_exclusive):
                 yield following, _conformed(held, master, aspect)
@@ -60,10 +62,9 @@ def frames(
             held = frame
         missing_s = (wanted.end_exclusive - 1 - reached) / float(master.rate)
         if held is None or missing_s > CUT_OFF_S:
-            raise InputError(
-                f"The picture ends at frame {reached} of {master.frames}; the file is damaged or "
-                "cut off.", master.file, "Copy or export it again.",
-            )
+            raise InputError(tr("The picture ends at frame {reached} of {frames}; the file is "
+                                "damaged or cut off.", reached=reached, frames=master.frames),
+                             master.file, tr("Copy or export it again."))
         while following < wanted.end_exclusive:
             yield following, _conformed(held, master, aspect)
             following += 1
@@ -149,9 +150,10 @@ def _of_one_size(source: Iterator[av.VideoFrame], master: Master) -> Iterator[av
             yield frame
             continue
         if abs(frame.width * size[1] / (frame.height * size[0]) - 1) > SAME_SHAPE:
-            raise InputError(
-                f"The picture changes its shape from {size[0]} x {size[1]} to {frame.width} x "
-                f"{frame.height} within the film.", master.file, "Export it again in one shape.")
+            raise InputError(tr("The picture changes its shape from {size} x {size_2} to {width} x "
+                                "{height} within the film.", size=size[0], size_2=size[1],
+                                width=frame.width, height=frame.height), master.file,
+                             tr("Export it again in one shape."))
         yield frame.reformat(width=size[0], height=size[1])
 
 

@@ -9,6 +9,7 @@ import msgspec
 
 from caracal.core.errors import InputError
 from caracal.core.paths import path_of
+from caracal.core.translation import tr
 
 KNOWN_CHANNELS = 8  # beyond, channels have no usual meaning
 HDR_TRANSFERS = {16: "PQ", 18: "HLG"}  # ITU-T H.273 transfer characteristics
@@ -93,8 +94,8 @@ def with_sound(master: Master, number: int) -> Master:
     if number == master.sound_number:
         return master
     if not 0 <= number < len(master.sound):
-        raise InputError(f"There is no sound {number + 1}; the film has {len(master.sound)}.",
-                         master.file, "Choose another number.")
+        raise InputError(tr("There is no sound {number}; the film has {count}.", number=number + 1,
+                            count=len(master.sound)), master.file, tr("Choose another number."))
     return msgspec.structs.replace(master, sound_number=number)
 
 
@@ -102,28 +103,31 @@ def _notices(master: Master) -> tuple[str, ...]:
     """What a person should know about this master, a sentence each."""
     said = []
     if not master.sound:
-        said.append("No sound: versions get none unless a spec sheet needs a silent track.")
+        said.append(tr("No sound: versions get none unless a spec sheet needs a silent track."))
     if master.variable_rate:
-        said.append(f"Variable frame rate: conformed to a constant {float(master.rate):.3f} fps.")
+        said.append(tr("Variable frame rate: conformed to a constant {rate:.3f} fps.",
+                       rate=float(master.rate)))
     if master.mirrored:
-        said.append("Stored mirrored: left and right are put right.")
+        said.append(tr("Stored mirrored: left and right are put right."))
     if len(master.sound) > 1:
-        said.append(f"{len(master.sound)} sounds: sound {master.sound_number + 1} is used, "
-                    f"{master.sound[master.sound_number].layout}; another can be chosen.")
+        said.append(tr("{count} sounds: sound {sound_number} is used, {layout}; another can be "
+                       "chosen.", count=len(master.sound), sound_number=master.sound_number + 1,
+                       layout=master.sound[master.sound_number].layout))
     if master.heard is not None and master.heard.channels > KNOWN_CHANNELS:
-        said.append(f"{master.heard.channels} channels of sound: mixed as pairs, left and right "
-                    "in turn.")
+        said.append(tr("{channels} channels of sound: mixed as pairs, left and right in turn.",
+                       channels=master.heard.channels))
     if master.joined:
-        said.append("Its clock begins anew within the file: pictures are taken as they follow.")
+        said.append(tr("Its clock begins anew within the file: pictures are taken as they follow."))
     if master.rotation_degrees:
-        said.append(f"Stored sideways: turned by {master.rotation_degrees} degrees.")
+        said.append(tr("Stored sideways: turned by {rotation_degrees} degrees.",
+                       rotation_degrees=master.rotation_degrees))
     if Fraction(master.pixel_aspect) != 1:
-        said.append("Pixels are not square: widened to their true shape.")
+        said.append(tr("Pixels are not square: widened to their true shape."))
     if master.interlaced:
-        said.append("Interlaced: every frame is deinterlaced.")
+        said.append(tr("Interlaced: every frame is deinterlaced."))
     if master.colour.transfer in HDR_TRANSFERS:
-        said.append(f"High dynamic range ({HDR_TRANSFERS[master.colour.transfer]}): tone-mapped "
-                    "to BT.709.")
+        said.append(tr("High dynamic range ({hdr_transfers}): tone-mapped to BT.709.",
+                       hdr_transfers=HDR_TRANSFERS[master.colour.transfer]))
     if min(master.width, master.height) < 720:
-        said.append("Low resolution: versions will be enlarged.")
+        said.append(tr("Low resolution: versions will be enlarged."))
     return tuple(said)

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from caracal.core.errors import InputError
 from caracal.core.media.channels import named, open_channels
 from caracal.core.media.downmix import downmix
+from caracal.core.translation import tr
 
 Samples = NDArray[np.float32]
 BAD_SHARE = 0.02  # of the packets that may be damaged
@@ -78,8 +79,8 @@ class MixedDown:
         self._bad += 1
         if self._bad > max(BAD_ALLOWED, BAD_SHARE * (self._good + self._bad)):
             at = 0.0 if packet.pts is None else float(packet.pts * (packet.time_base or 0))
-            raise InputError(f"The sound cannot be read from {at:.1f} s on.", self._path,
-                             "Export the film again, with AAC or PCM sound.")
+            raise InputError(tr("The sound cannot be read from {at:.1f} s on.", at=at), self._path,
+                             tr("Export the film again, with AAC or PCM sound."))
         return []
 
     def _at_rate(self, frame: av.AudioFrame) -> Iterator[av.AudioFrame]:

@@ -35,6 +35,7 @@ from caracal.core.media.picture_clock import (
 )
 from caracal.core.paths import text_of
 from caracal.core.time import nearest_standard_rate, rate_text
+from caracal.core.translation import tr
 
 FIRST_PACKETS = 500  # tried before it is said that nothing can be decoded
 SAID_SHARE = 0.02  # how far the rate that a container names may be from its pictures' own
@@ -54,12 +55,12 @@ def probe(path: Path) -> Master:
     if not path.is_file():
         raise missing(path)
     if path.stat().st_size == 0:
-        raise InputError("This file is empty.", path, "Copy or export it again.")
+        raise InputError(tr("This file is empty."), path, tr("Copy or export it again."))
     with reading(path):
         with opened(path) as container:
             stream = picture_stream(container)
             if stream is None:
-                raise InputError("This file has no picture.", path, "Choose a movie file.")
+                raise InputError(tr("This file has no picture."), path, tr("Choose a movie file."))
             _refuse_size(path, stream)
             turn = _first_picture(container, stream)
         # Opened anew: no seek brings back pictures that lie before the first time.
@@ -75,7 +76,8 @@ def _describe(
     context = stream.codec_context
     seen = read_times(container, stream, path.stat().st_size)
     if len(seen.times) + seen.untimed < 2:
-        raise InputError("This file has a single still picture.", path, "Choose a movie file.")
+        raise InputError(tr("This file has a single still picture."), path,
+                         tr("Choose a movie file."))
     rate, variable = _rate(path, stream, seen)
     _refuse_cut_off(path, container, stream, seen)
     aspect = stream.sample_aspect_ratio or Fraction(1)
@@ -87,8 +89,8 @@ def _describe(
     shown_s = seen.end_s - start_s if variable else seen.last_s - start_s + 1 / float(rate)
     frames = max(1, round(shown_s * float(rate)))
     if frames > MOST_FRAMES:
-        raise InputError(f"This film is {shown_s / 3600:.0f} hours long.", path,
-                         "Its clock may be broken: export it again.")
+        raise InputError(tr("This film is {shown_s:.0f} hours long.", shown_s=shown_s / 3600), path,
+                         tr("Its clock may be broken: export it again."))
     master = Master(
         path=text_of(path), container=container.format.name, codec=context.codec.canonical_name,
         profile=str(context.profile or ""), level=int(getattr(context, "level", 0) or 0),
@@ -110,14 +112,16 @@ def _describe(
 
 def _refuse_size(path: Path, stream: VideoStream) -> None:
     if stream.codec_context is None:  # of a kind that the media library does not know
-        raise InputError("This file's picture is of an unknown kind.", path,
-                         "Export the movie again, as H.264 for instance.")
+        raise InputError(tr("This file's picture is of an unknown kind."), path,
+                         tr("Export the movie again, as H.264 for instance."))
     width, height = stream.codec_context.width, stream.codec_context.height
     if not width or not height:
-        raise InputError("This file's picture has no size.", path, "Export the movie again.")
+        raise InputError(tr("This file's picture has no size."), path,
+                         tr("Export the movie again."))
     if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
-        raise InputError(f"This file's picture is {width} x {height}, larger than films are.",
-                         path, "Export it smaller, 8192 x 8192 at the most.")
+        raise InputError(tr("This file's picture is {width} x {height}, larger than films are.",
+                            width=width, height=height), path,
+                         tr("Export it smaller, 8192 x 8192 at the most."))
 
 
 class _Turn(msgspec.Struct, frozen=True):
@@ -167,16 +171,16 @@ def _rate(path: Path, stream: VideoStream, seen: PictureTimes) -> tuple[Fraction
         return nearest_standard_rate(Fraction(said or 25)), False
     typical, steps = steady_step(seen.times)
     if float(steps.max()) > LONGEST_STILL_S:
-        raise InputError(f"This film's clock jumps by {float(steps.max()):.0f} s.", path,
-                         "Export it again, or cut it there.")
+        raise InputError(tr("This film's clock jumps by {max:.0f} s.", max=float(steps.max())),
+                         path, tr("Export it again, or cut it there."))
     tick = float(stream.time_base or 0)
     odd = np.abs(steps - typical) > max(typical * 0.25, tick * 1.5)
     variable = bool(odd.mean() > STEADY_SHARE)
     # The quickest usual step, not the average: slower stretches double pictures, none is lost.
     step = max(float(np.percentile(steps, 10)) if variable else typical, 1e-3)
     if 1 / step < LEAST_RATE:
-        raise InputError(f"This film shows a new picture only every {step:.1f} s.", path,
-                         "Export it with at least one picture a second.")
+        raise InputError(tr("This film shows a new picture only every {step:.1f} s.", step=step),
+                         path, tr("Export it with at least one picture a second."))
     if variable or not said:
         return nearest_standard_rate(Fraction(1 / step)), variable
     if abs(float(said) * typical - 1) > SAID_SHARE:  # some containers count fields
@@ -199,10 +203,9 @@ def _refuse_cut_off(
     else:
         promised, reached = (container.duration or 0) / av.time_base, seen.reached_s
     if promised - reached > CUT_OFF_S:
-        raise InputError(
-            f"This file is cut off: it promises {promised:.1f} s and its picture cannot be read "
-            "to the end.", path, "Copy or export it again.",
-        )
+        raise InputError(tr("This file is cut off: it promises {promised:.1f} s and its picture "
+                            "cannot be read to the end.", promised=promised), path,
+                         tr("Copy or export it again."))
 
 
 def _sounds(path: Path, container: InputContainer) -> tuple[SoundStream, ...]:
@@ -218,8 +221,8 @@ def _sounds(path: Path, container: InputContainer) -> tuple[SoundStream, ...]:
             found.append(SoundStream(context.codec.canonical_name, context.sample_rate,
                                      len(names), _layout_words(names), stream.index))
     if streams and not found:
-        raise InputError("This film's sound is of a kind that cannot be read.", path,
-                         "Export it with AAC or PCM sound.")
+        raise InputError(tr("This film's sound is of a kind that cannot be read."), path,
+                         tr("Export it with AAC or PCM sound."))
     return tuple(found)
 
 

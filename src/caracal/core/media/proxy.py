@@ -16,6 +16,7 @@ from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.encode import EncoderSettings
 from caracal.core.media.planes import Planes, planes_of, to_rgb
 from caracal.core.media.segments import segment_with
+from caracal.core.translation import tr
 
 QUALITY = "19"  # x264 CRF: a canvas in Aim looks as the file does (SSIM 0.98); 30 kB a picture
 
@@ -80,8 +81,8 @@ class ProxyReader:
                     break
             if latest is None:
                 if frame <= self._start:
-                    raise InputError("This proxy holds no pictures.", self._path,
-                                     "Open the film again.")
+                    raise InputError(tr("This proxy holds no pictures."), self._path,
+                                     tr("Open the film again."))
                 return self._frame(frame - 1)
             self._following = frame + 1
             return latest

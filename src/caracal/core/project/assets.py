@@ -18,6 +18,7 @@ from caracal.core.layout.model import Clip, PictureFile, Still
 from caracal.core.paths import inside, path_of, text_of
 from caracal.core.resources import OURS
 from caracal.core.text.fonts import SHIPPED
+from caracal.core.translation import tr
 
 TAGS = {kind.__struct_config__.tag for kind in (PictureFile, Clip, Still)}
 MOST_SEARCHED = 4000  # files that are looked at for one that was moved
@@ -104,7 +105,7 @@ class Copies:
         if name not in self._taken:
             source = path_of(name)
             if not source.is_file():
-                raise InputError("This file is not there.", source, "Choose another.")
+                raise InputError(tr("This file is not there."), source, tr("Choose another."))
             stem, number = self._path.stem, len(self._taken) + 1
             self._taken[name] = f"{stem} {number}{source.suffix.lower()}"
             copy = self._path.parent / self._taken[name]

@@ -19,6 +19,7 @@ from caracal.core.layout.model import (
 from caracal.core.layout.overlay import Overlay
 from caracal.core.text.caption_look import CaptionLook, impossible_look
 from caracal.core.text.style import TextStyle, impossible_style
+from caracal.core.translation import mark, tr
 
 MOST_COLOURS, MOST_FONTS, MOST_LOGOS = 48, 12, 8
 MOST_NAME = 80  # characters
@@ -29,17 +30,17 @@ MOST_SAFE = 0.2  # of the canvas's shorter side
 class Ground(StrEnum):
     """What a variant of a logo is made to lie on."""
 
-    DARK = "dark"
-    LIGHT = "light"
+    DARK = mark("dark")
+    LIGHT = mark("light")
 
 
 class Corner(StrEnum):
     """Where in the clear area the logo lies."""
 
-    TOP_LEFT = "top left"
-    TOP_RIGHT = "top right"
-    LOW_LEFT = "low left"
-    LOW_RIGHT = "low right"
+    TOP_LEFT = mark("top left")
+    TOP_RIGHT = mark("top right")
+    LOW_LEFT = mark("low left")
+    LOW_RIGHT = mark("low right")
 
 
 class Logo(msgspec.Struct, frozen=True):
@@ -86,12 +87,12 @@ def impossible_brand(brand: Brand) -> str:
     except InputError as problem:
         return problem.what
     within = {
-        "it needs a name": 0 < len(brand.name.strip()) <= MOST_NAME,
-        "it has too many colours, fonts or logos": (
+        tr("it needs a name"): 0 < len(brand.name.strip()) <= MOST_NAME,
+        tr("it has too many colours, fonts or logos"): (
             len(brand.colours) <= MOST_COLOURS and len(brand.fonts) <= MOST_FONTS
             and len(brand.logos) <= MOST_LOGOS),
-        "its logo is too small or too large": LEAST_LOGO <= brand.logo_wide <= MOST_LOGO,
-        "its safe distance is too large": 0 <= brand.safe_distance <= MOST_SAFE,
+        tr("its logo is too small or too large"): LEAST_LOGO <= brand.logo_wide <= MOST_LOGO,
+        tr("its safe distance is too large"): 0 <= brand.safe_distance <= MOST_SAFE,
     }
     wrong = next((words for words, right in within.items() if not right), "")
     return (wrong or next(filter(None, (impossible_file(logo.picture) for logo in brand.logos)), "")

@@ -11,6 +11,7 @@ from caracal.core.project.brand import Brand, is_logo
 from caracal.core.project.model import Project, Version
 from caracal.core.text.caption_look import CaptionManner, looks_of
 from caracal.core.text.style import TextStyle, Title
+from caracal.core.translation import tr
 
 
 def off_brand(project: Project, letter: str) -> tuple[str, ...]:
@@ -33,16 +34,18 @@ def brand_faults(
     """
     shown, told = _shown(version), []
     if brand.logos and not any(is_logo(brand, overlay) for overlay in shown):
-        told.append(f"Version {version.letter} shows no logo of {brand.name}.")
+        told.append(tr("Version {letter} shows no logo of {name}.", letter=version.letter,
+                       name=brand.name))
     if brand.colours:
         known = {colour.lower() for colour in brand.colours.values()}
-        told += [f"Version {version.letter} has the colour {colour} in {where}: it is none of "
-                 f"{brand.name}'s." for colour, where in colours_of(version, layouts, captioned)
+        told += [tr("Version {letter} has the colour {colour} in {where}: it is none of {name}'s.",
+                    letter=version.letter, colour=colour, where=where, name=brand.name)
+                 for colour, where in colours_of(version, layouts, captioned)
                  if colour not in known]
     if brand.fonts:
-        told += [f"Version {version.letter} has the font {font} in {where}: it is none of "
-                 f"{brand.name}'s." for font, where in fonts_of(version, captioned)
-                 if font not in brand.fonts]
+        told += [tr("Version {letter} has the font {font} in {where}: it is none of {name}'s.",
+                    letter=version.letter, font=font, where=where, name=brand.name)
+                 for font, where in fonts_of(version, captioned) if font not in brand.fonts]
     return tuple(dict.fromkeys(told))
 
 
@@ -64,18 +67,19 @@ def colours_of(
     """
     for look in looks_of(version.look) if captioned else ():
         said = [look.said.lower()] if look.manner is CaptionManner.WORDS else []
-        yield from ((colour, "its captions") for colour in (*_of_style(look.style), *said))
+        yield from ((colour, tr("its captions")) for colour in (*_of_style(look.style), *said))
     for overlay in _shown(version):
         content = overlay.content
         if isinstance(content, Title):
-            words = f"“{content.text.splitlines()[0][:30]}”" if content.text.strip() else "a title"
+            words = (f"“{content.text.splitlines()[0][:30]}”" if content.text.strip()
+                     else tr("a title"))
             yield from ((colour, words) for colour in _of_style(content.style))
         elif isinstance(content, Shape):
             edge = content.outline.colour if content.outline else None
-            yield from ((colour.lower(), f"a shape ({content.kind.value})")
+            yield from ((colour.lower(), tr("a shape ({kind})", kind=tr(content.kind.value)))
                         for colour in (content.colour, content.other, edge) if colour)
-    backdrops = [*((card.backdrop, "a card") for card in _cards(version)),
-                 *((pane.content, "a backdrop") for layout in layouts for pane in layout.panes)]
+    backdrops = [*((card.backdrop, tr("a card")) for card in _cards(version)),
+                 *((pane.content, tr("a backdrop")) for layout in layouts for pane in layout.panes)]
     for behind, where in backdrops:
         if isinstance(behind, PlainBackdrop):
             yield behind.colour.lower(), where
@@ -91,7 +95,7 @@ def _of_style(style: TextStyle) -> Iterator[str]:
 def fonts_of(version: Version, captioned: bool = True) -> Iterator[tuple[str, str]]:
     """Each font of a ``version``, and where it is seen; captions' only if it is ``captioned``."""
     for look in looks_of(version.look) if captioned else ():
-        yield look.style.font, "its captions"
+        yield look.style.font, tr("its captions")
     for overlay in _shown(version):
         if isinstance(overlay.content, Title):
-            yield overlay.content.style.font, "a title"
+            yield overlay.content.style.font, tr("a title")

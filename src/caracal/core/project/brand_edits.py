@@ -30,13 +30,15 @@ from caracal.core.render.assets import open_picture
 from caracal.core.resources import asset_file
 from caracal.core.text.style import TextStyle, Title
 from caracal.core.time import FrameRange
+from caracal.core.translation import tr
 
 
 def with_brand(project: Project, brand: Brand | None) -> Project:
     """The film bears the name of ``brand``; None: of none. Raises InputError."""
     wrong = impossible_brand(brand) if brand is not None else ""
     if wrong:
-        raise InputError(f"This brand cannot be: {wrong}.", remedy="Mend its file.")
+        raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong),
+                         remedy=tr("Mend its file."))
     return msgspec.structs.replace(project, brand=brand)
 
 

@@ -8,6 +8,7 @@ from caracal.core.errors import InputError
 from caracal.core.project.assets import with_copies_beside, with_files_beside
 from caracal.core.project.brand import Brand, impossible_brand
 from caracal.core.toml_text import read_toml, write_toml
+from caracal.core.translation import tr
 
 WHAT = "brand"
 
@@ -18,7 +19,7 @@ def read_brand(path: Path) -> Brand:
     found = read_toml(path, Brand, WHAT)
     wrong = impossible_brand(found)
     if wrong:
-        raise InputError(f"This brand cannot be: {wrong}.", path, "Mend it.")
+        raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong), path, tr("Mend it."))
     return with_files_beside(found, path)
 
 

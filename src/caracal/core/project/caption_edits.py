@@ -23,6 +23,7 @@ from caracal.core.text.caption_look import (
 )
 from caracal.core.text.caption_mending import mended
 from caracal.core.text.cues import Cue, impossible_cues, in_order, joined, parted, with_text
+from caracal.core.translation import tr
 
 NEW_S = 2.0  # of a caption that is added by hand
 Which = Literal["opening", "closing"]
@@ -30,7 +31,7 @@ Which = Literal["opening", "closing"]
 
 def _refuse(wrong: str) -> None:
     if wrong:
-        raise InputError(f"This cannot be: {wrong}.", remedy="Change it.")
+        raise InputError(tr("This cannot be: {wrong}.", wrong=wrong), remedy=tr("Change it."))
 
 
 def with_captions(project: Project, cues: Sequence[Cue], file: str | None = None) -> Project:
@@ -73,8 +74,8 @@ def with_cue_parted(project: Project, number: int, at: int) -> Project:
     """Caption ``number`` in two, before the word at character ``at``. Raises InputError."""
     both = parted(project.captions[number], at)
     if both is None:
-        raise InputError("There is nothing on one side of the cursor.",
-                         remedy="Put the cursor between two words.")
+        raise InputError(tr("There is nothing on one side of the cursor."),
+                         remedy=tr("Put the cursor between two words."))
     held = [*project.captions[:number], *both, *project.captions[number + 1 :]]
     return with_captions(project, held)
 
@@ -82,7 +83,7 @@ def with_cue_parted(project: Project, number: int, at: int) -> Project:
 def with_cue_joined(project: Project, number: int) -> Project:
     """Caption ``number`` and the next as one. Raises InputError."""
     if number + 1 >= len(project.captions):
-        raise InputError("No caption follows this one.", remedy="Choose another.")
+        raise InputError(tr("No caption follows this one."), remedy=tr("Choose another."))
     whole = joined(project.captions[number], project.captions[number + 1])
     return with_captions(project, [*project.captions[:number], whole,
                                    *project.captions[number + 2 :]])

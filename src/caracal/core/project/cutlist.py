@@ -14,9 +14,9 @@ import opentimelineio as otio
 from caracal.core.analysis.model import Transition
 from caracal.core.errors import InputError, missing
 from caracal.core.limits import MOST_SHOTS, MOST_TEXT_BYTES
-from caracal.core.plurals import counted
 from caracal.core.project.model import ShotStart
 from caracal.core.reading_text import read_bounded, refuse_nesting
+from caracal.core.translation import counted, tr
 
 PACKED = ".otioz"
 TIMELINE = "content.otio"  # in a packed list
@@ -32,25 +32,27 @@ def read_cut_list(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, .
     if not path.is_file():
         raise missing(path)
     if path.suffix.lower() not in SUFFIXES:
-        raise InputError("This is not a cut list Caracal reads.", path,
-                         "Choose an EDL (.edl) or OpenTimelineIO (.otio) file.")
+        raise InputError(tr("This is not a cut list Caracal reads."), path,
+                         tr("Choose an EDL (.edl) or OpenTimelineIO (.otio) file."))
     refuse_nesting(_text(path), path, "cut list")
     options = {"rate": float(rate)} if path.suffix.lower() == ".edl" else {}
     try:
         timeline = otio.adapters.read_from_file(str(path), **options)
     except Exception as problem:  # adapters raise many kinds, all meaning the same
-        raise InputError(f"This cut list cannot be read ({_first_line(problem)}).", path,
-                         "Export it again for this film's frame rate.") from problem
+        raise InputError(tr("This cut list cannot be read ({first_line}).",
+                            first_line=_first_line(problem)), path,
+                         tr("Export it again for this film's frame rate.")) from problem
     tracks = timeline.video_tracks() if isinstance(timeline, otio.schema.Timeline) else []
     if not tracks:
-        raise InputError("This cut list has no picture track.", path, "Export it again.")
+        raise InputError(tr("This cut list has no picture track."), path, tr("Export it again."))
     starts = _starts(tracks[0], rate)
     if len(starts) > MOST_SHOTS:
-        raise InputError(f"This cut list has {counted(len(starts), 'shot')}.", path,
-                         "Choose another file.")
+        raise InputError(tr("This cut list has {shots}.",
+                            shots=counted(len(starts), "{count} shot", "{count} shots")), path,
+                         tr("Choose another file."))
     if not starts or starts[-1].frame >= frames:
-        raise InputError(f"This cut list does not fit the film, which has {frames} frames.", path,
-                         "Choose the list of this cut of the film.")
+        raise InputError(tr("This cut list does not fit the film, which has {frames} frames.",
+                            frames=frames), path, tr("Choose the list of this cut of the film."))
     return starts
 
 
@@ -61,11 +63,12 @@ def _text(path: Path) -> bytes:
     try:
         with zipfile.ZipFile(path) as packed:
             if packed.getinfo(TIMELINE).file_size > MOST_TEXT_BYTES:
-                raise InputError("This file is too large for a cut list.", path,
-                                 "Choose another file.")
+                raise InputError(tr("This file is too large for a cut list."), path,
+                                 tr("Choose another file."))
             return packed.read(TIMELINE)
     except (OSError, KeyError, zipfile.BadZipFile) as problem:
-        raise InputError("This cut list cannot be read.", path, "Export it again.") from problem
+        raise InputError(tr("This cut list cannot be read."), path,
+                         tr("Export it again.")) from problem
 
 
 def _starts(track: otio.schema.Track, rate: Fraction) -> tuple[ShotStart, ...]:

@@ -27,6 +27,7 @@ from caracal.core.project.model import (
 )
 from caracal.core.time import FrameRange
 from caracal.core.timeline import timeline
+from caracal.core.translation import tr
 
 MOST_ZOOM = 3.0
 MOST_PUSH = 1.5
@@ -88,8 +89,8 @@ def with_version(project: Project, sheet: str) -> Project:
     taken = {version.letter for version in project.versions}
     letter = next((name for name in LETTERS if name not in taken), None)
     if letter is None:
-        raise InputError(f"A film has at most {len(LETTERS)} versions.",
-                         remedy="Remove one that is not needed.")
+        raise InputError(tr("A film has at most {count} versions.", count=len(LETTERS)),
+                         remedy=tr("Remove one that is not needed."))
     return msgspec.structs.replace(project, versions=tuple(sorted(
         (*project.versions, Version(letter, sheet)), key=lambda version: version.letter)))
 
@@ -111,7 +112,8 @@ def with_range(project: Project, letter: str, span: FrameRange) -> Project:
 def without_version(project: Project, letter: str) -> Project:
     """Version ``letter`` and all that was decided for it forgotten; one version always stays."""
     if len(project.versions) < 2:
-        raise InputError("One version must stay.", remedy="Add another before this one goes.")
+        raise InputError(tr("One version must stay."),
+                         remedy=tr("Add another before this one goes."))
     return msgspec.structs.replace(
         project,
         versions=tuple(version for version in project.versions if version.letter != letter),
@@ -173,7 +175,8 @@ def with_layout(project: Project, letter: str, shot: int, layout: Layout) -> Pro
     """How the canvas of version ``letter`` is laid out in ``shot``. Raises InputError."""
     wrong = contradiction(layout)
     if wrong:
-        raise InputError(f"This layout cannot be: {wrong}.", remedy="Choose another.")
+        raise InputError(tr("This layout cannot be: {wrong}.", wrong=wrong),
+                         remedy=tr("Choose another."))
     return _changed(project, letter, shot, layout=layout)
 
 

@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from caracal.core.framing.flags import Flag
 from caracal.core.project.model import Project
+from caracal.core.translation import mark
 
 FlagsOf = Callable[[str, int], tuple[Flag, ...]]
 
@@ -14,16 +15,16 @@ FlagsOf = Callable[[str, int], tuple[Flag, ...]]
 class Order(StrEnum):
     """How the rows of the Board are sorted."""
 
-    FILM = "film order"
-    WORST = "worst first"
+    FILM = mark("film order")
+    WORST = mark("worst first")
 
 
 class Filter(StrEnum):
     """Which rows of the Board are shown."""
 
-    ALL = "all shots"
-    FLAGGED = "flagged only"
-    TOUCHED = "touched only"
+    ALL = mark("all shots")
+    FLAGGED = mark("flagged only")
+    TOUCHED = mark("touched only")
 
 
 def arranged(

@@ -10,20 +10,22 @@ from caracal.core.errors import InputError
 from caracal.core.layout.overlay import MOST_OVERLAYS, Overlay, impossible_overlay, region_on
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, Project
+from caracal.core.translation import tr
 
 
 def with_overlays(project: Project, letter: str, overlays: tuple[Overlay, ...]) -> Project:
     """``overlays`` over version ``letter``, the last one in front. Raises InputError."""
     wrong = impossible_overlays(overlays)
     if wrong:
-        raise InputError(f"This cannot be: {wrong}.", remedy="Change its numbers.")
+        raise InputError(tr("This cannot be: {wrong}.", wrong=wrong),
+                         remedy=tr("Change its numbers."))
     return changed_version(project, letter, overlays=overlays)
 
 
 def impossible_overlays(overlays: tuple[Overlay, ...]) -> str:
     """What in ``overlays`` cannot be: or nothing."""
     if len(overlays) > MOST_OVERLAYS:
-        return f"a version has at most {MOST_OVERLAYS} overlays"
+        return tr("a version has at most {most_overlays} overlays", most_overlays=MOST_OVERLAYS)
     return next(filter(None, map(impossible_overlay, overlays)), "")
 
 
@@ -71,7 +73,8 @@ def with_fades(project: Project, letter: str, fades: Fades) -> Project:
     """How version ``letter`` begins and ends. Raises InputError."""
     wrong = impossible_fades(fades)
     if wrong:
-        raise InputError(f"This cannot be: {wrong}.", remedy="Change its numbers.")
+        raise InputError(tr("This cannot be: {wrong}.", wrong=wrong),
+                         remedy=tr("Change its numbers."))
     return changed_version(project, letter, fades=fades)
 
 
@@ -81,4 +84,5 @@ def impossible_fades(fades: Fades) -> str:
         rgb_of(fades.colour)
     except InputError as problem:
         return problem.what
-    return "a fade has a negative length" if min(fades.begin, fades.end, fades.joint) < 0 else ""
+    wrong = min(fades.begin, fades.end, fades.joint) < 0
+    return tr("a fade has a negative length") if wrong else ""

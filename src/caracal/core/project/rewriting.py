@@ -17,6 +17,7 @@ from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Project
 from caracal.core.project.overlay_edits import with_overlay_added
 from caracal.core.text.style import DEFAULT_FONT, TextShadow, TextStyle, Title
+from caracal.core.translation import tr
 
 COVERED = 0.8  # of a line: then it is not seen any more
 MOST_SIZE = 0.14  # of the canvas's shorter side
@@ -35,7 +36,7 @@ def with_words_covered(
     made = (*kept, new)
     wrong = impossible_redactions(made)
     if wrong:
-        raise InputError(f"This cannot be: {wrong}.", remedy="Cover fewer.")
+        raise InputError(tr("This cannot be: {wrong}.", wrong=wrong), remedy=tr("Cover fewer."))
     return changed_version(project, letter, redactions=made)
 
 

@@ -25,6 +25,7 @@ from caracal.core.project.model import (
     ShotStart,
 )
 from caracal.core.project.recipe import Recipe
+from caracal.core.translation import tr
 
 T = TypeVar("T", Cast, Decision, Accepted)
 
@@ -64,8 +65,8 @@ def with_starts(analysis: Analysis, project: Project, starts: Iterable[ShotStart
     frames = [shot_start.frame for shot_start in ordered]
     last = analysis.known_to
     if not frames or frames[0] != 0 or len(set(frames)) < len(frames) or frames[-1] >= last:
-        raise InputError("These shots do not cover the film.",
-                         remedy=f"Shots begin at frame 0 and before frame {last}.")
+        raise InputError(tr("These shots do not cover the film."),
+                         remedy=tr("Shots begin at frame 0 and before frame {last}.", last=last))
     old = [start.frame for start in starts_of(analysis, project)]
     came_from = [int(np.searchsorted(old, frame, side="right")) - 1 for frame in frames]
     ends = [*frames[1:], last]
@@ -114,7 +115,8 @@ def split_at(analysis: Analysis, project: Project, frame: int) -> Project:
     """
     starts = starts_of(analysis, project)
     if any(start.frame == frame for start in starts):
-        raise InputError("A shot begins here already.", remedy="Go to a frame inside the shot.")
+        raise InputError(tr("A shot begins here already."),
+                         remedy=tr("Go to a frame inside the shot."))
     return with_starts(analysis, project, [*starts, ShotStart(frame)])
 
 
@@ -124,7 +126,8 @@ def joined_to_previous(analysis: Analysis, project: Project, shot: int) -> Proje
     Raises InputError for the first shot.
     """
     if shot == 0:
-        raise InputError("There is no shot before the first.", remedy="Choose a later shot.")
+        raise InputError(tr("There is no shot before the first."),
+                         remedy=tr("Choose a later shot."))
     starts = starts_of(analysis, project)
     return with_starts(analysis, project, [*starts[:shot], *starts[shot + 1 :]])
 

@@ -31,6 +31,7 @@ from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.schemas import schema_of
 from caracal.core.text.caption_look import impossible_look
 from caracal.core.text.cues import impossible_cues
+from caracal.core.translation import tr
 
 FORMAT = "caracal project"
 VERSION = 11
@@ -173,13 +174,14 @@ def read_document(path: Path) -> Document:
 
 
 def _no_project(path: Path) -> InputError:
-    return InputError("This is not a project of Caracal.", path, "Choose another file.")
+    return InputError(tr("This is not a project of Caracal."), path, tr("Choose another file."))
 
 
 def _up_to_date(data: Data, path: Path) -> Document:
     if data["version"] > VERSION:
-        raise InputError(f"This project was saved by a newer Caracal (format {data['version']}).",
-                         path, "Open it with that one, or install the newer Caracal.")
+        raise InputError(tr("This project was saved by a newer Caracal (format {data}).",
+                            data=data["version"]), path,
+                         tr("Open it with that one, or install the newer Caracal."))
     try:
         while data["version"] < VERSION:
             data = UPGRADES[data["version"]](data)
@@ -195,7 +197,8 @@ def _up_to_date(data: Data, path: Path) -> Document:
 
 
 def _damaged(path: Path, why: str) -> InputError:
-    return InputError(f"This project is damaged ({why}).", path, "Open an earlier copy of it.")
+    return InputError(tr("This project is damaged ({why}).", why=why), path,
+                      tr("Open an earlier copy of it."))
 
 
 def contradiction(document: Document) -> str:
@@ -206,20 +209,20 @@ def contradiction(document: Document) -> str:
     project = document.project
     letters = [version.letter for version in project.versions]
     if not letters or len(set(letters)) < len(letters) or not set(letters) <= set(LETTERS):
-        return "its versions need a letter each"
+        return tr("its versions need a letter each")
     ranges = [project.span, *(span for version in project.versions for span in version.ranges)]
     if any(span.start < 0 for span in ranges):
-        return "a range begins before the film"
+        return tr("a range begins before the film")
     for version in project.versions:
         speeds = sorted(version.speeds, key=lambda speed: speed.start)
         if any(later.start < one.end_exclusive for one, later in pairwise(speeds)):
-            return "a stretch has two speeds"
+            return tr("a stretch has two speeds")
     starts = [start.frame for start in project.starts]
     if starts and (starts[0] != 0
                    or any(later <= earlier for earlier, later in pairwise(starts))):
-        return "its shots do not follow each other"
+        return tr("its shots do not follow each other")
     if any(box.first_frame < 0 or not box.boxes for box in project.drawn):
-        return "a drawn box is nowhere in the film"
+        return tr("a drawn box is nowhere in the film")
     wrong = chain(
         (impossible(decision.choice.layout) for decision in project.decisions),
         (impossible_overlays(version.overlays) for version in project.versions),

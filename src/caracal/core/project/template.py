@@ -35,6 +35,7 @@ from caracal.core.project.recipe import Recipe
 from caracal.core.text.caption_look import CaptionLook, impossible_look
 from caracal.core.time import FrameRange
 from caracal.core.toml_text import read_toml, write_toml
+from caracal.core.translation import tr
 
 WHAT = "template"
 MOST_S = 86_400.0  # a day
@@ -115,8 +116,8 @@ def overlays_in(
                 region=_region(timed.overlay.region, template.canvas, canvas)))
     wrong = impossible_overlays(tuple(made))
     if wrong:
-        raise InputError(f"This template does not fit the canvas: {wrong}.",
-                         remedy="Save it from a version of a like shape.")
+        raise InputError(tr("This template does not fit the canvas: {wrong}.", wrong=wrong),
+                         remedy=tr("Save it from a version of a like shape."))
     return tuple(made)
 
 
@@ -196,12 +197,12 @@ def read_template(path: Path) -> Template:
                                    if card is not None)), ""))
     times = [time for timed in found.overlays for time in (timed.from_s, timed.to_s or 0.0)]
     if not wrong and not all(abs(time) <= MOST_S for time in times):
-        wrong = "its times lie too far away"
+        wrong = tr("its times lie too far away")
     if not wrong and not (LEAST_RATE <= found.rate <= MOST_RATE and all(
             LEAST_SIDE <= side <= MOST_SIDE for side in found.canvas)):
-        wrong = "no version has such a canvas, or such a rate"
+        wrong = tr("no version has such a canvas, or such a rate")
     if wrong:
-        raise InputError(f"This template cannot be: {wrong}.", path, "Mend it.")
+        raise InputError(tr("This template cannot be: {wrong}.", wrong=wrong), path, tr("Mend it."))
     return with_files_beside(found, path, older=True)
 
 

@@ -12,6 +12,7 @@ from caracal.core.media.master import Master
 from caracal.core.paths import changed_ns
 from caracal.core.render.assets import refuse_bad_picture
 from caracal.core.resources import asset_file
+from caracal.core.translation import tr
 
 
 def refuse_bad_assets(layout: Layout) -> None:
@@ -29,8 +30,8 @@ def refuse_bad_asset(content: object) -> None:
         return
     film = film_of(content)
     if isinstance(content, Still) and content.moment_s > film.frames / float(film.rate):
-        raise InputError(f"This film ends before {content.moment_s:.2f} s, of which a picture is "
-                         "held.", film.file, "Choose another moment.")
+        raise InputError(tr("This film ends before {moment_s:.2f} s, of which a picture is held.",
+                            moment_s=content.moment_s), film.file, tr("Choose another moment."))
 
 
 def film_of(content: Clip | Still) -> Master:
@@ -41,7 +42,7 @@ def film_of(content: Clip | Still) -> Master:
     path = asset_file(content.path)
     if not path.is_file():
         raise missing(path) if not path.exists() else InputError(
-            "This is no film file.", path, "Choose a file.")
+            tr("This is no film file."), path, tr("Choose a file."))
     return _looked_at(path, changed_ns(path))
 
 

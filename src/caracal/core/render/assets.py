@@ -24,6 +24,7 @@ from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED
 from caracal.core.render.borders import Masks, with_chroma
 from caracal.core.render.svg import SUFFIX, open_drawing
 from caracal.core.resources import asset_file
+from caracal.core.translation import tr
 
 QUICK_S, USUAL_S = 0.01, 0.1  # a frame that lasts no longer lasts so long (common practice)
 ROUNDING_S = 1e-6  # a moment that is a frame's first belongs to it
@@ -39,28 +40,32 @@ def open_picture(path: Path) -> Image.Image:
     try:
         if not path.is_file():
             raise missing(path) if not path.exists() else InputError(
-                "This is no picture file.", path, "Choose a file.")
+                tr("This is no picture file."), path, tr("Choose a file."))
         if path.stat().st_size > MOST_ASSET_BYTES:
-            raise InputError(f"This picture's file has {path.stat().st_size / 1e6:.0f} MB.", path,
-                             f"Save it with at most {MOST_ASSET_BYTES / 1e6:.0f} MB.")
+            raise InputError(tr("This picture's file has {st_size:.0f} MB.",
+                                st_size=path.stat().st_size / 1e6), path,
+                             tr("Save it with at most {most_asset_bytes:.0f} MB.",
+                                most_asset_bytes=MOST_ASSET_BYTES / 1e6))
         if path.suffix.lower() == SUFFIX:
             return open_drawing(path, path.read_bytes())
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # of Pillow's own, softer limit
             with Image.open(path, formats=FORMATS) as found:
                 if found.width * found.height > MOST_PIXELS:
-                    raise InputError(f"This picture has {found.width}x{found.height} pixels.", path,
-                                     "Save it smaller.")
+                    raise InputError(tr("This picture has {width}x{height} pixels.",
+                                        width=found.width, height=found.height), path,
+                                     tr("Save it smaller."))
                 return _eight_bits(ImageOps.exif_transpose(found))
     except InputError:
         raise
     except UnidentifiedImageError as problem:
-        raise InputError("This is no picture that is known here.", path,
-                         f"Save it as {', '.join(FORMATS[:3])}, {FORMATS[3]} or SVG.") from problem
+        raise InputError(tr("This is no picture that is known here."), path,
+                         tr("Save it as {formats}, {formats_2} or SVG.",
+                            formats=", ".join(FORMATS[:3]), formats_2=FORMATS[3])) from problem
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError,
             Image.DecompressionBombError) as problem:
-        raise InputError("This picture is damaged or cut off.", path,
-                         "Save it again, or choose another.") from problem
+        raise InputError(tr("This picture is damaged or cut off."), path,
+                         tr("Save it again, or choose another.")) from problem
 
 
 def refuse_bad_picture(path: Path) -> None:
@@ -85,9 +90,9 @@ def animation(path: Path) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
                 if count == 1:
                     return (first,), (LONG_S,)
                 if count * found.width * found.height > MOST_PIXELS:
-                    raise InputError(
-                        f"This animation has {count} frames of {found.width}x{found.height}.", path,
-                        "Save it smaller or shorter.")
+                    raise InputError(tr("This animation has {count} frames of {width}x{height}.",
+                                        count=count, width=found.width, height=found.height), path,
+                                     tr("Save it smaller or shorter."))
                 frames, ends = [], [0.0]
                 for number in range(count):
                     found.seek(number)
@@ -99,8 +104,8 @@ def animation(path: Path) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
         raise
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError,
             Image.DecompressionBombError) as problem:
-        raise InputError("This animation is damaged or cut off.", path,
-                         "Save it again, or choose another.") from problem
+        raise InputError(tr("This animation is damaged or cut off."), path,
+                         tr("Save it again, or choose another.")) from problem
 
 
 def _eight_bits(picture: Image.Image) -> Image.Image:

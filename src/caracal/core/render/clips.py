@@ -17,6 +17,7 @@ from caracal.core.media.probe import probe
 from caracal.core.paths import changed_ns
 from caracal.core.resources import asset_file
 from caracal.core.time import FrameRange
+from caracal.core.translation import tr
 
 MOST_OPEN = 4  # clips whose decoders are kept, in each thread
 AHEAD = 60  # frames up to which decoding on is quicker than seeking
@@ -48,7 +49,8 @@ class ClipReader:
             if number >= frame:
                 self._at, self._planes = number, planes
                 return planes
-        raise InputError("This clip ends early.", self.master.file, "Copy or export it again.")
+        raise InputError(tr("This clip ends early."), self.master.file,
+                         tr("Copy or export it again."))
 
 
 def frame_at(content: Clip | Still, moment_s: float, master: Master) -> int:

@@ -21,6 +21,7 @@ from caracal.core.render.master_pictures import MasterPictures
 from caracal.core.render.scene import Scene
 from caracal.core.render.screen import Pixels, screen_picture
 from caracal.core.shared_memory import SharedMemory
+from caracal.core.translation import tr
 
 MOST_BYTES = 256 << 20  # of the pictures of one request
 
@@ -67,9 +68,9 @@ class PreviewProcess:
         try:
             problem: Problem | None = self._line.ask(lambda _: request)
         except ChildGone:
-            raise CaracalError(
-                "The process that makes pictures for the screen ended by itself, twice.",
-                self._source.proxy, "Open the film again.") from None
+            raise CaracalError(tr("The process that makes pictures for the screen ended by itself, "
+                                  "twice."), self._source.proxy,
+                               tr("Open the film again.")) from None
         if problem is not None:
             raise problem.error()
         return _views(self._memory, request)

@@ -14,6 +14,7 @@ from caracal.core.errors import InstallError
 from caracal.core.geometry import Box
 from caracal.core.media.planes import Plane, Planes
 from caracal.core.resources import model
+from caracal.core.translation import tr
 
 SIDE = 256  # pixels of the network's picture, and of its answer, both ways
 Matte = NDArray[np.uint8]  # (SIDE, SIDE): 0 is certainly background, 255 certainly a person
@@ -57,5 +58,5 @@ def _network() -> cv2.dnn.Net:
     try:
         return cv2.dnn.readNetFromTFLite(str(path))
     except cv2.error as problem:
-        raise InstallError(f"The model {path.name} cannot be loaded.", path,
-                           "Install Caracal again.") from problem
+        raise InstallError(tr("The model {name} cannot be loaded.", name=path.name), path,
+                           tr("Install Caracal again.")) from problem

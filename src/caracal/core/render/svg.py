@@ -15,6 +15,7 @@ from PIL import Image
 
 from caracal.core.errors import InputError
 from caracal.core.limits import MOST_DRAWING_BYTES
+from caracal.core.translation import tr
 
 SUFFIX = ".svg"
 LONG_SIDE = 2048  # pixels to which a drawing is drawn: more than any pane or overlay is wide
@@ -30,12 +31,13 @@ def open_drawing(path: Path, data: bytes) -> Image.Image:
     words.
     """
     if len(data) > MOST_DRAWING_BYTES:
-        raise InputError(f"This drawing's file has {len(data) / 1e6:.0f} MB.", path,
-                         "Save it as PNG.")
+        raise InputError(tr("This drawing's file has {count:.0f} MB.", count=len(data) / 1e6), path,
+                         tr("Save it as PNG."))
     try:
         text = data.decode("utf-8")
         if "<!ENTITY" in text:
-            raise InputError("This drawing defines entities.", path, "Save it as plain SVG.")
+            raise InputError(tr("This drawing defines entities."), path,
+                             tr("Save it as plain SVG."))
         root = ElementTree.fromstring(text)
         _refuse_what_is_not_drawn(root, path)
         wide = _is_wide(root)
@@ -46,27 +48,27 @@ def open_drawing(path: Path, data: bytes) -> Image.Image:
     except InputError:
         raise
     except (UnicodeDecodeError, ElementTree.ParseError, ValueError, RecursionError) as problem:
-        raise InputError("This drawing is damaged, or no SVG.", path,
-                         "Save it again, or as PNG.") from problem
+        raise InputError(tr("This drawing is damaged, or no SVG."), path,
+                         tr("Save it again, or as PNG.")) from problem
 
 
 def _refuse_what_is_not_drawn(root: ElementTree.Element, path: Path) -> None:
     for number, element in enumerate(root.iter()):
         name = str(element.tag).rpartition("}")[2].lower()
         if number > MOST_ELEMENTS:
-            raise InputError("This drawing has too many parts.", path, "Save it as PNG.")
+            raise InputError(tr("This drawing has too many parts."), path, tr("Save it as PNG."))
         attributes = {key.rpartition("}")[2].lower(): value for key, value in element.items()}
         if name in ("script", "foreignobject") or any(key.startswith("on") for key in attributes):
-            raise InputError("This drawing holds a script or a page.", path,
-                             "Save it as plain SVG, or as PNG.")
+            raise InputError(tr("This drawing holds a script or a page."), path,
+                             tr("Save it as plain SVG, or as PNG."))
         if name in ("text", "tspan"):
-            raise InputError("This drawing holds words, which need a font.", path,
-                             "Turn its words into paths, or save it as PNG.")
+            raise InputError(tr("This drawing holds words, which need a font."), path,
+                             tr("Turn its words into paths, or save it as PNG."))
         words = " ".join((*attributes.values(), element.text or "" if name == "style" else ""))
         href = attributes.get("href", "#")
         if OUTSIDE.search(words) or not (href.startswith("#") or EMBEDDED.match(href)):
-            raise InputError("This drawing refers to another file or address.", path,
-                             "Save it with everything in it, or as PNG.")
+            raise InputError(tr("This drawing refers to another file or address."), path,
+                             tr("Save it with everything in it, or as PNG."))
 
 
 def drawing_ratio(data: bytes) -> float:

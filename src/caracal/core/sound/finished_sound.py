@@ -20,6 +20,7 @@ from caracal.core.sound.mix import (
 )
 from caracal.core.specs.sheet import Sound
 from caracal.core.timeline import Timeline
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Report, Stopwatch
 
 LOSSY_SPARE_DB = 1.0  # lossy encoders go beyond the peaks they are given: by up to 0.9 dB here
@@ -102,7 +103,7 @@ def _measured(
     mix: SoundMix, plan: SoundPlan, report: Report, cancel: CancelToken
 ) -> Loudness:
     meter, seconds = Meter(mix.rate_hz, mix.channels), round(mix.length / mix.rate_hz)
-    watch = Stopwatch("Measuring loudness", max(1, seconds), report)
+    watch = Stopwatch(tr("Measuring loudness"), max(1, seconds), report)
     for number, chunk in enumerate(finished(mix, plan)):
         cancel.check()
         meter.push(chunk)

@@ -14,6 +14,7 @@ from caracal.core.specs.codecs import INDEXED, MUXERS, SOUND, TWO_PASSES, VIDEO
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.sheet import Index, SpecSheet, Zone
+from caracal.core.translation import tr
 
 MOST_NUMBER = 1e9  # of any kind; not a number is not within it either
 
@@ -37,40 +38,46 @@ def _numbers(data: Any, name: str) -> list[str]:
         return [number for value in data for number in _numbers(value, name)]
     if isinstance(data, bool) or not isinstance(data, int | float):
         return []
-    return [] if abs(data) <= MOST_NUMBER else [f"{name} cannot be {data}."]
+    return [] if abs(data) <= MOST_NUMBER else [tr("{name} cannot be {data}.", name=name,
+                                                   data=data)]
 
 
 def _names(sheet: SpecSheet) -> list[str]:
     """What is wrong with its words: its name, its date and the pattern of its files' names."""
     found = []
     if not re.fullmatch(r"[\w][\w @-]{0,99}", sheet.name):
-        found.append(f"A sheet cannot be called “{sheet.name}”; names have letters, digits, dashes "
-                     "and spaces, 100 at the most.")
+        found.append(tr("A sheet cannot be called “{name}”; names have letters, digits, dashes and "
+                        "spaces, 100 at the most.", name=sheet.name))
     if not sheet.title.strip() or len(sheet.title) > 100:
-        found.append("The title has 1 to 100 characters.")
+        found.append(tr("The title has 1 to 100 characters."))
     try:
         date.fromisoformat(sheet.checked)
     except ValueError:
-        found.append(f"“{sheet.checked}” is no day; checked is written YYYY-MM-DD.")
+        found.append(tr("“{checked}” is no day; checked is written YYYY-MM-DD.",
+                        checked=sheet.checked))
     try:
         check_pattern(sheet.file.names)
     except InputError as problem:
         found.append(problem.sentence())
     if not 0 < sheet.file.most_mb <= 1e7:
-        found.append("The largest size is above 0 MB, and 10 TB at the most.")
+        found.append(tr("The largest size is above 0 MB, and 10 TB at the most."))
     return found
 
 
 def _loudness(sheet: SpecSheet) -> list[str]:
     sound, found = sheet.sound, []
     if sound.loudness_lufs is not None and not -40 <= sound.loudness_lufs <= -5:
-        found.append(f"A loudness of {sound.loudness_lufs:g} LUFS is not made; -40 to -5 are.")
+        found.append(tr("A loudness of {loudness_lufs:g} LUFS is not made; -40 to -5 are.",
+                        loudness_lufs=sound.loudness_lufs))
     if not -20 <= sound.true_peak_dbtp <= 0:
-        found.append(f"A true peak of {sound.true_peak_dbtp:g} dBTP is not made; -20 to 0 are.")
+        found.append(tr("A true peak of {true_peak_dbtp:g} dBTP is not made; -20 to 0 are.",
+                        true_peak_dbtp=sound.true_peak_dbtp))
     if not sound.family.lossless and not 16 <= sound.bitrate_kbps <= 512:
-        found.append(f"Sound of {sound.bitrate_kbps} kb/s is not made; 16 to 512 are.")
+        found.append(tr("Sound of {bitrate_kbps} kb/s is not made; 16 to 512 are.",
+                        bitrate_kbps=sound.bitrate_kbps))
     if not 8000 <= sound.rate_hz <= 192000:
-        found.append(f"Sound of {sound.rate_hz} Hz is not made; 8000 to 192000 are.")
+        found.append(tr("Sound of {rate_hz} Hz is not made; 8000 to 192000 are.",
+                        rate_hz=sound.rate_hz))
     return found
 
 
@@ -78,14 +85,15 @@ def _canvas(sheet: SpecSheet) -> list[str]:
     width, height = sheet.canvas
     found = []
     if width % 2 or height % 2 or min(width, height) < 16:
-        found.append(f"The canvas {width}x{height} must have even sides of 16 or more: colour is "
-                     "kept for pairs of pixels.")
+        found.append(tr("The canvas {width}x{height} must have even sides of 16 or more: colour is "
+                        "kept for pairs of pixels.", width=width, height=height))
     if max(width, height) > 8192:
-        found.append(f"The canvas {width}x{height} is larger than 8192.")
+        found.append(tr("The canvas {width}x{height} is larger than 8192.", width=width,
+                        height=height))
     zones = [*sheet.covers, *(zone for zone in (sheet.clear, sheet.thumbnail_cut,
                                               sheet.edge_trim) if zone)]
-    return found + [f"The zone “{zone.what}” reaches beyond the canvas: its sides are shares, 0 to "
-                    "1." for zone in zones if not _inside(zone)]
+    return found + [tr("The zone “{what}” reaches beyond the canvas: its sides are shares, 0 to 1.",
+                       what=zone.what) for zone in zones if not _inside(zone)]
 
 
 def _inside(zone: Zone) -> bool:
@@ -97,57 +105,68 @@ def _codecs(sheet: SpecSheet) -> list[str]:
     video, sound, container = sheet.video, sheet.sound, sheet.file.container
     found = []
     if container not in MUXERS:
-        found.append(f"There is no container “{container}”; there are {', '.join(MUXERS)}.")
+        found.append(tr("There is no container “{container}”; there are {muxers}.",
+                        container=container, muxers=", ".join(MUXERS)))
     if video.codec not in VIDEO:
-        found.append(f"There is no video codec “{video.codec}”; there are {', '.join(VIDEO)}.")
+        found.append(tr("There is no video codec “{codec}”; there are {video}.", codec=video.codec,
+                        video=", ".join(VIDEO)))
     if sound.codec not in SOUND:
-        found.append(f"There is no sound codec “{sound.codec}”; there are {', '.join(SOUND)}.")
+        found.append(tr("There is no sound codec “{codec}”; there are {sound}.", codec=sound.codec,
+                        sound=", ".join(SOUND)))
     if found:
         return found
     for codec in (video.family, sound.family):
         if container not in codec.containers:
-            found.append(f"{codec.title} cannot be put into {container}; it goes into "
-                         f"{', '.join(codec.containers)}.")
+            found.append(tr("{title} cannot be put into {container}; it goes into {containers}.",
+                            title=codec.title, container=container,
+                            containers=", ".join(codec.containers)))
     if video.pixel_format not in video.family.pixel_formats:
-        found.append(f"{video.family.title} is made as {', '.join(video.family.pixel_formats)}, "
-                     f"not as {video.pixel_format}.")
+        found.append(tr("{title} is made as {pixel_formats}, not as {pixel_format}.",
+                        title=video.family.title,
+                        pixel_formats=", ".join(video.family.pixel_formats),
+                        pixel_format=video.pixel_format))
     if video.profile not in video.family.profiles:
-        found.append(f"{video.family.title} has the profiles {', '.join(video.family.profiles)}, "
-                     f"not {video.profile}.")
+        found.append(tr("{title} has the profiles {profiles}, not {profile}.",
+                        title=video.family.title, profiles=", ".join(video.family.profiles),
+                        profile=video.profile))
     rates = sound.family.rates_hz
     if rates and sound.rate_hz not in rates:
-        found.append(f"{sound.family.title} has the rates {', '.join(map(str, rates))} Hz, not "
-                     f"{sound.rate_hz}.")
+        found.append(tr("{title} has the rates {map} Hz, not {rate_hz}.", title=sound.family.title,
+                        map=", ".join(map(str, rates)), rate_hz=sound.rate_hz))
     if sound.channels not in (1, 2):
-        found.append(f"Sound of {sound.channels} channels is not made; 1 or 2 are.")
+        found.append(tr("Sound of {channels} channels is not made; 1 or 2 are.",
+                        channels=sound.channels))
     if sheet.file.index is Index.FRONT and container not in INDEXED:
-        found.append(f"{container} has no index in front; only {' and '.join(INDEXED)} have.")
+        found.append(tr("{container} has no index in front; only {indexed} have.",
+                        container=container, indexed=" and ".join(INDEXED)))
     return found
 
 
 def _bits(sheet: SpecSheet) -> list[str]:
     video = sheet.video
     if video.passes not in (1, 2):
-        return [f"{video.passes} passes are not made; 1 or 2 are."]
+        return [tr("{passes} passes are not made; 1 or 2 are.", passes=video.passes)]
     if video.passes == 2 and video.codec not in TWO_PASSES:
-        return [f"{video.family.title} has one pass."]
+        return [tr("{title} has one pass.", title=video.family.title)]
     if video.quality is not None and not 0 <= video.quality <= 63:
-        return [f"A quality of {video.quality:g} is none; 0 to 63 are."]
+        return [tr("A quality of {quality:g} is none; 0 to 63 are.", quality=video.quality)]
     rates = (video.bitrate_kbps, video.largest_kbps, video.buffer_kb)
     if video.family.intra:
         asked = any(number is not None for number in rates)
-        return [f"{video.family.title} takes the bits it needs: leave the bitrates out."] if (
+        return [tr("{title} takes the bits it needs: leave the bitrates out.",
+                   title=video.family.title)] if (
             asked) else []
     if None in rates or min(rate or 0 for rate in rates) <= 0:
-        return [f"{video.family.title} needs a bitrate, a largest bitrate and a buffer."]
+        return [tr("{title} needs a bitrate, a largest bitrate and a buffer.",
+                   title=video.family.title)]
     target, largest, buffer = (rate or 0 for rate in rates)
     found = []
     if max(target, video.quick_kbps or 0) > largest:
-        found.append(f"The bitrate {max(target, video.quick_kbps or 0)} kb/s is above the largest, "
-                     f"{largest}.")
+        found.append(tr("The bitrate {target} kb/s is above the largest, {largest}.",
+                        target=max(target, video.quick_kbps or 0), largest=largest))
     if buffer < largest / 4:
-        found.append(f"A buffer of {buffer} kb holds less than a quarter of a second at "
-                     f"{largest} kb/s.")
+        found.append(tr("A buffer of {buffer} kb holds less than a quarter of a second at "
+                        "{largest} kb/s.", buffer=buffer, largest=largest))
     if video.codec == "h264":
         try:
             lowest_level(*sheet.canvas, Fraction(sheet.rates.most), largest, video.profile)
@@ -159,11 +178,11 @@ def _bits(sheet: SpecSheet) -> list[str]:
 def _times(sheet: SpecSheet) -> list[str]:
     found = []
     if not 0 <= sheet.duration.least_s <= sheet.duration.most_s:
-        found.append("The least duration is above the most.")
+        found.append(tr("The least duration is above the most."))
     if not 1 <= sheet.rates.least <= sheet.rates.most <= 120:
-        found.append("Frame rates go from the least to the most, between 1 and 120.")
+        found.append(tr("Frame rates go from the least to the most, between 1 and 120."))
     if not 0 < sheet.video.gop_s <= 60:
-        found.append("A GOP lasts more than 0 s, and 60 s at the most.")
+        found.append(tr("A GOP lasts more than 0 s, and 60 s at the most."))
     if any(not sheet.rates.least <= value <= sheet.rates.most for value in sheet.rates.only):
-        found.append("The only rates lie between the least and the most.")
+        found.append(tr("The only rates lie between the least and the most."))
     return found

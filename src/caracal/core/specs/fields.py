@@ -8,6 +8,7 @@ import msgspec
 
 from caracal.core.errors import InputError
 from caracal.core.specs.sheet import SpecSheet, Zone
+from caracal.core.translation import tr
 
 IGNORED = ("name", "title", "source", "checked")  # what a sheet is called is no difference
 
@@ -30,8 +31,8 @@ def with_value(sheet: SpecSheet, field: str, value: Any) -> SpecSheet:
     try:
         return msgspec.convert(data, SpecSheet)
     except msgspec.ValidationError as problem:
-        raise InputError(f"{field} cannot be {value!r} ({problem}).",
-                         remedy="Write another value.") from problem
+        raise InputError(tr("{field} cannot be {value!r} ({problem}).", field=field, value=value,
+                            problem=problem), remedy=tr("Write another value.")) from problem
 
 
 def flat(sheet: SpecSheet) -> dict[str, str]:
@@ -57,8 +58,8 @@ def _flat(data: Any, name: str) -> list[tuple[str, str]]:
 
 def _zone(data: dict[str, Any]) -> str:
     zone = msgspec.convert(data, Zone)
-    return (f"{zone.left:.0%} to {zone.left + zone.width:.0%} across, "
-            f"{zone.top:.0%} to {zone.top + zone.height:.0%} down")
+    return (tr("{left:.0%} to {left_2:.0%} across, {top:.0%} to {top_2:.0%} down", left=zone.left,
+               left_2=zone.left + zone.width, top=zone.top, top_2=zone.top + zone.height))
 
 
 def differences(sheet: SpecSheet, other: SpecSheet) -> list[tuple[str, str, str]]:

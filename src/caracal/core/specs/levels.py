@@ -6,6 +6,7 @@ from fractions import Fraction
 from math import ceil
 
 from caracal.core.errors import InputError
+from caracal.core.translation import tr
 
 # level x 10: (macroblocks a second, macroblocks a frame, decoded picture buffer in macroblocks,
 #              largest bitrate in kb/s for Baseline and Main)
@@ -42,10 +43,10 @@ def lowest_level(width: int, height: int, rate: Fraction, largest_kbps: int,
         longest = max(ceil(width / 16), ceil(height / 16))
         if fits and largest_kbps <= kbps * factor and longest**2 <= 8 * a_frame:
             return level
-    raise InputError(
-        f"No H.264 level holds {width}x{height} at {float(rate):g} fps and {largest_kbps} kb/s.",
-        remedy="Choose a smaller canvas, rate or bitrate.",
-    )
+    raise InputError(tr("No H.264 level holds {width}x{height} at {rate:g} fps and {largest_kbps} "
+                        "kb/s.", width=width, height=height, rate=float(rate),
+                        largest_kbps=largest_kbps),
+                     remedy=tr("Choose a smaller canvas, rate or bitrate."))
 
 
 def most_references(width: int, height: int, level: int) -> int:

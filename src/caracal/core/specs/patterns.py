@@ -6,6 +6,7 @@ import string
 
 from caracal.core.errors import InputError
 from caracal.core.limits import MOST_PATTERN
+from caracal.core.translation import tr
 
 FIELDS = ("film", "version", "shape", "sheet", "part", "date", "time", "resolution")
 
@@ -13,24 +14,25 @@ FIELDS = ("film", "version", "shape", "sheet", "part", "date", "time", "resoluti
 def check_pattern(pattern: str) -> None:
     """Raise InputError when ``pattern`` has an unknown field or no field that tells files apart."""
     if len(pattern) > MOST_PATTERN:
-        raise InputError(f"A pattern of names has {MOST_PATTERN} characters at the most.",
-                         remedy="Shorten it.")
+        raise InputError(tr("A pattern of names has {most_pattern} characters at the most.",
+                            most_pattern=MOST_PATTERN), remedy=tr("Shorten it."))
     if any(name in pattern for name in "/\\") or any(ord(name) < 32 for name in pattern):
-        raise InputError(f"The pattern “{pattern}” has a character that no name can have.",
-                         remedy="A pattern names files, not folders: leave / and \\ out.")
+        raise InputError(tr("The pattern “{pattern}” has a character that no name can have.",
+                            pattern=pattern),
+                         remedy=tr("A pattern names files, not folders: leave / and \\ out."))
     try:
         parsed = list(string.Formatter().parse(pattern))
     except ValueError as problem:
-        raise InputError(f"The pattern “{pattern}” has an odd brace.",
-                         remedy="Write fields as {film}.") from problem
+        raise InputError(tr("The pattern “{pattern}” has an odd brace.", pattern=pattern),
+                         remedy=tr("Write fields as {film}.")) from problem
     used = [name for _, name, _, _ in parsed if name is not None]
     if any(form or turned for _, _, form, turned in parsed):
-        raise InputError(f"The pattern “{pattern}” has more than a name in its braces.",
-                         remedy="Write fields as {film}, without a form.")
+        raise InputError(tr("The pattern “{pattern}” has more than a name in its braces.",
+                            pattern=pattern), remedy=tr("Write fields as {film}, without a form."))
     unknown = [name for name in used if name not in FIELDS]
     if unknown:
-        raise InputError(f"A name has no field {{{unknown[0]}}}.",
-                         remedy=f"There are: {', '.join(FIELDS)}.")
+        raise InputError(tr("A name has no field {{{unknown}}}.", unknown=unknown[0]),
+                         remedy=tr("There are: {fields}.", fields=", ".join(FIELDS)))
     if not used:
-        raise InputError(f"The pattern “{pattern}” names every file alike.",
-                         remedy="Use {film} and {sheet}, for instance.")
+        raise InputError(tr("The pattern “{pattern}” names every file alike.", pattern=pattern),
+                         remedy=tr("Use {film} and {sheet}, for instance."))

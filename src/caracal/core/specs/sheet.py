@@ -10,9 +10,9 @@ import msgspec
 
 from caracal.core.errors import InputError
 from caracal.core.geometry import FramingSpec, Region, Shape
-from caracal.core.plurals import counted
 from caracal.core.specs.codecs import SOUND, VIDEO, SoundCodec, VideoCodec
 from caracal.core.time import STANDARD_RATES
+from caracal.core.translation import counted, mark, tr
 
 QUICK_RATE = 30  # frames a second above which a sheet may want more bits
 LOSSLESS_BITS = 24  # a sample
@@ -25,8 +25,8 @@ OLD_DAYS = 180  # destinations change their rules: after so long somebody should
 class Index(StrEnum):
     """Where a file's index lies."""
 
-    FRONT = "front"
-    ANY = "any"
+    FRONT = mark("front")
+    ANY = mark("any")
 
 
 def base_name(name: str) -> str:
@@ -37,25 +37,25 @@ def base_name(name: str) -> str:
 class Beyond(StrEnum):
     """What to do with a version that is longer than its destination takes."""
 
-    REFUSE = "refuse"
-    TRIM = "trim"
-    PARTS = "parts"
+    REFUSE = mark("refuse")
+    TRIM = mark("trim")
+    PARTS = mark("parts")
 
 
 class RateChange(StrEnum):
     """What to do with a film whose rate a destination does not take."""
 
-    REFUSE = "refuse"
-    REPEAT = "repeat"  # pictures are dropped or doubled
-    BLEND = "blend"  # neighbouring pictures are mixed
+    REFUSE = mark("refuse")
+    REPEAT = mark("repeat")  # pictures are dropped or doubled
+    BLEND = mark("blend")  # neighbouring pictures are mixed
 
 
 class Captions(StrEnum):
     """How a destination wants captions."""
 
-    BURN_IN = "burn-in"
-    SIDECAR = "sidecar"
-    BOTH = "both"
+    BURN_IN = mark("burn-in")
+    SIDECAR = mark("sidecar")
+    BOTH = mark("both")
 
 
 class CaptionFormat(StrEnum):
@@ -233,7 +233,7 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     @property
     def headline(self) -> str:
         """Returns its title with its canvas, as one line."""
-        size = "as made" if self.as_made else f"{self.canvas[0]} × {self.canvas[1]}"
+        size = tr("as made") if self.as_made else f"{self.canvas[0]} × {self.canvas[1]}"
         return f"{self.title}, {size}"
 
     @property
@@ -251,7 +251,7 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         rates = self.rates
         if rates.only:
             return " or ".join(f"{value:g}" for value in rates.only)
-        return f"{rates.least:g} to {rates.most:g}"
+        return tr("{least:g} to {most:g}", least=rates.least, most=rates.most)
 
     def days_since_checked(self, today: date) -> int | None:
         """How long ago its rules were looked at; None when ``checked`` is no date."""
@@ -265,27 +265,28 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         days = self.days_since_checked(today)
         if days is not None and days <= OLD_DAYS:
             return None
-        when = "on no known day" if days is None else f"{counted(days, 'day')} ago"
-        return f"The rules of {self.title} were looked at {when}: they may have changed."
+        when = (tr("on no known day") if days is None
+                else counted(days, "{count} day ago", "{count} days ago"))
+        return tr("The rules of {title} were looked at {when}: they may have changed.",
+                  title=self.title, when=when)
 
     def refuse_duration(self, seconds: float, what: str) -> None:
         """Raise InputError when ``seconds`` is shorter or longer than the sheet takes."""
         if seconds > self.duration.most_s and self.duration.beyond is Beyond.REFUSE:
-            raise InputError(
-                f"{what} runs {seconds:.1f} s and {self.name} takes at most "
-                f"{self.duration.most_s:g} s.", remedy="Give a range with --from and --to.",
-            )
+            raise InputError(tr("{what} runs {seconds:.1f} s and {name} takes at most {most_s:g} "
+                                "s.", what=what, seconds=seconds, name=self.name,
+                                most_s=self.duration.most_s),
+                             remedy=tr("Give a range with --from and --to."))
         if seconds < self.duration.least_s:
-            raise InputError(
-                f"{what} runs {seconds:.1f} s and {self.name} takes no less than "
-                f"{self.duration.least_s:g} s.", remedy="Choose a longer range.",
-            )
+            raise InputError(tr("{what} runs {seconds:.1f} s and {name} takes no less than "
+                                "{least_s:g} s.", what=what, seconds=seconds, name=self.name,
+                                least_s=self.duration.least_s), remedy=tr("Choose a longer range."))
 
     def refuse_rate(self, rate: Fraction) -> None:
         """Raise InputError when the sheet does not take ``rate``."""
         if self.rates.change is RateChange.REFUSE and not self.rates.take(rate):
-            raise InputError(
-                f"The film has {float(rate):.3f} frames a second and {self.name} takes "
-                f"{self.rates_text()}.",
-                remedy="Choose another spec sheet or convert the master's rate first.",
-            )
+            raise InputError(tr("The film has {rate:.3f} frames a second and {name} takes "
+                                "{rates_text}.", rate=float(rate), name=self.name,
+                                rates_text=self.rates_text()),
+                             remedy=tr("Choose another spec sheet or convert the master's rate "
+                                       "first."))

@@ -22,6 +22,7 @@ from caracal.core.specs.checks import problems
 from caracal.core.specs.describe import described
 from caracal.core.specs.sheet import SIZED, SpecSheet
 from caracal.core.toml_text import toml_of
+from caracal.core.translation import tr
 
 SUFFIX = ".toml"
 
@@ -38,18 +39,20 @@ def read_sheet(path: Path) -> SpecSheet:
     try:
         text = data.decode("utf-8")
     except UnicodeDecodeError as problem:
-        raise InputError("This spec sheet cannot be read.", path, "Choose another file.") from (
+        raise InputError(tr("This spec sheet cannot be read."), path,
+                         tr("Choose another file.")) from (
             problem)
     refuse_dots(text, path, "spec sheet")
     try:
         sheet = msgspec.convert(tomllib.loads(text), SpecSheet)
     except (tomllib.TOMLDecodeError, msgspec.ValidationError, RecursionError) as problem:
-        raise InputError(f"This spec sheet is broken{_where(text, str(problem))}: {problem}.",
-                         path, "Mend that line.") from problem
+        raise InputError(tr("This spec sheet is broken{where}: {problem}.",
+                            where=_where(text, str(problem)), problem=problem), path,
+                         tr("Mend that line.")) from problem
     wrong = problems(sheet)
     if wrong:
-        raise InputError(f"This spec sheet asks for what cannot be made. {' '.join(wrong)}", path,
-                         "Mend it.")
+        raise InputError(tr("This spec sheet asks for what cannot be made. {wrong}",
+                            wrong=" ".join(wrong)), path, tr("Mend it."))
     return sheet
 
 
@@ -61,12 +64,13 @@ def sheet_of(data: dict[str, Any], of: Path) -> SpecSheet:
     try:
         sheet = msgspec.convert(data, SpecSheet)
     except (msgspec.ValidationError, RecursionError) as problem:
-        raise InputError(f"What this file was made for is told in a way that is not known here: "
-                         f"{problem}.", of, "Name its sheet with --spec.") from problem
+        raise InputError(tr("What this file was made for is told in a way that is not known here: "
+                            "{problem}.", problem=problem), of,
+                         tr("Name its sheet with --spec.")) from problem
     wrong = problems(sheet)
     if wrong:
-        raise InputError(f"What this file was made for cannot be made. {' '.join(wrong)}", of,
-                         "Name its sheet with --spec.")
+        raise InputError(tr("What this file was made for cannot be made. {wrong}",
+                            wrong=" ".join(wrong)), of, tr("Name its sheet with --spec."))
     return sheet
 
 
@@ -78,7 +82,7 @@ def _where(text: str, problem: str) -> str:
     key = re.sub(r"\[.*?\]", "", path[1]).split(".")[-1]
     for number, line in enumerate(text.splitlines(), 1):
         if re.match(rf"\s*(\[+)?\s*{re.escape(key)}\s*[=\]]", line):
-            return f" in line {number}"
+            return tr(" in line {number}", number=number)
     return ""
 
 
@@ -111,11 +115,11 @@ def keep_sheet(sheet: SpecSheet) -> Path:
     """
     wrong = problems(sheet)
     if wrong:
-        raise InputError(f"This spec sheet asks for what cannot be made. {' '.join(wrong)}",
-                         remedy="Mend it.")
+        raise InputError(tr("This spec sheet asks for what cannot be made. {wrong}",
+                            wrong=" ".join(wrong)), remedy=tr("Mend it."))
     if not re.fullmatch(r"[\w][\w -]*", sheet.name):
-        raise InputError(f"A sheet cannot be called “{sheet.name}”.",
-                         remedy="Use letters, digits, dashes and spaces.")
+        raise InputError(tr("A sheet cannot be called “{name}”.", name=sheet.name),
+                         remedy=tr("Use letters, digits, dashes and spaces."))
     path = _own_files().get(sheet.name) or own_folder() / f"{sheet.name}{SUFFIX}"
     write_sheet(sheet, path)
     return path
@@ -166,8 +170,9 @@ def all_sheets() -> tuple[dict[str, SpecSheet], tuple[str, ...]]:
             wrong.append(problem.sentence())
             continue
         if sheet.name in files:
-            wrong.append(f"{files[sheet.name].name} and {path.name} in {own_folder()} are both "
-                         f"called “{sheet.name}”: the first is used. Give one another name.")
+            wrong.append(tr("{name} and {name_2} in {own_folder} are both called “{name_3}”: the "
+                            "first is used. Give one another name.", name=files[sheet.name].name,
+                            name_2=path.name, own_folder=own_folder(), name_3=sheet.name))
             continue
         files[sheet.name] = path
         found[sheet.name] = sheet
@@ -184,8 +189,8 @@ def find_sheet(name: str) -> SpecSheet:
     sheets, _ = all_sheets()
     found = sheet_called(name, sheets)
     if found is None:
-        raise InputError(f"There is no spec sheet “{name}”.",
-                         remedy=f"There are: {', '.join(sheets)}.")
+        raise InputError(tr("There is no spec sheet “{name}”.", name=name),
+                         remedy=tr("There are: {sheets}.", sheets=", ".join(sheets)))
     return found
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from caracal.core.specs.sheet import SpecSheet, Zone
+from caracal.core.translation import mark
 
 # EBU R 95 and SMPTE ST 2046-1 (from memory): action in 93 %, graphics in 90 % of a 16:9 picture.
-ACTION_SAFE = Zone("action safe", 0.035, 0.035, 0.93, 0.93)
-GRAPHICS_SAFE = Zone("graphics safe", 0.05, 0.05, 0.90, 0.90)
+ACTION_SAFE = Zone(mark("action safe"), 0.035, 0.035, 0.93, 0.93)
+GRAPHICS_SAFE = Zone(mark("graphics safe"), 0.05, 0.05, 0.90, 0.90)
 WIDE = 1.3  # width over height from which a canvas is shown on wide screens
 
 

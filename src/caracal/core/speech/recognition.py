@@ -24,6 +24,7 @@ from caracal.core.media.sound import SoundReader
 from caracal.core.resources import POINTER, shipped
 from caracal.core.speech.segmenting import cues_of_words
 from caracal.core.text.cues import Cue, Word
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Report, Stopwatch
 
 RATE_HZ = 16_000
@@ -34,11 +35,13 @@ LONGEST_JOINED = 10  # characters of a piece where nothing is written with space
 NICE = 10
 ASK_S = 0.1
 LANGUAGES = {  # of the hundred that the model knows; others by their code
-    "": "Any language", "en": "English", "de": "German", "fr": "French", "es": "Spanish",
-    "it": "Italian", "pt": "Portuguese", "nl": "Dutch", "pl": "Polish", "sv": "Swedish",
-    "da": "Danish", "no": "Norwegian", "fi": "Finnish", "cs": "Czech", "uk": "Ukrainian",
-    "ru": "Russian", "el": "Greek", "tr": "Turkish", "ar": "Arabic", "he": "Hebrew",
-    "hi": "Hindi", "th": "Thai", "zh": "Chinese", "ja": "Japanese", "ko": "Korean",
+    "": tr("Any language"), "en": tr("English"), "de": tr("German"), "fr": tr("French"),
+    "es": tr("Spanish"), "it": tr("Italian"), "pt": tr("Portuguese"), "nl": tr("Dutch"),
+    "pl": tr("Polish"), "sv": tr("Swedish"), "da": tr("Danish"), "no": tr("Norwegian"),
+    "fi": tr("Finnish"), "cs": tr("Czech"), "uk": tr("Ukrainian"), "ru": tr("Russian"),
+    "el": tr("Greek"), "tr": tr("Turkish"), "ar": tr("Arabic"), "he": tr("Hebrew"),
+    "hi": tr("Hindi"), "th": tr("Thai"), "zh": tr("Chinese"), "ja": tr("Japanese"),
+    "ko": tr("Korean"),
 }
 FILES = ("config.json", "model.bin", "tokenizer.json", "vocabulary.json")
 
@@ -82,14 +85,14 @@ def recognised(
     in it; InstallError without the model; Cancelled.
     """
     if order.master.heard is None:
-        raise InputError("This film has no sound.", order.master.file,
-                         "Write captions by hand, or take a file in.")
+        raise InputError(tr("This film has no sound."), order.master.file,
+                         tr("Write captions by hand, or take a file in."))
     ours, theirs = Pipe()
     with theirs:
         process = Child("core.speech.recognition", theirs, msgspec.msgpack.encode(order))
     words: list[Word] = []
     seconds = max(1, round(float(order.master.frames / order.master.rate)))
-    watch = Stopwatch("Writing what is said", seconds, report)
+    watch = Stopwatch(tr("Writing what is said"), seconds, report)
     try:
         while True:
             while not ours.poll(ASK_S):
@@ -102,14 +105,14 @@ def recognised(
             if news.done:
                 break
     except (EOFError, OSError):
-        raise CaracalError("The recogniser ended by itself.", order.master.file,
-                           "Try again.") from None
+        raise CaracalError(tr("The recogniser ended by itself."), order.master.file,
+                           tr("Try again.")) from None
     finally:
         ours.close()
         process.end(0)
     if not words:
-        raise InputError("Nobody was heard to say anything.", order.master.file,
-                         "Write captions by hand, or take a file in.")
+        raise InputError(tr("Nobody was heard to say anything."), order.master.file,
+                         tr("Write captions by hand, or take a file in."))
     return Recognised(cues_of_words(words), tuple(words), news.language)
 
 
@@ -191,9 +194,9 @@ def _model() -> Any:
         if not path.is_file() or path.stat().st_size < 1000:
             pointer = path.is_file() and path.read_bytes().startswith(POINTER)
             raise InstallError(
-                "This model is only a pointer into a large-file store." if pointer else
-                "The speech model that ships with Caracal is missing.", path,
-                "Fetch it with git lfs pull, or install Caracal again.")
+                tr("This model is only a pointer into a large-file store.") if pointer else
+                tr("The speech model that ships with Caracal is missing."), path,
+                tr("Fetch it with git lfs pull, or install Caracal again."))
     os.environ.update(HF_HUB_OFFLINE="1", HF_HUB_DISABLE_TELEMETRY="1")
     from faster_whisper import WhisperModel  # noqa: PLC0415 - half a second, needed only here
 
@@ -201,8 +204,8 @@ def _model() -> Any:
         return WhisperModel(str(folder), device="cpu", compute_type="int8", local_files_only=True,
                             cpu_threads=len(os.sched_getaffinity(0)))
     except (RuntimeError, ValueError, OSError) as problem:
-        raise InstallError("The speech model that ships with Caracal is damaged.", folder,
-                           "Install Caracal again.") from problem
+        raise InstallError(tr("The speech model that ships with Caracal is damaged."), folder,
+                           tr("Install Caracal again.")) from problem
 
 
 def blocks(master: Master) -> Iterator[tuple[float, NDArray[np.float32]]]:

@@ -20,9 +20,9 @@ import pysubs2
 from caracal.core.errors import InputError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import refuse_inputs
-from caracal.core.plurals import counted
 from caracal.core.reading_text import read_bounded
 from caracal.core.text.cues import MOST_CUES, MOST_TEXT, Cue, in_order, joined
+from caracal.core.translation import counted, tr
 
 FORMATS = {".srt": "srt", ".vtt": "vtt", ".ass": "ass", ".ssa": "ssa", ".ttml": "ttml",
            ".dfxp": "ttml", ".xml": "ttml"}
@@ -59,7 +59,7 @@ def read_captions(path: Path) -> CaptionsRead:
     text = _plain(_decoded(data, mended), mended)
     kind = FORMATS.get(path.suffix.lower()) or _kind_of(text)
     if MINUS.search(text):
-        mended.append("Times before the film's beginning were brought to it.")
+        mended.append(tr("Times before the film's beginning were brought to it."))
         text = re.sub(r"-(\d{1,2}:\d\d:\d\d[.,]\d{1,3})", "00:00:00,000", text)
     if kind == "vtt":
         text = CUE_NAME.sub("", text)
@@ -68,11 +68,11 @@ def read_captions(path: Path) -> CaptionsRead:
     except InputError:
         raise
     except Exception as problem:
-        raise InputError("These captions cannot be read.", path,
-                         "Save them as SRT or WebVTT.") from problem
+        raise InputError(tr("These captions cannot be read."), path,
+                         tr("Save them as SRT or WebVTT.")) from problem
     cues = _cues(found, mended)
     if not cues:
-        raise InputError("There are no captions in this file.", path, "Choose another.")
+        raise InputError(tr("There are no captions in this file."), path, tr("Choose another."))
     return CaptionsRead(cues, tuple(mended))
 
 
@@ -91,7 +91,8 @@ def _decoded(data: bytes, mended: list[str]) -> str:
     if not _latin(data):
         best = charset_normalizer.from_bytes(data[:MOST_GUESSED_BY]).best()
         name = best.encoding if best is not None else WESTERN
-    mended.append(f"The file is not in UTF-8; it was read as {name}. Check its accents.")
+    mended.append(tr("The file is not in UTF-8; it was read as {name}. Check its accents.",
+                     name=name))
     return data.decode(name, "replace")
 
 
@@ -118,7 +119,7 @@ def _plain(text: str, mended: list[str]) -> str:
     clean = "".join(letter for letter in text
                     if letter in "\n\t" or unicodedata.category(letter) not in ("Cc", "Cs", "Co"))
     if clean != text:
-        mended.append("Characters that cannot be shown were left out.")
+        mended.append(tr("Characters that cannot be shown were left out."))
     return clean
 
 
@@ -151,14 +152,15 @@ def _cues(found: pysubs2.SSAFile, mended: list[str]) -> tuple[Cue, ...]:
         reversed_ += end < start
         start, end = min(start, end), max(start, end)
         made.append(Cue(start / 1000, end / 1000 if end > start else start / 1000 + LEAST_S, text))
-    for count, words in ((reversed_, "ended before they began; their times were swapped"),
-                         (empty, "were empty and left out"),
-                         (marked, "had marks of another program, which were taken out"),
-                         (long, f"were longer than {MOST_TEXT} characters and cut off")):
+    for count, words in ((reversed_, tr("ended before they began; their times were swapped")),
+                         (empty, tr("were empty and left out")),
+                         (marked, tr("had marks of another program, which were taken out")),
+                         (long, tr("were longer than {most_text} characters and cut off",
+                                   most_text=MOST_TEXT))):
         if count:
-            mended.append(f"{counted(count, 'caption')} {words}.")
+            mended.append(f"{counted(count, '{count} caption', '{count} captions')} {words}.")
     if len(made) > MOST_CUES:
-        mended.append(f"Only the first {MOST_CUES} captions were taken.")
+        mended.append(tr("Only the first {most_cues} captions were taken.", most_cues=MOST_CUES))
     return _apart(in_order(made[:MOST_CUES]), mended)
 
 
@@ -179,17 +181,20 @@ def _apart(cues: tuple[Cue, ...], mended: list[str]) -> tuple[Cue, ...]:
             made.append(cue)
             shortened += 1
     if together:
-        mended.append(f"{together} captions came at the time of another and stand under it.")
+        mended.append(tr("{together} captions came at the time of another and stand under it.",
+                         together=together))
     if shortened:
-        mended.append(f"{shortened} captions overlapped the next one and end before it.")
+        mended.append(tr("{shortened} captions overlapped the next one and end before it.",
+                         shortened=shortened))
     return tuple(made)
 
 
 def captions_text(cues: Sequence[Cue], suffix: str) -> str:
     """``cues`` as the text of a file with that suffix: .srt, .vtt or .ass. Raises InputError."""
     if suffix.lower() not in WRITTEN:
-        raise InputError(f"Captions cannot be written as “{suffix}”.",
-                         remedy=f"Name a file that ends with {', '.join(WRITTEN)}.")
+        raise InputError(tr("Captions cannot be written as “{suffix}”.", suffix=suffix),
+                         remedy=tr("Name a file that ends with {written}.",
+                                   written=", ".join(WRITTEN)))
     file = pysubs2.SSAFile()
     for cue in cues:
         event = pysubs2.SSAEvent(round(cue.start_s * 1000), round(cue.end_s * 1000))

@@ -9,6 +9,7 @@ from itertools import pairwise
 import msgspec
 
 from caracal.core.text.style import Stroke, TextShadow, TextStyle, impossible_style
+from caracal.core.translation import mark, tr
 
 CAPTION_STYLE = TextStyle(outline=Stroke(), shadow=TextShadow())
 MOST_LINES, MOST_GROUP = 4, 12
@@ -18,19 +19,19 @@ MOST_STRETCHES = 400
 class CaptionManner(StrEnum):
     """How captions come: in lines, word by word, in groups, or typed."""
 
-    LINES = "lines"
-    WORDS = "word by word"
-    GROUPS = "groups"
-    TYPED = "typed"
+    LINES = mark("lines")
+    WORDS = mark("word by word")
+    GROUPS = mark("groups")
+    TYPED = mark("typed")
 
 
 class CaptionPlace(StrEnum):
     """Where in the clear area captions stand."""
 
-    LOW = "low"
-    MIDDLE = "middle"
-    TOP = "top"
-    BESIDE = "by the speaker"
+    LOW = mark("low")
+    MIDDLE = mark("middle")
+    TOP = mark("top")
+    BESIDE = mark("by the speaker")
 
 
 class CaptionLook(msgspec.Struct, frozen=True):
@@ -111,7 +112,7 @@ def impossible_look(look: CaptionLook) -> str:
         return wrong
     for each in looks_of(look):
         if not (1 <= each.most_lines <= MOST_LINES and 1 <= each.group_words <= MOST_GROUP):
-            return "captions have an impossible number of lines or words"
+            return tr("captions have an impossible number of lines or words")
         wrong = impossible_style(each.style) or impossible_style(
             msgspec.structs.replace(each.style, colour=each.said))
         if wrong:
@@ -121,10 +122,11 @@ def impossible_look(look: CaptionLook) -> str:
 
 def _impossible_stretches(stretches: Sequence[LookStretch]) -> str:
     if len(stretches) > MOST_STRETCHES:
-        return f"there are more than {MOST_STRETCHES} stretches of other captions"
+        return tr("there are more than {most_stretches} stretches of other captions",
+                  most_stretches=MOST_STRETCHES)
     if any(not 0 <= stretch.start < stretch.end_exclusive for stretch in stretches) or any(
             later.start < earlier.end_exclusive for earlier, later in pairwise(stretches)):
-        return "a stretch of other captions is empty, or lies over another"
+        return tr("a stretch of other captions is empty, or lies over another")
     if any(stretch.look is not None and stretch.look.stretches for stretch in stretches):
-        return "a stretch of other captions has stretches of its own"
+        return tr("a stretch of other captions has stretches of its own")
     return ""

@@ -12,6 +12,7 @@ from fractions import Fraction
 import msgspec
 
 from caracal.core.text.cues import ROUNDING_S, Cue, in_order
+from caracal.core.translation import tr
 
 MOST_WORDS_S = 180 / 60  # words a second
 LEAST_WORD_S = 1 / MOST_WORDS_S
@@ -20,10 +21,11 @@ GAP_FRAMES = 2  # a shorter gap between captions only flickers
 
 
 class CueFault(msgspec.Struct, frozen=True):
-    """What is wrong with cue ``number``, in a sentence."""
+    """What is wrong with cue ``number``, in a sentence and in a word or two."""
 
     number: int
     sentence: str
+    word: str
 
 
 def least_s(cue: Cue) -> float:
@@ -37,14 +39,17 @@ def faults(cues: Sequence[Cue], rate: Fraction) -> tuple[CueFault, ...]:
     for number, cue in enumerate(cues):
         following = cues[number + 1] if number + 1 < len(cues) else None
         if following is not None and following.start_s < cue.end_s - ROUNDING_S:
-            found.append(CueFault(number, "It is still seen when the next one comes."))
+            found.append(CueFault(number, tr("It is still seen when the next one comes."),
+                                  tr("overlap")))
         elif following is not None and (
                 ROUNDING_S < following.start_s - cue.end_s < gap_s - ROUNDING_S):
-            found.append(CueFault(number, "The gap after it is so short that it flickers."))
+            found.append(CueFault(number, tr("The gap after it is so short that it flickers."),
+                                  tr("flickers")))
         if cue.seconds < least_s(cue) - ROUNDING_S:
             speed = len(cue.text.split()) / cue.seconds * 60
-            found.append(CueFault(number, f"It is seen too briefly: {speed:.0f} words a minute, "
-                                  f"{cue.seconds:.1f} s."))
+            found.append(CueFault(number, tr("It is seen too briefly: {speed:.0f} words a minute, "
+                                             "{seconds:.1f} s.", speed=speed, seconds=cue.seconds),
+                                  tr("too quick")))
     return tuple(found)
 
 

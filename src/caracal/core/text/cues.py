@@ -10,6 +10,7 @@ from fractions import Fraction
 import msgspec
 
 from caracal.core.time import FrameRange
+from caracal.core.translation import tr
 
 MOST_CUES = 50_000
 MOST_TEXT = 10_000  # characters of a cue
@@ -187,11 +188,11 @@ def joined(first: Cue, second: Cue) -> Cue:
 def impossible_cues(cues: Sequence[Cue]) -> str:
     """What in ``cues`` cannot be: or nothing."""
     if len(cues) > MOST_CUES:
-        return f"a film has at most {MOST_CUES} captions"
+        return tr("a film has at most {most_cues} captions", most_cues=MOST_CUES)
     for cue in cues:
         if not (math.isfinite(cue.start_s) and math.isfinite(cue.end_s)
                 and 0 <= cue.start_s < cue.end_s):
-            return "a caption ends before it begins"
+            return tr("a caption ends before it begins")
         if len(cue.text) > MOST_TEXT or not cue.text.strip():
-            return f"a caption has 1 to {MOST_TEXT} characters"
+            return tr("a caption has 1 to {most_text} characters", most_text=MOST_TEXT)
     return ""

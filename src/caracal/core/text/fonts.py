@@ -17,6 +17,7 @@ from PIL import ImageFont, features
 
 from caracal.core.errors import InputError, missing
 from caracal.core.resources import shipped
+from caracal.core.translation import tr
 
 SHIPPED = {
     "Figtree Regular": "Figtree_400Regular.ttf",
@@ -51,8 +52,9 @@ def file_of(name: str) -> Path:
     if not path.is_file():
         if path.suffix.lower() in SUFFIXES:
             raise missing(path)
-        raise InputError(f"There is no font “{name[:60]}”.",
-                         remedy=f"Choose a font file, or one of {', '.join(SHIPPED)}.")
+        raise InputError(tr("There is no font “{name}”.", name=name[:60]),
+                         remedy=tr("Choose a font file, or one of {shipped}.",
+                                   shipped=", ".join(SHIPPED)))
     return path
 
 
@@ -64,14 +66,14 @@ def font_at(path: Path, size_px: float) -> ImageFont.FreeTypeFont:
     try:
         return ImageFont.truetype(str(path), size_px, layout_engine=engine)
     except (OSError, ValueError) as problem:
-        raise InputError("This font cannot be read.", path, "Choose another.") from problem
+        raise InputError(tr("This font cannot be read."), path, tr("Choose another.")) from problem
 
 
 @functools.lru_cache(256)
 def _table(path: Path) -> tuple[frozenset[int], bool]:
     """The characters that a font has, and whether it may not be embedded."""
     if path.stat().st_size > MOST_FONT_BYTES:
-        raise InputError("This font is too large.", path, "Choose another.")
+        raise InputError(tr("This font is too large."), path, tr("Choose another."))
     try:
         number = 0 if path.suffix.lower() in (".ttc", ".otc") else -1  # of a collection the first
         with path.open("rb") as file, TTFont(file, lazy=True, fontNumber=number) as font:
@@ -79,17 +81,17 @@ def _table(path: Path) -> tuple[frozenset[int], bool]:
             kind = int(getattr(font["OS/2"], "fsType", 0)) if "OS/2" in font else 0
     except (TTLibError, OSError, KeyError, ValueError, AssertionError, IndexError, TypeError,
             AttributeError, OverflowError) as problem:
-        raise InputError("This font cannot be read.", path, "Choose another.") from problem
+        raise InputError(tr("This font cannot be read."), path, tr("Choose another.")) from problem
     except Exception as problem:
-        raise InputError("This font is damaged.", path, "Choose another.") from problem
+        raise InputError(tr("This font is damaged."), path, tr("Choose another.")) from problem
     return characters, kind & 0x000F == RESTRICTED
 
 
 def refuse_unusable(path: Path) -> None:
     """Raises InputError for a font that is damaged, too large, or may not be embedded."""
     if _table(path)[1]:
-        raise InputError("This font does not allow to be embedded in films or files.", path,
-                         "Choose another, or ask its maker for one that does.")
+        raise InputError(tr("This font does not allow to be embedded in films or files."), path,
+                         tr("Choose another, or ask its maker for one that does."))
 
 
 def lacks(path: Path, text: str) -> str:

@@ -8,6 +8,7 @@ import msgspec
 
 from caracal.core.colours import rgb_of
 from caracal.core.errors import InputError
+from caracal.core.translation import mark, tr
 
 DEFAULT_FONT = "Figtree SemiBold"
 LEAST_SIZE, MOST_SIZE = 0.01, 0.6  # of the canvas's shorter side
@@ -19,9 +20,9 @@ MOST_PATH = 4096  # characters
 class Align(StrEnum):
     """Where the lines of a text stand in their box."""
 
-    LEFT = "left"
-    MIDDLE = "middle"
-    RIGHT = "right"
+    LEFT = mark("left")
+    MIDDLE = mark("middle")
+    RIGHT = mark("right")
 
 
 class Stroke(msgspec.Struct, frozen=True):
@@ -94,14 +95,14 @@ def impossible_style(style: TextStyle) -> str:
     except InputError as problem:
         return problem.what
     within = {
-        "words have no font": 0 < len(style.font) <= MOST_PATH and "\0" not in style.font,
-        "words are too small or too large": LEAST_SIZE <= style.size <= MOST_SIZE,
-        "lines lie impossibly far apart": LEAST_GAP <= style.line_gap <= MOST_GAP,
-        "an outline is too wide": 0 < stroke.width <= MOST_STROKE,
-        "a shadow has impossible amounts": (
+        tr("words have no font"): 0 < len(style.font) <= MOST_PATH and "\0" not in style.font,
+        tr("words are too small or too large"): LEAST_SIZE <= style.size <= MOST_SIZE,
+        tr("lines lie impossibly far apart"): LEAST_GAP <= style.line_gap <= MOST_GAP,
+        tr("an outline is too wide"): 0 < stroke.width <= MOST_STROKE,
+        tr("a shadow has impossible amounts"): (
             abs(shadow.distance) <= MOST_DISTANCE and 0 <= shadow.softness <= MOST_DISTANCE
             and 0 <= shadow.strength <= 1),
-        "a box has impossible amounts": (
+        tr("a box has impossible amounts"): (
             0 <= box.opacity <= 1 and 0 <= box.padding <= MOST_PADDING
             and 0 <= box.radius <= MOST_PADDING),
     }

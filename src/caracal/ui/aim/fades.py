@@ -8,13 +8,14 @@ from PySide6.QtWidgets import QCheckBox, QColorDialog, QLabel, QWidget
 
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades
+from caracal.core.translation import tr
 from caracal.ui.panels import headed_row, number_box, small_button
 from caracal.ui.session import Session
 
 MOST_S = 10
-TIPS = {"Begins in": "How long this version fades in from the colour",
-        "Ends in": "How long it fades out to the colour",
-        "Joints": "How long it fades where two of its ranges meet"}
+TIPS = {tr("Begins in"): tr("How long this version fades in from the colour"),
+        tr("Ends in"): tr("How long it fades out to the colour"),
+        tr("Joints"): tr("How long it fades where two of its ranges meet")}
 
 
 class FadesRow(QWidget):
@@ -23,7 +24,7 @@ class FadesRow(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        row = headed_row(self, "Fades of the version")
+        row = headed_row(self, tr("Fades of the version"))
         row.addStretch(1)
         self.lengths = {}
         for field, tip in TIPS.items():
@@ -34,13 +35,13 @@ class FadesRow(QWidget):
             label.setObjectName("quiet")
             row.addWidget(label)
             row.addWidget(box)
-        self.dissolves = QCheckBox("Dissolve")
-        self.dissolves.setToolTip("Where two ranges meet, one dissolves into the other, with its "
-                                  "sound, instead of fading to the colour")
+        self.dissolves = QCheckBox(tr("Dissolve"))
+        self.dissolves.setToolTip(tr("Where two ranges meet, one dissolves into the other, with "
+                                     "its sound, instead of fading to the colour"))
         self.dissolves.clicked.connect(
             lambda on: self._set(msgspec.structs.replace(self._now(), dissolves=on)))
         row.addWidget(self.dissolves)
-        row.addWidget(small_button("Colour…", "The colour from and to which it fades",
+        row.addWidget(small_button(tr("Colour…"), tr("The colour from and to which it fades"),
                                    self._ask_colour))
 
     def _now(self) -> Fades:
@@ -61,11 +62,12 @@ class FadesRow(QWidget):
         self._set(msgspec.structs.replace(self._now(), begin=begin, end=end, joint=joint))
 
     def _ask_colour(self) -> None:
-        found = QColorDialog.getColor(QColor(self._now().colour), self, "Colour of the fades")
+        found = QColorDialog.getColor(QColor(self._now().colour), self, tr("Colour of the fades"))
         if found.isValid():
             self._set(msgspec.structs.replace(self._now(), colour=found.name()))
 
     def _set(self, fades: Fades) -> None:
         session = self._session
         session.edit(with_fades(session.project, session.letter, fades),
-                     f"Fades of {session.letter} changed.", ("fades", session.letter))
+                     tr("Fades of {letter} changed.", letter=session.letter),
+                     ("fades", session.letter))

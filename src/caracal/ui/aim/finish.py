@@ -13,36 +13,37 @@ from PySide6.QtWidgets import (
 
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.project.edits import MOST_PUSH, MOST_STRAIGHTEN, with_finish, with_push
+from caracal.core.translation import tr
 from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.panels import number_box
 from caracal.ui.session import Session
 
 MOST_CLOSER = (MOST_PUSH - 1) * 100
-TURNS = ("upright", "90° right", "180°", "90° left")
+TURNS = (tr("upright"), tr("90° right"), "180°", tr("90° left"))
 
 
 class FinishButton(ShotPanelButton):
     """Opens a small panel; says in a word what is done to the picture."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "Finish", "Turn, straighten or sharpen the picture of this shot "
-                         "in this version")
+        super().__init__(session, tr("Finish"),
+                         tr("Turn, straighten or sharpen the picture of this shot in this version"))
         self.turn = QPushButton()
-        self.turn.setToolTip("Turn the picture clockwise by a quarter")
+        self.turn.setToolTip(tr("Turn the picture clockwise by a quarter"))
         self.turn.clicked.connect(self._turn)
-        self.straighten = number_box(
-            -MOST_STRAIGHTEN, MOST_STRAIGHTEN, 0.1, 1, "°",
-            "Turn the picture clockwise by a few degrees: level horizons")
-        self.sharpen = number_box(
-            0, 100, 10, 0, " %", "Make fine detail stronger where the picture is enlarged")
+        self.straighten = number_box(-MOST_STRAIGHTEN, MOST_STRAIGHTEN, 0.1, 1, "°",
+                                     tr("Turn the picture clockwise by a few degrees: level "
+                                        "horizons"))
+        self.sharpen = number_box(0, 100, 10, 0, " %",
+                                  tr("Make fine detail stronger where the picture is enlarged"))
         self.straighten.valueChanged.connect(lambda _: self._typed("straighten"))
         self.sharpen.valueChanged.connect(lambda _: self._typed("sharpen"))
-        self.push = number_box(
-            -MOST_CLOSER, MOST_CLOSER, 5, 0, " %",
-            "Come closer slowly over the shot; below 0, begin closer and go back")
+        self.push = number_box(-MOST_CLOSER, MOST_CLOSER, 5, 0, " %",
+                               tr("Come closer slowly over the shot; below 0, begin closer and go "
+                                  "back"))
         self.push.valueChanged.connect(self._pushed)
-        self.plain = QPushButton("As it was")
-        self.plain.setToolTip("Neither turned, straightened, sharpened nor pushed in")
+        self.plain = QPushButton(tr("As it was"))
+        self.plain.setToolTip(tr("Neither turned, straightened, sharpened nor pushed in"))
         self.plain.clicked.connect(self._make_plain)
         self.open_with(self._panel())
 
@@ -52,9 +53,9 @@ class FinishButton(ShotPanelButton):
         rows = QGridLayout(panel)
         rows.setContentsMargins(16, 12, 16, 12)
         rows.setSpacing(8)
-        for row, (name, control) in enumerate((("Turn", self.turn), ("Straighten", self.straighten),
-                                               ("Sharpen", self.sharpen),
-                                               ("Push in", self.push))):
+        for row, (name, control) in enumerate((
+                (tr("Turn"), self.turn), (tr("Straighten"), self.straighten),
+                (tr("Sharpen"), self.sharpen), (tr("Push in"), self.push))):
             rows.addWidget(QLabel(name), row, 0)
             rows.addWidget(control, row, 1)
         last = QHBoxLayout()
@@ -80,7 +81,7 @@ class FinishButton(ShotPanelButton):
         self.turn.setText(TURNS[now.quarter_turns].capitalize())
         self.plain.setEnabled(now != PLAIN or push != 1)
         words = ", ".join(filter(None, ("" if now == PLAIN else _words(now), _push_words(push))))
-        self.setText(f"Finish: {words}" if words else "Finish")
+        self.setText(tr("Finish: {words}", words=words) if words else tr("Finish"))
 
     def _push(self) -> float:
         session = self._session
@@ -90,14 +91,16 @@ class FinishButton(ShotPanelButton):
         session, closer = self._session, 1 + abs(percent) / 100
         session.edit(with_push(session.project, session.letter, session.shot,
                                closer if percent >= 0 else 1 / closer),
-                     f"Shot {session.shot + 1} in {session.letter}: pushed in by {percent:g} %.",
+                     tr("Shot {shot} in {letter}: pushed in by {percent:g} %.",
+                        shot=session.shot + 1, letter=session.letter, percent=percent),
                      ("push", session.letter, session.shot))
 
     def _make_plain(self) -> None:
         session = self._session
         project = with_push(session.project, session.letter, session.shot, 1.0)
         session.edit(with_finish(project, session.letter, session.shot, PLAIN),
-                     f"Shot {session.shot + 1} in {session.letter} is plain.")
+                     tr("Shot {shot} in {letter} is plain.", shot=session.shot + 1,
+                        letter=session.letter))
 
     def _turn(self) -> None:
         now = self._now()
@@ -111,17 +114,20 @@ class FinishButton(ShotPanelButton):
     def _set(self, finish: Finish, gesture: object | None = None) -> None:
         session = self._session
         session.edit(with_finish(session.project, session.letter, session.shot, finish),
-                     f"Shot {session.shot + 1} in {session.letter}: {_words(finish)}.", gesture)
+                     tr("Shot {shot} in {letter}: {words}.", shot=session.shot + 1,
+                        letter=session.letter, words=_words(finish)), gesture)
 
 
 def _words(finish: Finish) -> str:
     words = [TURNS[finish.quarter_turns]] if finish.quarter_turns else []
     words += [f"{finish.straighten:+.1f}°"] if finish.straighten else []
-    words += [f"sharper {finish.sharpen:.0%}"] if finish.sharpen else []
-    return ", ".join(words) or "plain"
+    words += [tr("sharper {sharpen:.0%}", sharpen=finish.sharpen)] if finish.sharpen else []
+    return ", ".join(words) or tr("plain")
 
 
 def _push_words(push: float) -> str:
     if push == 1:
         return ""
-    return f"in {push - 1:.0%}" if push > 1 else f"out {1 / push - 1:.0%}"
+    if push > 1:
+        return tr("in {push:.0%}", push=push - 1)
+    return tr("out {push:.0%}", push=1 / push - 1)

@@ -12,6 +12,7 @@ from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.window_at import key_at
 from caracal.core.project.keyframe_edits import moved_keyframe, with_keyframe, without_keyframe
+from caracal.core.translation import tr
 from caracal.ui.session import Session
 
 PIXELS, FINE = 8.0, 1.0  # of the master, and with Shift
@@ -99,7 +100,7 @@ class KeyframeCursor:
             self._strip.chosen = min(near, key=lambda frame: abs(frame - here))
             self._session.go(self._strip.chosen)
         else:
-            self._session.said.emit("There is no other keyframe on this side.")
+            self._session.said.emit(tr("There is no other keyframe on this side."))
 
     def set_here(self, frame: int) -> None:
         """Set a keyframe where the window is at ``frame``, and choose it."""
@@ -107,7 +108,7 @@ class KeyframeCursor:
         if all(key.frame != frame for key in self._strip.keys):
             session.edit(with_keyframe(session.project, session.letter, session.shot,
                                        key_at(self._strip.path, frame), session.pane.role),
-                         f"Keyframe of {session.letter} set.")
+                         tr("Keyframe of {letter} set.", letter=session.letter))
         self._strip.chosen = frame
 
     def go_on(self, key: Keyframe) -> None:
@@ -115,7 +116,7 @@ class KeyframeCursor:
         ways = list(Interpolation)
         way = ways[(ways.index(key.interpolation) + 1) % len(ways)]
         self._changed(key, msgspec.structs.replace(key, interpolation=way),
-                      f"Keyframe goes on {way}.")
+                      tr("Keyframe goes on {way}.", way=tr(way)))
 
     def _move(self, key: Keyframe, where: Qt.Key, shifted: bool) -> None:
         session, path = self._session, self._strip.path
@@ -123,14 +124,14 @@ class KeyframeCursor:
             frame = key.frame + TIMES[where] * (MANY if shifted else FRAMES)
             frame = min(max(frame, path.start), path.end - 1)
             if frame != key.frame and any(other.frame == frame for other in self._strip.keys):
-                session.said.emit("Another keyframe is there.")
+                session.said.emit(tr("Another keyframe is there."))
                 return
             moved = msgspec.structs.replace(key, frame=frame)
         else:
             centre = list(key.centre)
             centre[path.axis] += PLACES[where] * (FINE if shifted else PIXELS)
             moved = msgspec.structs.replace(key, centre=(round(centre[0], 1), round(centre[1], 1)))
-        self._changed(key, moved, f"Keyframe of {session.letter} moved.")
+        self._changed(key, moved, tr("Keyframe of {letter} moved.", letter=session.letter))
         self._strip.chosen = moved.frame
         session.go(moved.frame)
 
@@ -142,4 +143,5 @@ class KeyframeCursor:
     def _remove(self, key: Keyframe) -> None:
         session = self._session
         session.edit(without_keyframe(session.project, session.letter, session.shot, key.frame,
-                                      session.pane.role), f"Keyframe of {session.letter} removed.")
+                                      session.pane.role),
+                     tr("Keyframe of {letter} removed.", letter=session.letter))

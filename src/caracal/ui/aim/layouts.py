@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 from caracal.core.errors import CaracalError
 from caracal.core.layout.amounts import AMOUNTS, Amount, with_overlay
 from caracal.core.layout.files import SUFFIX, read_layout, write_layout
-from caracal.core.layout.kinds import KINDS, Kind, kept_words
+from caracal.core.layout.kinds import KINDS, Kind, kept_words, name_of
 from caracal.core.layout.model import (
     BlendBackdrop,
     Canvas,
@@ -33,6 +33,7 @@ from caracal.core.layout.model import (
 from caracal.core.layout.pane_contents import content_name
 from caracal.core.project.edits import with_layout
 from caracal.core.render.scene import Scene
+from caracal.core.translation import tr
 from caracal.ui.aim.pane_times import PaneTimes
 from caracal.ui.aim.panes_row import PanesRow
 from caracal.ui.aim.picture_cards import PictureCards
@@ -42,7 +43,7 @@ from caracal.ui.panels import number_box, small_button, wide_panel
 from caracal.ui.session import Session
 
 ACROSS = 5  # pictures, or amounts, in a row
-FILES = f"Layouts (*{SUFFIX})"
+FILES = tr("Layouts (*{suffix})", suffix=SUFFIX)
 AMOUNT_ROWS, AMOUNT_HIGH = 3, 32
 PANEL_WIDE = 760  # pixels: five amounts in a row
 
@@ -51,10 +52,10 @@ class LayoutCards(PictureCards):
     """A picture of the shot in each kind of layout; a click takes it."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "Click how this shot is laid out in this version", ACROSS)
+        super().__init__(session, tr("Click how this shot is laid out in this version"), ACROSS)
 
     def names(self) -> list[str]:
-        return [kind.name.capitalize() for kind in KINDS]
+        return [tr(kind.name).capitalize() for kind in KINDS]
 
     def taken(self) -> int | None:
         return next((number for number, kind in enumerate(KINDS) if kind.name == self._now().kind),
@@ -73,8 +74,9 @@ class LayoutButton(ShotPanelButton):
     """Opens the pictures to choose from, with the amounts of the one that is taken."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "Layout", "The window alone, the whole picture on a backdrop, "
-                         "people in panes of their own… (Y: the next one)")
+        super().__init__(session, tr("Layout"),
+                         tr("The window alone, the whole picture on a backdrop, people in panes of "
+                            "their own… (Y: the next one)"))
         self.cards = LayoutCards(session)
         self.cards.picked.connect(lambda number: self.take(KINDS[number]))
         self.words = QLabel()
@@ -88,9 +90,9 @@ class LayoutButton(ShotPanelButton):
             box.valueChanged.connect(lambda value, amount=amount: self._adjust(amount, value))
             self.amounts[amount.name], self._labels[amount.name] = box, QLabel(amount.name)
         self.colours = [
-            self._colour_button("Colour…", "The colour of the backdrop", 0),
-            self._colour_button("Other colour…", "A second colour, into which the first blends "
-                                "from top to bottom", 1)]
+            self._colour_button(tr("Colour…"), tr("The colour of the backdrop"), 0),
+            self._colour_button(tr("Other colour…"), tr("A second colour, into which the first "
+                                                        "blends from top to bottom"), 1)]
         self.panes = PanesRow(session, self._set)
         self.times = PaneTimes(lambda layout, words, gesture: self._set(
             layout, words, (gesture, session.letter, session.shot)))
@@ -121,15 +123,17 @@ class LayoutButton(ShotPanelButton):
             row.addWidget(button)
         row.addStretch(1)
         for name, tip, run in (
-                ("Copy", "Copy this layout, for other shots, versions and films (Ctrl+Shift+C)",
+                (tr("Copy"),
+                 tr("Copy this layout, for other shots, versions and films (Ctrl+Shift+C)"),
                  lambda: copy_layout(self._session, (self._session.letter, self._session.shot))),
-                ("Paste", "Lay this shot out as the copied one (Ctrl+Shift+V)",
+                (tr("Paste"), tr("Lay this shot out as the copied one (Ctrl+Shift+V)"),
                  lambda: paste_layout(self._session, (
                      (self._session.letter, self._session.shot),))),
-                ("Picture or clip…", "A picture or another film as the backdrop, or over the "
-                 "picture", lambda: self._session.assets.ask(self, self._add_asset)),
-                ("Open…", "Lay this shot out as a file says", self._ask_open),
-                ("Save as…", "Keep this layout as a file, for other shots and films",
+                (tr("Picture or clip…"),
+                 tr("A picture or another film as the backdrop, or over the picture"),
+                 lambda: self._session.assets.ask(self, self._add_asset)),
+                (tr("Open…"), tr("Lay this shot out as a file says"), self._ask_open),
+                (tr("Save as…"), tr("Keep this layout as a file, for other shots and films"),
                  self._ask_save)):
             row.addWidget(small_button(name, tip, run))
         column.addLayout(row)
@@ -163,7 +167,8 @@ class LayoutButton(ShotPanelButton):
         """Show what is decided for the current shot."""
         now = self._now()
         backdrop = now.backdrop
-        self.setText("Layout" if now.kind == KINDS[0].name else f"Layout: {now.kind}")
+        self.setText(tr("Layout") if now.kind == KINDS[0].name
+                     else tr("Layout: {kind}", kind=name_of(now)))
         session = self._session
         solution = session.solution(session.letter, session.shot)
         self.words.setText(kept_words(
@@ -202,7 +207,7 @@ class LayoutButton(ShotPanelButton):
 
     def _ask_colour(self, number: int) -> None:
         colour = QColorDialog.getColor(QColor(self._colours()[number]), self,
-                                       "Colour of the backdrop")
+                                       tr("Colour of the backdrop"))
         if colour.isValid():
             self.set_colour(colour.name(), number)
 
@@ -224,7 +229,7 @@ class LayoutButton(ShotPanelButton):
             turned = now.degrees if isinstance(now, BlendBackdrop) else 90.0
             made = (BlendBackdrop(first, colour, turned) if number
                     else BlendBackdrop(colour, other, turned))
-        self._set(with_backdrop(self._now(), made), f"Backdrop {colour}.")
+        self._set(with_backdrop(self._now(), made), tr("Backdrop {colour}.", colour=colour))
 
     def add_file(self, path: Path) -> None:
         """Make the file at ``path`` the backdrop; where there is none, lay it over the picture."""
@@ -233,25 +238,26 @@ class LayoutButton(ShotPanelButton):
     def _add_asset(self, content: PictureFile | Clip, ratio: float) -> None:
         session, now, name = self._session, self._now(), content_name(content)
         if now.backdrop is not None:
-            self._set(with_backdrop(now, content), f"Backdrop {name}.")
+            self._set(with_backdrop(now, content), tr("Backdrop {name}.", name=name))
             return
         canvas = session.sheet(session.letter).canvas
-        self._set(with_overlay(now, content, ratio, canvas), f"{name} lies over the picture.")
+        self._set(with_overlay(now, content, ratio, canvas),
+                  tr("{name} lies over the picture.", name=name))
 
     def _ask_open(self) -> None:
-        chosen = QFileDialog.getOpenFileName(self, "Layout", "", FILES)[0]
+        chosen = QFileDialog.getOpenFileName(self, tr("Layout"), "", FILES)[0]
         if chosen:
             self.open_file(Path(chosen))
 
     def open_file(self, path: Path) -> None:
         """Lay this shot out as the file at ``path`` says; what is wrong with it is told."""
         try:
-            self._set(read_layout(path), f"laid out as {path.stem}.")
+            self._set(read_layout(path), tr("laid out as {stem}.", stem=path.stem))
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
 
     def _ask_save(self) -> None:
-        chosen = QFileDialog.getSaveFileName(self, "Layout", f"{self._now().kind}{SUFFIX}",
+        chosen = QFileDialog.getSaveFileName(self, tr("Layout"), f"{self._now().kind}{SUFFIX}",
                                              FILES)[0]
         if chosen:
             self.save_file(Path(chosen))
@@ -260,13 +266,15 @@ class LayoutButton(ShotPanelButton):
         """Keep this layout, as it lies in this shot, at ``path``."""
         try:
             write_layout(path.with_suffix(SUFFIX), self._now())
-            self._session.said.emit(f"Layout kept as {path.with_suffix(SUFFIX).name}.")
+            self._session.said.emit(tr("Layout kept as {name}.",
+                                       name=path.with_suffix(SUFFIX).name))
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
 
     def _set(self, layout: Layout, words: str, gesture: object | None = None) -> None:
         session = self._session
         session.edit(with_layout(session.project, session.letter, session.shot, layout),
-                     f"Shot {session.shot + 1} in {session.letter}: {words}", gesture)
+                     tr("Shot {shot} in {letter}: {words}", shot=session.shot + 1,
+                        letter=session.letter, words=words), gesture)
 
 

@@ -18,12 +18,13 @@ from caracal.core.project.keyframe_edits import (
     with_keyframe,
     with_zoom,
 )
+from caracal.core.translation import counted, tr
 from caracal.ui import theme
 from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
 OFFERS = {  # kinds of layouts, as buttons
-    "stack": "Show both", "whole, soft": "Show it whole", "banner": "Show it wider"}
+    "stack": tr("Show both"), "whole, soft": tr("Show it whole"), "banner": tr("Show it wider")}
 
 
 class Numbers(QWidget):
@@ -37,42 +38,42 @@ class Numbers(QWidget):
         self._words = Elided()
         self._words.setObjectName("quiet")
         self.reason = QLineEdit()
-        self.reason.setPlaceholderText("why it is all right")
+        self.reason.setPlaceholderText(tr("why it is all right"))
         self.reason.setMinimumWidth(56)
         self.reason.setMaximumWidth(170)
-        self.accept = QPushButton("Accept")
+        self.accept = QPushButton(tr("Accept"))
         self.accept.setObjectName("small")
-        self.accept.setToolTip("It is meant to be so: the flag is put away with your reason")
+        self.accept.setToolTip(tr("It is meant to be so: the flag is put away with your reason"))
         self.accept.clicked.connect(self._accept)
         self.reason.returnPressed.connect(self._accept)
-        self.swap = QPushButton("Swap speakers")
+        self.swap = QPushButton(tr("Swap speakers"))
         self.swap.setObjectName("small")
-        self.swap.setToolTip("Both do not fit: jump to whoever speaks (W)")
+        self.swap.setToolTip(tr("Both do not fit: jump to whoever speaks (W)"))
         self.swap.clicked.connect(self.swaps_asked)
-        self.whole = QPushButton("Show it whole")
+        self.whole = QPushButton(tr("Show it whole"))
         self.whole.setObjectName("small")
         self.whole.clicked.connect(self._take_suggested)
-        self.unswap = QPushButton("Remove swaps")
+        self.unswap = QPushButton(tr("Remove swaps"))
         self.unswap.setObjectName("small")
-        self.unswap.setToolTip("The window keeps its first lead through the whole shot")
+        self.unswap.setToolTip(tr("The window keeps its first lead through the whole shot"))
         self.unswap.clicked.connect(self._remove_swaps)
         width, height = session.analysis.master.width, session.analysis.master.height
-        self.across = self._box("Middle of the window, across", 0, width, 1, " px")
-        self.down = self._box("Middle of the window, down", 0, height, 1, " px")
-        self.zoom = self._box("Zoom of the window in this shot", 1, MOST_ZOOM, 0.05, " ×")
+        self.across = self._box(tr("Middle of the window, across"), 0, width, 1, " px")
+        self.down = self._box(tr("Middle of the window, down"), 0, height, 1, " px")
+        self.zoom = self._box(tr("Zoom of the window in this shot"), 1, MOST_ZOOM, 0.05, " ×")
         self.zoom.setDecimals(2)
         self.like = QPushButton()
         self.like.setObjectName("small")
-        self.like.setToolTip("Lay this shot out so, and all others of its set-up in which the same "
-                             "is offered")
+        self.like.setToolTip(tr("Lay this shot out so, and all others of its set-up in which the "
+                                "same is offered"))
         self.like.clicked.connect(lambda _=False: self._take_in_like_shots())
         self._alike: tuple[int, tuple[int, ...]] | None = None
-        self.free = QPushButton("Auto")
-        self.free.setAccessibleName("Auto zoom")
+        self.free = QPushButton(tr("Auto"))
+        self.free.setAccessibleName(tr("Auto zoom"))
         self.free.setObjectName("small")
         self.free.setCheckable(True)
-        self.free.setToolTip("The window may come closer by itself where that shows the lead "
-                             "better; off: the zoom stays as it is")
+        self.free.setToolTip(tr("The window may come closer by itself where that shows the lead "
+                                "better; off: the zoom stays as it is"))
         self.free.clicked.connect(self._set_free)
         self._lay_out()
         for signal in (session.solutions_changed, session.version_changed):
@@ -87,7 +88,7 @@ class Numbers(QWidget):
         row.addWidget(self._words, 1)
         for item in (self.whole, self.like, self.reason, self.accept, self.swap, self.unswap):
             row.addWidget(item)
-        for name, box in (("Middle", self.across), ("", self.down), ("Zoom", self.zoom)):
+        for name, box in ((tr("Middle"), self.across), ("", self.down), (tr("Zoom"), self.zoom)):
             if name:
                 label = QLabel(name)
                 label.setObjectName("quiet")
@@ -102,7 +103,7 @@ class Numbers(QWidget):
         box.setDecimals(1)
         box.setSuffix(unit)
         box.setKeyboardTracking(False)
-        box.setToolTip(f"{tip}: type a number, or step it with the arrow keys")
+        box.setToolTip(tr("{tip}: type a number, or step it with the arrow keys", tip=tip))
         box.setFixedWidth(theme.scaled(80))
         box.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.valueChanged.connect(lambda _: self._typed(box))
@@ -126,7 +127,7 @@ class Numbers(QWidget):
         self.whole.setVisible(words.offered is not None)
         like = self._like() if words.offered is not None else ()
         self.like.setVisible(bool(like))
-        self.like.setText(f"And in {len(like)} like it")
+        self.like.setText(tr("And in {count} like it", count=len(like)))
         if words.offered is not None:
             self.whole.setText(OFFERS.get(words.offered.name, words.offered.name))
             self.whole.setToolTip(words.offered.words)
@@ -141,14 +142,16 @@ class Numbers(QWidget):
         elif words.accepted:
             reason = session.project.accepted_kinds(
                 session.letter, session.shot)[words.accepted[0].kind]
-            self._words.setText(f"Accepted ({words.accepted[0].kind}): {reason}")
+            self._words.setText(tr("Accepted ({kind}): {reason}", kind=tr(words.accepted[0].kind),
+                                   reason=reason))
         else:
             others = session.alternatives(session.letter, session.shot)
-            said = "Rejected: " + ", ".join(other.sentence() for other in others) if others else ""
+            said = (tr("Rejected: ") + ", ".join(other.sentence() for other in others)
+                    if others else "")
             if not said and outside and not swaps:
                 names = " and ".join(session.lead_name(session.shot, subject.id)
                                      for subject in outside)
-                said = f"{names.capitalize()} cannot fit beside the lead."
+                said = tr("{names} cannot fit beside the lead.", names=names.capitalize())
             self._words.setText(said)
         self._show_numbers()
 
@@ -168,13 +171,14 @@ class Numbers(QWidget):
         session = self._session
         if box is self.zoom:
             session.edit(with_zoom(session.project, session.letter, session.shot, box.value(),
-                                   session.pane.role), f"Window of {session.letter} zoomed.",
+                                   session.pane.role),
+                         tr("Window of {letter} zoomed.", letter=session.letter),
                          ("zoom box", session.letter, session.shot, session.pane.role))
             return
         key = Keyframe(session.frame, (self.across.value(), self.down.value()))
         role = session.pane.role
         session.edit(with_keyframe(session.project, session.letter, session.shot, key, role),
-                     f"Keyframe of {session.letter} typed.",
+                     tr("Keyframe of {letter} typed.", letter=session.letter),
                      ("middle boxes", session.letter, session.frame, role))
 
     def _set_free(self, on: bool) -> None:
@@ -182,7 +186,8 @@ class Numbers(QWidget):
         zoom = None if on else session.pane.zoom
         session.edit(with_zoom(session.project, session.letter, session.shot, zoom,
                                session.pane.role),
-                     f"Zoom of {session.letter} {'found by itself' if on else 'held'}.")
+                     tr("Zoom of {letter} {what}.", letter=session.letter,
+                        what=tr("found by itself") if on else "held"))
 
     def nudge(self, dx: float, dy: float) -> None:
         """Move the window at this frame by (dx, dy) master pixels: a keyframe."""
@@ -190,7 +195,7 @@ class Numbers(QWidget):
         key, role = session.pane.key, session.pane.role
         moved = msgspec.structs.replace(key, centre=(key.centre[0] + dx, key.centre[1] + dy))
         session.edit(with_keyframe(session.project, session.letter, session.shot, moved, role),
-                     f"Window of {session.letter} nudged.",
+                     tr("Window of {letter} nudged.", letter=session.letter),
                      ("nudge", session.letter, session.frame, role))
 
     def _accept(self) -> None:
@@ -198,11 +203,11 @@ class Numbers(QWidget):
         flags = session.flags(session.letter, session.shot)
         if not flags:
             return
-        reason = self.reason.text().strip() or "looked at, and meant"
+        reason = self.reason.text().strip() or tr("looked at, and meant")
         self.reason.clear()
         session.edit(
             with_accepted(session.project, session.letter, session.shot, flags[0].kind, reason),
-            f"Accepted in shot {session.shot + 1}: {flags[0].kind}.")
+            tr("Accepted in shot {shot}: {kind}.", shot=session.shot + 1, kind=tr(flags[0].kind)))
 
     def _take_suggested(self) -> None:
         session = self._session
@@ -229,10 +234,13 @@ class Numbers(QWidget):
         project, layout = session.project, kind.make(session.sheet(session.letter).frame)
         for shot in shots:
             project = with_layout(project, session.letter, shot, layout)
-        where = f"Shot {shots[0] + 1}" if len(shots) == 1 else f"{len(shots)} shots"
-        session.edit(project, f"{where} in {session.letter}: {kind.words}")
+        where = (tr("Shot {shot}", shot=shots[0] + 1) if len(shots) == 1
+                 else counted(len(shots), "{count} shot", "{count} shots"))
+        session.edit(project, tr("{where} in {letter}: {words}", where=where, letter=session.letter,
+                                 words=kind.words))
 
     def _remove_swaps(self) -> None:
         session = self._session
         session.edit(with_swaps(session.project, session.letter, session.shot, ()),
-                     f"Shot {session.shot + 1} in {session.letter} keeps one lead.")
+                     tr("Shot {shot} in {letter} keeps one lead.", shot=session.shot + 1,
+                        letter=session.letter))

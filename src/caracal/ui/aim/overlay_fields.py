@@ -3,17 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from fractions import Fraction
 
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QWidget
 
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.overlay import BlendMode, Overlay
+from caracal.core.time import timecode
+from caracal.core.translation import tr
 from caracal.ui.panels import number_box
 
-PLACES = ("Left", "Top", "Wide", "High")
-ORDER = (*PLACES, "Opacity", "Comes", "Goes", "In", "Mixed", "Corners")
+PLACES = LEFT, TOP, WIDE, HIGH = tr("Left"), tr("Top"), tr("Wide"), tr("High")
+MORE = OPACITY, COMES, GOES, LASTS, MIXED, CORNERS = (
+    tr("Opacity"), tr("Comes"), tr("Goes"), tr("In"), tr("Mixed"), tr("Corners"))
 ACROSS = 5
+
+
+def told(overlay: Overlay, rate: Fraction) -> str:
+    """An overlay in a line of the list: what it is, and when it is seen."""
+    words = [overlay.name, tr("{start} to {end}", start=timecode(overlay.start, rate),
+                              end=timecode(overlay.end_exclusive, rate))]
+    words += [tr("hidden")] if overlay.hidden else []
+    words += [tr("locked")] if overlay.locked else []
+    return "    ".join(words)
 
 
 class OverlayFields(QWidget):
@@ -28,22 +41,23 @@ class OverlayFields(QWidget):
         self._shown: Overlay | None = None
         self.numbers: dict[str, QDoubleSpinBox] = {}
         for name in PLACES:
-            self._number(name, -200, 300, 1, 1, " %", f"{name}, in shares of the canvas",
+            self._number(name, -200, 300, 1, 1, " %",
+                         tr("{name}, in shares of the canvas", name=name),
                          lambda value, name=name: self._place(name, value / 100))
-        self._number("Opacity", 0, 100, 5, 0, " %", "How strongly it shows",
+        self._number(OPACITY, 0, 100, 5, 0, " %", tr("How strongly it shows"),
                      lambda value: self.changed.emit("opacity", value / 100))
-        self._number("Corners", 0, 50, 5, 0, " %", "How round its corners are",
+        self._number(CORNERS, 0, 50, 5, 0, " %", tr("How round its corners are"),
                      lambda value: self.changed.emit("radius", value / 100))
-        self._number("In", 0, 10, 0.1, 2, " s", "How long it takes to come, and to go",
+        self._number(LASTS, 0, 10, 0.1, 2, " s", tr("How long it takes to come, and to go"),
                      lambda value: self.changed.emit("moving", round(value * rate)))
         self.choices = {
-            "Comes": self._choice(Entry, "entry", "How it comes"),
-            "Goes": self._choice(Entry, "exit", "How it goes"),
-            "Mixed": self._choice(BlendMode, "blend", "How it is mixed with what lies behind")}
+            COMES: self._choice(Entry, "entry", tr("How it comes")),
+            GOES: self._choice(Entry, "exit", tr("How it goes")),
+            MIXED: self._choice(BlendMode, "blend", tr("How it is mixed with what lies behind"))}
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setSpacing(8)
-        for place, name in enumerate(ORDER):
+        for place, name in enumerate((*PLACES, *MORE)):
             line, pair = divmod(place, ACROSS)
             label = QLabel(name)
             label.setObjectName("quiet")
@@ -59,7 +73,7 @@ class OverlayFields(QWidget):
 
     def _choice(self, kinds: type[Entry] | type[BlendMode], field: str, tip: str) -> QComboBox:
         box = QComboBox()
-        box.addItems([kind.value.capitalize() for kind in kinds])
+        box.addItems([tr(kind.value).capitalize() for kind in kinds])
         box.setToolTip(tip)
         box.activated.connect(lambda at: self.changed.emit(field, list(kinds)[at]))
         return box
@@ -69,23 +83,22 @@ class OverlayFields(QWidget):
         self._shown = overlay
         (left, right), (top, bottom) = overlay.region
         shown = dict(zip(PLACES, (left, top, right - left, bottom - top), strict=True))
-        shown |= {"Opacity": overlay.opacity, "Corners": overlay.radius}
+        shown |= {OPACITY: overlay.opacity, CORNERS: overlay.radius}
         values = {name: share * 100 for name, share in shown.items()}
-        for name, value in {**values, "In": overlay.moving / self._rate}.items():
+        for name, value in {**values, LASTS: overlay.moving / self._rate}.items():
             box = self.numbers[name]
             box.blockSignals(True)
             box.setValue(value)
             box.blockSignals(False)
-        for name, kind in (("Comes", overlay.entry), ("Goes", overlay.exit),
-                           ("Mixed", overlay.blend)):
-            self.choices[name].setCurrentText(kind.value.capitalize())
+        for name, kind in ((COMES, overlay.entry), (GOES, overlay.exit), (MIXED, overlay.blend)):
+            self.choices[name].setCurrentText(tr(kind.value).capitalize())
 
     def _place(self, name: str, share: float) -> None:
         if self._shown is None:
             return
         (left, right), (top, bottom) = self._shown.region
         self.changed.emit("region", {
-            "Left": ((share, share + right - left), (top, bottom)),
-            "Top": ((left, right), (share, share + bottom - top)),
-            "Wide": ((left, left + share), (top, bottom)),
-            "High": ((left, right), (top, top + share))}[name])
+            LEFT: ((share, share + right - left), (top, bottom)),
+            TOP: ((left, right), (share, share + bottom - top)),
+            WIDE: ((left, left + share), (top, bottom)),
+            HIGH: ((left, right), (top, top + share))}[name])

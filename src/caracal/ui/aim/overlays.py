@@ -42,9 +42,9 @@ from caracal.core.project.overlay_edits import (
 )
 from caracal.core.render.svg import drawing_ratio
 from caracal.core.resources import asset_file
-from caracal.core.time import timecode
+from caracal.core.translation import tr
 from caracal.ui.aim.fades import FadesRow
-from caracal.ui.aim.overlay_fields import OverlayFields
+from caracal.ui.aim.overlay_fields import OverlayFields, told
 from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.aim.speed_row import SpeedRow
 from caracal.ui.aim.templates import TemplateRow
@@ -59,22 +59,23 @@ class OverlayButton(ShotPanelButton):
     """Opens the list of what lies over the chosen version, with all that can be said of each."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "Overlays", "Pictures, clips and shapes over a stretch of this "
-                         "version, how it begins and ends, and its speed (V)")
+        super().__init__(session, tr("Overlays"), tr(
+            "Pictures, clips and shapes over a stretch of this version, how it begins and ends, "
+            "and its speed (V)"))
         self.list = QListWidget()
         self.list.setFixedHeight(LIST_HIGH)
-        self.list.setToolTip("The one in front comes first. Del: take it away")
+        self.list.setToolTip(tr("The one in front comes first. Del: take it away"))
         self.list.currentRowChanged.connect(lambda _: self._show_chosen())
         self.list.installEventFilter(self)
         self.fields = OverlayFields(session.rate)
         self.fields.changed.connect(self._change)
         self.fades, self.speed = FadesRow(session), SpeedRow(session)
-        self.template = TemplateRow(session)
-        self.made_of = QWidget()
-        self.sound = choice_box([f"Sound {each.value}" for each in OwnSound], "How loud the clip's "
-                                "own sound is heard beside the film's",
+        self.template, self.made_of = TemplateRow(session), QWidget()
+        self.sound = choice_box([tr("Sound {level}", level=tr(each.value)) for each in OwnSound],
+                                tr("How loud the clip's own sound is heard beside the film's"),
                                 lambda at: self._change("sound", list(OwnSound)[at]))
         self.buttons: dict[str, QPushButton] = {}
+        self.ticks: dict[str, QCheckBox] = {}
         self.open_with(self._panel())
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -85,9 +86,7 @@ class OverlayButton(ShotPanelButton):
             return True
         return super().eventFilter(watched, event)
 
-    def _button(
-        self, name: str, tip: str, run: Callable[[], None], row: QHBoxLayout
-    ) -> None:
+    def _button(self, name: str, tip: str, run: Callable[[], None], row: QHBoxLayout) -> None:
         self.buttons[name] = small_button(name, tip, run)
         row.addWidget(self.buttons[name])
 
@@ -98,13 +97,15 @@ class OverlayButton(ShotPanelButton):
         self._head = QLabel()
         self._head.setObjectName("head")
         row.addWidget(self._head, 1)
-        self._button("Picture or clip…", "Lay a picture file or another film over it from here on",
+        words = tr("Lay a picture file or another film over it from here on")
+        self._button(tr("Picture or clip…"), words,
                      lambda: self._session.assets.ask(self, self._add_asset), row)
-        self.graphics = choice_box(["Graphic", *GRAPHICS], "Lay a drawing of ours over it from "
-                                   "here on", lambda at: self._add_graphic(at - 1))
+        self.graphics = choice_box([tr("Graphic"), *map(tr, GRAPHICS)], tr(
+            "Lay a drawing of ours over it from here on"), lambda at: self._add_graphic(at - 1))
         row.addWidget(self.graphics)
         for kind in ShapeKind:
-            self._button(kind.value.capitalize(), f"Lay a {kind.value} over it from here on",
+            self._button(tr(kind.value).capitalize(),
+                         tr("Lay a {kind} over it from here on", kind=tr(kind.value)),
                          lambda kind=kind: self.add_shape(kind), row)
         column.addLayout(row)
         column.addWidget(self.list)
@@ -121,16 +122,16 @@ class OverlayButton(ShotPanelButton):
         column.addWidget(self.fields)
         row = QHBoxLayout()
         row.setSpacing(8)
-        self._button("From here", "It comes at the playhead", lambda: self._stretch("start"), row)
-        self._button("To here", "It goes after the playhead's frame",
-                     lambda: self._stretch("end_exclusive"), row)
-        self._button("Beat here", "It grows for a moment at the playhead; once more: no longer",
+        for name, tip, field in (
+                (tr("From here"), tr("It comes at the playhead"), "start"),
+                (tr("To here"), tr("It goes after the playhead's frame"), "end_exclusive")):
+            self._button(name, tip, lambda field=field: self._stretch(field), row)
+        self._button(tr("Beat here"), tr("It grows for a moment at the playhead; again: no longer"),
                      self._beat, row)
-        self._button("All", "It lies over the whole version", self._whole, row)
+        self._button(tr("All"), tr("It lies over the whole version"), self._whole, row)
         row.addWidget(self.sound)
-        self.ticks = {}
-        for name, field, tip in (("Hide", "hidden", "It is neither seen nor heard"),
-                                 ("Lock", "locked", "A canvas does not take hold of it")):
+        for name, field, tip in ((tr("Hide"), "hidden", tr("It is neither seen nor heard")),
+                                 (tr("Lock"), "locked", tr("A canvas does not take hold of it"))):
             tick = QCheckBox(name)
             tick.setToolTip(tip)
             tick.clicked.connect(lambda on, field=field: self._change(field, on))
@@ -140,15 +141,16 @@ class OverlayButton(ShotPanelButton):
         column.addLayout(row)
         row = QHBoxLayout()
         row.setSpacing(8)
-        self._button("Colour…", "The colour of the shape", lambda: self._ask_colour("colour"), row)
-        self._button("Blend into…", "A second colour, into which the first blends",
-                     lambda: self._ask_colour("other"), row)
+        for name, tip, field in (
+                (tr("Colour…"), tr("The colour of the shape"), "colour"),
+                (tr("Blend into…"), tr("A second colour, into which the first blends"), "other")):
+            self._button(name, tip, lambda field=field: self._ask_colour(field), row)
         row.addStretch(1)
-        self._button("Forward", "In front of the next one", lambda: self._move(1), row)
-        self._button("Backward", "Behind the one below", lambda: self._move(-1), row)
-        self._button("To all versions", "It lies over every other version as well",
+        self._button(tr("Forward"), tr("In front of the next one"), lambda: self._move(1), row)
+        self._button(tr("Backward"), tr("Behind the one below"), lambda: self._move(-1), row)
+        self._button(tr("To all versions"), tr("It lies over every other version as well"),
                      self.to_all_versions, row)
-        self._button("Take away", "It lies there no more (Del)", self.take_away, row)
+        self._button(tr("Take away"), tr("It lies there no more (Del)"), self.take_away, row)
         column.addLayout(row)
         return self.made_of
 
@@ -171,13 +173,10 @@ class OverlayButton(ShotPanelButton):
     def sync(self) -> None:
         """Show what lies over the chosen version."""
         session, held = self._session, self.overlays
-        self.setText(f"Overlays: {len(held)}" if held else "Overlays")
-        self._head.setText(f"Over {session.letter}, in front first")
+        self.setText(tr("Overlays: {count}", count=len(held)) if held else tr("Overlays"))
+        self._head.setText(tr("Over {letter}, in front first", letter=session.letter))
         rate = session.analysis.master.rate
-        rows = [f"{overlay.name}    {timecode(overlay.start, rate)} to "
-                f"{timecode(overlay.end_exclusive, rate)}"
-                + ("    hidden" if overlay.hidden else "")
-                + ("    locked" if overlay.locked else "") for overlay in reversed(held)]
+        rows = [told(overlay, rate) for overlay in reversed(held)]
         if rows != [self.list.item(i).text() for i in range(self.list.count())]:
             chosen = self.list.currentRow()
             self.list.blockSignals(True)
@@ -200,7 +199,7 @@ class OverlayButton(ShotPanelButton):
             tick.setChecked(getattr(overlay, field))
         self.sound.setCurrentIndex(list(OwnSound).index(overlay.sound))
         self.sound.setVisible(isinstance(overlay.content, Clip))
-        for name in ("Colour…", "Blend into…"):
+        for name in (tr("Colour…"), tr("Blend into…")):
             self.buttons[name].setVisible(isinstance(overlay.content, Shape))
 
     def add_shape(self, kind: ShapeKind) -> None:
@@ -235,7 +234,7 @@ class OverlayButton(ShotPanelButton):
     def _lay(self, overlay: Overlay) -> None:
         session = self._session
         if self._edit(lambda: with_overlay_added(session.project, session.letter, overlay),
-                      f"{overlay.name} lies over {session.letter}."):
+                      tr("{name} lies over {letter}.", name=overlay.name, letter=session.letter)):
             self.choose(len(self.overlays) - 1)
 
     def to_all_versions(self) -> None:
@@ -246,21 +245,22 @@ class OverlayButton(ShotPanelButton):
                         for version in session.project.versions}
             self._edit(lambda: with_overlay_everywhere(
                 session.project, session.letter, number, canvases),
-                f"{self.overlays[number].name} lies over every version.")
+                tr("{name} lies over every version.", name=self.overlays[number].name))
 
     def take_away(self) -> None:
         """The chosen overlay is taken away; undo brings it back."""
         if self.number is not None:
             session, number = self._session, self.number
             self._edit(lambda: without_overlay(session.project, session.letter, number),
-                       f"{self.overlays[number].name} is taken away.")
+                       tr("{name} is taken away.", name=self.overlays[number].name))
 
     def _change(self, field: str, value: object) -> None:
         if self.number is not None:
             session, number = self._session, self.number
+            words = tr("{name} of {letter} changed.", name=self.overlays[number].name,
+                       letter=session.letter)
             self._edit(lambda: with_overlay_changed(
-                session.project, session.letter, number, **{field: value}),
-                f"{self.overlays[number].name} of {session.letter} changed.",
+                session.project, session.letter, number, **{field: value}), words,
                 ("overlay field", field, session.letter, number))
 
     def _stretch(self, field: str) -> None:
@@ -279,7 +279,7 @@ class OverlayButton(ShotPanelButton):
             ranges = session.project.ranges_of(session.letter)
             self._edit(lambda: with_overlay_changed(
                 session.project, session.letter, number, start=ranges[0].start,
-                end_exclusive=ranges[-1].end_exclusive), "It lies over the whole version.")
+                end_exclusive=ranges[-1].end_exclusive), tr("It lies over the whole version."))
 
     def _move(self, by: int) -> None:
         number = self.number
@@ -287,18 +287,18 @@ class OverlayButton(ShotPanelButton):
             session = self._session
             self._edit(lambda: with_overlay_moved(
                 session.project, session.letter, number, number + by),
-                       "It lies in front." if by > 0 else "It lies behind.")
+                tr("It lies in front.") if by > 0 else tr("It lies behind."))
             self.choose(number + by)
 
     def _ask_colour(self, field: str) -> None:
         if self.number is None:
             return
         shape = self.overlays[self.number].content
-        if not isinstance(shape, Shape):
-            return
-        found = QColorDialog.getColor(QColor(getattr(shape, field) or shape.colour), self, "Colour")
-        if found.isValid():
-            self.set_colour(found.name(), field)
+        if isinstance(shape, Shape):
+            now = QColor(getattr(shape, field) or shape.colour)
+            found = QColorDialog.getColor(now, self, tr("Colour"))
+            if found.isValid():
+                self.set_colour(found.name(), field)
 
     def set_colour(self, colour: str, field: str = "colour") -> None:
         """Give the chosen shape a colour, as #rrggbb; as ``other`` the one it blends into."""

@@ -11,10 +11,11 @@ from PySide6.QtWidgets import QWidget
 from caracal.core.layout.entrance import Entry, Stay
 from caracal.core.layout.model import Layout
 from caracal.core.layout.pane_contents import panes_of, with_pane_stay
+from caracal.core.translation import tr
 from caracal.ui.panels import choice_box, headed_row, number_box, quiet
 
 MOST_S = 600.0
-TO_THE_END = "to the end"
+TO_THE_END = tr("to the end")
 ALWAYS = Stay(entry=Entry.NONE, leaving=Entry.NONE)
 Put = Callable[[Layout, str, object], object]  # a layout, what is said of it, and its gesture
 
@@ -26,17 +27,18 @@ class PaneTimes(QWidget):
         super().__init__()
         self._put = put
         self._layout: Layout | None = None
-        row = headed_row(self, "Comes and goes")
-        self.which = choice_box((), "The pane that comes and goes", lambda _: self._show())
+        row = headed_row(self, tr("Comes and goes"))
+        self.which = choice_box((), tr("The pane that comes and goes"), lambda _: self._show())
         self.after = number_box(0, MOST_S, 0.1, 2, " s",
-                                "How long after the shot begins the pane comes")
-        self.stays = number_box(0, MOST_S, 0.1, 2, " s", "How long it is there; 0: to the end")
+                                tr("How long after the shot begins the pane comes"))
+        self.stays = number_box(0, MOST_S, 0.1, 2, " s", tr("How long it is there; 0: to the end"))
         self.stays.setSpecialValueText(TO_THE_END)
-        self.how = choice_box([entry.value.capitalize() for entry in Entry],
-                              "How it comes and goes", lambda _: self._changed("how"))
+        self.how = choice_box([tr(entry.value).capitalize() for entry in Entry],
+                              tr("How it comes and goes"), lambda _: self._changed("how"))
         self.after.valueChanged.connect(lambda _: self._changed("after"))
         self.stays.valueChanged.connect(lambda _: self._changed("stays"))
-        for widget in (self.which, quiet("after"), self.after, quiet("stays"), self.stays,
+        for widget in (self.which, quiet(tr("after")), self.after, quiet(
+            tr("stays")), self.stays,
                        self.how):
             row.addWidget(widget)
         row.addStretch(1)
@@ -44,7 +46,7 @@ class PaneTimes(QWidget):
     def show_layout(self, layout: Layout) -> None:
         """Show when the panes of ``layout`` are there."""
         self._layout = layout
-        names = [f"Pane {number + 1}" for number in range(len(panes_of(layout)))]
+        names = [tr("Pane {number}", number=number + 1) for number in range(len(panes_of(layout)))]
         if [self.which.itemText(at) for at in range(self.which.count())] != names:
             with QSignalBlocker(self.which):
                 self.which.clear()
@@ -85,5 +87,6 @@ class PaneTimes(QWidget):
             self._now(), comes_s=after, goes_s=after + stays if stays else None, entry=how,
             leaving=how)
         layout = with_pane_stay(self._layout, number, None if stay == ALWAYS else stay)
-        self._put(layout, f"{self.which.currentText()} comes after {after:g} s.",
+        self._put(layout, tr("{currenttext} comes after {after:g} s.",
+                             currenttext=self.which.currentText(), after=after),
                   ("pane time", what, number))

@@ -16,11 +16,12 @@ from caracal.core.layout.pane_contents import (
     with_pane_content,
 )
 from caracal.core.paths import text_of
+from caracal.core.translation import tr
 from caracal.ui.backdrop_choice import BackdropChoice
 from caracal.ui.panels import choice_box, headed_row, quiet
 from caracal.ui.session import Session
 
-STILL, FILE = "Still of this frame", "Picture or clip…"
+STILL, FILE = tr("Still of this frame"), tr("Picture or clip…")
 MOST = 3  # panes whose content is chosen here
 Put = Callable[[Layout, str], object]  # a layout, and what is said of it
 
@@ -32,14 +33,15 @@ class PanesRow(QWidget):
         super().__init__()
         self._session, self._put = session, put
         self._layout = KINDS[0].make(session.sheet(session.letter).frame)
-        row = headed_row(self, "Shows")
-        self._behind = quiet("Behind")
+        row = headed_row(self, tr("Shows"))
+        self._behind = quiet(tr("Behind"))
         self.backdrop = BackdropChoice(session.assets, self._set_backdrop)
         row.addWidget(self._behind)
         row.addWidget(self.backdrop)
         self.boxes: list[QComboBox] = []
         for number in range(MOST):
-            box = choice_box((), f"What pane {number + 1} shows, from above or from the left",
+            box = choice_box((), tr("What pane {number} shows, from above or from the left",
+                                    number=number + 1),
                              lambda _, number=number: self._chosen(number))
             self.boxes.append(box)
             row.addWidget(box)
@@ -64,7 +66,8 @@ class PanesRow(QWidget):
                     box.setCurrentText(name)
 
     def _set_backdrop(self, backdrop: Backdrop) -> None:
-        self._put(with_backdrop(self._layout, backdrop), f"Backdrop {self.backdrop.currentText()}.")
+        self._put(with_backdrop(self._layout, backdrop),
+                  tr("Backdrop {currenttext}.", currenttext=self.backdrop.currentText()))
 
     def _chosen(self, number: int) -> None:
         name, session = self.boxes[number].currentText(), self._session
@@ -87,4 +90,5 @@ class PanesRow(QWidget):
             start = session.analysis.shots[session.shot].start / session.rate
             content = Clip(content.path, content.fit, -start, content.loops)
         self._put(with_pane_content(self._layout, at, content),
-                  f"pane {number + 1} shows {content_name(content)}.")
+                  tr("pane {number} shows {content_name}.", number=number + 1,
+                     content_name=content_name(content)))

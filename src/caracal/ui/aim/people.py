@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
 )
 
 from caracal.core.framing.lead import Subject
-from caracal.core.plurals import counted
 from caracal.core.project.edits import (
     with_ignored,
     with_lead,
@@ -24,19 +23,22 @@ from caracal.core.project.edits import (
     with_second,
 )
 from caracal.core.project.model import Cast
+from caracal.core.translation import counted, mark, tr
 from caracal.ui import theme
 from caracal.ui.elided import Elided
 from caracal.ui.layer import Same
 from caracal.ui.session import Session
 
 PARTS = ("size", "centre", "duration", "face", "motion", "speech")
-ROLES = {"Lead": "The window must keep it", "Second": "Kept beside the lead where both fit",
-         "Ignore": "Never followed"}
+ROLES = {mark("Lead"): tr("The window must keep it"),
+         mark("Second"): tr("Kept beside the lead where both fit"),
+         mark("Ignore"): tr("Never followed")}
 SOON_MS = 60
-WORDS = ("size", "place", "time", "face", "movement", "speech")  # the same, said
+WORDS = (tr("size"), tr("place"), tr("time"), tr("face"), tr("movement"),
+         tr("speech"))  # the same, said
 ROW_HIGH = 26
 SCORE_WIDE, BAR_WIDE, BAR_STEP = 36, 8, 12  # pixels
-LONGEST = "Person 88"  # a name that is shown whole
+LONGEST = tr("Person 88")  # a name that is shown whole
 
 
 class People(QScrollArea):
@@ -124,8 +126,9 @@ class People(QScrollArea):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         who = Elided()
-        who.setText(f"Who is in this shot; score, of {', '.join(WORDS)}" if anyone else
-                    "Nobody is in this shot: the window rests on the most telling part.")
+        who.setText(tr("Who is in this shot; score, of {words}",
+                       words=", ".join(WORDS)) if anyone else
+                    tr("Nobody is in this shot: the window rests on the most telling part."))
         who.setObjectName("quiet")
         row.addWidget(who, 1)
         return head
@@ -160,7 +163,7 @@ class People(QScrollArea):
         return line
 
     def _button(self, role: str, subject: int) -> QPushButton:
-        button = QPushButton(role)
+        button = QPushButton(tr(role))
         button.setObjectName("slim")
         button.setCheckable(True)
         button.setToolTip(ROLES[role])
@@ -168,9 +171,9 @@ class People(QScrollArea):
         return button
 
     def _here_button(self, subject: Subject) -> QPushButton:
-        button = QPushButton("From here")
+        button = QPushButton(tr("From here"))
         button.setObjectName("slim")
-        button.setToolTip("From this frame on the window keeps it: a swap, a clean jump")
+        button.setToolTip(tr("From this frame on the window keeps it: a swap, a clean jump"))
         button.clicked.connect(lambda: self._swap_here(subject.id))
         return button
 
@@ -179,9 +182,9 @@ class People(QScrollArea):
             self.swap_asked.emit(subject)
 
     def _film_button(self, subject: Subject) -> QPushButton:
-        button = QPushButton("All shots")
+        button = QPushButton(tr("All shots"))
         button.setObjectName("slim")
-        button.setToolTip("This person leads in every shot of the film where they are seen")
+        button.setToolTip(tr("This person leads in every shot of the film where they are seen"))
         button.clicked.connect(lambda: self._lead_in_film(subject))
         return button
 
@@ -190,7 +193,8 @@ class People(QScrollArea):
         if subject.person is None:
             return
         project, count = with_lead_in_film(session.project, session.analysis, subject.person)
-        session.edit(project, f"The same person leads in {counted(count, 'shot')}.")
+        session.edit(project, tr("The same person leads in {shots}.",
+                                 shots=counted(count, "{count} shot", "{count} shots")))
 
     def _choose(self, role: str, subject: int, on: bool) -> None:
         session, shot = self._session, self._session.shot
@@ -202,10 +206,12 @@ class People(QScrollArea):
         else:
             change = with_lead if role == "Lead" else with_second
             project = change(session.project, shot, subject if on else None)
-        words = {"Lead": "leads", "Second": "is second in", "Ignore": "is ignored in"}[role]
+        words = {"Lead": tr("leads"), "Second": tr("is second in"),
+                 "Ignore": tr("is ignored in")}[role]
         self._mark(session.project.cast(shot), self._leading())  # a click that changes nothing
-        session.edit(project, f"{name} {words} shot {shot + 1}." if on else
-                     f"{name} is as found in shot {shot + 1}.")
+        session.edit(project, tr("{name} {words} shot {shot}.", name=name, words=words,
+                                 shot=shot + 1) if on else
+                     tr("{name} is as found in shot {shot}.", name=name, shot=shot + 1))
 
 
 class _Bars(QWidget):
@@ -218,7 +224,8 @@ class _Bars(QWidget):
                           theme.scaled(ROW_HIGH))
         parts = ", ".join(f"{words} {subject.parts[name]:.2f}"
                           for name, words in zip(PARTS, WORDS, strict=True))
-        self.setToolTip(f"Score {subject.score:.2f}: {parts}, all 0 to 1")
+        self.setToolTip(tr("Score {score:.2f}: {parts}, all 0 to 1", score=subject.score,
+                           parts=parts))
         self.setAccessibleName(self.toolTip())
 
     def paintEvent(self, event: QPaintEvent) -> None:

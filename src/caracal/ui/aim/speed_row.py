@@ -10,11 +10,12 @@ from caracal.core.errors import CaracalError
 from caracal.core.project.model import Project
 from caracal.core.project.speed_edits import speed_at, with_speed
 from caracal.core.time import FASTEST, SLOWEST, FrameRange, timecode
+from caracal.core.translation import tr
 from caracal.ui.panels import choice_box, headed_row, number_box, quiet, small_button
 from caracal.ui.session import Session
 
-SOUNDS = ("Sound at its pitch", "Silent")
-PICTURES = ("Pictures mixed", "Pictures repeated")
+SOUNDS = (tr("Sound at its pitch"), tr("Silent"))
+PICTURES = (tr("Pictures mixed"), tr("Pictures repeated"))
 
 
 class SpeedRow(QWidget):
@@ -23,22 +24,24 @@ class SpeedRow(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        row = headed_row(self, "Speed")
+        row = headed_row(self, tr("Speed"))
         self._words = quiet("")
         row.addWidget(self._words, 1)
-        self.percent = number_box(SLOWEST, FASTEST, 5, 0, " %", "How fast this stretch is shown")
+        self.percent = number_box(SLOWEST, FASTEST, 5, 0, " %",
+                                  tr("How fast this stretch is shown"))
         self.percent.valueChanged.connect(
             lambda value: self._set(percent=round(value)))
-        self.sound = choice_box(SOUNDS, "What is heard at another speed",
+        self.sound = choice_box(SOUNDS, tr("What is heard at another speed"),
                                 lambda at: self._set(muted=bool(at)))
-        self.pictures = choice_box(PICTURES, "What is seen between two pictures of the film",
+        self.pictures = choice_box(PICTURES, tr("What is seen between two pictures of the film"),
                                    lambda at: self._set(repeated=bool(at)))
         for widget in (self.percent, self.sound, self.pictures):
             row.addWidget(widget)
         self.buttons = {
-            "From here": small_button("From here", "The stretch begins at the playhead",
+            "From here": small_button(tr("From here"), tr("The stretch begins at the playhead"),
                                       lambda: self._bound(start=session.frame)),
-            "To here": small_button("To here", "The stretch ends after the playhead's frame",
+            "To here": small_button(tr("To here"),
+                                    tr("The stretch ends after the playhead's frame"),
                                     lambda: self._bound(end_exclusive=session.frame + 1))}
         for button in self.buttons.values():
             row.addWidget(button)
@@ -60,8 +63,9 @@ class SpeedRow(QWidget):
         """Show what is decided at the playhead."""
         now, rate = self.stretch(), self._session.analysis.master.rate
         changed = now.percent != 100
-        self._words.setText(f"{timecode(now.start, rate)} to {timecode(now.end_exclusive, rate)}"
-                            if changed else f"of shot {self._session.shot + 1}")
+        self._words.setText(tr("{timecode} to {timecode_2}", timecode=timecode(now.start, rate),
+                               timecode_2=timecode(now.end_exclusive, rate))
+                            if changed else tr("of shot {shot}", shot=self._session.shot + 1))
         with QSignalBlocker(self.percent):
             self.percent.setValue(now.percent)
         self.sound.setCurrentIndex(now.muted)
@@ -73,8 +77,8 @@ class SpeedRow(QWidget):
         session, now = self._session, self.stretch()
         changed = msgspec.structs.replace(now, **values)
         self._edit(with_speed(session.project, session.letter, changed),
-                   f"Shown at {changed.percent} % of its speed in {session.letter}.",
-                   ("speed", *values, session.letter, now.start))
+                   tr("Shown at {percent} % of its speed in {letter}.", percent=changed.percent,
+                      letter=session.letter), ("speed", *values, session.letter, now.start))
 
     def _bound(self, **values: int) -> None:
         session, now = self._session, self.stretch()
@@ -84,7 +88,7 @@ class SpeedRow(QWidget):
             session.said.emit(problem.sentence())
             return
         bare = with_speed(session.project, session.letter, FrameRange(now.start, now.end_exclusive))
-        self._edit(with_speed(bare, session.letter, changed), "The stretch was changed.", None)
+        self._edit(with_speed(bare, session.letter, changed), tr("The stretch was changed."), None)
 
     def _edit(self, project: Project, words: str, gesture: object | None) -> None:
         self._session.edit(project, words, gesture)

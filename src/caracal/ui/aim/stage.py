@@ -28,6 +28,7 @@ from caracal.core.project.keyframe_edits import (
     with_keyframe,
     with_zoom,
 )
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.aim.crosshair import Crosshair
 from caracal.ui.aim.subject_marks import paint_subject
@@ -57,7 +58,7 @@ class Stage(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setAccessibleName("Master with the windows of all versions")
+        self.setAccessibleName(tr("Master with the windows of all versions"))
         self.session = session
         self._press: QPointF | None = None
         self._dragged: Box | None = None
@@ -71,9 +72,10 @@ class Stage(QWidget):
         self.setMouseTracking(True)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself
         self.setMinimumSize(360, 198)
-        self.setToolTip("Click a subject to make it lead; with Ctrl, from this frame on. Drag the "
-                        "lit window to set a keyframe. Wheel to zoom the window; Ctrl and wheel to "
-                        "zoom from here on. Shift and click to punch in, and again to come back.")
+        self.setToolTip(tr("Click a subject to make it lead; with Ctrl, from this frame on. Drag "
+                           "the lit window to set a keyframe. Wheel to zoom the window; Ctrl and "
+                           "wheel to zoom from here on. Shift and click to punch in, and again to "
+                           "come back."))
         for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
@@ -144,14 +146,15 @@ class Stage(QWidget):
             x, y, w, h = dragged
             key = Keyframe(session.frame, (round(x + w / 2, 2), round(y + h / 2, 2)))
             session.edit(with_keyframe(session.project, session.letter, session.shot, key,
-                                       session.pane.role), "Keyframe set by hand.")
+                                       session.pane.role), tr("Keyframe set by hand."))
             return
         found = self._subject_at(event.position())
         if found is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.swapped.emit(found.id)
         elif found is not None:
             session.edit(with_lead(session.project, session.shot, found.id),
-                         f"{found.kind.capitalize()} leads shot {session.shot + 1}.")
+                         tr("{kind} leads shot {shot}.", kind=tr(found.kind).capitalize(),
+                            shot=session.shot + 1))
 
     def set_drawing(self, on: bool) -> None:
         """Whether the next drag draws a box instead of moving the window."""
@@ -203,7 +206,7 @@ class Stage(QWidget):
         zoom *= factor
         role = session.pane.role
         session.edit(with_zoom(session.project, session.letter, session.shot, zoom, role),
-                     f"Window of {session.letter} zoomed.",
+                     tr("Window of {letter} zoomed.", letter=session.letter),
                      ("wheel", session.letter, session.shot, role))
 
     def _zoom_here(self, factor: float) -> None:
@@ -213,7 +216,7 @@ class Stage(QWidget):
         zoom = round(min(max((key.zoom or session.pane.zoom) * factor, 1.0), MOST_ZOOM), 3)
         session.edit(with_keyframe(session.project, session.letter, session.shot,
                                    msgspec.structs.replace(key, zoom=zoom), role),
-                     f"Keyframe of {session.letter} zoomed.",
+                     tr("Keyframe of {letter} zoomed.", letter=session.letter),
                      ("wheel here", session.letter, session.frame, role))
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -234,7 +237,8 @@ class Stage(QWidget):
         for i, version in enumerate(session.project.versions):
             self._window(p, i, version.letter, lit)
         if session.pane.entered:
-            paint_plate(p, area, f"The window of the {session.pane.role}. Esc: the first one's")
+            paint_plate(p, area, tr("The window of the {role}. Esc: the first one's",
+                                    role=tr(session.pane.role)))
         if self._frame is not None:
             p.setPen(QPen(QColor(theme.ACCENT), 2, Qt.PenStyle.DashLine))
             p.setBrush(QColor(208, 138, 60, 40))

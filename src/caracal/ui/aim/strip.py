@@ -22,8 +22,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.why import Alternative
+from caracal.core.layout.kinds import name_of
 from caracal.core.project.keyframe_edits import moved_keyframe
 from caracal.core.project.model import Project
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.aim.keyframe_cursor import KeyframeCursor
 from caracal.ui.layer import Layer, Same
@@ -40,7 +42,7 @@ class PathStrip(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setAccessibleName("Path of the window over the shot")
+        self.setAccessibleName(tr("Path of the window over the shot"))
         self.session = session
         self._held: Keyframe | None = None  # as it was when it was taken hold of
         self._base: Project | None = None
@@ -53,10 +55,10 @@ class PathStrip(QWidget):
         self.setMinimumHeight(LEAST_HIGH)
         self.setMaximumHeight(MOST_HIGH)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setToolTip("Click or drag to go. Double-click to set a keyframe; drag a diamond to "
-                        "move it in time and place; right-click: eased, straight or hold; Delete "
-                        "removes it. By keys: Page up and down choose one, arrows move it, Space "
-                        "changes its way on, Return sets one at the playhead.")
+        self.setToolTip(tr("Click or drag to go. Double-click to set a keyframe; drag a diamond to "
+                           "move it in time and place; right-click: eased, straight or hold; "
+                           "Delete removes it. By keys: Page up and down choose one, arrows move "
+                           "it, Space changes its way on, Return sets one at the playhead."))
         for signal in (session.solutions_changed, session.version_changed):
             signal.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())
@@ -142,7 +144,8 @@ class PathStrip(QWidget):
         # From where it was when it was taken hold of: what it passes on its way stays.
         session.edit(moved_keyframe(self._base or session.project, session.letter, session.shot,
                                     self._held.frame, moved, session.pane.role),
-                     f"Keyframe of {session.letter} moved.", ("keyframe", self._press), held=True)
+                     tr("Keyframe of {letter} moved.", letter=session.letter),
+                     ("keyframe", self._press), held=True)
         self.chosen = next((key.frame for key in self.keys if key.centre == moved.centre),
                             moved.frame)
         session.go(self.chosen)
@@ -248,26 +251,28 @@ class PathStrip(QWidget):
         """What is drawn, above the fence; which side of the picture is up, inside it."""
         session = self.session
         layout = session.project.choice(session.letter, session.shot).layout
-        how = str(path.manner) if layout.cropped else f"not used ({layout.kind})"
-        x = self._word(p, LEFT, f"Path of {session.letter}: {how}", theme.WORDS) + 24
+        how = (tr(path.manner) if layout.cropped
+               else tr("not used ({kind})", kind=name_of(layout)))
+        x = self._word(p, LEFT, tr("Path of {letter}: {how}", letter=session.letter, how=how),
+                       theme.WORDS) + 24
         p.setPen(theme.version_pen(self._index(), 2.0))
         p.drawLine(QPointF(x, 10), QPointF(x + 22, 10))
         p.drawLine(QPointF(x, 16), QPointF(x + 22, 16))
-        x = self._word(p, x + 30, "edges of the window", theme.QUIET) + 24
+        x = self._word(p, x + 30, tr("edges of the window"), theme.QUIET) + 24
         if path.lead is not None:
             p.fillRect(QRectF(x, 7, 22, 12), BAND)
-            x = self._word(p, x + 30, "the lead", theme.QUIET) + 24
+            x = self._word(p, x + 30, tr("the lead"), theme.QUIET) + 24
         if others:
             p.setPen(QPen(QColor(150, 150, 150, 110), 1))
             p.drawLine(QPointF(x, 13), QPointF(x + 22, 13))
-            x = self._word(p, x + 30, "rejected", theme.QUIET) + 24
+            x = self._word(p, x + 30, tr("rejected"), theme.QUIET) + 24
         if self.keys:
             p.setPen(QPen(QColor(theme.GROUND), 1))
             p.setBrush(QColor(theme.WORDS))
             p.drawPolygon(_diamond(QPointF(x + 7, 13)))
-            self._word(p, x + 20, "your keyframes", theme.QUIET)
-        sides = ("left side of the picture", "right side") if path.axis == 0 else (
-            "top of the picture", "bottom")
+            self._word(p, x + 20, tr("your keyframes"), theme.QUIET)
+        sides = (tr("left side of the picture"), tr("right side")) if path.axis == 0 else (
+            tr("top of the picture"), tr("bottom"))
         for text, y in zip(sides, (TOP + 2, self.height() - BOTTOM - 18), strict=True):
             self._word(p, LEFT + 6, text, "#7c7c7c", y)
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from caracal.core.framing.lead import Subject
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.session import Session
 
@@ -38,9 +39,9 @@ def paint_subject(
 
 
 def _word(session: Session, subject: Subject, leads: bool) -> str:
-    cast = session.project.cast(session.shot)
+    cast, kind = session.project.cast(session.shot), tr(subject.kind)
     if leads:
-        return f"{subject.kind}, leads"
+        return tr("{kind}, leads", kind=kind)
     if subject.id == cast.second:
-        return f"{subject.kind}, second"
-    return f"{subject.kind}, ignored" if subject.id in cast.ignored else subject.kind
+        return tr("{kind}, second", kind=kind)
+    return tr("{kind}, ignored", kind=kind) if subject.id in cast.ignored else kind

@@ -12,6 +12,7 @@ from caracal.core.project.template import Template, card_in, overlays_in, read_t
 from caracal.core.render.overlays import overlay_layers
 from caracal.core.render.scene import Scene
 from caracal.core.resources import shipped
+from caracal.core.translation import tr
 from caracal.ui.aim.picture_cards import PictureCards
 from caracal.ui.session import Session
 from caracal.ui.solutions import OVER, card_scene
@@ -30,8 +31,8 @@ class TemplateCards(PictureCards):
     """A picture of the shot under each template, whatever of it is seen when; a click takes it."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, "Click what is laid over this version, with its cards and the "
-                         "look of its captions", ACROSS)
+        super().__init__(session, tr("Click what is laid over this version, with its cards and the "
+                                     "look of its captions"), ACROSS)
 
     def names(self) -> list[str]:
         return list(shipped_templates())

@@ -15,11 +15,12 @@ from caracal.core.project.template import (
     with_template,
     write_template,
 )
+from caracal.core.translation import tr
 from caracal.ui.aim.template_cards import TemplateCards, shipped_templates
 from caracal.ui.panels import headed_row, small_button
 from caracal.ui.session import Session
 
-FILES = f"Templates (*{SUFFIX})"
+FILES = tr("Templates (*{suffix})", suffix=SUFFIX)
 
 
 class TemplateRow(QWidget):
@@ -28,13 +29,15 @@ class TemplateRow(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        row = headed_row(self, "Template")
-        about = QLabel("overlays, fades, cards and this shot's layout, for the next of a series")
+        row = headed_row(self, tr("Template"))
+        about = QLabel(tr("overlays, fades, cards and this shot's layout, for the next of a "
+                          "series"))
         about.setObjectName("quiet")
         row.addWidget(about, 1)
         self.cards = TemplateCards(session)
         self.cards.picked.connect(self.take)
-        self.ours = small_button("Ours", "Six that ship, as pictures of this shot", lambda: None)
+        self.ours = small_button(tr("Ours"), tr("Six that ship, as pictures of this shot"),
+                                 lambda: None)
         menu, panel = QMenu(self.ours), QWidget()
         panel.setObjectName("panel")
         inside = QVBoxLayout(panel)
@@ -46,14 +49,14 @@ class TemplateRow(QWidget):
         menu.aboutToShow.connect(lambda: self.cards.setFixedSize(self.cards.sizeHint()))
         self.ours.setMenu(menu)
         row.addWidget(self.ours)
-        row.addWidget(small_button(
-            "Open…", "Lay a template over this version, in the place of what lies there",
-            self._ask_open))
-        row.addWidget(small_button(
-            "Save as…", "Keep all this as a file, with its pictures beside it", self._ask_save))
+        row.addWidget(small_button(tr("Open…"), tr("Lay a template over this version, in the place "
+                                                   "of what lies there"), self._ask_open))
+        row.addWidget(small_button(tr("Save as…"),
+                                   tr("Keep all this as a file, with its pictures beside it"),
+                                   self._ask_save))
 
     def _ask_open(self) -> None:
-        chosen = QFileDialog.getOpenFileName(self, "Template", "", FILES)[0]
+        chosen = QFileDialog.getOpenFileName(self, tr("Template"), "", FILES)[0]
         if chosen:
             self.open_file(Path(chosen))
 
@@ -79,10 +82,10 @@ class TemplateRow(QWidget):
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.edit(made, f"{name} lies over {session.letter}.")
+        session.edit(made, tr("{name} lies over {letter}.", name=name, letter=session.letter))
 
     def _ask_save(self) -> None:
-        chosen = QFileDialog.getSaveFileName(self, "Template", f"template{SUFFIX}", FILES)[0]
+        chosen = QFileDialog.getSaveFileName(self, tr("Template"), f"template{SUFFIX}", FILES)[0]
         if chosen:
             self.save_file(Path(chosen))
 
@@ -94,6 +97,6 @@ class TemplateRow(QWidget):
                 session.project, session.letter, session.analysis.master.rate,
                 session.sheet(session.letter).canvas,
                 session.project.choice(session.letter, session.shot).layout))
-            session.said.emit(f"Template kept as {path.name}.")
+            session.said.emit(tr("Template kept as {name}.", name=path.name))
         except CaracalError as problem:
             session.said.emit(problem.sentence())

@@ -8,7 +8,6 @@ from caracal.core.analysis.boxes import Followed
 from caracal.core.framing.choice import Punch, Swap
 from caracal.core.framing.motion import Manner
 from caracal.core.geometry import Box
-from caracal.core.plurals import counted
 from caracal.core.project.edits import (
     automatic_again,
     with_drawn,
@@ -18,6 +17,7 @@ from caracal.core.project.edits import (
     with_swaps,
 )
 from caracal.core.project.keyframe_edits import with_punch, without_punch_at
+from caracal.core.translation import counted, tr
 from caracal.ui.aim.box_track_worker import BoxTrackWorker, Drawn
 from caracal.ui.aim.finish import FinishButton
 from caracal.ui.aim.layouts import LayoutButton
@@ -32,11 +32,11 @@ from caracal.ui.elided import Elided
 from caracal.ui.session import Session
 
 TIPS = {
-    Manner.AUTO: "The calmest manner that keeps the lead",
-    Manner.LOCKED: "The window does not move in this shot",
-    Manner.GLIDE: "Slow, long moves",
-    Manner.CHASE: "Keeps up with quick subjects",
-    Manner.BY_HAND: "Follows your keyframes; drag the lit window to set one",
+    Manner.AUTO: tr("The calmest manner that keeps the lead"),
+    Manner.LOCKED: tr("The window does not move in this shot"),
+    Manner.GLIDE: tr("Slow, long moves"),
+    Manner.CHASE: tr("Keeps up with quick subjects"),
+    Manner.BY_HAND: tr("Follows your keyframes; drag the lit window to set one"),
 }
 
 
@@ -64,21 +64,21 @@ class Aim(QWidget):
         self._name = QLabel()
         self._name.setObjectName("head")
         self.manners = {manner: self._manner_button(manner) for manner in Manner}
-        self.draw = QPushButton("Follow a box")
+        self.draw = QPushButton(tr("Follow a box"))
         self.draw.setCheckable(True)
-        self.draw.setToolTip("Draw a box round anything in the picture to follow that (B)")
+        self.draw.setToolTip(tr("Draw a box round anything in the picture to follow that (B)"))
         self.draw.toggled.connect(self.stage.set_drawing)
         self.stage.box_drawn.connect(self._box_drawn)
-        self.punch = QPushButton("Punch in")
+        self.punch = QPushButton(tr("Punch in"))
         self.punch.setCheckable(True)
-        self.punch.setToolTip("Click or draw where to come closer from this frame on; again to "
-                              "come back (P)")
+        self.punch.setToolTip(tr("Click or draw where to come closer from this frame on; again to "
+                                 "come back (P)"))
         self.punch.clicked.connect(self.punch_or_back)
         self.stage.punched.connect(self._punched)
         self.stage.swapped.connect(self.swap_here)
         self.people.swap_asked.connect(self.swap_here)
-        self.automatic = QPushButton("Back to automatic")
-        self.automatic.setToolTip("Forget everything decided for this shot")
+        self.automatic = QPushButton(tr("Back to automatic"))
+        self.automatic.setToolTip(tr("Forget everything decided for this shot"))
         self.automatic.clicked.connect(self._forget)
         self._lay_out()
         for signal in (session.solutions_changed, session.version_changed):
@@ -87,7 +87,7 @@ class Aim(QWidget):
         self.sync()
 
     def _manner_button(self, manner: Manner) -> QPushButton:
-        button = QPushButton(manner.value.capitalize())
+        button = QPushButton(tr(manner.value).capitalize())
         button.setCheckable(True)
         button.setToolTip(TIPS[manner])
         button.clicked.connect(lambda: self._set(manner))
@@ -131,12 +131,14 @@ class Aim(QWidget):
     def _set(self, manner: Manner) -> None:
         session = self._session
         session.edit(with_manner(session.project, session.letter, session.shot, manner),
-                     f"Shot {session.shot + 1} in {session.letter}: {manner}.")
+                     tr("Shot {shot} in {letter}: {manner}.", shot=session.shot + 1,
+                        letter=session.letter, manner=tr(manner)))
 
     def _forget(self) -> None:
         session = self._session
         session.edit(automatic_again(session.project, session.letter, session.shot),
-                     f"Shot {session.shot + 1} in {session.letter} is automatic again.")
+                     tr("Shot {shot} in {letter} is automatic again.", shot=session.shot + 1,
+                        letter=session.letter))
 
     def punch_or_back(self) -> None:
         """Come back where a punch-in runs; else the next click says where to come closer."""
@@ -144,7 +146,7 @@ class Aim(QWidget):
         if self._punch_here() is not None:
             project = without_punch_at(session.project, session.letter, session.shot,
                                        session.frame, session.pane.role)
-            session.edit(project, f"{session.letter} comes back here.")
+            session.edit(project, tr("{letter} comes back here.", letter=session.letter))
             self.stage.set_punching(False)
         else:
             self.stage.set_punching(not self.stage.punching)
@@ -170,7 +172,8 @@ class Aim(QWidget):
         punch = Punch(session.frame, end, (round(point[0], 2), round(point[1], 2)), zoom)
         session.edit(with_punch(session.project, session.letter, session.shot, punch,
                                 session.pane.role),
-                     f"{session.letter} punches in here; Shift and click where it comes back.")
+                     tr("{letter} punches in here; Shift and click where it comes back.",
+                        letter=session.letter))
 
     def swap_here(self, subject: int) -> None:
         """From this frame on the window keeps ``subject``: a jump."""
@@ -182,32 +185,33 @@ class Aim(QWidget):
         else:
             project = with_swap_at(session.project, session.letter, session.shot,
                                    Swap(session.frame, subject))
-        session.edit(project, f"{name} is kept from frame {session.frame - found.start} of shot "
-                     f"{session.shot + 1} on.")
+        session.edit(project, tr("{name} is kept from frame {frame} of shot {shot} on.", name=name,
+                                 frame=session.frame - found.start, shot=session.shot + 1))
 
     def propose_swaps(self) -> None:
         """Find who speaks when, and let the window jump to whoever it is."""
         session = self._session
         people = session.told(session.letter, session.shot).left_out
         if not people:
-            session.said.emit("Everybody who counts is in the window here: nothing to swap.")
+            session.said.emit(tr("Everybody who counts is in the window here: nothing to swap."))
             return
         work = SpeakerSwapWorker(Asked(session.analysis, session.letter, session.shot, people))
         work.proposed.connect(self._swapped)
-        self._begin(work, "Looking who speaks…")
+        self._begin(work, tr("Looking who speaks…"))
 
     def _swapped(self, answer: Proposed) -> None:
         session, asked = self._session, answer.asked
         if not session.still(asked.analysis, asked.shot):
             return  # the shots were changed meanwhile
         if not answer.swaps:
-            session.said.emit("No change of speaker was found in this shot.")
+            session.said.emit(tr("No change of speaker was found in this shot."))
             return
         project = with_lead(session.project, asked.shot, answer.first)
         project = with_swaps(project, asked.letter, asked.shot, answer.swaps)
         count = len(answer.swaps)
-        session.edit(project, f"The window jumps {counted(count, 'time')} to "
-                     f"whoever speaks in shot {asked.shot + 1}.")
+        session.edit(project,
+                     tr("The window jumps {times} to whoever speaks in shot {shot}.",
+                        times=counted(count, "{count} time", "{count} times"), shot=asked.shot + 1))
 
     def _box_drawn(self, box: Box | None) -> None:
         self.draw.setChecked(False)
@@ -216,24 +220,25 @@ class Aim(QWidget):
             return
         work = BoxTrackWorker(Drawn(session.analysis, session.shot, session.frame, box))
         work.followed.connect(self._followed)
-        self._begin(work, "Following your box through the shot…")
+        self._begin(work, tr("Following your box through the shot…"))
 
     def _followed(self, drawn: Drawn, found: Followed) -> None:
         session = self._session
         if not session.still(drawn.analysis, drawn.shot):
             return  # the shots were changed meanwhile
         lost = sum(end - first for first, end in found.lost)
-        words = f" It was not found in {counted(lost, 'frame')}." if lost else ""
+        words = tr(" It was not found in {frames}.",
+                   frames=counted(lost, "{count} frame", "{count} frames")) if lost else ""
         session.edit(with_drawn(session.project, drawn.shot, found),
-                     f"Your box leads shot {drawn.shot + 1}.{words}")
+                     tr("Your box leads shot {shot}.{words}", shot=drawn.shot + 1, words=words))
 
     def _begin(self, work: SpeakerSwapWorker | BoxTrackWorker, words: str) -> None:
         """Start ``work`` unless something runs already; its words go where all words go."""
         if self._work is not None:
-            self._session.said.emit("One moment: the last look at this film is not done yet.")
+            self._session.said.emit(tr("One moment: the last look at this film is not done yet."))
             return
         if self._session.analysis.goes_on(self._session.shot):
-            self._session.said.emit("This shot is still being looked at: one moment.")
+            self._session.said.emit(tr("This shot is still being looked at: one moment."))
             return
         self._session.said.emit(words)
         work.failed.connect(self._session.said)
@@ -266,10 +271,11 @@ class Aim(QWidget):
         session = self._session
         choice = session.project.choice(session.letter, session.shot)
         words = session.told(session.letter, session.shot)
-        self._name.setText(f"Shot {session.shot + 1} in {session.letter}: {words.lead}")
+        self._name.setText(tr("Shot {shot} in {letter}: {lead}", shot=session.shot + 1,
+                              letter=session.letter, lead=words.lead))
         self._about.setText(words.why)
         self.manners[choice.manner].setChecked(True)
         self.manners[Manner.BY_HAND].setEnabled(bool(choice.keyframes))
         self.automatic.setEnabled(choice.touched)
         self.punch.setChecked(self.stage.punching or self._punch_here() is not None)
-        self.punch.setText("Punch out" if self._punch_here() is not None else "Punch in")
+        self.punch.setText(tr("Punch out") if self._punch_here() is not None else tr("Punch in"))

@@ -16,10 +16,11 @@ from PySide6.QtWidgets import (
 
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.errors import CaracalError
+from caracal.core.translation import tr
 from caracal.ui.tame import tame
 
-FILES = (("ca_file", "Authority's certificate"), ("cert_file", "Your certificate"),
-         ("key_file", "Its key"))
+FILES = (("ca_file", tr("Authority's certificate")), ("cert_file", tr("Your certificate")),
+         ("key_file", tr("Its key")))
 
 
 class ClusterDialog(QDialog):
@@ -27,16 +28,17 @@ class ClusterDialog(QDialog):
 
     def __init__(self, before: Cluster | None, parent: QWidget) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Cluster")
+        self.setWindowTitle(tr("Cluster"))
         self.setObjectName("ground")
         before = before or Cluster("")
         self.cluster: Cluster | None = None
         self.address = QLineEdit(before.address)
-        self.address.setPlaceholderText("tls://machine:8786; empty: this machine")
+        self.address.setPlaceholderText(tr("tls://machine:8786; empty: this machine"))
         self.address.setMinimumWidth(360)
         self.files = {name: QLineEdit(getattr(before, name)) for name, _ in FILES}
-        self.insecure = QCheckBox("My own network: no certificates")
-        self.insecure.setToolTip("Everybody on that network can then read the films and run work")
+        self.insecure = QCheckBox(tr("My own network: no certificates"))
+        self.insecure.setToolTip(tr("Everybody on that network can then read the films and run "
+                                    "work"))
         self.insecure.setChecked(before.insecure)
         self.trouble = QLabel()
         self.trouble.setObjectName("bad")
@@ -45,17 +47,18 @@ class ClusterDialog(QDialog):
         grid.setContentsMargins(24, 20, 24, 20)
         grid.setHorizontalSpacing(16)
         grid.setVerticalSpacing(10)
-        grid.addWidget(QLabel("Address of a Dask scheduler"), 0, 0)
+        grid.addWidget(QLabel(tr("Address of a Dask scheduler")), 0, 0)
         grid.addWidget(self.address, 0, 1, 1, 2)
         for row, (name, words) in enumerate(FILES, 1):
             grid.addWidget(QLabel(words), row, 0)
             grid.addWidget(self.files[name], row, 1)
-            choose = QPushButton("Choose…")
+            choose = QPushButton(tr("Choose…"))
             choose.clicked.connect(lambda _=False, key=name: self._choose(key))
             grid.addWidget(choose, row, 2)
         grid.addWidget(self.insecure, 4, 1, 1, 2)
         grid.addWidget(self.trouble, 5, 0, 1, 3)
-        done, leave = QPushButton("Use it"), QPushButton("Cancel")
+        done, leave = QPushButton(tr("Use it")), QPushButton(
+            tr("Cancel"))
         done.setDefault(True)
         done.clicked.connect(self.take)
         leave.clicked.connect(self.reject)
@@ -68,8 +71,8 @@ class ClusterDialog(QDialog):
         tame(self)
 
     def _choose(self, name: str) -> None:
-        chosen = QFileDialog.getOpenFileName(self, "Certificate or key", "",
-                                             "PEM files (*.pem *.crt *.key);;All files (*)")[0]
+        chosen = QFileDialog.getOpenFileName(self, tr("Certificate or key"), "",
+                                             tr("PEM files (*.pem *.crt *.key);;All files (*)"))[0]
         if chosen:
             self.files[name].setText(chosen)
 

@@ -20,6 +20,7 @@ from caracal.core.batch.runner import STAY, recover
 from caracal.core.batch.watching import look_for_more
 from caracal.core.children import command, environment
 from caracal.core.errors import CaracalError
+from caracal.core.translation import tr
 from caracal.ui.worker import Worker
 
 POLL_MS = 250
@@ -89,7 +90,7 @@ class BatchController(QObject):
 
     def _take_look(self, found: list[str]) -> None:
         if found:
-            self.said.emit(f"New in the watched folder: {', '.join(found)}.")
+            self.said.emit(tr("New in the watched folder: {found}.", found=", ".join(found)))
             self.renew()
             self.go_on()
 
@@ -130,7 +131,8 @@ class BatchController(QObject):
             self.go_on()  # something was added as it was about to leave
             return
         if code == NOT_OURS:
-            self.said.emit("Another Caracal is working off the list; this window shows how far.")
+            self.said.emit(tr("Another Caracal is working off the list; this window shows how "
+                              "far."))
         self.over.emit()
 
     def stop(self) -> None:

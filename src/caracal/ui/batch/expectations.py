@@ -13,6 +13,7 @@ from caracal.core.paths import text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.settings import estimated_mb
 from caracal.core.time import short_time
+from caracal.core.translation import tr
 from caracal.ui.batch.trial_worker import Trial, TrialWorker
 from caracal.ui.session import Session
 
@@ -63,7 +64,8 @@ class Expectations(QObject):
         found = [self.estimate(letter) for letter in letters]
         known = [estimate.seconds for estimate in found if estimate is not None]
         time = f", {short_time(sum(known))}" if known and len(known) == len(letters) else ""
-        return f"{len(letters)} ticked: {sum(map(self.size_mb, letters)):.0f} MB{time}"
+        return tr("{count} ticked: {map:.0f} MB{time}", count=len(letters),
+                  map=sum(map(self.size_mb, letters)), time=time)
 
     def untried(self, letter: str) -> bool:
         """Whether a trial can still tell more."""

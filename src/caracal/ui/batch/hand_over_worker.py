@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
+from caracal.core.translation import tr
 from caracal.ui.worker import Worker
 
 
@@ -24,7 +25,7 @@ class HandOverWorker(Worker):
     def do(self, words: str, work: Callable[[], Path]) -> None:
         """Do ``work`` and say ``words`` with the path it made."""
         if self.isRunning():
-            self.said.emit("Wait: the last report or bundle is still being written.")
+            self.said.emit(tr("Wait: the last report or bundle is still being written."))
             return
         self._work, self._words = work, words
         self.start()

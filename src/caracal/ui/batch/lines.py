@@ -13,12 +13,14 @@ from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import Item, State
 from caracal.core.paths import path_of
 from caracal.core.time import short_time
+from caracal.core.translation import mark, tr
 from caracal.ui import theme
 from caracal.ui.batch.controller import BatchController
 from caracal.ui.elided import Elided
 from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 
-HEADS = ("State", "Film", "Version", "Expected", "So far", "Speed", "Left")
+HEADS = (tr("State"), tr("Film"), tr("Version"), tr("Expected"), tr("So far"), tr("Speed"),
+         tr("Left"))
 COLOURS = {State.DONE: theme.GOOD, State.FAILED: theme.BAD, State.ENCODING: theme.ACCENT,
            State.PROVING: theme.ACCENT}
 
@@ -26,25 +28,25 @@ COLOURS = {State.DONE: theme.GOOD, State.FAILED: theme.BAD, State.ENCODING: them
 class LineAction(StrEnum):
     """What can be done to the list or its chosen lines; the value is the word of its button."""
 
-    GO_ON = "Go on"
-    PAUSE = "Pause"
-    STOP = "Stop"
-    RETRY = "Try again"
-    UP = "Up"
-    DOWN = "Down"
-    FORGET = "Forget"
-    CLEAR = "Clear done"
+    GO_ON = mark("Go on")
+    PAUSE = mark("Pause")
+    STOP = mark("Stop")
+    RETRY = mark("Try again")
+    UP = mark("Up")
+    DOWN = mark("Down")
+    FORGET = mark("Forget")
+    CLEAR = mark("Clear done")
 
 
 TIPS = {
-    LineAction.GO_ON: "Work off what waits",
-    LineAction.PAUSE: "Let the encoders wait; what they have made stays",
-    LineAction.STOP: "Stop the chosen lines; nothing half-made is kept",
-    LineAction.RETRY: "Let the chosen lines that failed or were stopped wait again",
-    LineAction.UP: "Make the chosen line earlier",
-    LineAction.DOWN: "Make the chosen line later",
-    LineAction.FORGET: "Take the chosen lines off the list; files stay",
-    LineAction.CLEAR: "Take all lines that are done off the list; files stay",
+    LineAction.GO_ON: tr("Work off what waits"),
+    LineAction.PAUSE: tr("Let the encoders wait; what they have made stays"),
+    LineAction.STOP: tr("Stop the chosen lines; nothing half-made is kept"),
+    LineAction.RETRY: tr("Let the chosen lines that failed or were stopped wait again"),
+    LineAction.UP: tr("Make the chosen line earlier"),
+    LineAction.DOWN: tr("Make the chosen line later"),
+    LineAction.FORGET: tr("Take the chosen lines off the list; files stay"),
+    LineAction.CLEAR: tr("Take all lines that are done off the list; files stay"),
 }
 
 
@@ -58,7 +60,7 @@ class Lines(QWidget):
         self._working = working
         self._rows = Rows(HEADS)
         self._made: dict[int, tuple[Item, Row]] = {}  # what was shown of each line
-        self.table = table(self._rows, 1, 26, many=True, name="Batch list")
+        self.table = table(self._rows, 1, 26, many=True, name=tr("Batch list"))
         self.buttons: dict[LineAction, QPushButton] = {}
         self._run: dict[LineAction, Callable[[], None]] = {
             LineAction.GO_ON: working.go_on,
@@ -76,7 +78,7 @@ class Lines(QWidget):
         row.setSpacing(6)
         row.addWidget(self._head, 1)
         for action, tip in TIPS.items():
-            button = QPushButton(action)
+            button = QPushButton(tr(action))
             button.setObjectName("slim")
             button.setToolTip(tip)
             button.clicked.connect(lambda _=False, line_action=action: self.do(line_action))
@@ -101,14 +103,15 @@ class Lines(QWidget):
         ended = sum(item.state.ended for item in items)
         left = [item.told.progress.left_s for item in items
                 if item.state.busy and item.told.progress and item.told.progress.left_s]
-        words = f"Batch list: {ended} of {len(items)} over" if items else (
-            "Batch list: empty. Tick versions above and make them.")
+        words = tr("Batch list: {ended} of {count} over", ended=ended,
+                   count=len(items)) if items else (
+            tr("Batch list: empty. Tick versions above and make them."))
         if working.jobs.paused:
-            words += ", paused"
+            words += tr(", paused")
         elif left:
-            words += f", {short_time(max(left))} left for those at work"
+            words += tr(", {short_time} left for those at work", short_time=short_time(max(left)))
         self._head.setText(words)
-        self.buttons[LineAction.PAUSE].setText("Resume" if working.jobs.paused else "Pause")
+        self.buttons[LineAction.PAUSE].setText(tr("Resume") if working.jobs.paused else tr("Pause"))
         self._enable()
 
     def do(self, action: LineAction) -> None:
@@ -169,9 +172,9 @@ def _row(item: Item) -> Row:
     work, told, sheet = item.work, item.told, item.work.recipe.sheet
     progress = told.progress
     state = f"{progress.doing} {progress.done / max(1, progress.total):.0%}" if (
-        item.state.busy and progress) else str(item.state)
+        item.state.busy and progress) else tr(item.state)
     if item.asked:
-        state = "stopping"
+        state = tr("stopping")
     size = sum(
         Path(result.file).stat().st_size for result in told.made if Path(result.file).is_file()
     )

@@ -8,10 +8,11 @@ from PySide6.QtWidgets import QComboBox, QHeaderView, QLabel, QVBoxLayout, QWidg
 
 from caracal.core.batch.job import Item
 from caracal.core.paths import path_of
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.tables import Cell, Row, Rows, table
 
-HEADS = ("", "Property", "The file has", "Asked")
+HEADS = ("", tr("Property"), tr("The file has"), tr("Asked"))
 
 
 class Proofs(QWidget):
@@ -25,15 +26,15 @@ class Proofs(QWidget):
         self.head.setWordWrap(True)
         self.sound = QLabel()
         self.sound.setObjectName("quiet")
-        self.sound.setToolTip("Loudness and true peak by ITU-R BS.1770, before and after")
+        self.sound.setToolTip(tr("Loudness and true peak by ITU-R BS.1770, before and after"))
         self.files = QComboBox()
-        self.files.setToolTip("The parts of this version")
+        self.files.setToolTip(tr("The parts of this version"))
         self.files.setSizeAdjustPolicy(
             QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.files.setMinimumContentsLength(20)  # long names do not push the list aside
         self.files.currentIndexChanged.connect(lambda _: self._fill())
         self._rows = Rows(HEADS)
-        self.table = table(self._rows, 2, 24, name="Proof")
+        self.table = table(self._rows, 2, 24, name=tr("Proof"))
         self.table.horizontalHeader().setSectionResizeMode(3, QHeaderView.ResizeMode.Stretch)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -70,18 +71,20 @@ class Proofs(QWidget):
         made = self._made[max(0, self.files.currentIndex())]
         right = sum(line.right for line in made.proof.lines)
         name = path_of(made.file).name
-        self.head.setText(f"{name}: {right} of {len(made.proof.lines)} lines right")
+        self.head.setText(tr("{name}: {right} of {count} lines right", name=name, right=right,
+                             count=len(made.proof.lines)))
         self.sound.setText(made.sound_words())
         self.sound.setVisible(bool(made.sound_words()))
         rows: list[Row] = []
         for line in sorted(made.proof.lines, key=lambda line: line.right):
             colour = theme.GOOD if line.right else theme.BAD
-            rows.append((Cell("✓" if line.right else "✗ wrong", colour), Cell(line.what),
+            rows.append((Cell("✓" if line.right else tr("✗ wrong"), colour), Cell(tr(line.what)),
                          Cell(line.found), Cell(line.asked)))
         self._rows.show(tuple(rows))
 
     def _without(self) -> str:
         if self._item is None:
-            return "The proof of a file appears here, line by line: choose a line of the list."
+            return tr("The proof of a file appears here, line by line: choose a line of the list.")
         return self._item.told.problem or (
-            f"{self._item.work.recipe.sheet.title}: {self._item.state}. Its proof appears here.")
+            tr("{title}: {state}. Its proof appears here.",
+               title=self._item.work.recipe.sheet.title, state=tr(self._item.state)))

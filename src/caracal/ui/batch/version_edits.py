@@ -9,6 +9,7 @@ from caracal.core.project.edits import changed_version, with_range, with_version
 from caracal.core.project.model import Project
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.time import FrameRange, spans_of
+from caracal.core.translation import tr
 from caracal.ui.session import Session
 
 
@@ -21,46 +22,49 @@ class VersionEdits:
 
     def add(self, sheet: SpecSheet) -> None:
         """The film gets one version more, made by ``sheet``."""
-        self._edit(lambda project: with_version(project, sheet.name), f"{sheet.title} added.")
+        self._edit(lambda project: with_version(project, sheet.name),
+                   tr("{title} added.", title=sheet.title))
 
     def give(self, letter: str, sheet: SpecSheet) -> None:
         """Make version ``letter`` by another sheet; its framing stays."""
         self._edit(lambda project: changed_version(project, letter, sheet=sheet.name),
-                   f"Version {letter} is made for {sheet.title} now.")
+                   tr("Version {letter} is made for {title} now.", letter=letter,
+                      title=sheet.title))
 
     def name(self, letter: str, words: str) -> None:
         """Version ``letter`` is called by these ``words`` from now on."""
         self._edit(lambda project: changed_version(project, letter, name=words),
-                   f"Version {letter} named.")
+                   tr("Version {letter} named.", letter=letter))
 
     def end_at(self, letter: str, ranges: tuple[FrameRange, ...]) -> None:
         """Let version ``letter`` end where ``ranges`` do."""
         self._edit(lambda project: changed_version(
             project, letter, ranges=spans_of(ranges)),
-                   f"Version {letter} ends in a pause.")
+                   tr("Version {letter} ends in a pause.", letter=letter))
 
     def remove(self) -> None:
         """Take the version away with what was decided for it."""
         letter = self._chosen()
-        self._edit(lambda project: without_version(project, letter), f"Version {letter} removed.")
+        self._edit(lambda project: without_version(project, letter),
+                   tr("Version {letter} removed.", letter=letter))
 
     def take_range(self) -> None:
         """Show only what lies between in and out."""
         letter, span = self._chosen(), self._session.project.span
         self._edit(lambda project: changed_version(project, letter, ranges=(span,)),
-                   f"Version {letter} has a range of its own.")
+                   tr("Version {letter} has a range of its own.", letter=letter))
 
     def join_range(self) -> None:
         """Show what lies between in and out, too."""
         letter, span = self._chosen(), self._session.project.span
         self._edit(lambda project: with_range(project, letter, span),
-                   f"One more range for version {letter}.")
+                   tr("One more range for version {letter}.", letter=letter))
 
     def no_range(self) -> None:
         """Show what the film line shows."""
         letter = self._chosen()
         self._edit(lambda project: changed_version(project, letter, ranges=()),
-                   f"Version {letter} shows what the film line shows.")
+                   tr("Version {letter} shows what the film line shows.", letter=letter))
 
     def _edit(self, change: Callable[[Project], Project], words: str) -> None:
         try:

@@ -26,9 +26,11 @@ from caracal.core.project.recipe import Recipe, recipe_of
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import own_folder
 from caracal.core.time import short_time
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.batch.duration_fit import DurationFitWorker
 from caracal.ui.batch.expectations import Expectations
+from caracal.ui.batch.version_cells import of_ranges, of_shape, of_sheet
 from caracal.ui.batch.version_edits import VersionEdits
 from caracal.ui.elided import Elided
 from caracal.ui.panels import choice_box
@@ -36,7 +38,7 @@ from caracal.ui.session import Session
 from caracal.ui.sheets.differences import Differences
 from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 
-HEADS = ("", "Version", "Name", "Spec sheet", "Length", "Expected", "Notes")
+HEADS = ("", tr("Version"), tr("Name"), tr("Spec sheet"), tr("Length"), tr("Expected"), tr("Notes"))
 
 
 class Versions(QWidget):
@@ -54,7 +56,7 @@ class Versions(QWidget):
         self._rows = Rows(HEADS)
         self._rows.ticked = self._ticked
         self._rows.typed = self._typed
-        self.table = table(self._rows, 3, name="Versions")
+        self.table = table(self._rows, 3, name=tr("Versions"))
         self.list = QListWidget()
         self._edits = VersionEdits(session, self._chosen)
         self.expectations = Expectations(self, session, self._recipe)
@@ -72,30 +74,31 @@ class Versions(QWidget):
         self.sync()
 
     def _build(self) -> None:
-        self.add = choice_box((), "One version more, by a spec sheet; your own sheets are here, "
-                              "too", self._add)
-        self.give = choice_box((), "Make the chosen version for another destination; what differs "
-                               "is shown first, its framing stays", self._give)
-        self.range = QPushButton("Range")
-        self.range.setToolTip("Which part of the film the chosen version shows")
+        self.add = choice_box(
+            (), tr("One version more, by a spec sheet; your own sheets are here, too"), self._add)
+        self.give = choice_box(
+            (), tr("Make the chosen version for another destination; what differs is shown first, "
+                   "its framing stays"), self._give)
+        self.range = QPushButton(tr("Range"))
+        self.range.setToolTip(tr("Which part of the film the chosen version shows"))
         menu = QMenu(self.range)
         for words, tip, do in (
-            ("Take in to out", "Only what lies between I and O", self._edits.take_range),
-            ("Join in to out", "Also what lies between I and O", self._edits.join_range),
-            ("What the film line shows", "No range of its own", self._edits.no_range),
+            (tr("Take in to out"), tr("Only what lies between I and O"), self._edits.take_range),
+            (tr("Join in to out"), tr("Also what lies between I and O"), self._edits.join_range),
+            (tr("What the film line shows"), tr("No range of its own"), self._edits.no_range),
         ):
             menu.addAction(words, do).setToolTip(tip)
         self.range.setMenu(menu)
-        self.fit = QPushButton("Fit to a pause")
-        self.fit.setToolTip("Too long: end the chosen version in the last pause that fits")
+        self.fit = QPushButton(tr("Fit to a pause"))
+        self.fit.setToolTip(tr("Too long: end the chosen version in the last pause that fits"))
         self.fit.clicked.connect(self._fit)
-        self.sheet = QPushButton("Spec sheet…")
-        self.sheet.setToolTip("Look at the chosen version's spec sheet, or change it")
+        self.sheet = QPushButton(tr("Spec sheet…"))
+        self.sheet.setToolTip(tr("Look at the chosen version's spec sheet, or change it"))
         self.sheet.clicked.connect(
             lambda: self.sheet_asked.emit(self._session.project.version(self._chosen()).sheet))
-        self.remove = QPushButton("Remove")
-        self.remove.setToolTip("The chosen version and what was decided for it; undo brings it "
-                               "back")
+        self.remove = QPushButton(tr("Remove"))
+        self.remove.setToolTip(tr("The chosen version and what was decided for it; undo brings it "
+                                  "back"))
         self.remove.clicked.connect(self._edits.remove)
         self._lay_out()
 
@@ -103,7 +106,7 @@ class Versions(QWidget):
         row = QHBoxLayout()
         row.setSpacing(6)
         head = Elided()
-        head.setText("Versions")
+        head.setText(tr("Versions"))
         head.setObjectName("head")
         row.addWidget(head, 1)
         for button in (self.add, self.give, self.range, self.fit, self.sheet, self.remove):
@@ -113,8 +116,8 @@ class Versions(QWidget):
         self._summary.setObjectName("head")
         self.total = QLabel()
         self.total.setObjectName("quiet")
-        self.total.setToolTip("The files of all ticked versions, and the time to make them once "
-                              "trials have told it")
+        self.total.setToolTip(tr("The files of all ticked versions, and the time to make them once "
+                                 "trials have told it"))
         told = QHBoxLayout()
         told.addWidget(self._summary, 1)
         told.addWidget(self.total)
@@ -129,7 +132,7 @@ class Versions(QWidget):
         grid.setColumnStretch(0, 5)
         grid.setColumnStretch(1, 3)
         self.list.setWordWrap(True)
-        self.list.setToolTip("Click to go to the shot")
+        self.list.setToolTip(tr("Click to go to the shot"))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
 
     def set_columns(self, left: int, right: int) -> None:
@@ -148,7 +151,7 @@ class Versions(QWidget):
     def _fill_sheets(self) -> None:
         """The two lists of sheets, when there are others than before."""
         sheets = self._session.shelf.sheets.values()
-        for box, head in ((self.add, "Add version…"), (self.give, "Give to…")):
+        for box, head in ((self.add, tr("Add version…")), (self.give, tr("Give to…"))):
             words = [head, *(sheet.headline for sheet in sheets)]
             if [box.itemText(i) for i in range(box.count())] != words:
                 box.clear()
@@ -158,11 +161,8 @@ class Versions(QWidget):
 
     def wanted_letters(self) -> list[str]:
         """Returns the letters of the ticked versions."""
-        return [
-            version.letter
-            for version in self._session.project.versions
-            if version.letter not in self.off
-        ]
+        return [version.letter for version in self._session.project.versions
+                if version.letter not in self.off]
 
     def works(self) -> list[EncodeJob]:
         """The ticked versions as lines for the list. Raises InputError when a sheet is gone."""
@@ -202,16 +202,18 @@ class Versions(QWidget):
     def _all_concerns(self) -> tuple[Concern, ...]:
         session, needed, every = self._session, 0.0, list[Concern]()
         if not session.found.whole:
-            every.append(Concern(ConcernKind.GOES_ON, "The film is still being looked at: versions "
-                                 "can be made when all of it was.", True))
+            every.append(Concern(ConcernKind.GOES_ON,
+                                 tr("The film is still being looked at: versions can be made when "
+                                    "all of it was."), True))
         for letter in self.wanted_letters():
             recipe = self._recipe(letter)
             flags = {shot: session.flags(letter, shot) for shot in self._shots(letter)}
             base = base_name(session.project.version(letter).sheet)
             if base in session.shelf.missing:
-                every.append(Concern(
-                    ConcernKind.SHEET_GONE, f"The spec sheet “{base}” is gone. Give version "
-                    f"{letter} to another, or put it back into {own_folder()}.", True, letter))
+                every.append(Concern(ConcernKind.SHEET_GONE,
+                                     tr("The spec sheet “{base}” is gone. Give version {letter} to "
+                                        "another, or put it back into {own_folder}.", base=base,
+                                        letter=letter, own_folder=own_folder()), True, letter))
                 continue
             tried = self.expectations.estimate(letter)
             every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,
@@ -241,21 +243,18 @@ class Versions(QWidget):
         stops = any(concern.stops for concern in mine)
         found = self.expectations.estimate(letter)
         time = f", {short_time(found.seconds)}" if found is not None else ""
-        how = "from a trial on its own pictures" if time else "by the spec sheet's bitrates"
-        notes = "in the way" if stops else f"{len(mine)} to look at" if mine else "ready"
+        how = (tr("Expected from a trial on its own pictures") if time
+               else tr("Expected by the spec sheet's bitrates"))
+        notes = (tr("in the way") if stops else tr("{count} to look at", count=len(mine)) if mine
+                 else tr("ready"))
         return (
-            Cell("", tip="Make this version", tick=letter not in self.off),
-            Cell(f"{letter}   {sheet.shape}", tip=f"{sheet.canvas[0]} × {sheet.canvas[1]} pixels"),
-            Cell(version.name, tip="What you call it: double-click to write", editable=True),
-            Cell(sheet.title, tip=f"{sheet.video.family.title} and {sheet.sound.family.title} in "
-                 f"{sheet.file.container}"),
-            Cell(f"{short_time(self._seconds(letter))}{self._of_ranges(letter)}"),
-            Cell(f"{self.expectations.size_mb(letter):.0f} MB{time}", tip=f"Expected {how}"),
+            Cell("", tip=tr("Make this version"), tick=letter not in self.off),
+            of_shape(letter, sheet),
+            Cell(version.name, tip=tr("What you call it: double-click to write"), editable=True),
+            of_sheet(sheet),
+            Cell(f"{short_time(self._seconds(letter))}{of_ranges(version)}"),
+            Cell(f"{self.expectations.size_mb(letter):.0f} MB{time}", tip=how),
             Cell(notes, theme.BAD if stops else theme.QUIET if mine else theme.GOOD))
-
-    def _of_ranges(self, letter: str) -> str:
-        count = len(self._session.project.version(letter).ranges)
-        return f" in {count}" if count > 1 else " own" if count else ""
 
     def _chosen(self) -> str:
         """The letter of the chosen row, else of the version chosen elsewhere."""
@@ -289,7 +288,8 @@ class Versions(QWidget):
         if index > 0:
             letter, then = self._chosen(), self._listed(index)
             now = self._session.sheet(letter)
-            dialog = Differences(now, then, self, f"Give version {letter} to {then.title}")
+            dialog = Differences(now, then, self, tr("Give version {letter} to {title}",
+                                                     letter=letter, title=then.title))
             dialog.accepted.connect(lambda: self._edits.give(letter, then))
             dialog.open()
 

@@ -26,6 +26,7 @@ from caracal.core.batch.job import State
 from caracal.core.batch.report import write_report
 from caracal.core.batch.watching import unwatch, watch, watched
 from caracal.core.errors import CaracalError
+from caracal.core.translation import tr
 from caracal.ui.batch.cluster_dialog import ClusterDialog
 from caracal.ui.batch.controller import BatchController
 from caracal.ui.batch.hand_over_worker import HandOverWorker
@@ -57,32 +58,33 @@ class Batch(QWidget):
 
     def _build(self) -> None:
         self._where = Elided()
-        choose = QPushButton("Choose folder…")
-        choose.setToolTip("Where the files go")
+        choose = QPushButton(tr("Choose folder…"))
+        choose.setToolTip(tr("Where the files go"))
         choose.clicked.connect(self._choose)
-        self.replace = QCheckBox("Replace same names")
-        self.replace.setToolTip("Replace files of the same name; else new ones are numbered")
+        self.replace = QCheckBox(tr("Replace same names"))
+        self.replace.setToolTip(tr("Replace files of the same name; else new ones are numbered"))
         self.replace.toggled.connect(self._set_replace)
-        self.review = QCheckBox("Review copies")
-        self.review.setToolTip("With the destination's zones in the picture, to show to a client")
+        self.review = QCheckBox(tr("Review copies"))
+        self.review.setToolTip(tr("With the destination's zones in the picture, to show to a "
+                                  "client"))
         self.review.toggled.connect(self._set_review)
-        self.hand_over = QPushButton("Hand over")
-        self.hand_over.setToolTip("A report, or a bundle with checksums, of all that is done")
+        self.hand_over = QPushButton(tr("Hand over"))
+        self.hand_over.setToolTip(tr("A report, or a bundle with checksums, of all that is done"))
         menu = QMenu(self.hand_over)
-        menu.addAction("Report…", self.report)
-        menu.addAction("Bundle…", self.ask_bundle)
+        menu.addAction(tr("Report…"), self.report)
+        menu.addAction(tr("Bundle…"), self.ask_bundle)
         self.hand_over.setMenu(menu)
-        self.watch = QPushButton("Watch a folder…")
-        self.watch.setToolTip("Every new film in it gets the ticked spec sheets' versions")
+        self.watch = QPushButton(tr("Watch a folder…"))
+        self.watch.setToolTip(tr("Every new film in it gets the ticked spec sheets' versions"))
         self.watch.clicked.connect(self._watch)
-        self.start_button = QPushButton("Make versions")
+        self.start_button = QPushButton(tr("Make versions"))
         self.start_button.setObjectName("main")
-        self.start_button.setToolTip("Put every ticked version onto the list and make it "
-                                     "(Ctrl+Return)")
+        self.start_button.setToolTip(tr("Put every ticked version onto the list and make it "
+                                        "(Ctrl+Return)"))
         self.start_button.clicked.connect(self.start)
         top = QHBoxLayout()
         top.setSpacing(8)
-        top.addWidget(QLabel("Folder"))
+        top.addWidget(QLabel(tr("Folder")))
         top.addWidget(self._where, 1)
         for button in (choose, self.replace, self.review, self.watch, self.hand_over,
                     self.start_button):
@@ -130,9 +132,9 @@ class Batch(QWidget):
         self._where.setText(str(self.folder))
         self.versions.sync()
         kept = watched(self.working.jobs)
-        self.watch.setText("Watch a folder…" if kept is None else "Watching: stop")
+        self.watch.setText(tr("Watch a folder…") if kept is None else tr("Watching: stop"))
         if kept is not None:
-            self.watch.setToolTip(f"{kept.folder} is watched. Click to end that.")
+            self.watch.setToolTip(tr("{folder} is watched. Click to end that.", folder=kept.folder))
 
     def _changed(self) -> None:
         chosen = self.lines.chosen()
@@ -143,7 +145,7 @@ class Batch(QWidget):
         """Put the ticked versions onto the list; what cannot be made is said instead."""
         letters = self.versions.wanted_letters()
         if not letters:
-            self._session.said.emit("Tick at least one version.")
+            self._session.said.emit(tr("Tick at least one version."))
             return
         self.versions.sync()
         stopping = [concern for concern in self.versions.concerns if concern.stops]
@@ -177,10 +179,12 @@ class Batch(QWidget):
         self._changed()
         states = [item.state for item in self.working.items]
         done, failed = states.count(State.DONE), states.count(State.FAILED)
-        self._session.said.emit(f"The batch is over: {done} done, {failed} failed.")
+        self._session.said.emit(tr("The batch is over: {done} done, {failed} failed.", done=done,
+                                   failed=failed))
 
     def _choose(self) -> None:
-        chosen = QFileDialog.getExistingDirectory(self, "Folder for the versions", str(self.folder))
+        chosen = QFileDialog.getExistingDirectory(self, tr("Folder for the versions"),
+                                                  str(self.folder))
         if chosen:
             self.folder = Path(chosen)
 
@@ -195,11 +199,11 @@ class Batch(QWidget):
     def report(self) -> None:
         """Write the report of the list into the folder."""
         items, folder = self.working.items, self.folder / "report"
-        self.handing.do("The report is", lambda: write_report(items, folder)[0])
+        self.handing.do(tr("The report is"), lambda: write_report(items, folder)[0])
 
     def ask_bundle(self) -> None:
         """Ask for a folder and hand over all that is done."""
-        chosen = QFileDialog.getSaveFileName(self, "Name of the bundle's folder",
+        chosen = QFileDialog.getSaveFileName(self, tr("Name of the bundle's folder"),
                                              str(self.folder / "bundle"))[0]
         if chosen:
             self.bundle_to(Path(chosen))
@@ -207,15 +211,16 @@ class Batch(QWidget):
     def bundle_to(self, folder: Path) -> None:
         """Hand over all that is done."""
         items = self.working.items
-        self.handing.do("The bundle is", lambda: make_bundle(items, folder))
+        self.handing.do(tr("The bundle is"), lambda: make_bundle(items, folder))
 
     def ask_cluster(self) -> None:
         """Ask for the Dask cluster that the batch runs on; none: this machine."""
         dialog = ClusterDialog(self.working.jobs.setting(CLUSTER, Cluster), self)
         if dialog.exec():
             self.working.jobs.set(CLUSTER, dialog.cluster)
-            where = dialog.cluster.address if dialog.cluster else "this machine"
-            self._session.said.emit(f"From the next film on, the batch runs on {where}.")
+            where = dialog.cluster.address if dialog.cluster else tr("this machine")
+            self._session.said.emit(tr("From the next film on, the batch runs on {where}.",
+                                       where=where))
 
     def _watch(self) -> None:
         jobs = self.working.jobs
@@ -223,7 +228,7 @@ class Batch(QWidget):
             unwatch(jobs)
             self.sync()
             return
-        chosen = QFileDialog.getExistingDirectory(self, "Folder to watch for films")
+        chosen = QFileDialog.getExistingDirectory(self, tr("Folder to watch for films"))
         if chosen:
             self.watch_folder(Path(chosen))
 

@@ -8,7 +8,6 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidg
 from caracal.core.analysis.setups import similar_shots
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.kinds import KINDS
-from caracal.core.plurals import counted
 from caracal.core.project.edits import (
     automatic_again,
     copied,
@@ -20,6 +19,7 @@ from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
 from caracal.core.project.order import Filter, Order
+from caracal.core.translation import counted, tr
 from caracal.ui import theme
 from caracal.ui.board.cell_cursor import Cell
 from caracal.ui.session import Session
@@ -38,36 +38,39 @@ class BoardBar(QWidget):
         self._session = session
         self._cells: tuple[Cell, ...] = ()
         self.order, self.only = QComboBox(), QComboBox()
-        self.order.addItems([order.value.capitalize() for order in Order])
-        self.only.addItems([kind.value.capitalize() for kind in Filter])
-        self.order.setToolTip("How the rows are sorted")
-        self.only.setToolTip("Which rows are shown")
+        self.order.addItems([tr(order.value).capitalize() for order in Order])
+        self.only.addItems([tr(kind.value).capitalize() for kind in Filter])
+        self.order.setToolTip(tr("How the rows are sorted"))
+        self.only.setToolTip(tr("Which rows are shown"))
         for box in (self.order, self.only):
             box.currentIndexChanged.connect(lambda _: self.arranged.emit())
         self._count = QLabel()
         self.manner, self.zoom = QComboBox(), QComboBox()
-        self.manner.addItems(["Manner…", *(manner.value.capitalize() for manner in Manner
+        self.manner.addItems([tr("Manner…"), *(tr(manner.value).capitalize() for manner in Manner
                                            if manner is not Manner.BY_HAND)])
-        self.manner.setToolTip("Set the manner of all selected cells")
+        self.manner.setToolTip(tr("Set the manner of all selected cells"))
         self.manner.activated.connect(self._set_manner)
-        self.zoom.addItems(["Zoom…", "Auto zoom", *(f"{value:.2f} ×" for value in ZOOMS)])
-        self.zoom.setToolTip("Set the zoom of all selected cells; auto zoom: the window may come "
-                             "closer by itself")
+        self.zoom.addItems([tr("Zoom…"), tr("Auto zoom"), *(f"{value:.2f} ×" for value in ZOOMS)])
+        self.zoom.setToolTip(tr("Set the zoom of all selected cells; auto zoom: the window may "
+                                "come closer by itself"))
         self.zoom.activated.connect(self._set_zoom)
         self.layouts = QComboBox()
-        self.layouts.addItems(["Layout…", *(kind.name.capitalize() for kind in KINDS)])
+        self.layouts.addItems([tr("Layout…"), *(tr(kind.name).capitalize() for kind in KINDS)])
         self.layouts.setFixedWidth(theme.scaled(88))
         self.layouts.view().setMinimumWidth(140)
-        self.layouts.setToolTip("Lay all selected cells out so")
+        self.layouts.setToolTip(tr("Lay all selected cells out so"))
         self.layouts.activated.connect(self._set_layout)
-        self.lead = self._button("Same lead", "Let the person who leads the first selected shot "
-                                 "lead in all selected shots where the person is seen", self._lead)
-        self.similar = self._button("Similar too", "Select the same version in all shots of the "
-                                    "same set-up, too", self._similar)
-        self.copy = self._button("Copy framing", "Give the manner, zoom, finish and layout of the "
-                                 "first selected cell to all the others", self._copy)
-        self.reset = self._button("Back to automatic", "Forget everything decided for the "
-                                  "selected cells", self._reset)
+        self.lead = self._button(tr("Same lead"),
+                                 tr("Let the person who leads the first selected shot lead in all "
+                                    "selected shots where the person is seen"), self._lead)
+        self.similar = self._button(tr("Similar too"), tr("Select the same version in all shots of "
+                                                          "the same set-up, too"), self._similar)
+        self.copy = self._button(tr("Copy framing"),
+                                 tr("Give the manner, zoom, finish and layout of the first "
+                                    "selected cell to all the others"), self._copy)
+        self.reset = self._button(tr("Back to automatic"),
+                                  tr("Forget everything decided for the selected cells"),
+                                  self._reset)
         self._lay_out()
         session.solutions_changed.connect(self.sync)
         self.select(())
@@ -86,7 +89,7 @@ class BoardBar(QWidget):
         row.setSpacing(8)
         row.addWidget(self.order)
         row.addWidget(self.only)
-        self.hint = QLabel("Click a cell; Ctrl or Shift for more. Ctrl and wheel: larger.")
+        self.hint = QLabel(tr("Click a cell; Ctrl or Shift for more. Ctrl and wheel: larger."))
         self.hint.setObjectName("quiet")
         row.addSpacing(8)
         row.addWidget(self.hint)
@@ -115,7 +118,7 @@ class BoardBar(QWidget):
         for action in self._actions:
             action.setVisible(bool(self._cells))
         self.hint.setVisible(not self._cells)
-        self._count.setText(counted(len(self._cells), "cell"))
+        self._count.setText(counted(len(self._cells), "{count} cell", "{count} cells"))
         many = len(self._cells) > 1
         self.copy.setEnabled(many)
         self.lead.setEnabled(many and self._leading() is not None)
@@ -128,7 +131,8 @@ class BoardBar(QWidget):
         project = self._session.project
         for letter, shot in self._cells:
             project = with_manner(project, letter, shot, manner)
-        self._session.edit(project, f"{manner.value.capitalize()} in {self._where()}.")
+        self._session.edit(project, tr("{manner} in {where}.", manner=tr(manner.value).capitalize(),
+                                       where=self._where()))
 
     def _set_zoom(self, index: int) -> None:
         self.zoom.setCurrentIndex(0)
@@ -138,7 +142,8 @@ class BoardBar(QWidget):
         for letter, shot in self._cells:
             project = with_zoom(project, letter, shot, zoom)
         words = "free" if zoom is None else f"{zoom:.2f}"
-        self._session.edit(project, f"Zoom {words} in {self._where()}.")
+        self._session.edit(project,
+                           tr("Zoom {words} in {where}.", words=words, where=self._where()))
 
     def _set_layout(self, index: int) -> None:
         self.layouts.setCurrentIndex(0)
@@ -148,7 +153,8 @@ class BoardBar(QWidget):
         for letter, shot in self._cells:
             layout = kind.make(self._session.sheet(letter).frame)
             project = with_layout(project, letter, shot, layout)
-        self._session.edit(project, f"{kind.name.capitalize()} in {self._where()}.")
+        self._session.edit(project, tr("{name} in {where}.", name=tr(kind.name).capitalize(),
+                                       where=self._where()))
 
     def _leading(self) -> int | None:
         """The person of the film who leads the first selected cell."""
@@ -168,11 +174,13 @@ class BoardBar(QWidget):
             if subject is not None:
                 project = with_lead(project, shot, subject)
                 count += 1
-        self._session.edit(project, f"The same person leads in {counted(count, 'shot')}.")
+        self._session.edit(project, tr("The same person leads in {shots}.",
+                                       shots=counted(count, "{count} shot", "{count} shots")))
 
     def _copy(self) -> None:
         project = copied(self._session.project, self._cells[0], self._cells[1:])
-        self._session.edit(project, f"Framing copied to {len(self._cells) - 1} cells.")
+        self._session.edit(project,
+                           tr("Framing copied to {count} cells.", count=len(self._cells) - 1))
 
     def _similar(self) -> None:
         analysis = self._session.analysis
@@ -180,14 +188,14 @@ class BoardBar(QWidget):
                 for other in similar_shots(analysis, shot)]
         cells = tuple(dict.fromkeys((*self._cells, *more)))
         if len(cells) == len(self._cells):
-            self._session.said.emit("No other shot has this set-up.")
+            self._session.said.emit(tr("No other shot has this set-up."))
         self.wanted.emit(cells)
 
     def _reset(self) -> None:
         project = self._session.project
         for letter, shot in self._cells:
             project = automatic_again(project, letter, shot)
-        self._session.edit(project, f"Automatic again in {self._where()}.")
+        self._session.edit(project, tr("Automatic again in {where}.", where=self._where()))
 
     def _where(self) -> str:
-        return counted(len(self._cells), "cell")
+        return counted(len(self._cells), "{count} cell", "{count} cells")

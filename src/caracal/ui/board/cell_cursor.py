@@ -11,6 +11,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QAccessible, QAccessibleEvent, QColor, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.session import Session
 
@@ -27,9 +28,10 @@ MODIFIERS = (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModif
 def words_of_cell(session: Session, cell: Cell, chosen: bool) -> str:
     """What is told of a cell to those who cannot see it."""
     letter, shot = cell
-    flags = ", ".join(flag.kind.value for flag in session.told(letter, shot).flags)
-    parts = [f"Shot {shot + 1}", letter, f"flagged: {flags}" if flags else "nothing flagged"]
-    return ", ".join([*parts, "chosen"] if chosen else parts)
+    flags = ", ".join(tr(flag.kind.value) for flag in session.told(letter, shot).flags)
+    parts = [tr("Shot {shot}", shot=shot + 1), letter,
+             tr("flagged: {flags}", flags=flags) if flags else tr("nothing flagged")]
+    return ", ".join([*parts, tr("chosen")] if chosen else parts)
 
 
 class CellGrid(Protocol):

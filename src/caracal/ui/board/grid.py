@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from caracal.core.project.order import Filter, Order, arranged
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.board.cell_cursor import Cell, CellCursor
 from caracal.ui.board.cell_size import ROWS, Columns, laid_out, next_rows
@@ -52,7 +53,7 @@ class Grid(QAbstractScrollArea):
         self._cells: tuple[Cell, ...] = ()
         self.cursor_cell = CellCursor(self, self, session)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys to the film
-        self.setAccessibleName("Board")
+        self.setAccessibleName(tr("Board"))
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.viewport().setMouseTracking(True)
@@ -305,7 +306,7 @@ class Grid(QAbstractScrollArea):
             p.setPen(QColor(theme.QUIET))
             p.setFont(theme.ui_font(15))
             p.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter,
-                       f"No shot is here: {self._how[1]}. Nothing to look after.")
+                       tr("No shot is here: {how}. Nothing to look after.", how=self._how[1]))
         head = QRect(0, 0, self.viewport().width(), HEAD - HEAD_GAP)
         if event.region().intersects(head):
             paint_head(p, self.session, self._columns(), self.viewport().width())

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
 
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.board.rows import GAP, about_wide
 from caracal.ui.picture_paint import letter_badge
@@ -26,11 +27,11 @@ def paint_head(
     p.setPen(QColor(theme.QUIET))
     p.setFont(theme.ui_font(12))
     line = Qt.AlignmentFlag.AlignVCenter
-    words = p.fontMetrics().elidedText("Shot, and why its window rests or moves",
+    words = p.fontMetrics().elidedText(tr("Shot, and why its window rests or moves"),
                                        Qt.TextElideMode.ElideRight, about_wide() - GAP // 2)
     p.drawText(QRectF(GAP, 0, about_wide(), high), line, words)
     left, wide = columns[0]
-    p.drawText(QRectF(left, 0, wide, high), line, "Master")
+    p.drawText(QRectF(left, 0, wide, high), line, tr("Master"))
     for i, version in enumerate(session.project.versions):
         left, _ = columns[i + 1]
         letter_badge(p, left, 7, version.letter, i)

@@ -11,7 +11,9 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.path import ShotPath
+from caracal.core.layout.kinds import name_of
 from caracal.core.time import timecode
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.layer import Same
 from caracal.ui.picture_paint import canvas_of, paint_picture
@@ -224,7 +226,7 @@ def _about(p: QPainter, session: Session, shot: int, area: QRectF) -> None:
     p.drawText(QRectF(area.left(), area.top() - 4, 50, 28), 0, f"{shot + 1}")
     p.setFont(theme.ui_font(12))
     p.setPen(QColor(theme.QUIET))
-    length = f"{found.frames / session.rate:.1f} s, {found.transition_in}"
+    length = f"{found.frames / session.rate:.1f} s, {tr(found.transition_in)}"
     p.drawText(QRectF(area.left() + 40, area.top() - 1, 190, 18), 0,
                f"{timecode(found.start, rate)}   {length}")
     p.setPen(QColor(theme.WORDS))
@@ -250,30 +252,31 @@ def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) 
         p.setFont(theme.ui_font(12))
         p.setPen(QColor(theme.QUIET))
         p.drawText(QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18),
-                   Qt.AlignmentFlag.AlignVCenter, "goes on")
+                   Qt.AlignmentFlag.AlignVCenter, tr("goes on"))
         return
     if flags:
         p.setBrush(QColor(theme.BAD))
         p.drawPolygon(QPolygonF([QPointF(x - 5, y + 4), QPointF(x + 5, y + 4),
                                  QPointF(x, y - 5)]))
-        word, tint = str(flags[0].kind), theme.BAD
+        word, tint = tr(flags[0].kind), theme.BAD
     elif session.project.choice(letter, shot).touched:
         p.setBrush(QColor(theme.ACCENT))
         p.drawRect(QRectF(x - 4, y - 4, 8, 8))
-        word, tint = "touched", theme.ACCENT
+        word, tint = tr("touched"), theme.ACCENT
     else:
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QPen(QColor(theme.QUIET), 1.6))
         p.drawEllipse(QPointF(x, y), 3.6, 3.6)
-        word, tint = "auto", theme.QUIET
+        word, tint = tr("auto"), theme.QUIET
     layout = session.project.choice(letter, shot).layout
-    manner = session.path(letter, shot).manner if layout.cropped else layout.kind
+    manner = (tr(session.path(letter, shot).manner) if layout.cropped
+              else name_of(layout))
     p.setPen(QColor(tint))
     p.setFont(theme.ui_font(12))
     words = f"{word} · {manner}" if rect.width() > 110 else word
     offered = session.told(letter, shot).offered
     if offered is not None:
-        words = f"{word} · try {offered.name}"
+        words = tr("{word} · try {name}", word=word, name=tr(offered.name))
     room = QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18)
     p.drawText(room, Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(
         words, Qt.TextElideMode.ElideRight, round(room.width())))

@@ -12,6 +12,7 @@ from caracal.core.layout.overlay import presence
 from caracal.core.layout.pane_contents import as_chosen
 from caracal.core.project.edits import with_layout
 from caracal.core.project.overlay_edits import with_overlay_changed
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.canvases.overlay_handles import OverlayHold, dragged_overlay, overlay_at
 from caracal.ui.canvases.pane_handles import (
@@ -42,17 +43,17 @@ class Canvases(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setAccessibleName("Canvases of all versions")
+        self.setAccessibleName(tr("Canvases of all versions"))
         self.session = session
         self.setMinimumWidth(360)
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
-        self.setToolTip("Click a canvas to work on that version. Drag what lies over the picture, "
-                        "or its corner, or where two panes meet; Alt: without snapping. "
-                        "Double-click a pane to set its own window; with Ctrl, drag a side "
-                        "of a whole picture to cut it off.")
+        self.setToolTip(tr("Click a canvas to work on that version. Drag what lies over the "
+                           "picture, or its corner, or where two panes meet; Alt: without "
+                           "snapping. Double-click a pane to set its own window; with Ctrl, drag a "
+                           "side of a whole picture to cut it off."))
         self.setMouseTracking(True)
         self._hold: Hold | OverlayHold | None = None  # what is dragged
         self._guides: tuple[tuple[int, float], ...] = ()
@@ -183,13 +184,13 @@ class Canvases(QWidget):
             region, self._guides = dragged_overlay(hold, *how)
             session.edit(
                 with_overlay_changed(session.project, hold.letter, hold.number, region=region),
-                f"Overlay of {hold.letter} moved by hand.",
+                tr("Overlay of {letter} moved by hand.", letter=hold.letter),
                 ("overlay", hold.letter, hold.number, self._presses), held=True)
             return
         made = dragged(hold, *how)
         self._guides = made.guides
         session.edit(with_layout(session.project, hold.letter, session.shot, made.layout),
-                     f"Pane of {hold.letter} moved by hand.",
+                     tr("Pane of {letter} moved by hand.", letter=hold.letter),
                      ("pane", hold.letter, session.shot, self._presses), held=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:

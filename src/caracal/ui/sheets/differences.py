@@ -13,6 +13,7 @@ from PySide6.QtWidgets import (
 
 from caracal.core.specs.fields import differences
 from caracal.core.specs.sheet import SpecSheet
+from caracal.core.translation import tr
 from caracal.ui.tables import Cell, Rows, table
 
 
@@ -22,23 +23,25 @@ class Differences(QDialog):
     def __init__(self, sheet: SpecSheet, other: SpecSheet, parent: QWidget,
                  action: str | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Compare spec sheets")
+        self.setWindowTitle(tr("Compare spec sheets"))
         self.setObjectName("ground")
         found = differences(sheet, other)
-        head = QLabel(f"{len(found)} differences between {sheet.title} and {other.title}."
-                      if found else f"{sheet.title} and {other.title} ask for the same.")
+        head = QLabel(tr("{count} differences between {title} and {title_2}.", count=len(found),
+                         title=sheet.title, title_2=other.title)
+                      if found else tr("{title} and {title_2} ask for the same.", title=sheet.title,
+                                       title_2=other.title))
         head.setObjectName("head")
         rows = Rows(("", sheet.title, other.title))
         rows.show(tuple((Cell(field.replace("_", " ").replace(".", ", ")), Cell(mine),
                          Cell(theirs)) for field, mine, theirs in found))
-        shown = table(rows, 2, 26, name="Differences")
+        shown = table(rows, 2, 26, name=tr("Differences"))
         shown.horizontalHeader().setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
         self._rows = rows
         buttons = QDialogButtonBox()
         if action:
             go = buttons.addButton(action, QDialogButtonBox.ButtonRole.AcceptRole)
             go.setObjectName("main")
-        buttons.addButton("Close", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.addButton(tr("Close"), QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)
         column = QVBoxLayout(self)

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from caracal.core.specs.sheet import SpecSheet, Zone
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.zones import ZonesLook, paint_zones, rect_of
 
@@ -42,7 +43,7 @@ class Drawing(QWidget):
         self._held: tuple[Handle, QPointF, Zone] | None = None
         self.setMinimumSize(260, 320)
         self.setMouseTracking(True)
-        self.setToolTip("Drag a zone, or one of its edges")
+        self.setToolTip(tr("Drag a zone, or one of its edges"))
 
     def show_sheet(self, sheet: SpecSheet) -> None:
         """Draw ``sheet``."""

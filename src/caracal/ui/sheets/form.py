@@ -20,6 +20,7 @@ from caracal.core.errors import CaracalError, InputError
 from caracal.core.specs.codecs import MUXERS, SOUND, VIDEO
 from caracal.core.specs.fields import value_of, with_value
 from caracal.core.specs.sheet import Beyond, CaptionFormat, Captions, Index, RateChange, SpecSheet
+from caracal.core.translation import tr
 
 Choices = Callable[[SpecSheet], tuple[str, ...]]
 
@@ -41,65 +42,76 @@ def _of(*words: str) -> Choices:
 
 
 GROUPS: dict[str, tuple[Field, ...]] = {
-    "Sheet": (
-        Field("name", "Name", "What commands and names of files call it"),
-        Field("title", "Title", "What the window calls it"),
-        Field("source", "Source", "Where the rules were read"),
-        Field("checked", "Checked", "The day they were read, YYYY-MM-DD: after 180 days somebody "
-              "is reminded"),
+    tr("Sheet"): (
+        Field("name", tr("Name"), tr("What commands and names of files call it")),
+        Field("title", tr("Title"), tr("What the window calls it")),
+        Field("source", tr("Source"), tr("Where the rules were read")),
+        Field("checked", tr("Checked"),
+              tr("The day they were read, YYYY-MM-DD: after 180 days somebody is reminded")),
     ),
-    "Canvas and time": (
-        Field("canvas", "Canvas", "Width and height, such as 1080 1920", "numbers", "pixels"),
-        Field("as_made", "Any canvas", "It takes versions with the canvas they have", "tick"),
-        Field("duration.least_s", "At least", "Shorter versions are refused", "number", "s"),
-        Field("duration.most_s", "At most", "Longer versions: see below", "number", "s"),
-        Field("duration.beyond", "If longer", "Refuse it, trim it at a pause, or cut it into parts "
-              "in pauses", "choice", choices=_of(*Beyond)),
-        Field("rates.least", "Slowest rate", "Frames a second", "number", "fps"),
-        Field("rates.most", "Quickest rate", "Frames a second", "number", "fps"),
-        Field("rates.only", "Only these", "Rates one by one, such as 25 30; none: all between",
-              "numbers", "fps"),
-        Field("rates.change", "Other rates", "Refuse the film, drop and double pictures, or mix "
-              "them", "choice", choices=_of(*RateChange)),
+    tr("Canvas and time"): (
+        Field("canvas", tr("Canvas"), tr("Width and height, such as 1080 1920"), "numbers",
+              tr("pixels")),
+        Field("as_made", tr("Any canvas"), tr("It takes versions with the canvas they have"),
+              "tick"),
+        Field("duration.least_s", tr("At least"), tr("Shorter versions are refused"), "number",
+              "s"),
+        Field("duration.most_s", tr("At most"), tr("Longer versions: see below"), "number", "s"),
+        Field("duration.beyond", tr("If longer"),
+              tr("Refuse it, trim it at a pause, or cut it into parts in pauses"), "choice",
+              choices=_of(*Beyond)),
+        Field("rates.least", tr("Slowest rate"), tr("Frames a second"), "number", "fps"),
+        Field("rates.most", tr("Quickest rate"), tr("Frames a second"), "number", "fps"),
+        Field("rates.only", tr("Only these"),
+              tr("Rates one by one, such as 25 30; none: all between"), "numbers", "fps"),
+        Field("rates.change", tr("Other rates"),
+              tr("Refuse the film, drop and double pictures, or mix them"), "choice",
+              choices=_of(*RateChange)),
     ),
-    "Picture": (
-        Field("video.codec", "Codec", "How pictures are encoded", "choice", choices=_of(*VIDEO)),
-        Field("video.profile", "Profile", "What a player must know", "choice",
+    tr("Picture"): (
+        Field("video.codec", tr("Codec"), tr("How pictures are encoded"), "choice",
+              choices=_of(*VIDEO)),
+        Field("video.profile", tr("Profile"), tr("What a player must know"), "choice",
               choices=lambda sheet: tuple(sheet.video.family.profiles)),
-        Field("video.pixel_format", "Pixels", "Bits and colour samples", "choice",
+        Field("video.pixel_format", tr("Pixels"), tr("Bits and colour samples"), "choice",
               choices=lambda sheet: sheet.video.family.pixel_formats),
-        Field("video.bitrate_kbps", "Bitrate", "To aim at", "maybe whole", "kb/s"),
-        Field("video.quick_kbps", "Above 30 fps", "The bitrate to aim at there; none: the same",
+        Field("video.bitrate_kbps", tr("Bitrate"), tr("To aim at"), "maybe whole", "kb/s"),
+        Field("video.quick_kbps", tr("Above 30 fps"),
+              tr("The bitrate to aim at there; none: the same"), "maybe whole", "kb/s"),
+        Field("video.largest_kbps", tr("Largest"), tr("Never more, given the buffer"),
               "maybe whole", "kb/s"),
-        Field("video.largest_kbps", "Largest", "Never more, given the buffer", "maybe whole",
-              "kb/s"),
-        Field("video.buffer_kb", "Buffer", "What a player holds", "maybe whole", "kb"),
-        Field("video.quality", "Quality", "Constant quality on the encoder's scale, lower is "
-              "better, in place of the bitrate; none: the bitrate", "maybe number"),
-        Field("video.passes", "Passes", "1, or 2: bits are spread over the whole file", "whole"),
-        Field("video.gop_s", "GOP", "At most, between pictures that stand alone", "number", "s"),
+        Field("video.buffer_kb", tr("Buffer"), tr("What a player holds"), "maybe whole", "kb"),
+        Field("video.quality", tr("Quality"),
+              tr("Constant quality on the encoder's scale, lower is better, in place of the "
+                 "bitrate; none: the bitrate"), "maybe number"),
+        Field("video.passes", tr("Passes"), tr("1, or 2: bits are spread over the whole file"),
+              "whole"),
+        Field("video.gop_s", "GOP", tr("At most, between pictures that stand alone"), "number",
+              "s"),
     ),
-    "Sound": (
-        Field("sound.codec", "Codec", "How sound is encoded", "choice", choices=_of(*SOUND)),
-        Field("sound.bitrate_kbps", "Bitrate", "Of the sound", "whole", "kb/s"),
-        Field("sound.rate_hz", "Rate", "Samples a second", "whole", "Hz"),
-        Field("sound.channels", "Channels", "1 is mono, 2 stereo", "whole"),
-        Field("sound.loudness_lufs", "Loudness", "ITU-R BS.1770; none: as it is", "maybe number",
-              "LUFS"),
-        Field("sound.true_peak_dbtp", "True peak", "At most", "number", "dBTP"),
-        Field("sound.silent_track", "Silent track", "For a film without sound", "tick"),
+    tr("Sound"): (
+        Field("sound.codec", tr("Codec"), tr("How sound is encoded"), "choice",
+              choices=_of(*SOUND)),
+        Field("sound.bitrate_kbps", tr("Bitrate"), tr("Of the sound"), "whole", "kb/s"),
+        Field("sound.rate_hz", tr("Rate"), tr("Samples a second"), "whole", "Hz"),
+        Field("sound.channels", tr("Channels"), tr("1 is mono, 2 stereo"), "whole"),
+        Field("sound.loudness_lufs", tr("Loudness"), tr("ITU-R BS.1770; none: as it is"),
+              "maybe number", "LUFS"),
+        Field("sound.true_peak_dbtp", tr("True peak"), tr("At most"), "number", "dBTP"),
+        Field("sound.silent_track", tr("Silent track"), tr("For a film without sound"), "tick"),
     ),
-    "File": (
-        Field("file.container", "Container", "The kind of file", "choice", choices=_of(*MUXERS)),
-        Field("file.index", "Index", "In front, so that it plays while it loads", "choice",
+    tr("File"): (
+        Field("file.container", tr("Container"), tr("The kind of file"), "choice",
+              choices=_of(*MUXERS)),
+        Field("file.index", tr("Index"), tr("In front, so that it plays while it loads"), "choice",
               choices=_of(*Index)),
-        Field("file.most_mb", "Size at most", "In 10^6 bytes", "number", "MB"),
-        Field("captions", "Captions", "In the picture, in a file beside it, or both", "choice",
-              choices=_of(*Captions)),
-        Field("captions_as", "As", "What captions in a file beside it are written as", "choice",
-              choices=_of(*CaptionFormat)),
-        Field("file.names", "Names", "Of {film} {version} {shape} {sheet} {part} {date} {time} "
-              "{resolution}"),
+        Field("file.most_mb", tr("Size at most"), tr("In 10^6 bytes"), "number", "MB"),
+        Field("captions", tr("Captions"), tr("In the picture, in a file beside it, or both"),
+              "choice", choices=_of(*Captions)),
+        Field("captions_as", tr("As"), tr("What captions in a file beside it are written as"),
+              "choice", choices=_of(*CaptionFormat)),
+        Field("file.names", tr("Names"),
+              tr("Of {film} {version} {shape} {sheet} {part} {date} {time} {resolution}")),
     ),
 }
 
@@ -149,7 +161,7 @@ class Form(QWidget):
             return tick
         if field.kind == "choice":
             box = QComboBox()
-            box.textActivated.connect(lambda text: self._take(field, text))
+            box.activated.connect(lambda at: self._take(field, box.itemData(at)))
             return box
         line = QLineEdit()
         line.editingFinished.connect(lambda: self._written(field, line))
@@ -170,8 +182,9 @@ class Form(QWidget):
             elif isinstance(made, QComboBox):
                 assert field.choices is not None and self.sheet is not None
                 made.clear()
-                made.addItems([str(choice) for choice in field.choices(self.sheet)])
-                made.setCurrentText(str(value))
+                for choice in map(str, field.choices(self.sheet)):
+                    made.addItem(tr(choice), choice)
+                made.setCurrentIndex(made.findData(str(value)))
             elif isinstance(made, QLineEdit):
                 made.setText(_written(value))
                 made.setCursorPosition(0)
@@ -182,7 +195,8 @@ class Form(QWidget):
         try:
             value = _read(field, line.text().strip())
         except ValueError:
-            self.refused.emit(f"{field.words}: “{line.text()}” is no number.")
+            self.refused.emit(tr("{words}: “{text}” is no number.", words=field.words,
+                                 text=line.text()))
             self._show(field, value_of(self.sheet, field.name))
             return
         self._take(field, value)
@@ -218,7 +232,8 @@ def _read(field: Field, text: str) -> Any:
         made = tuple(float(name) for name in text.replace("×", " ").replace(",", " ").split())
         if field.name == "canvas":
             if len(made) != 2:
-                raise InputError("A canvas has a width and a height.", remedy="Write two numbers.")
+                raise InputError(tr("A canvas has a width and a height."),
+                                 remedy=tr("Write two numbers."))
             return tuple(int(value) for value in made)
         return made
     return text

@@ -16,7 +16,6 @@ from PySide6.QtWidgets import (
     QInputDialog,
     QLabel,
     QLineEdit,
-    QMessageBox,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -36,6 +35,8 @@ from caracal.core.specs.shelf import (
     remove_own,
     write_sheet,
 )
+from caracal.core.translation import tr
+from caracal.ui.questions import about_changes
 from caracal.ui.sheets.differences import Differences
 from caracal.ui.sheets.drawing import Drawing, with_zone, zones_in
 from caracal.ui.sheets.form import Form
@@ -43,10 +44,10 @@ from caracal.ui.sheets.zone_numbers import ZoneNumbers
 from caracal.ui.tame import tame
 
 NEW_ZONES = {
-    "Cover": ("covers", Zone("cover", 0.0, 0.85, 1.0, 0.15)),
-    "Clear area": ("clear", Zone("clear area", 0.0, 0.2, 0.88, 0.6)),
-    "Thumbnail cut": ("thumbnail_cut", Zone("thumbnail cut", 0.0, 0.25, 1.0, 0.5)),
-    "Edge trim": ("edge_trim", Zone("edge trim", 0.1, 0.0, 0.8, 1.0)),
+    tr("Cover"): ("covers", Zone(tr("cover"), 0.0, 0.85, 1.0, 0.15)),
+    tr("Clear area"): ("clear", Zone(tr("clear area"), 0.0, 0.2, 0.88, 0.6)),
+    tr("Thumbnail cut"): ("thumbnail_cut", Zone(tr("thumbnail cut"), 0.0, 0.25, 1.0, 0.5)),
+    tr("Edge trim"): ("edge_trim", Zone(tr("edge trim"), 0.1, 0.0, 0.8, 1.0)),
 }
 
 
@@ -57,7 +58,7 @@ class SheetWindow(QDialog):
 
     def __init__(self, name: str | None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Spec sheets")
+        self.setWindowTitle(tr("Spec sheets"))
         self.setObjectName("ground")
         self.sheets, broken = all_sheets()
         self.sheet = self.sheets.get(base_name(name or "")) or next(iter(self.sheets.values()))
@@ -79,16 +80,16 @@ class SheetWindow(QDialog):
 
     def _build(self) -> None:
         top = QHBoxLayout()
-        self.choose.setToolTip("The sheet to look at; yours have a star")
+        self.choose.setToolTip(tr("The sheet to look at; yours have a star"))
         self.choose.setMinimumWidth(280)
         self.choose.activated.connect(self._choose)
         top.addWidget(self.choose)
         top.addStretch(1)
         for words, tip, do in (
-            ("Duplicate…", "A sheet of your own that begins as this one", self._duplicate),
-            ("Compare…", "What differs from another sheet", self._compare),
-            ("Import…", "A sheet from a TOML file", self._import),
-            ("Export…", "This sheet as a TOML file", self._export),
+            (tr("Duplicate…"), tr("A sheet of your own that begins as this one"), self._duplicate),
+            (tr("Compare…"), tr("What differs from another sheet"), self._compare),
+            (tr("Import…"), tr("A sheet from a TOML file"), self._import),
+            (tr("Export…"), tr("This sheet as a TOML file"), self._export),
         ):
             top.addWidget(self._button(words, tip, do))
         scroll = QScrollArea()
@@ -109,10 +110,12 @@ class SheetWindow(QDialog):
         self.trouble.setWordWrap(True)
         bottom = QHBoxLayout()
         bottom.addWidget(self.trouble, 1)
-        bottom.addWidget(self._button("Remove mine", "Your own sheet goes; one that ships under "
-                                      "its name is back", self._remove))
-        bottom.addWidget(self._button("Undo changes", "As it was saved last", self._take_back))
-        save = self._button("Save", "Into your own sheets", self.save)
+        bottom.addWidget(self._button(tr("Remove mine"),
+                                      tr("Your own sheet goes; one that ships under its name is "
+                                         "back"), self._remove))
+        bottom.addWidget(self._button(tr("Undo changes"), tr("As it was saved last"),
+                                      self._take_back))
+        save = self._button(tr("Save"), tr("Into your own sheets"), self.save)
         save.setObjectName("main")
         bottom.addWidget(save)
         column = QVBoxLayout(self)
@@ -125,15 +128,15 @@ class SheetWindow(QDialog):
     def _zone_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
         self.add_zone = QComboBox()
-        self.add_zone.addItems(["Add zone…", *NEW_ZONES])
-        self.add_zone.setToolTip("A cover, or the areas a sheet has one of each")
+        self.add_zone.addItems([tr("Add zone…"), *NEW_ZONES])
+        self.add_zone.setToolTip(tr("A cover, or the areas a sheet has one of each"))
         self.add_zone.activated.connect(self._add_zone)
-        self.zone_name.setToolTip("What lies in the chosen zone")
-        self.zone_name.setPlaceholderText("click a zone")
+        self.zone_name.setToolTip(tr("What lies in the chosen zone"))
+        self.zone_name.setPlaceholderText(tr("click a zone"))
         self.zone_name.editingFinished.connect(self._name_zone)
         row.addWidget(self.add_zone)
         row.addWidget(self.zone_name, 1)
-        row.addWidget(self._button("Remove zone", "The chosen one", self._remove_zone))
+        row.addWidget(self._button(tr("Remove zone"), tr("The chosen one"), self._remove_zone))
         return row
 
     def _button(self, words: str, tip: str, do: object) -> QPushButton:
@@ -162,14 +165,15 @@ class SheetWindow(QDialog):
             self._say(" ".join(wrong))
         else:
             size = estimated_mb(self.sheet, 60)
-            changed = "Changed, not saved. " if self.sheet != self._kept else ""
+            changed = tr("Changed, not saved. ") if self.sheet != self._kept else ""
             told = self.sheet.reminder(date.today())
             old = f"{told} " if told else ""
-            self._say(f"{changed}{old}A minute takes about {size:.0f} MB. "
-                      f"Your own sheets lie in {own_folder()}.", good=True)
-        self.buttons["Save"].setEnabled(not wrong and self.sheet != self._kept)
-        self.buttons["Undo changes"].setEnabled(self.sheet != self._kept)
-        self.buttons["Remove mine"].setEnabled(self._kept.name in self._own)
+            self._say(tr("{changed}{old}A minute takes about {size:.0f} MB. Your own sheets lie in "
+                         "{own_folder}.", changed=changed, old=old, size=size,
+                         own_folder=own_folder()), good=True)
+        self.buttons[tr("Save")].setEnabled(not wrong and self.sheet != self._kept)
+        self.buttons[tr("Undo changes")].setEnabled(self.sheet != self._kept)
+        self.buttons[tr("Remove mine")].setEnabled(self._kept.name in self._own)
 
     def _say(self, words: str, good: bool = False) -> None:
         self.trouble.setObjectName("quiet" if good else "bad")
@@ -193,16 +197,7 @@ class SheetWindow(QDialog):
 
     def ask_about_changes(self) -> str:
         """Ask: "save", "discard", or "stay"."""
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "Changes were not saved",
-                          f"“{self.sheet.title}” was changed and not saved.", parent=self)
-        answers: dict[object, str] = {}
-        for words, role, answer in (
-                ("Save", QMessageBox.ButtonRole.AcceptRole, "save"),
-                ("Leave them out", QMessageBox.ButtonRole.DestructiveRole, "discard"),
-                ("Go on editing", QMessageBox.ButtonRole.RejectRole, "stay")):
-            answers[box.addButton(words, role)] = answer
-        box.exec()
-        return answers.get(box.clickedButton(), "stay")
+        return about_changes(self.sheet.title, self)
 
     def reject(self) -> None:
         """Escape, and closing the window."""
@@ -240,7 +235,7 @@ class SheetWindow(QDialog):
         self.saved.emit()
 
     def _duplicate(self) -> None:
-        name, on = QInputDialog.getText(self, "Duplicate", "Name of the new sheet",
+        name, on = QInputDialog.getText(self, tr("Duplicate"), tr("Name of the new sheet"),
                                         text=f"my-{self.sheet.name}")
         if on and name.strip():
             self.duplicate(name.strip())
@@ -248,20 +243,22 @@ class SheetWindow(QDialog):
     def duplicate(self, name: str) -> None:
         """A sheet of the user's own that begins as this one."""
         if name in self.sheets:
-            self._say(f"There is a sheet “{name}” already. Choose another name.")
+            self._say(tr("There is a sheet “{name}” already. Choose another name.", name=name))
             return
         made = msgspec.structs.replace(self.sheet, name=name, title=name.replace("-", " ").title())
         self._do(lambda: keep_sheet(made), name)
 
     def _compare(self) -> None:
         others = [name for name in self.sheets if name != self._kept.name]
-        name, on = QInputDialog.getItem(self, "Compare", f"{self.sheet.title} with", others, 0,
+        name, on = QInputDialog.getItem(self, tr("Compare"),
+                                        tr("{title} with", title=self.sheet.title), others, 0,
                                         False)
         if on:
             Differences(self.sheet, self.sheets[name], self).open()
 
     def _import(self) -> None:
-        chosen = QFileDialog.getOpenFileName(self, "Spec sheet", "", "Spec sheets (*.toml)")[0]
+        chosen = QFileDialog.getOpenFileName(self, tr("Spec sheet"), "",
+                                             tr("Spec sheets (*.toml)"))[0]
         if chosen:
             self.import_file(Path(chosen))
 
@@ -275,8 +272,8 @@ class SheetWindow(QDialog):
         self._do(lambda: keep_sheet(sheet), sheet.name)
 
     def _export(self) -> None:
-        chosen = QFileDialog.getSaveFileName(self, "Spec sheet", f"{self.sheet.name}.toml",
-                                             "Spec sheets (*.toml)")[0]
+        chosen = QFileDialog.getSaveFileName(self, tr("Spec sheet"), f"{self.sheet.name}.toml",
+                                             tr("Spec sheets (*.toml)"))[0]
         if chosen:
             try:
                 write_sheet(self.sheet, Path(chosen))
@@ -306,7 +303,7 @@ class SheetWindow(QDialog):
         zone = dict(zones_in(self.sheet)).get(self.drawing.chosen or ("", 0))
         self.zone_name.setEnabled(zone is not None)
         self.zone_name.setText(zone.what if zone else "")
-        self.buttons["Remove zone"].setEnabled(zone is not None)
+        self.buttons[tr("Remove zone")].setEnabled(zone is not None)
 
     def _name_zone(self) -> None:
         place = self.drawing.chosen

@@ -6,10 +6,12 @@ from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QWidget
 
 from caracal.core.specs.sheet import SpecSheet, Zone
+from caracal.core.translation import mark, tr
 from caracal.ui.sheets.drawing import LEAST, zones_in
 
-SIDES = {"left": "From the left edge of the canvas", "top": "From its upper edge",
-         "width": "How wide it is", "height": "How high it is"}
+SIDES = {mark("left"): tr("From the left edge of the canvas"),
+         mark("top"): tr("From its upper edge"),
+         mark("width"): tr("How wide it is"), mark("height"): tr("How high it is")}
 Place = tuple[str, int]  # a field of the sheet, and which of several in it
 
 
@@ -23,15 +25,15 @@ class ZoneNumbers(QWidget):
         super().__init__()
         self._zone: Zone | None = None
         self.which = QComboBox()
-        self.which.setAccessibleName("Zone")
-        self.which.setToolTip("The zone that the numbers are of")
+        self.which.setAccessibleName(tr("Zone"))
+        self.which.setToolTip(tr("The zone that the numbers are of"))
         self.which.activated.connect(lambda at: self.chosen.emit(self.which.itemData(at)))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.which, 1)
         self.boxes = {side: self._box(side, tip) for side, tip in SIDES.items()}
         for side, box in self.boxes.items():
-            label = QLabel(side.capitalize())
+            label = QLabel(tr(side).capitalize())
             label.setObjectName("quiet")
             label.setBuddy(box)
             row.addWidget(label)
@@ -45,7 +47,7 @@ class ZoneNumbers(QWidget):
         box.setSuffix(" %")
         box.setAlignment(Qt.AlignmentFlag.AlignRight)
         box.setToolTip(tip)
-        box.setAccessibleName(f"{side.capitalize()} of the zone")
+        box.setAccessibleName(tr("{side} of the zone", side=tr(side).capitalize()))
         box.setKeyboardTracking(False)
         box.valueChanged.connect(self._changed)
         return box
@@ -57,10 +59,10 @@ class ZoneNumbers(QWidget):
         blockers = [QSignalBlocker(box) for box in (self.which, *self.boxes.values())]
         self.which.clear()
         for at, zone in zones:
-            self.which.addItem(zone.what.capitalize(), at)
+            self.which.addItem(tr(zone.what).capitalize(), at)
         self.which.setCurrentIndex(next(
             (i for i, (at, _) in enumerate(zones) if at == place), -1))
-        self.which.setPlaceholderText("Choose a zone" if zones else "No zones")
+        self.which.setPlaceholderText(tr("Choose a zone") if zones else tr("No zones"))
         for side, box in self.boxes.items():
             box.setEnabled(self._zone is not None)
             box.setValue(100 * getattr(self._zone, side) if self._zone is not None else 0.0)

@@ -35,15 +35,16 @@ from caracal.core.render.assets import open_picture
 from caracal.core.render.backdrops import levels
 from caracal.core.render.caption_places import caption_area
 from caracal.core.resources import asset_file
+from caracal.core.translation import tr
 from caracal.ui.panels import choice_box, quiet, small_button, swatch
 from caracal.ui.session import Session
 
-FILES = "Brands (*.toml)"
+FILES = tr("Brands (*.toml)")
 CORNERS = tuple(Corner)
 MOST_TOLD = 4  # departures that are told; more are counted
 LOGO_SIZE = QSize(48, 18)
-NOT_YET = ("This film bears no brand yet. Open a brand's file, or save one from what this version "
-           "has: its colours, fonts, logo, captions and end card.")
+NOT_YET = (tr("This film bears no brand yet. Open a brand's file, or save one from what this "
+              "version has: its colours, fonts, logo, captions and end card."))
 WIDE = 64  # pixels of the canvas, to see how light it is
 NAME = "brand"  # of the panel's own pictures
 
@@ -56,14 +57,16 @@ class BrandPanel(QWidget):
         self._session = session
         self._shown: Brand | None = None
         self.name = QLabel()
-        self.away = small_button("Take away", "The film bears no brand any more; what it put on "
-                                 "versions stays", lambda: self._edit(
-                                     lambda: with_brand(session.project, None), "No brand."))
-        self.corner = choice_box([corner.value.capitalize() for corner in CORNERS],
-                                 "In which corner of the clear area the logo lies", self._move)
-        self.dress = small_button("Dress this version", "Logo, captions, titles and end card as "
-                                  "the brand says", lambda: self.dress_versions((session.letter,)))
-        self.dress_all = small_button("Dress all versions", "The same for every version, one step",
+        self.away = small_button(
+            tr("Take away"), tr("The film bears no brand any more; what it put on versions stays"),
+            lambda: self._edit(lambda: with_brand(session.project, None), tr("No brand.")))
+        self.corner = choice_box([tr(corner.value).capitalize() for corner in CORNERS],
+                                 tr("In which corner of the clear area the logo lies"), self._move)
+        self.dress = small_button(tr("Dress this version"),
+                                  tr("Logo, captions, titles and end card as the brand says"),
+                                  lambda: self.dress_versions((session.letter,)))
+        self.dress_all = small_button(tr("Dress all versions"),
+                                      tr("The same for every version, one step"),
                                       lambda: self.dress_versions(tuple(
                                           version.letter for version in session.project.versions)))
         self.colours, self.logos = QHBoxLayout(), QHBoxLayout()
@@ -78,9 +81,10 @@ class BrandPanel(QWidget):
     def _lay_out(self) -> None:
         first, last = QHBoxLayout(), QHBoxLayout()
         first.addWidget(self.name, 1)
-        for button in (small_button("Open…", "A brand from its file", self.ask_open),
-                       small_button("Save as…", "Keep what this version has as a brand, with its "
-                                    "logo and fonts beside the file", self.ask_save), self.away):
+        for button in (small_button(tr("Open…"), tr("A brand from its file"), self.ask_open),
+                       small_button(tr("Save as…"), tr("Keep what this version has as a brand, "
+                                                       "with its logo and fonts beside the file"),
+                                    self.ask_save), self.away):
             first.addWidget(button)
         for widget in (self.dress, self.dress_all):
             last.addWidget(widget)
@@ -99,7 +103,7 @@ class BrandPanel(QWidget):
         session, brand = self._session, self._session.project.brand
         for widget in (self.away, self.dress, self.dress_all):
             widget.setVisible(brand is not None)
-        self.name.setText(f"Brand: {brand.name}" if brand else "No brand")
+        self.name.setText(tr("Brand: {name}", name=brand.name) if brand else tr("No brand"))
         if brand != self._shown:
             self._shown = brand
             self._show_parts(brand)
@@ -108,8 +112,9 @@ class BrandPanel(QWidget):
             return
         faults = off_brand(session.project, session.letter)
         more = len(faults) - MOST_TOLD
-        self.told.setText(" ".join(faults[:MOST_TOLD]) + (f" And {more} more." if more > 0 else "")
-                          or f"Version {session.letter} is as the brand says.")
+        rest = tr(" And {more} more.", more=more) if more > 0 else ""
+        self.told.setText(" ".join(faults[:MOST_TOLD]) + rest
+                          or tr("Version {letter} is as the brand says.", letter=session.letter))
 
     def _show_parts(self, brand: Brand | None) -> None:
         """A chip for each colour, a picture for each logo."""
@@ -124,30 +129,32 @@ class BrandPanel(QWidget):
             QColorDialog.setCustomColor(number, QColor(colour))  # wherever a colour is asked for
             chip = QLabel()
             chip.setPixmap(swatch(colour))
-            chip.setToolTip(f"{name}: {colour}. It is offered wherever a colour is chosen.")
+            chip.setToolTip(tr("{name}: {colour}. It is offered wherever a colour is chosen.",
+                               name=name, colour=colour))
             chip.setAccessibleName(f"{name}, {colour}")
             self.colours.addWidget(chip)
-        about = quiet(f"Fonts: {', '.join(map(_font_name, brand.fonts)) or 'any'}")
+        about = quiet(tr("Fonts: {map}", map=", ".join(map(_font_name, brand.fonts)) or tr("any")))
         about.setWordWrap(True)
         self.colours.addWidget(about, 1)
-        self.logos.addWidget(quiet("Logo" if brand.logos else "No logo"))
+        self.logos.addWidget(quiet(tr("Logo") if brand.logos else tr("No logo")))
         for logo in brand.logos:
             self.logos.addWidget(self._logo_button(logo))
         if brand.logos:
-            self.logos.addWidget(quiet("in"))
+            self.logos.addWidget(quiet(tr("in")))
             self.logos.addWidget(self.corner)
             self.corner.setVisible(True)
             self.corner.setCurrentIndex(CORNERS.index(brand.corner))
         self.logos.addStretch(1)
 
     def _logo_button(self, logo: Logo) -> QPushButton:
-        button = small_button("", f"Put this one on the chosen version: for {logo.ground.value} "
-                              "pictures", lambda: self._put(logo))
-        button.setAccessibleName(f"Logo for {logo.ground.value} pictures")
+        button = small_button("", tr("Put this one on the chosen version: for {ground} pictures",
+                                     ground=tr(logo.ground.value)), lambda: self._put(logo))
+        button.setAccessibleName(tr("Logo for {ground} pictures", ground=tr(logo.ground.value)))
         try:
-            picture = open_picture(asset_file(logo.picture.path)).convert("RGBA")
+            picture = open_picture(asset_file(logo.picture.path)).convert(
+                tr("RGBA"))
         except CaracalError as problem:
-            button.setText("Logo missing")
+            button.setText(tr("Logo missing"))
             button.setToolTip(problem.sentence())
             return button
         image = QImage(picture.tobytes(), picture.width, picture.height, 4 * picture.width,
@@ -164,7 +171,8 @@ class BrandPanel(QWidget):
         session, brand = self._session, self._session.project.brand
         if brand is not None:
             self._edit(lambda: with_brand(session.project, msgspec.structs.replace(
-                brand, corner=CORNERS[at])), f"The logo lies {CORNERS[at].value}.")
+                brand, corner=CORNERS[at])), tr("The logo lies {corners}.",
+                                                corners=tr(CORNERS[at].value)))
 
     def _put(self, logo: Logo) -> None:
         """This logo on the chosen version, and nothing else of the brand."""
@@ -173,7 +181,7 @@ class BrandPanel(QWidget):
             return
         only = msgspec.structs.replace(brand, captions=None, titles=None, closing=None)
         self._edit(lambda: self._dressed(session.project, session.letter, only, logo),
-                   f"The logo lies over {session.letter}.")
+                   tr("The logo lies over {letter}.", letter=session.letter))
 
     def dress_versions(self, letters: tuple[str, ...]) -> None:
         """Logo, captions, titles and end card of these versions as the brand says."""
@@ -188,7 +196,8 @@ class BrandPanel(QWidget):
                 project = self._dressed(project, letter, brand, logo)
             return project
 
-        self._edit(change, f"{' and '.join(letters)} dressed as {brand.name}.")
+        self._edit(change, tr("{letters} dressed as {name}.", letters=" and ".join(letters),
+                              name=brand.name))
 
     def _dressed(
         self, project: Project, letter: str, brand: Brand, logo: Logo | None
@@ -218,18 +227,19 @@ class BrandPanel(QWidget):
 
     def ask_open(self) -> None:
         """Ask for a brand's file."""
-        chosen = QFileDialog.getOpenFileName(self, "Brand", "", FILES)[0]
+        chosen = QFileDialog.getOpenFileName(self, tr("Brand"), "", FILES)[0]
         if chosen:
             self.open(Path(chosen))
 
     def open(self, path: Path) -> None:
         """The film bears the brand of that file."""
         session = self._session
-        self._edit(lambda: with_brand(session.project, read_brand(path)), "The film has a brand.")
+        self._edit(lambda: with_brand(session.project, read_brand(path)),
+                   tr("The film has a brand."))
 
     def ask_save(self) -> None:
         """Ask where what this version has is kept as a brand."""
-        chosen = QFileDialog.getSaveFileName(self, "Brand", "brand.toml", FILES)[0]
+        chosen = QFileDialog.getSaveFileName(self, tr("Brand"), "brand.toml", FILES)[0]
         if chosen:
             path = Path(chosen)
             self.save(path if path.suffix.lower() == ".toml" else path.with_suffix(".toml"))
@@ -244,7 +254,7 @@ class BrandPanel(QWidget):
                 session.sheet(session.letter).canvas, session.analysis.master.rate))
             return with_brand(session.project, read_brand(path))
 
-        self._edit(change, f"{path.name} kept: the film bears that brand.")
+        self._edit(change, tr("{name} kept: the film bears that brand.", name=path.name))
 
     def _edit(self, change: Callable[[], Project], said: str) -> None:
         session = self._session

@@ -18,12 +18,13 @@ from caracal.core.project.rewriting import (
 from caracal.core.render.caption_places import ShownShot
 from caracal.core.render.live_text import live_region
 from caracal.core.time import timecode
+from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Progress
 from caracal.ui.panels import choice_box, quiet, small_button
 from caracal.ui.session import Session
 from caracal.ui.worker import Worker
 
-COVERS = ("Softly", "With a box")
+COVERS = (tr("Softly"), tr("With a box"))
 BOX = "#1c1a18"
 LONG = 40  # characters of a text in the list
 
@@ -57,21 +58,25 @@ class BurntWords(QWidget):
         self._session = session
         self._worker: ReadingWorker | None = None
         self.texts: tuple[BurntText, ...] = ()
-        self.button = small_button("Read words", "Read what is written in the film's own picture",
+        self.button = small_button(tr("Read words"),
+                                   tr("Read what is written in the film's own picture"),
                                    self.start_or_stop)
-        self.list = choice_box([], "What was read; choosing one goes there", self._go)
+        self.list = choice_box([], tr("What was read; choosing one goes there"), self._go)
         self.list.setMinimumContentsLength(18)
         self.list.setSizeAdjustPolicy(
             self.list.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.cover = choice_box(COVERS, "How the old words are covered: with what lies round them, "
-                                "or with a box in the brand's first colour", lambda _: None)
-        self.anew = small_button("Write anew", "Cover these words in the chosen version, and write "
-                                 "them as a title in the brand's style", self.write_anew)
-        self.only = small_button("Cover only", "Cover these words in the chosen version",
+        self.cover = choice_box(COVERS, tr("How the old words are covered: with what lies round "
+                                           "them, or with a box in the brand's first colour"),
+                                lambda _: None)
+        self.anew = small_button(tr("Write anew"),
+                                 tr("Cover these words in the chosen version, and write them as a "
+                                    "title in the brand's style"), self.write_anew)
+        self.only = small_button(tr("Cover only"), tr("Cover these words in the chosen version"),
                                  self.cover_only)
-        self.seen = small_button("Uncover all", "All words of the picture are seen in this version "
-                                 "again", self.uncover)
-        self.about = quiet("In the picture")
+        self.seen = small_button(tr("Uncover all"),
+                                 tr("All words of the picture are seen in this version again"),
+                                 self.uncover)
+        self.about = quiet(tr("In the picture"))
         row, below = QHBoxLayout(), QHBoxLayout()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -94,8 +99,8 @@ class BurntWords(QWidget):
             widget.setVisible(read)
         version = self._session.project.version(self._session.letter)
         self.seen.setVisible(bool(version.redactions))
-        self.button.setText("Stop reading" if self._worker else
-                            "Read again" if read else "Read words")
+        self.button.setText(tr("Stop reading") if self._worker else
+                            tr("Read again") if read else tr("Read words"))
 
     def start_or_stop(self) -> None:
         """Begin to read, or stop."""
@@ -111,7 +116,8 @@ class BurntWords(QWidget):
         self.sync()
 
     def _progressed(self, progress: Progress) -> None:
-        self.about.setText(f"Line {progress.done + 1} of {progress.total}")
+        self.about.setText(tr("Line {done} of {total}", done=progress.done + 1,
+                              total=progress.total))
 
     def _read(self, texts: tuple[BurntText, ...]) -> None:
         self.texts = texts
@@ -124,11 +130,11 @@ class BurntWords(QWidget):
                      if text.start <= self._session.frame < text.end_exclusive), 0)
         self.list.setCurrentIndex(here)
         if not texts:
-            self._session.said.emit("No words were read in this film's picture.")
+            self._session.said.emit(tr("No words were read in this film's picture."))
 
     def _ended(self) -> None:
         self._worker = None
-        self.about.setText("In the picture")
+        self.about.setText(tr("In the picture"))
         self.sync()
 
     @property
@@ -159,7 +165,8 @@ class BurntWords(QWidget):
             shot, solution.placed, solution.panes), text, sheet)
         self._edit(lambda: with_words_rewritten(
             session.project, letter, text, region, sheet.canvas, self._colour()),
-            f"“{text.text.splitlines()[0]}” is written anew in {letter}.")
+            tr("“{splitlines}” is written anew in {letter}.", splitlines=text.text.splitlines()[0],
+               letter=letter))
 
     def cover_only(self) -> None:
         """Cover the chosen words in the chosen version."""
@@ -167,13 +174,14 @@ class BurntWords(QWidget):
         if text is not None:
             self._edit(lambda: with_words_covered(
                 session.project, session.letter, text, self._colour()),
-                f"“{text.text.splitlines()[0]}” is covered in {session.letter}.")
+                tr("“{splitlines}” is covered in {letter}.", splitlines=text.text.splitlines()[0],
+                   letter=session.letter))
 
     def uncover(self) -> None:
         """All words of the picture are seen in the chosen version again."""
         session = self._session
         self._edit(lambda: with_words_seen(session.project, session.letter),
-                   f"All words of the picture are seen in {session.letter}.")
+                   tr("All words of the picture are seen in {letter}.", letter=session.letter))
 
     def _edit(self, change: Callable[[], Project], said: str) -> None:
         session, text = self._session, self.chosen

@@ -25,6 +25,7 @@ from caracal.core.text.cues import frames_of
 from caracal.core.text.fonts import file_of, vertical
 from caracal.core.text.style import TextBox, TextStyle
 from caracal.core.time import timecode
+from caracal.core.translation import tr
 from caracal.ui.panels import ColourButton, choice_box, number_box, quiet, small_button
 from caracal.ui.session import Session
 from caracal.ui.words.legibility_check import LegibilityCheck
@@ -44,36 +45,38 @@ class CaptionPanel(QWidget):
         self._synced: int | None = None
         self.whose = quiet("")
         self._make_apart()
-        self.burnt = choice_box(["As the sheet says", "In the picture", "Not in it"],
-                                "Whether captions are in the picture of this version",
+        self.burnt = choice_box([tr("As the sheet says"), tr("In the picture"), tr("Not in it")],
+                                tr("Whether captions are in the picture of this version"),
                                 lambda at: self._edit(lambda: with_burnt(
                                     session.project, session.letter, BURNT[at])))
-        self.manner = choice_box([manner.value.capitalize() for manner in MANNERS],
-                                 "Whole lines; word by word, in another colour as they are said; "
-                                 "short groups; or typed letter by letter",
+        self.manner = choice_box([tr(manner.value).capitalize() for manner in MANNERS],
+                                 tr("Whole lines; word by word, in another colour as they are "
+                                    "said; short groups; or typed letter by letter"),
                                  lambda at: self._change("manner", manner=MANNERS[at]))
-        self.place = choice_box([place.value.capitalize() for place in PLACES],
-                                "Where in the clear area they stand",
+        self.place = choice_box([tr(place.value).capitalize() for place in PLACES],
+                                tr("Where in the clear area they stand"),
                                 lambda at: self._change("place", place=PLACES[at]))
-        self.avoid = QCheckBox("Off faces")
-        self.avoid.setToolTip("In shots where they would lie on a face, or on words in the "
-                              "picture, they stand elsewhere")
+        self.avoid = QCheckBox(tr("Off faces"))
+        self.avoid.setToolTip(tr("In shots where they would lie on a face, or on words in the "
+                                 "picture, they stand elsewhere"))
         self.avoid.toggled.connect(lambda on: self._change("avoid", avoid=on))
-        self.lines = number_box(1, 4, 1, 0, "", "How many lines there are at the most")
+        self.lines = number_box(1, 4, 1, 0, "", tr("How many lines there are at the most"))
         self.lines.valueChanged.connect(
             lambda value: self._change("lines", most_lines=int(value)))
-        self.group = number_box(1, 12, 1, 0, "", "How many words a group has at the most")
+        self.group = number_box(1, 12, 1, 0, "", tr("How many words a group has at the most"))
         self.group.valueChanged.connect(
             lambda value: self._change("group", group_words=int(value)))
-        self.said = ColourButton("Said", "The colour of words once they are said")
+        self.said = ColourButton(tr("Said"), tr("The colour of words once they are said"))
         self.said.changed.connect(lambda colour: self._change("said", said=colour))
         self.fields = StyleFields()
         self.fields.changed.connect(self._restyle)
         self.fields.said.connect(session.said)
         self._about = quiet("")
         self.contrast = quiet("")
-        self.contrast.setToolTip("At the worst moment of the caption that is seen now (WCAG 2.2)")
-        self.help = small_button("Add a box", "A box behind the lines: they stand out everywhere",
+        self.contrast.setToolTip(tr("At the worst moment of the caption that is seen now (WCAG "
+                                    "2.2)"))
+        self.help = small_button(tr("Add a box"),
+                                 tr("A box behind the lines: they stand out everywhere"),
                                  self._add_box)
         self.check = LegibilityCheck(session, self)
         self.check.found.connect(self._show_contrast)
@@ -85,22 +88,25 @@ class CaptionPanel(QWidget):
 
     def _make_apart(self) -> None:
         """What gives captions a look of their own, and takes it away."""
-        self.apart = small_button("Style apart", "The captions that are chosen in the list get a "
-                                  "look of their own", self.style_apart)
-        self.shared = small_button("Like the others", "These captions look like the others again",
-                                   self.share)
-        self.shown = QCheckBox("Seen")
-        self.shown.setToolTip("Whether these captions are in the picture: they may step aside for "
-                              "what else is seen there")
+        self.apart = small_button(tr("Style apart"), tr("The captions that are chosen in the list "
+                                                        "get a look of their own"),
+                                  self.style_apart)
+        self.shared = small_button(tr("Like the others"),
+                                   tr("These captions look like the others again"), self.share)
+        self.shown = QCheckBox(tr("Seen"))
+        self.shown.setToolTip(tr("Whether these captions are in the picture: they may step aside "
+                                 "for what else is seen there"))
         self.shown.toggled.connect(self._show)
 
     def _lay_out(self) -> None:
         whose, first, second = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
         for row, widgets in (
                 (whose, (self.whose, self.shown, self.apart, self.shared)),
-                (first, (quiet("Come as"), self.manner, self.said, quiet("Lines"), self.lines,
-                         quiet("Words a group"), self.group)),
-                (second, (quiet("Stand"), self.place, self.avoid, quiet("Shown"), self.burnt))):
+                (first, (quiet(tr("Come as")), self.manner, self.said, quiet(
+                    tr("Lines")), self.lines,
+                         quiet(tr("Words a group")), self.group)),
+                (second, (quiet(tr("Stand")), self.place, self.avoid, quiet(
+                    tr("Shown")), self.burnt))):
             row.setSpacing(8)
             for widget in widgets:
                 row.addWidget(widget)
@@ -112,8 +118,8 @@ class CaptionPanel(QWidget):
         fourth.addWidget(self.help)
         fourth.addStretch(1)
         third.addWidget(self._about, 1)
-        third.addWidget(small_button("To all versions", "Captions of every version look like "
-                                     "these", self.to_all))
+        third.addWidget(small_button(tr("To all versions"),
+                                     tr("Captions of every version look like these"), self.to_all))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
@@ -159,11 +165,13 @@ class CaptionPanel(QWidget):
             self.avoid.setChecked(look.avoid)
         self.fields.show_style(look.style)
         self._show_whose()
-        wants = {Captions.BURN_IN: "in the picture", Captions.SIDECAR: "in a file beside it",
-                 Captions.BOTH: "in the picture and in a file beside it"}[sheet.captions]
-        small = " Letters are small for a phone." if self._small() else ""
+        wants = {Captions.BURN_IN: tr("in the picture"),
+                 Captions.SIDECAR: tr("in a file beside it"),
+                 Captions.BOTH: tr("in the picture and in a file beside it")}[sheet.captions]
+        small = tr(" Letters are small for a phone.") if self._small() else ""
         self._about.setText(session.captions.problem or
-                            f"{sheet.title} wants captions {wants}.{small}")
+                            tr("{title} wants captions {wants}.{small}", title=sheet.title,
+                               wants=wants, small=small))
         self.help.hide()
         self._ask()
 
@@ -176,11 +184,12 @@ class CaptionPanel(QWidget):
             self.shown.setChecked(shown)
         self.fields.setEnabled(shown)
         if number is None:
-            self.whose.setText("How all captions look")
+            self.whose.setText(tr("How all captions look"))
             return
         stretch, rate = self.whole.stretches[number], self._session.analysis.master.rate
-        self.whose.setText(f"Captions from {timecode(stretch.start, rate)} to "
-                           f"{timecode(stretch.end_exclusive, rate)} only")
+        self.whose.setText(tr("Captions from {timecode} to {timecode_2} only",
+                              timecode=timecode(stretch.start, rate),
+                              timecode_2=timecode(stretch.end_exclusive, rate)))
 
     def _follow(self) -> None:
         if self.isVisible() and self.stretch != self._synced:
@@ -192,7 +201,7 @@ class CaptionPanel(QWidget):
         session = self._session
         cues = [session.project.captions[number] for number in self._chosen()]
         if not cues:
-            session.said.emit("Choose captions in the list first.")
+            session.said.emit(tr("Choose captions in the list first."))
             return
         rate = session.analysis.master.rate
         spans = [frames_of(cue.start_s, cue.end_s, rate) for cue in cues]
@@ -237,8 +246,8 @@ class CaptionPanel(QWidget):
         if found is None:
             self.contrast.clear()
             return
-        word = "enough" if found.right else f"too little: {found.least:g} is asked"
-        self.contrast.setText(f"Contrast {found.ratio:.1f}, {word}.")
+        word = "enough" if found.right else tr("too little: {least:g} is asked", least=found.least)
+        self.contrast.setText(tr("Contrast {ratio:.1f}, {word}.", ratio=found.ratio, word=word))
 
     def _add_box(self) -> None:
         self._restyle(msgspec.structs.replace(self.look.style, box=TextBox()), "box")
@@ -261,12 +270,14 @@ class CaptionPanel(QWidget):
         """Captions of every version look like those of the chosen one."""
         session = self._session
         session.edit(with_look_everywhere(session.project, session.letter),
-                     f"Captions of every version look like those of {session.letter}.")
+                     tr("Captions of every version look like those of {letter}.",
+                        letter=session.letter))
 
     def _edit(self, change: Callable[[], Project], gesture: object | None = None) -> None:
         session = self._session
         try:
-            session.edit(change(), f"Captions of {session.letter} changed.", gesture)
+            session.edit(change(), tr("Captions of {letter} changed.", letter=session.letter),
+                         gesture)
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             self.sync()

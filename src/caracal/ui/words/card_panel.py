@@ -18,6 +18,7 @@ from caracal.core.layout.overlay import Overlay
 from caracal.core.project.caption_edits import Which, with_card, with_card_everywhere
 from caracal.core.render.caption_places import caption_area
 from caracal.core.text.style import TextStyle, Title
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.backdrop_choice import BackdropChoice
 from caracal.ui.panels import (
@@ -33,7 +34,7 @@ from caracal.ui.words.laid import CardGround
 from caracal.ui.words.title_panel import TitlePanel
 
 FIRST_S = 2.5  # of a new card
-WORDS = {"opening": "What this is about", "closing": "What to do now"}
+WORDS = {"opening": tr("What this is about"), "closing": tr("What to do now")}
 WHICH: tuple[Which, ...] = ("opening", "closing")
 PICTURE_HIGH = 190
 
@@ -80,22 +81,24 @@ class CardPanel(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session, self.ground = session, CardGround(session)
-        self.which = choice_box(["Opening card", "Closing card"], "Which card is looked at",
-                                self._choose)
-        self.length = number_box(0, 30, 0.1, 2, " s", "How long it is seen; 0: there is none. It "
-                                 "counts as part of the version's length")
+        self.which = choice_box([tr("Opening card"), tr("Closing card")],
+                                tr("Which card is looked at"), self._choose)
+        self.length = number_box(0, 30, 0.1, 2, " s",
+                                 tr("How long it is seen; 0: there is none. It counts as part of "
+                                    "the version's length"))
         self.length.valueChanged.connect(self._set_length)
         self.backdrop = BackdropChoice(session.assets, self._rebacked)
         self.colours = {}
-        for name, field in (("Colour", "colour"), ("Other", "other")):
-            button = ColourButton(name, "A colour of the backdrop")
+        for name, field in ((tr("Colour"), "colour"), (tr("Other"), "other")):
+            button = ColourButton(name, tr("A colour of the backdrop"))
             button.changed.connect(lambda colour, field=field: self._recolour(field, colour))
             self.colours[field] = button
         self.titles = TitlePanel(session, self.ground, pictures=True)
         self.picture = CardPicture(session, self.ground)
         row = QHBoxLayout()
         row.setSpacing(8)
-        for widget in (self.which, quiet("Lasts"), self.length, quiet("On"), self.backdrop):
+        for widget in (self.which, quiet(tr("Lasts")), self.length, quiet(
+            tr("On")), self.backdrop):
             row.addWidget(widget)
         row.addStretch(1)
         tints = QHBoxLayout()
@@ -103,8 +106,9 @@ class CardPanel(QWidget):
         for button in self.colours.values():
             tints.addWidget(button)
         tints.addStretch(1)
-        row.addWidget(small_button("To all versions", "Every version has this card, in its own "
-                                   "proportions", self.to_all))
+        row.addWidget(small_button(tr("To all versions"),
+                                   tr("Every version has this card, in its own proportions"),
+                                   self.to_all))
         both = QHBoxLayout()
         both.setSpacing(12)
         both.addWidget(self.titles, 1)
@@ -150,17 +154,19 @@ class CardPanel(QWidget):
         session, card = self._session, self.ground.card
         frames = round(seconds * session.rate)
         if not frames:
-            self._put(None, f"{session.letter} has no {self.ground.which} card.")
+            self._put(None, tr("{letter} has no {which} card.", letter=session.letter,
+                               which=self.ground.which))
         elif card is None:
-            article = "an" if self.ground.which == "opening" else "a"
+            article = tr("an") if self.ground.which == "opening" else "a"
             self._put(self._first(frames),
-                      f"{session.letter} has {article} {self.ground.which} card.")
+                      tr("{letter} has {article} {which} card.", letter=session.letter,
+                         article=article, which=self.ground.which))
         else:
             whole = tuple(msgspec.structs.replace(
                 overlay, end_exclusive=frames if overlay.end_exclusive == card.frames
                 else overlay.end_exclusive) for overlay in card.overlays if overlay.start < frames)
-            self._put(msgspec.structs.replace(card, frames=frames, overlays=whole), "Card changed.",
-                      ("card length", session.letter, self.ground.which))
+            self._put(msgspec.structs.replace(card, frames=frames, overlays=whole),
+                      tr("Card changed."), ("card length", session.letter, self.ground.which))
 
     def _first(self, frames: int) -> Card:
         """A new card, with words to write over."""
@@ -180,7 +186,7 @@ class CardPanel(QWidget):
     def _rebacked(self, backdrop: Backdrop, field: str | None = None) -> None:
         card = self.ground.card
         if card is not None:
-            self._put(msgspec.structs.replace(card, backdrop=backdrop), "Card changed.",
+            self._put(msgspec.structs.replace(card, backdrop=backdrop), tr("Card changed."),
                       field and ("card", field, self._session.letter, self.ground.which))
         self.sync()
 
@@ -190,7 +196,7 @@ class CardPanel(QWidget):
         canvases = {version.letter: session.sheet(version.letter).canvas
                     for version in session.project.versions}
         session.edit(with_card_everywhere(session.project, session.letter, self.ground.which,
-                                          canvases), "Every version has this card.")
+                                          canvases), tr("Every version has this card."))
 
     def _put(self, card: Card | None, words: str, gesture: object | None = None) -> None:
         session = self._session

@@ -12,7 +12,6 @@ from PySide6.QtCore import QObject, Signal
 
 from caracal.core.errors import CaracalError
 from caracal.core.paths import text_of
-from caracal.core.plurals import counted
 from caracal.core.project.caption_edits import (
     with_captions,
     with_captions_mended,
@@ -27,9 +26,10 @@ from caracal.core.project.caption_edits import (
 from caracal.core.project.model import Project
 from caracal.core.text.caption_files import read_captions, write_captions
 from caracal.core.text.cues import Cue, cues_in, frames_of, moved
+from caracal.core.translation import counted, tr
 from caracal.ui.session import Session
 
-NEW_WORDS = "New caption"
+NEW_WORDS = tr("New caption")
 
 
 class CueActions(QObject):
@@ -93,7 +93,7 @@ class CueActions(QObject):
         number = self.number
         if self.cue is not None and text.strip() and text != self.cue.text:
             self._edit(lambda: with_cue_text(self._session.project, number, text),
-                       f"Caption {number + 1} changed.", ("caption text", number))
+                       tr("Caption {number} changed.", number=number + 1), ("caption text", number))
 
     def set_times(self, start_s: float, end_s: float, gesture: object | None = None) -> None:
         """The chosen caption is seen from ``start_s`` to ``end_s``."""
@@ -107,7 +107,7 @@ class CueActions(QObject):
             session.said.emit(problem.sentence())
             self.choose(self.number, go=False)
             return
-        session.edit(project, f"Times of caption {number + 1} changed.", gesture)
+        session.edit(project, tr("Times of caption {number} changed.", number=number + 1), gesture)
         self.choose(number, go=False)
 
     def start_here(self) -> None:
@@ -127,7 +127,7 @@ class CueActions(QObject):
             later = moved(cue, max(frames / float(self.rate), -cue.start_s))
             number = self.number
             self._edit(lambda: with_cue(self._session.project, number, later)[0],
-                       f"Caption {number + 1} moved.", ("caption nudge", number))
+                       tr("Caption {number} moved.", number=number + 1), ("caption nudge", number))
 
     def add(self) -> None:
         """A new caption at the playhead."""
@@ -138,7 +138,7 @@ class CueActions(QObject):
                 session.project, session.frame / float(self.rate), self._film_s, NEW_WORDS)
             return project
 
-        if self._edit(change, "Caption added."):
+        if self._edit(change, tr("Caption added.")):
             self.choose(number[0], go=False)
 
     def remove(self, numbers: list[int]) -> None:
@@ -146,7 +146,8 @@ class CueActions(QObject):
         if numbers:
             count = len(numbers)
             self._edit(lambda: without_cues(self._session.project, numbers),
-                       f"{counted(count, 'caption')} taken away.",
+                       tr("{captions} taken away.",
+                          captions=counted(count, "{count} caption", "{count} captions")),
                        then=min(numbers))
 
     def part(self, at: int) -> None:
@@ -154,23 +155,25 @@ class CueActions(QObject):
         if self.cue is not None:
             number = self.number
             self._edit(lambda: with_cue_parted(self._session.project, number, at),
-                       f"Caption {number + 1} is two now.")
+                       tr("Caption {number} is two now.", number=number + 1))
 
     def join(self) -> None:
         """The chosen caption and the next become one."""
         if self.cue is not None:
             number = self.number
             self._edit(lambda: with_cue_joined(self._session.project, number),
-                       f"Captions {number + 1} and {number + 2} are one now.")
+                       tr("Captions {number} and {number_2} are one now.", number=number + 1,
+                          number_2=number + 2))
 
     def replace(self, find: str, by: str) -> None:
         """Words give way to others in all captions."""
         project, count = with_words_replaced(self._session.project, find, by)
         if not count:
-            self._session.said.emit(f"“{find}” stands in no caption." if find
-                                    else "Type what is to be found.")
+            self._session.said.emit(tr("“{find}” stands in no caption.", find=find) if find
+                                    else tr("Type what is to be found."))
             return
-        self._edit(lambda: project, f"“{find}” replaced {counted(count, 'time')}.")
+        self._edit(lambda: project, tr("“{find}” replaced {times}.", find=find,
+                                       times=counted(count, "{count} time", "{count} times")))
 
     def find(self, words: str) -> None:
         """To the next caption that has ``words``."""
@@ -180,7 +183,7 @@ class CueActions(QObject):
             if words.lower() in self.cues[number].text.lower():
                 self.choose(number)
                 return
-        self._session.said.emit(f"“{words}” stands in no caption.")
+        self._session.said.emit(tr("“{words}” stands in no caption.", words=words))
 
     def mend(self) -> None:
         """Overlaps and flickering gaps go; captions are seen longer where there is room."""
@@ -189,9 +192,11 @@ class CueActions(QObject):
         changed = sum(now != then for now, then in zip(
             made.captions, session.project.captions, strict=True))
         if not changed:
-            session.said.emit("Nothing can be mended by moving ends: shorten texts, or split them.")
+            session.said.emit(tr("Nothing can be mended by moving ends: shorten texts, or split "
+                                 "them."))
             return
-        self._edit(lambda: made, f"Times of {counted(changed, 'caption')} mended.")
+        captions = counted(changed, "{count} caption", "{count} captions")
+        self._edit(lambda: made, tr("Times of {captions} mended.", captions=captions))
 
     def take_in(self, path: Path) -> None:
         """The film's captions are those of the file at ``path``."""
@@ -203,7 +208,9 @@ class CueActions(QObject):
             session.said.emit(problem.sentence())
             return
         mended = f" {' '.join(read.mended)}" if read.mended else ""
-        session.edit(project, f"{counted(len(read.cues), 'caption')} of {path.name}.{mended}")
+        captions = counted(len(read.cues), "{count} caption", "{count} captions")
+        session.edit(project, tr("{captions} of {name}.{mended}", captions=captions,
+                                 name=path.name, mended=mended))
         self.choose(0, go=False)
 
     def give_out(self, path: Path, letter: str = "") -> None:
@@ -219,4 +226,6 @@ class CueActions(QObject):
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.said.emit(f"{counted(len(cues), 'caption')} written to {path.name}.")
+        session.said.emit(tr("{captions} written to {name}.",
+                             captions=counted(len(cues), "{count} caption", "{count} captions"),
+                             name=path.name))

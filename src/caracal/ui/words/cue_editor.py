@@ -6,9 +6,9 @@ from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
 from caracal.core.errors import InputError
-from caracal.core.plurals import counted
 from caracal.core.text.cues import frames_of
 from caracal.core.time import frame_of_timecode, timecode
+from caracal.core.translation import counted, tr
 from caracal.ui import theme
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
@@ -26,16 +26,17 @@ class CueEditor(QWidget):
         self.text = QPlainTextEdit()
         self.text.setFixedHeight(TEXT_HIGH)
         self.text.setTabChangesFocus(True)
-        self.text.setToolTip("The chosen caption. A line break here breaks the line where it fits; "
-                             "every shape breaks its lines by itself")
+        self.text.setToolTip(tr("The chosen caption. A line break here breaks the line where it "
+                                "fits; every shape breaks its lines by itself"))
         self.text.textChanged.connect(lambda: actions.write(self.text.toPlainText()))
         self.times = {}
         times = QHBoxLayout()
         times.setSpacing(8)
-        for name, tip in (("In", "Its first frame"), ("Out", "The first frame without it")):
+        for name, tip in ((tr("In"), tr("Its first frame")),
+                          (tr("Out"), tr("The first frame without it"))):
             field = QLineEdit()
             field.setFixedWidth(theme.scaled(TIME_WIDE))
-            field.setToolTip(f"{tip}, as hours:minutes:seconds:frames or in seconds")
+            field.setToolTip(tr("{tip}, as hours:minutes:seconds:frames or in seconds", tip=tip))
             field.editingFinished.connect(self._typed_times)
             label = QLabel(name)
             label.setObjectName("quiet")
@@ -48,12 +49,14 @@ class CueEditor(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         for name, tip, run in (
-                ("Begins here", "It comes at the playhead (Ctrl+[)", actions.start_here),
-                ("Ends here", "It goes after the playhead's frame (Ctrl+])", actions.end_here),
-                ("Split", "Two captions, before the word at the cursor (Ctrl+Shift+D)", self.split),
-                ("Join", "One caption with the next (Ctrl+J)", actions.join),
-                ("Add", "A new caption at the playhead (Ins)", actions.add),
-                ("Take away", "It goes (Del in the list)",
+                (tr("Begins here"), tr("It comes at the playhead (Ctrl+[)"), actions.start_here),
+                (tr("Ends here"), tr("It goes after the playhead's frame (Ctrl+])"),
+                 actions.end_here),
+                (tr("Split"), tr("Two captions, before the word at the cursor (Ctrl+Shift+D)"),
+                 self.split),
+                (tr("Join"), tr("One caption with the next (Ctrl+J)"), actions.join),
+                (tr("Add"), tr("A new caption at the playhead (Ins)"), actions.add),
+                (tr("Take away"), tr("It goes (Del in the list)"),
                  lambda: actions.remove([actions.number] if actions.cue else []))):
             row.addWidget(small_button(name, tip, run))
         row.addStretch(1)
@@ -89,8 +92,9 @@ class CueEditor(QWidget):
                                 strict=True):
             field.setText(timecode(frame, rate))
         count = len(cue.text.split())
-        self.speed.setText(f"{counted(count, 'word')}, "
-                           f"{count / cue.seconds * 60:.0f} a minute")
+        self.speed.setText(tr("{words}, {count:.0f} a minute",
+                              words=counted(count, "{count} word", "{count} words"),
+                              count=count / cue.seconds * 60))
 
     def _typed_times(self) -> None:
         cue, rate = self._actions.cue, self._actions.rate

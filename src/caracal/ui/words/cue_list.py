@@ -13,6 +13,7 @@ from caracal.core.text.caption_mending import faults
 from caracal.core.text.cues import Cue, frames_of
 from caracal.core.text.spelling import LANGUAGES, WORD
 from caracal.core.time import timecode
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
@@ -20,8 +21,9 @@ from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
 from caracal.ui.words.cue_actions import CueActions
 from caracal.ui.words.spelling_worker import SpellingWorker
 
-HEADS = ("In", "Seconds", "Text", "Look at")
-DOUBTFUL = "The recogniser was not sure of a word: hear it."
+HEADS = (tr("In"), tr("Seconds"), tr("Text"), tr("Look at"))
+Told = tuple[tuple[str, str], ...]  # each fault in a word or two, and in a sentence
+DOUBTFUL = (tr("doubtful"), tr("The recogniser was not sure of a word: hear it."))
 
 
 class CueList(QWidget):
@@ -32,32 +34,34 @@ class CueList(QWidget):
         super().__init__()
         self._session, self._actions, self.language = session, actions, language
         self.rows = Rows(HEADS)
-        self.table = table(self.rows, wide=2, many=True, name="Captions")
-        self.table.setToolTip("Click a caption to go there. Del: take it away")
+        self.table = table(self.rows, wide=2, many=True, name=tr("Captions"))
+        self.table.setToolTip(tr("Click a caption to go there. Del: take it away"))
         self.table.clicked.connect(self._clicked)
         self.table.selectionModel().currentRowChanged.connect(self._moved)
         self.table.installEventFilter(self)
-        self.empty = QLabel(
-            "This film has no captions yet. Take in a file (SRT, WebVTT, ASS, TTML), let them be "
-            "written from the sound, or add the first one here.")
+        self.empty = QLabel(tr("This film has no captions yet. Take in a file (SRT, WebVTT, ASS, "
+                               "TTML), let them be written from the sound, or add the first one "
+                               "here."))
         self.empty.setWordWrap(True)
         self.empty.setObjectName("quiet")
         self.wanted, self.by = QLineEdit(), QLineEdit()
-        self.wanted.setPlaceholderText("Find")
-        self.wanted.setToolTip("Words in captions; Return: to the next that has them")
+        self.wanted.setPlaceholderText(tr("Find"))
+        self.wanted.setToolTip(tr("Words in captions; Return: to the next that has them"))
         self.wanted.returnPressed.connect(lambda: actions.find(self.wanted.text()))
-        self.by.setPlaceholderText("Put in its place")
+        self.by.setPlaceholderText(tr("Put in its place"))
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self.wanted, 1)
         row.addWidget(self.by, 1)
-        row.addWidget(small_button("Replace all", "In every caption, one step",
+        row.addWidget(small_button(tr("Replace all"), tr("In every caption, one step"),
                                    lambda: actions.replace(self.wanted.text(), self.by.text())))
-        self.spelling = small_button("Spelling", "Mark words that no list of the language has; the "
-                                     "better word is put beside Find", self.check_spelling)
+        self.spelling = small_button(tr("Spelling"), tr("Mark words that no list of the language "
+                                                        "has; the better word is put beside Find"),
+                                     self.check_spelling)
         row.addWidget(self.spelling)
-        row.addWidget(small_button("Mend times", "Overlaps and flickering gaps go; captions are "
-                                   "seen longer where there is room", actions.mend))
+        row.addWidget(small_button(tr("Mend times"), tr("Overlaps and flickering gaps go; captions "
+                                                        "are seen longer where there is room"),
+                                   actions.mend))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
@@ -65,7 +69,7 @@ class CueList(QWidget):
         column.addWidget(self.table, 1)
         column.addLayout(row)
         self._shown: tuple[Cue, ...] | None = None
-        self._rows_of: dict[tuple[Cue, tuple[str, ...]], Row] = {}
+        self._rows_of: dict[tuple[Cue, Told], Row] = {}
         self._worker: SpellingWorker | None = None
         self.wrong: Mapping[str, str] = {}  # words that are spelt wrongly, and better ones
         actions.chosen.connect(self._show_chosen)
@@ -106,9 +110,11 @@ class CueList(QWidget):
         self.wrong, self._shown = wrong, None
         count = len(wrong)
         self._session.said.emit(
-            f"There is no word list of “{language}”: choose another language above."
+            tr("There is no word list of “{language}”: choose another language above.",
+               language=language)
             if language not in LANGUAGES else
-            f"{count or 'No'} word{'s' if count != 1 else ''} that no list of “{language}” has.")
+            tr("{count} word{what} that no list of “{language}” has.", count=count or tr("No"),
+               what="s" if count != 1 else "", language=language))
         self.sync()
         first = next((i for i, cue in enumerate(self._actions.cues) if self._wrong_in(cue)), None)
         if first is not None:
@@ -132,12 +138,13 @@ class CueList(QWidget):
             return
         self._shown = cues
         rate = self._actions.rate
-        wrong: dict[int, tuple[str, ...]] = {}
+        wrong: dict[int, Told] = {}
         for fault in faults(cues, rate):
-            wrong[fault.number] = (*wrong.get(fault.number, ()), fault.sentence)
+            wrong[fault.number] = (*wrong.get(fault.number, ()), (fault.word, fault.sentence))
         for number, cue in enumerate(cues if self.wrong else ()):
             wrong[number] = (*wrong.get(number, ()), *(
-                f"“{word}” is in no word list." for word in self._wrong_in(cue)))
+                (f"“{word}”", tr("“{word}” is in no word list.", word=word))
+                for word in self._wrong_in(cue)))
         # Rows of captions that stay are taken as they are: there are more than a thousand an hour.
         before, self._rows_of = self._rows_of, {}
         for key in ((cue, wrong.get(i, ())) for i, cue in enumerate(cues)):
@@ -147,14 +154,15 @@ class CueList(QWidget):
         self.table.setVisible(bool(cues))
         self._show_chosen(self._actions.number)
 
-    def _row(self, cue: Cue, wrong: tuple[str, ...], rate: Fraction) -> Row:
+    def _row(self, cue: Cue, wrong: Told, rate: Fraction) -> Row:
         if cue.doubtful:
             wrong = (*wrong, DOUBTFUL)
-        words = "; ".join(_short(sentence) for sentence in wrong)
+        words = "; ".join(word for word, _ in wrong)
         frame = frames_of(cue.start_s, cue.end_s, rate)[0]
         return (Cell(timecode(frame, rate)), Cell(f"{cue.seconds:.1f}"),
                 Cell(cue.text.replace("\n", " / "), tip=cue.text),
-                Cell(words, theme.ACCENT if words else "", "\n".join(wrong)))
+                Cell(words, theme.ACCENT if words else "",
+                     "\n".join(sentence for _, sentence in wrong)))
 
     def _clicked(self, index: QModelIndex) -> None:
         self._actions.choose(index.row())
@@ -192,14 +200,3 @@ class CueList(QWidget):
 def _as_written(word: str, better: str) -> str:
     """``better`` with a capital letter where ``word`` has one."""
     return better.capitalize() if word[0].isupper() else better
-
-
-def _short(sentence: str) -> str:
-    """A fault in a word or two, for the list."""
-    if sentence.endswith("in no word list."):
-        return sentence.split("”", maxsplit=1)[0] + "”"
-    for begins, word in (("It is still seen", "overlap"), ("The gap", "flickers"),
-                         ("It is seen too briefly", "too quick"), ("The recogniser", "doubtful")):
-        if sentence.startswith(begins):
-            return word
-    return sentence

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.core.analysis.model import PEAKS_A_SECOND
 from caracal.core.text.cues import Cue
+from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.session import Session
 from caracal.ui.words.cue_actions import CueActions
@@ -42,8 +43,8 @@ class CueWave(QWidget):
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Maximum)
         self.setMinimumHeight(LEAST_HIGH)
-        self.setToolTip("The sound. Click to go there; drag an end of the chosen caption")
-        self.setAccessibleName("Sound round the chosen caption")
+        self.setToolTip(tr("The sound. Click to go there; drag an end of the chosen caption"))
+        self.setAccessibleName(tr("Sound round the chosen caption"))
         actions.chosen.connect(lambda _: self.update())
         session.project_changed.connect(self.update)
         session.frame_changed.connect(lambda _: self.update())

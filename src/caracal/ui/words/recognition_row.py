@@ -16,11 +16,11 @@ from PySide6.QtWidgets import (
 
 from caracal.core.errors import CaracalError
 from caracal.core.limits import MOST_TEXT_BYTES
-from caracal.core.plurals import counted
 from caracal.core.project.caption_edits import with_captions
 from caracal.core.reading_text import read_bounded
 from caracal.core.speech.recognition import LANGUAGES, RecognitionOrder
 from caracal.core.text.cues import Cue
+from caracal.core.translation import counted, tr
 from caracal.core.work import Progress
 from caracal.ui.panels import choice_box, quiet, small_button
 from caracal.ui.session import Session
@@ -36,18 +36,19 @@ class RecognitionRow(QWidget):
         super().__init__()
         self._session = session
         self._worker: RecognitionWorker | None = None
-        self.language = choice_box(list(LANGUAGES.values()), "The language that is spoken",
+        self.language = choice_box(list(LANGUAGES.values()), tr("The language that is spoken"),
                                    lambda _: None)
         self.names = QLineEdit()
-        self.names.setPlaceholderText("Names in this film")
-        self.names.setToolTip("Names and rare words, with commas between them: they are heard and "
-                              "spelt rightly")
+        self.names.setPlaceholderText(tr("Names in this film"))
+        self.names.setToolTip(tr("Names and rare words, with commas between them: they are heard "
+                                 "and spelt rightly"))
         self.names.editingFinished.connect(self._keep_names)
-        self.button = small_button("Write from the sound", "Recognise what is said, in place of "
-                                   "the captions there are", self.start_or_stop)
-        self.text_button = small_button("Lay a text in time…", "A text file that holds what is "
-                                        "said: every word gets its time from the sound",
-                                        self._ask_text)
+        self.button = small_button(tr("Write from the sound"),
+                                   tr("Recognise what is said, in place of the captions there are"),
+                                   self.start_or_stop)
+        self.text_button = small_button(tr("Lay a text in time…"),
+                                        tr("A text file that holds what is said: every word gets "
+                                           "its time from the sound"), self._ask_text)
         self.bar, self.about = QProgressBar(), quiet("")
         self.bar.setTextVisible(False)
         row = QHBoxLayout()
@@ -72,7 +73,7 @@ class RecognitionRow(QWidget):
         if not self.names.hasFocus():
             self.names.setText(", ".join(self._session.project.names))
         busy = self._worker is not None
-        self.button.setText("Stop writing" if busy else "Write from the sound")
+        self.button.setText(tr("Stop writing") if busy else tr("Write from the sound"))
         self.text_button.setEnabled(not busy)
         self.bar.setVisible(busy)
         self.about.setVisible(busy)
@@ -82,7 +83,7 @@ class RecognitionRow(QWidget):
         session = self._session
         if names != session.project.names:
             session.edit(msgspec.structs.replace(session.project, names=names),
-                         "Names of the film changed.")
+                         tr("Names of the film changed."))
 
     def code(self) -> str:
         """The code of the language that was chosen; none: any."""
@@ -105,16 +106,17 @@ class RecognitionRow(QWidget):
         worker.written.connect(self._written)
         worker.progressed.connect(self._progressed)
         worker.failed.connect(session.said)
-        worker.stopped.connect(lambda: session.said.emit("Stopped; captions are as they were."))
+        worker.stopped.connect(lambda: session.said.emit(
+            tr("Stopped; captions are as they were.")))
         worker.finished.connect(self._done)
         self._worker = worker
         self.bar.setValue(0)
-        self.about.setText("Listening…")
+        self.about.setText(tr("Listening…"))
         worker.start()
         self.sync()
 
     def _ask_text(self) -> None:
-        chosen = QFileDialog.getOpenFileName(self, "Text", "", "Texts (*.txt)")[0]
+        chosen = QFileDialog.getOpenFileName(self, tr("Text"), "", tr("Texts (*.txt)"))[0]
         if chosen:
             self.lay_text(Path(chosen))
 
@@ -129,11 +131,12 @@ class RecognitionRow(QWidget):
         if text.strip():
             self.start(text)
         else:
-            self._session.said.emit(f"{path.name} is empty. Choose another text.")
+            self._session.said.emit(tr("{name} is empty. Choose another text.", name=path.name))
 
     def _progressed(self, progress: Progress) -> None:
         self.bar.setValue(round(progress.share * 100))
-        left = "" if progress.left_s is None else f", {progress.left_s:.0f} s left"
+        left = "" if progress.left_s is None else tr(", {left_s:.0f} s left",
+                                                     left_s=progress.left_s)
         self.about.setText(f"{progress.doing}: {progress.share * 100:.0f} %{left}")
 
     def _written(self, cues: tuple[Cue, ...], language: str) -> None:
@@ -145,8 +148,11 @@ class RecognitionRow(QWidget):
             return
         doubtful = sum(cue.doubtful for cue in cues)
         name = LANGUAGES.get(language, language)
-        session.edit(project, f"{counted(len(cues), 'caption')} written ({name})"
-                     + (f"; {doubtful} with doubtful words." if doubtful else "."))
+        session.edit(project, tr("{captions} written ({name})",
+                                 captions=counted(len(cues), "{count} caption", "{count} captions"),
+                                 name=name)
+                     + (tr("; {doubtful} with doubtful words.",
+                           doubtful=doubtful) if doubtful else "."))
 
     def _done(self) -> None:
         worker, self._worker = self._worker, None

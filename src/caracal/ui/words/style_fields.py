@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, 
 from caracal.core.errors import CaracalError
 from caracal.core.text.fonts import SHIPPED, SUFFIXES, file_of, refuse_unusable
 from caracal.core.text.style import Align, Stroke, TextBox, TextShadow, TextStyle
+from caracal.core.translation import mark, tr
 from caracal.ui.panels import ColourButton, choice_box, number_box, quiet
 
-FONT_FILE = "Font file…"
+FONT_FILE = tr("Font file…")
 ALIGNS = tuple(Align)
 
 
@@ -28,27 +29,27 @@ class StyleFields(QWidget):
         """``aligned``: where lines stand in their box can be chosen."""
         super().__init__()
         self._style = TextStyle()
-        self.font_box = choice_box([*SHIPPED, FONT_FILE], "The font: one that ships, or a file",
+        self.font_box = choice_box([*SHIPPED, FONT_FILE], tr("The font: one that ships, or a file"),
                                    self._font)
-        self.size_box = number_box(1, 60, 0.2, 1, " %", "How large letters are, in shares of the "
-                                   "canvas's shorter side")
+        self.size_box = number_box(1, 60, 0.2, 1, " %", tr("How large letters are, in shares of "
+                                                           "the canvas's shorter side"))
         self.size_box.valueChanged.connect(
             lambda value: self._change("size", size=value / 100))
-        self.gap = number_box(0.7, 3, 0.05, 2, "", "From one line to the next, in sizes")
+        self.gap = number_box(0.7, 3, 0.05, 2, "", tr("From one line to the next, in sizes"))
         self.gap.valueChanged.connect(lambda value: self._change("gap", line_gap=value))
-        self.colour = ColourButton("Letters", "The colour of the letters")
+        self.colour = ColourButton(tr("Letters"), tr("The colour of the letters"))
         self.colour.changed.connect(lambda colour: self._change("colour", colour=colour))
-        self.capitals = QCheckBox("Capitals")
-        self.capitals.setToolTip("All in capital letters")
+        self.capitals = QCheckBox(tr("Capitals"))
+        self.capitals.setToolTip(tr("All in capital letters"))
         self.capitals.toggled.connect(lambda on: self._change("capitals", capitals=on))
-        self.align = choice_box([align.value.capitalize() for align in ALIGNS],
-                                "Where lines stand in their box",
+        self.align = choice_box([tr(align.value).capitalize() for align in ALIGNS],
+                                tr("Where lines stand in their box"),
                                 lambda at: self._change("align", align=ALIGNS[at]))
         self.parts: dict[str, QCheckBox] = {}
         self.amounts = {
-            "outline": number_box(1, 30, 1, 0, " %", "How wide the outline is, in sizes"),
-            "shadow": number_box(5, 100, 5, 0, " %", "How much light the shadow takes away"),
-            "box": number_box(5, 100, 5, 0, " %", "How much of the picture the box hides")}
+            "outline": number_box(1, 30, 1, 0, " %", tr("How wide the outline is, in sizes")),
+            "shadow": number_box(5, 100, 5, 0, " %", tr("How much light the shadow takes away")),
+            "box": number_box(5, 100, 5, 0, " %", tr("How much of the picture the box hides"))}
         self.colours: dict[str, ColourButton] = {}
         self._lay_out()
         self.align.setVisible(aligned)  # not before it lies in here: it would be a window
@@ -66,11 +67,12 @@ class StyleFields(QWidget):
             column.addLayout(row)
         rows[0].addWidget(self.font_box, 1)
         first: tuple[QWidget, ...] = (self.size_box, self.colour, self.capitals)
-        second: tuple[QWidget, ...] = (quiet("Lines apart"), self.gap, self.align)
+        second: tuple[QWidget, ...] = (quiet(tr("Lines apart")), self.gap, self.align)
         for row, widgets in ((rows[0], first), (rows[1], second)):
             for widget in widgets:
                 row.addWidget(widget)
-        for row, name in ((rows[1], "outline"), (rows[2], "shadow"), (rows[2], "box")):
+        for row, name in ((rows[1], mark("outline")), (rows[2], mark("shadow")),
+                          (rows[2], mark("box"))):
             row.addSpacing(8 if row.count() else 0)
             row.addLayout(self._part(name))
         for row in rows[1:]:
@@ -79,11 +81,13 @@ class StyleFields(QWidget):
     def _part(self, name: str) -> QHBoxLayout:
         row = QHBoxLayout()
         row.setSpacing(4)
-        tick = QCheckBox(name.capitalize())
-        tick.setToolTip(f"Whether there is {'an' if name == 'outline' else 'a'} {name}")
+        tick = QCheckBox(tr(name).capitalize())
+        tick.setToolTip({"outline": tr("Whether there is an outline"),
+                         "shadow": tr("Whether there is a shadow"),
+                         "box": tr("Whether there is a box")}[name])
         tick.toggled.connect(lambda on: self._switch(name, on))
         self.amounts[name].valueChanged.connect(lambda value: self._amount(name, value))
-        colour = ColourButton("", f"The colour of the {name}")
+        colour = ColourButton("", tr("The colour of the {name}", name=tr(name)))
         colour.changed.connect(lambda value: self._recolour(name, value))
         for widget in (tick, self.amounts[name], colour):
             row.addWidget(widget)
@@ -145,7 +149,8 @@ class StyleFields(QWidget):
             self._change("font", font=name)
         elif name == FONT_FILE:
             suffixes = " ".join(f"*{suffix}" for suffix in SUFFIXES)
-            chosen = QFileDialog.getOpenFileName(self, "Font", "", f"Fonts ({suffixes})")[0]
+            chosen = QFileDialog.getOpenFileName(self, tr("Font"), "",
+                                                 tr("Fonts ({suffixes})", suffixes=suffixes))[0]
             if chosen:
                 self.use_font(Path(chosen))
             else:

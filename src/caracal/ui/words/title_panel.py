@@ -24,6 +24,7 @@ from caracal.core.layout.overlay import Overlay, first_region
 from caracal.core.render.caption_places import caption_area
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
 from caracal.core.time import timecode
+from caracal.core.translation import mark, tr
 from caracal.ui.panels import choice_box, quiet, small_button
 from caracal.ui.session import Session
 from caracal.ui.words.laid import Ground
@@ -34,9 +35,9 @@ ENTRIES = tuple(Entry)
 HEADLINE = TextStyle(size=0.13, shadow=TextShadow())
 LOWER_THIRD = TextStyle(size=0.06, box=TextBox(), align=Align.LEFT)
 KINDS: dict[str, tuple[str, TextStyle, Region]] = {  # places are shares of the clear area
-    "Headline": ("Headline", HEADLINE, ((0.0, 1.0), (0.0, 0.26))),
-    "Lower third": ("Name\nwhat they do", LOWER_THIRD, ((0.0, 0.75), (0.82, 1.0))),
-    "Label": ("Label", msgspec.structs.replace(LOWER_THIRD, capitals=True, size=0.045),
+    mark("Headline"): (tr("Headline"), HEADLINE, ((0.0, 1.0), (0.0, 0.26))),
+    mark("Lower third"): (tr("Name\nwhat they do"), LOWER_THIRD, ((0.0, 0.75), (0.82, 1.0))),
+    mark("Label"): (tr("Label"), msgspec.structs.replace(LOWER_THIRD, capitals=True, size=0.045),
               ((0.0, 0.5), (0.0, 0.08))),
 }
 
@@ -52,21 +53,22 @@ class TitlePanel(QWidget):
         self._session, self._ground, self._pictures = session, ground, pictures
         self.list = QListWidget()
         self.list.setFixedHeight(LIST_HIGH)
-        self.list.setToolTip("The one in front comes first, with its first frame")
+        self.list.setToolTip(tr("The one in front comes first, with its first frame"))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(lambda _: self._show_chosen())
         self.text = QPlainTextEdit()
         self.text.setTabChangesFocus(True)
-        self.text.setToolTip("It fits itself into its box: drag the box or its corner on the "
-                             "canvas. A line break here breaks the line")
+        self.text.setToolTip(tr("It fits itself into its box: drag the box or its corner on the "
+                                "canvas. A line break here breaks the line"))
         self.text.textChanged.connect(self._write)
         self.fields = StyleFields(aligned=True)
         self.fields.changed.connect(self._restyle)
         self.fields.said.connect(session.said)
-        names = [entry.value.capitalize() for entry in ENTRIES]
-        self.comes = choice_box(names, "How it comes",
+        names = [tr(entry.value).capitalize() for entry in ENTRIES]
+        self.comes = choice_box(names, tr("How it comes"),
                                 lambda at: self._change("entry", ENTRIES[at]))
-        self.goes = choice_box(names, "How it goes", lambda at: self._change("exit", ENTRIES[at]))
+        self.goes = choice_box(names, tr("How it goes"),
+                               lambda at: self._change("exit", ENTRIES[at]))
         self.buttons: dict[str, QPushButton] = {}
         self._lay_out()
         for signal in (session.project_changed, session.version_changed):
@@ -82,20 +84,21 @@ class TitlePanel(QWidget):
         for row in (adding, about):
             row.setSpacing(8)
         for name in KINDS:
-            self._button(name, f"Add a {name.lower()}", lambda name=name: self.add(name), adding)
+            self._button(tr(name), tr("Add a {name}", name=tr(name).lower()),
+                         lambda name=name: self.add(name), adding)
         if self._pictures:
-            self._button("Picture…", "Add a logo, another picture, or a clip",
+            self._button(tr("Picture…"), tr("Add a logo, another picture, or a clip"),
                          lambda: self._session.assets.ask(self, self._add_asset), adding)
         adding.addStretch(1)
-        self._button("Take away", "The chosen one goes", self.take_away, adding)
-        for widget in (quiet("Comes"), self.comes, quiet("Goes"), self.goes):
+        self._button(tr("Take away"), tr("The chosen one goes"), self.take_away, adding)
+        for widget in (quiet(tr("Comes")), self.comes, quiet(tr("Goes")), self.goes):
             about.addWidget(widget)
-        self._button("From here", "It comes at the frame that is looked at",
+        self._button(tr("From here"), tr("It comes at the frame that is looked at"),
                      lambda: self._change("start", self._ground.here()), about)
-        self._button("To here", "It goes after the frame that is looked at",
+        self._button(tr("To here"), tr("It goes after the frame that is looked at"),
                      lambda: self._change("end_exclusive", self._ground.here() + 1), about)
-        self._button("All through", "It is seen from the first to the last frame", self._through,
-                     about)
+        self._button(tr("All through"), tr("It is seen from the first to the last frame"),
+                     self._through, about)
         about.addStretch(1)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -151,7 +154,7 @@ class TitlePanel(QWidget):
         overlay = self.chosen
         title = overlay.content if overlay and isinstance(overlay.content, Title) else None
         for widget in (self.comes, self.goes, *(self.buttons[name] for name in (
-                "From here", "To here", "All through", "Take away"))):
+                tr("From here"), tr("To here"), tr("All through"), tr("Take away")))):
             widget.setEnabled(overlay is not None)
         self.text.setEnabled(title is not None)
         self.fields.setEnabled(title is not None)
@@ -189,7 +192,7 @@ class TitlePanel(QWidget):
 
     def _add(self, overlay: Overlay) -> None:
         held = self._ground.overlays()
-        if self._put((*held, overlay), f"{overlay.name} added."):
+        if self._put((*held, overlay), tr("{name} added.", name=overlay.name)):
             self.choose(len(held))
             self.text.setFocus()
             self.text.selectAll()
@@ -199,18 +202,20 @@ class TitlePanel(QWidget):
         number = self.number
         if number is not None:
             held = self._ground.overlays()
-            self._put((*held[:number], *held[number + 1 :]), f"{held[number].name} is taken away.")
+            self._put((*held[:number], *held[number + 1 :]),
+                      tr("{name} is taken away.", name=held[number].name))
 
     def _through(self) -> None:
         number = self.number
         if number is not None:
             start, end = self._ground.whole()
-            self._replace(number, "It is seen all through.", None, start=start, end_exclusive=end)
+            self._replace(number, tr("It is seen all through."), None, start=start,
+                          end_exclusive=end)
 
     def _change(self, field: str, value: object) -> None:
         number = self.number
         if number is not None:
-            self._replace(number, "Title changed.", ("title", field, number), **{field: value})
+            self._replace(number, tr("Title changed."), ("title", field, number), **{field: value})
 
     def _replace(self, number: int, words: str, gesture: object | None, **values: object) -> None:
         held = list(self._ground.overlays())
@@ -225,7 +230,7 @@ class TitlePanel(QWidget):
     def _restyle(self, style: TextStyle, field: str) -> None:
         overlay, number = self.chosen, self.number
         if number is not None and overlay is not None and isinstance(overlay.content, Title):
-            self._replace(number, "Title changed.", ("title style", field, number),
+            self._replace(number, tr("Title changed."), ("title style", field, number),
                           content=msgspec.structs.replace(overlay.content, style=style))
 
     def _put(

@@ -17,8 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.plurals import counted
 from caracal.core.text.caption_files import FORMATS, WRITTEN
+from caracal.core.translation import counted, mark, tr
 from caracal.ui.canvases.canvases import Canvases
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
@@ -35,9 +35,9 @@ from caracal.ui.words.laid import FilmGround
 from caracal.ui.words.recognition_row import RecognitionRow
 from caracal.ui.words.title_panel import TitlePanel
 
-READ = f"Captions ({' '.join(f'*{suffix}' for suffix in FORMATS)})"
-WRITE = ";;".join(f"{name} (*{suffix})" for name, suffix in zip(
-    ("SubRip", "WebVTT", "ASS"), WRITTEN, strict=True))
+READ = tr("Captions ({formats})", formats=" ".join(f'*{suffix}' for suffix in FORMATS))
+WRITE = [f"{name} (*{suffix})" for name, suffix in zip(
+    ("SubRip", "WebVTT", "ASS"), WRITTEN, strict=True)]
 LEAST_HIGH = 120  # pixels of the canvases in a small window
 STAYS_S = 4.0  # how long a new title is seen
 
@@ -77,10 +77,11 @@ class Words(QWidget):
         head = QHBoxLayout()
         head.setSpacing(8)
         head.addWidget(self._head, 1)
-        head.addWidget(small_button("Take in…", "Captions from a file: SRT, WebVTT, ASS, TTML",
+        head.addWidget(small_button(tr("Take in…"),
+                                    tr("Captions from a file: SRT, WebVTT, ASS, TTML"),
                                     self.ask_take_in))
-        head.addWidget(small_button("Give out…", "Write the film's captions, or the chosen "
-                                    "version's, to a file", self.ask_give_out))
+        head.addWidget(small_button(tr("Give out…"), tr("Write the film's captions, or the chosen "
+                                                        "version's, to a file"), self.ask_give_out))
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addLayout(head)
@@ -90,14 +91,14 @@ class Words(QWidget):
         left.addWidget(self.editor)
         tabs = QHBoxLayout()
         tabs.setSpacing(8)
-        for name, page in (("Captions", self.captions), ("Titles", self._titles_page()),
-                           ("Cards", self.cards), ("Brand", self.brand)):
-            button = QPushButton(name)
+        for name, page in ((mark("Captions"), self.captions), (mark("Titles"), self._titles_page()),
+                           (mark("Cards"), self.cards), (mark("Brand"), self.brand)):
+            button = QPushButton(tr(name))
             button.setCheckable(True)
-            button.setToolTip({"Captions": "How captions look in the chosen version",
-                               "Titles": "Headlines, lower thirds and labels over the film",
-                               "Cards": "Pictures of your own before and after the film",
-                               "Brand": "Colours, logo, styles and end card that the film bears"
+            button.setToolTip({"Captions": tr("How captions look in the chosen version"),
+                               "Titles": tr("Headlines, lower thirds and labels over the film"),
+                               "Cards": tr("Pictures of your own before and after the film"),
+                               "Brand": tr("Colours, logo, styles and end card that the film bears")
                                }[name])
             button.clicked.connect(lambda _=False, name=name: self.show_page(name))
             self._group.addButton(button)
@@ -136,7 +137,8 @@ class Words(QWidget):
     def sync(self) -> None:
         """Show how many captions there are."""
         count = len(self._session.project.captions)
-        self._head.setText(f"{counted(count, 'caption')} of the film")
+        self._head.setText(tr("{captions} of the film",
+                              captions=counted(count, "{count} caption", "{count} captions")))
 
     def _picked(self, number: int) -> None:
         """Something was taken hold of on a canvas."""
@@ -152,7 +154,7 @@ class Words(QWidget):
     def ask_take_in(self) -> None:
         """Ask for a file of captions."""
         start = str(self._session.film.parent)
-        chosen = QFileDialog.getOpenFileName(self, "Captions", start, READ)[0]
+        chosen = QFileDialog.getOpenFileName(self, tr("Captions"), start, READ)[0]
         if chosen:
             self.cue_actions.take_in(Path(chosen))
 
@@ -161,12 +163,13 @@ class Words(QWidget):
         session = self._session
         film = session.film
         start = film.with_name(f"{film.stem} {session.letter}.srt")
-        kinds = ";;".join((*(f"Version {session.letter}: {kind}" for kind in WRITE.split(";;")),
-                           *(f"Whole film: {kind}" for kind in WRITE.split(";;"))))
-        chosen, kind = QFileDialog.getSaveFileName(self, "Captions", str(start), kinds)
+        whole = [tr("Whole film: {kind}", kind=kind) for kind in WRITE]
+        kinds = [*(tr("Version {letter}: {kind}", letter=session.letter, kind=kind)
+                   for kind in WRITE), *whole]
+        chosen, kind = QFileDialog.getSaveFileName(self, tr("Captions"), str(start),
+                                                   ";;".join(kinds))
         if chosen:
             path = Path(chosen)
             suffix = kind[kind.rindex(".") : -1]
             path = path if path.suffix.lower() in WRITTEN else path.with_name(path.name + suffix)
-            whole = kind.startswith("Whole film")
-            self.cue_actions.give_out(path, "" if whole else session.letter)
+            self.cue_actions.give_out(path, "" if kind in whole else session.letter)
