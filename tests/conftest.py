@@ -7,6 +7,7 @@ import json
 import os
 import struct
 import subprocess
+import tempfile
 from fractions import Fraction
 from pathlib import Path
 from typing import Any
@@ -180,7 +181,25 @@ def truth() -> dict[str, Any]:
 
 def write_film(path: Path, *, size: tuple[int, int] = (320, 180), rate: str = "25/1",
                frames: int = 50, sound: bool = True, picture: Any = None) -> Path:
-    """A small film through our own writer: a bright block that moves, a tone that clicks."""
+    """A small film through our own writer: a bright block that moves, a tone that clicks.
+
+    Those with that picture are made once for each size, rate and length.
+    """
+    if picture is None:
+        path.write_bytes(_film(path.suffix, size, rate, frames, sound))
+        return path
+    return _written(path, size, rate, frames, sound, picture)
+
+
+@functools.cache
+def _film(suffix: str, size: tuple[int, int], rate: str, frames: int, sound: bool) -> bytes:
+    with tempfile.TemporaryDirectory() as folder:
+        return _written(Path(folder) / f"film{suffix}", size, rate, frames, sound,
+                        None).read_bytes()
+
+
+def _written(path: Path, size: tuple[int, int], rate: str, frames: int, sound: bool,
+             picture: Any) -> Path:
     tone = SoundSettings("aac", 48000, 2, 128) if sound else None
     writer = MovieWriter(path, EncoderSettings(
         width=size[0], height=size[1], frame_rate=rate, encoder="libx264", pixel_format="yuv420p",

@@ -1,11 +1,14 @@
 """Words as large as the system's: widths that hold them, at 30 % more."""
 
+from dataclasses import replace
+
 import pytest
-from PySide6.QtGui import QFont, QGuiApplication
+from PySide6.QtCore import QRect, QRectF, Qt
+from PySide6.QtGui import QFont, QGuiApplication, QPainter
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QDoubleSpinBox, QPushButton
 
 from caracal.ui import theme
-from conftest import open_window, settled
+from conftest import DEMO, open_window, settled
 
 PADDING = 14  # pixels in a box beside its words, by the style sheet
 
@@ -95,3 +98,36 @@ def test_every_control_can_be_reached_on_a_small_screen(window, size):
                 at = button.mapTo(shown, button.rect().bottomRight())
                 assert at.x() < reached, (name, button.text())
                 assert at.y() < holder.viewport().height() + holder.verticalScrollBar().maximum()
+
+
+def test_painted_words_fit_their_places_with_larger_words(large, truth, monkeypatch):
+    """By the metrics of the font that each is painted in; what wraps or is shortened has its room.
+    """
+    cut, seen = [], set()
+    paint = QPainter.drawText
+
+    def draw(painter, *given):
+        place = next((each for each in given if isinstance(each, QRectF | QRect)), None)
+        text = next((each for each in given if isinstance(each, str)), "")
+        metrics, wraps = painter.fontMetrics(), Qt.TextFlag.TextWordWrap in given
+        seen.add(text)
+        if place is not None and not wraps and (
+                metrics.ascent() + metrics.descent() > place.height() + 1
+                or metrics.horizontalAdvance(text) > place.width() + 1):
+            cut.append((text, metrics.height(), metrics.horizontalAdvance(text), place))
+        return paint(painter, *given)
+
+    session = large.film.session
+    shot = next(i for i, row in enumerate(truth["shots"]) if "talk" in row["name"])
+    large.film.words.cue_actions.take_in(DEMO.with_suffix(".srt"))
+    session.show_zones(replace(session.zones, covers=True, clear=True, thumbnail=True))
+    with monkeypatch.context() as watched:
+        watched.setattr(QPainter, "drawText", draw)
+        for view in ("Board", "Aim", "Words", "Batch"):
+            large.film.show_view(view)
+            session.go(session.analysis.shots[shot].start + 20)
+            settled(session)
+            QApplication.processEvents()
+            large.grab()
+    assert len(seen) > 30
+    assert cut == []

@@ -19,7 +19,7 @@ from caracal.core.specs.codecs import SOUND, VIDEO
 from caracal.core.specs.shelf import shipped_sheets
 from caracal.core.text.fonts import SHIPPED as FONTS
 from caracal.core.translation import counted, languages, mark, tr
-from conftest import DEMO
+from conftest import DEMO, write_film
 from pseudo_language import LANGUAGE, outside, pseudo, write_catalogue
 
 ROOT = Path(__file__).parents[1]
@@ -69,7 +69,7 @@ def test_a_translation_has_its_own_order_and_plurals(spoken):
     assert tr("{name} of {letter} changed.", name="Pfeil", letter="B") == "In B ist Pfeil anders."
     assert [counted(n, "{count} shot", "{count} shots") for n in (0, 1, 2)] == [
         "0 Einstellungen", "1 Einstellung", "2 Einstellungen"]
-    assert languages() == ("de",) and tr("Not in it.") == "Not in it."
+    assert languages() == ("de",) and tr("Not in it.") == "Not in it." and tr("") == ""
 
 
 @pytest.mark.parametrize("slip", ["{who} ist anders.", "{name.x!z} ist", "{name", "{0}"])
@@ -165,13 +165,29 @@ def _data(folder):
 
 @pytest.mark.parametrize("words", [
     ["--help"], ["convert", "--help"], ["look", "gone.mp4"], ["specs", "show", "none"],
-    ["path", str(DEMO), "--shape", "9"], ["batch", "--out", "x"], ["convert", str(DEMO)]])
+    ["path", str(DEMO), "--shape", "9"], ["batch", "--out", "x"]])
 def test_the_command_line_speaks_it_too(words, tmp_path):
     write_catalogue(tmp_path)
     done = subprocess.run(
         [sys.executable, "-m", "caracal", *words], capture_output=True, text=True, check=False,
         env={**os.environ, "LANGUAGE": LANGUAGE, "CARACAL_CONFIG": str(tmp_path)})
     assert "⟦" in done.stdout + done.stderr
+
+
+def test_a_file_is_made_and_proved_in_another_language(tmp_path):
+    """Nothing that is compared, stored or asked of a library was translated on the way."""
+    write_catalogue(tmp_path)
+    film = write_film(tmp_path / "film.mp4", frames=75)
+    done = subprocess.run(
+        [sys.executable, "-m", "caracal", "batch", str(film), "--spec", "square-feed", "--out",
+         str(tmp_path / "out"), "--json"], capture_output=True, text=True, check=False,
+        env={**os.environ, "LANGUAGE": LANGUAGE, "CARACAL_CONFIG": str(tmp_path),
+             "CARACAL_STATE": str(tmp_path / "state")})
+    assert done.returncode == 0, done.stdout + done.stderr
+    (made,) = json.loads(done.stdout)["files"]
+    lines = {line["what"]: line for line in made["lines"]}
+    assert made["right"] and {"colour tags", "frame rate", "pictures"} <= set(lines)
+    assert lines["pictures"]["asked"] == pseudo("as composed")
 
 
 def test_the_made_up_language_keeps_values_outside():

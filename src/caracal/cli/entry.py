@@ -68,7 +68,7 @@ def _apart() -> int:
     name = signal.Signals(number).name
     films = ", ".join(name for name in sys.argv[2:] if os.path.isfile(name))  # noqa: PTH113
     sys.stderr.write(tr("Reading {films} ended the process that did it ({name}). The film is "
-                        "damaged in an unusual way: export it again.\n", films=films or "this",
+                        "damaged in an unusual way: export it again.\n", films=films or tr("this"),
                         name=name))
     return CRASHED
 

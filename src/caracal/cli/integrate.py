@@ -14,6 +14,7 @@ from pathlib import Path
 
 from caracal.core.errors import storage_error
 from caracal.core.resources import shipped
+from caracal.core.translation import tr
 
 DESKTOP = "caracal.desktop"
 PLACES = {  # what ships in data/desktop, and where below the user's data folder it goes
@@ -51,7 +52,7 @@ def integrate(asked: argparse.Namespace) -> int:
     if asked.into is None:
         _refresh(home)
     for target in done:
-        print(f"{'removed' if asked.remove else 'written'}  {target}")
+        print(f"{tr('removed') if asked.remove else tr('written')}  {target}")
     return 0
 
 

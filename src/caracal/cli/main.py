@@ -71,8 +71,8 @@ class _Parser(argparse.ArgumentParser):
     """A parser that refuses in one sentence, like everything else."""
 
     def error(self, message: str) -> None:  # type: ignore[override]
-        sys.stderr.write(tr("{message}{message_2}. See {prog} --help.\n",
-                            message=message[:1].upper(), message_2=message[1:], prog=self.prog))
+        said = message[:1].upper() + message[1:]
+        sys.stderr.write(tr("{message}. See {prog} --help.\n", message=said, prog=self.prog))
         raise SystemExit(2)
 
 

@@ -26,9 +26,9 @@ from caracal.core.specs.shelf import (
     write_sheet,
     written,
 )
-from caracal.core.translation import tr
+from caracal.core.translation import mark, tr
 
-DEMO = tr("of the demo film")  # how sources of its invented destinations end
+DEMO = "of the demo film"  # how sources of its invented destinations end
 
 
 def list_sheets(asked: argparse.Namespace) -> int:
@@ -38,7 +38,7 @@ def list_sheets(asked: argparse.Namespace) -> int:
         print(json.dumps([msgspec.to_builtins(sheet) for sheet in sheets.values()], indent=1))
     else:
         for group, held in _groups(sheets).items():
-            print(group)
+            print(tr(group))
             for sheet in held:
                 print(f"  {sheet.name:16}  {sheet.title:22}  {_line(sheet)}")
         print(tr("Your own sheets lie in {own_folder}", own_folder=own_folder()))
@@ -60,10 +60,11 @@ def add_sheet(asked: argparse.Namespace) -> int:
 
 def _groups(sheets: dict[str, SpecSheet]) -> dict[str, list[SpecSheet]]:
     """Sheets under what they are called together."""
-    made: dict[str, list[SpecSheet]] = {"Generic": [], "Demo": [], "Your own": []}
+    made: dict[str, list[SpecSheet]] = {
+        mark("Generic"): [], mark("Demo"): [], mark("Your own"): []}
     shipped = shipped_sheets()
     for name, sheet in sheets.items():
-        group = tr("Your own") if shipped.get(name) != sheet else (
+        group = "Your own" if shipped.get(name) != sheet else (
             "Demo" if sheet.source.endswith(DEMO) else "Generic")
         made[group].append(sheet)
     return {group: held for group, held in made.items() if held}
@@ -73,12 +74,11 @@ def _line(sheet: SpecSheet) -> str:
     canvas = tr("as made") if sheet.as_made else f"{sheet.canvas[0]}x{sheet.canvas[1]}"
     last = (
         tr("{least_s:g} to {most_s:g} s, then {beyond}", least_s=sheet.duration.least_s,
-           most_s=sheet.duration.most_s, beyond=sheet.duration.beyond)
+           most_s=sheet.duration.most_s, beyond=tr(sheet.duration.beyond))
     )
-    return (tr("{canvas:10} {title} and {title_2} in {container}, {last}, a minute is "
-               "{estimated_mb:.0f} MB", canvas=canvas, title=sheet.video.family.title,
-               title_2=sheet.sound.family.title, container=sheet.file.container, last=last,
-               estimated_mb=estimated_mb(sheet, 60)))
+    return tr("{canvas:10} {picture} and {sound} in {container}, {last}, a minute is {size:.0f} MB",
+              canvas=canvas, picture=sheet.video.family.title, sound=sheet.sound.family.title,
+              container=sheet.file.container, last=last, size=estimated_mb(sheet, 60))
 
 
 def show_sheet(asked: argparse.Namespace) -> int:

@@ -83,9 +83,8 @@ def path_of(asked: argparse.Namespace) -> int:
     for i, path in enumerate(paths):
         x, y, w, h = path.windows[0]
         moves = (
-            tr("still") if path.still else tr("to {windows:.1f}, {windows_2:.1f}",
-                                          windows=path.windows[-1][0],
-                                          windows_2=path.windows[-1][1])
+            tr("still") if path.still
+            else tr("to {x:.1f}, {y:.1f}", x=path.windows[-1][0], y=path.windows[-1][1])
         )
         print(tr("{i:4}  {manner:8}  {w:.1f}x{h:.1f} at {x:.1f}, {y:.1f}  {moves}", i=i + 1,
                  manner=tr(path.manner), w=w, h=h, x=x, y=y, moves=moves))

@@ -24,6 +24,8 @@ def tr(text: str, /, **values: object) -> str:
 
     A translation whose braces are not those of ``text`` is not used.
     """
+    if not text:
+        return text  # a catalogue's heading stands under nothing
     return _filled(_catalogue().gettext(text), text, values)
 
 

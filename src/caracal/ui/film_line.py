@@ -48,7 +48,7 @@ class FilmLine(QWidget):
         self._missing: dict[int, int] = {}  # shots by the frames whose pictures are to come
         self._came: list[int] = []  # such frames whose pictures are there by now
         self._from, self._span = 0.0, float(session.analysis.master.frames)
-        self.setFixedHeight(96)
+        self.setFixedHeight(76 + theme.scaled(20))
         self.setMouseTracking(True)
         self.setToolTip(tr("Click to go, drag to scrub, wheel to zoom in time. I and O set the "
                            "range; its ends can be dragged."))
@@ -190,7 +190,8 @@ class FilmLine(QWidget):
         p.setFont(theme.ui_font(12))
         wide = p.fontMetrics().horizontalAdvance(words) + 16
         if wide < rest.width():
-            plate = QRectF(rest.center().x() - wide / 2, rest.center().y() - 11, wide, 22)
+            high = theme.scaled(22)
+            plate = QRectF(rest.center().x() - wide / 2, rest.center().y() - high / 2, wide, high)
             p.fillRect(plate, QColor(theme.PANEL))
             p.setPen(QColor(theme.QUIET))
             p.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)
@@ -294,6 +295,7 @@ class FilmLine(QWidget):
         p.setFont(theme.ui_font(12, bold=True))
         wide = p.fontMetrics().horizontalAdvance(label) + 12
         left = min(max(x + 4, 0), self.width() - wide)
-        p.fillRect(QRectF(left, 72, wide, 20), QColor(theme.ACCENT))
+        plate = QRectF(left, 72, wide, theme.scaled(20))
+        p.fillRect(plate, QColor(theme.ACCENT))
         p.setPen(QColor("#1b1510"))
-        p.drawText(QRectF(left, 72, wide, 20), Qt.AlignmentFlag.AlignCenter, label)
+        p.drawText(plate, Qt.AlignmentFlag.AlignCenter, label)

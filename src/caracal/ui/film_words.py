@@ -21,12 +21,12 @@ def welcome(session: Session) -> str:
     analysis = session.found
     notices = " ".join(analysis.master.notices)
     if not analysis.master.file.is_file():
-        notices = (tr("{name} is not where it was: everything but encoding works. Put it beside "
-                      "the project and open the project again.", name=analysis.master.file.name))
+        notices = tr("{name} is not where it was: everything but encoding works. Put it beside "
+                     "the project and open the project again.", name=analysis.master.file.name)
     if session.shelf.missing:
         gone = ", ".join(sorted(session.shelf.missing))
-        notices += (tr(" Gone: the spec sheet {gone}; its versions stay, and can be given to "
-                       "another in Batch.", gone=gone))
+        notices += tr(" Gone: the spec sheet {gone}; its versions stay, and can be given to "
+                      "another in Batch.", gone=gone)
     if session.shelf.broken:
         notices += f" {session.shelf.broken[0]}"
     count = len(session.analysis.shots)
@@ -37,17 +37,17 @@ def welcome(session: Session) -> str:
 def stopped(session: Session) -> str:
     """Looking at the film was stopped half-way."""
     share = session.found.known_to / session.found.master.frames
-    return (tr("Stopped at {share:.0%} of the film. What was found is kept; versions can be made "
-               "when all of it was looked at.", share=share))
+    return tr("Stopped at {share:.0%} of the film. What was found is kept; versions can be made "
+              "when all of it was looked at.", share=share)
 
 
 def busy(film: Path, other: Path) -> str:
     """Why ``other`` is not opened now."""
-    return tr("{name} is being looked at. Stop that first (Escape), then open {name_2}.",
-              name=film.name, name_2=other.name)
+    return tr("{name} is being looked at. Stop that first (Escape), then open {other}.",
+              name=film.name, other=other.name)
 
 
 def many_dropped(count: int) -> str:
     """Why of many files none is opened."""
-    return (tr("{count} files were dropped, and one film is open at a time. Drop one; Batch can "
-               "watch a folder.", count=count))
+    return tr("{count} files were dropped, and one film is open at a time. Drop one; Batch can "
+              "watch a folder.", count=count)

@@ -80,9 +80,9 @@ def about_page() -> str:
     """What Caracal is, and the licences of what it is made of, as HTML."""
     licences = "".join(f"<h3>{escape(name)}</h3><pre>{escape(text)}</pre>"
                        for name, text in licence_texts().items())
-    return (tr("<h2>Caracal {version}</h2><p>One finished widescreen film in; every other shape "
-               "out, framed, checked and encoded. Nothing leaves your machine.</p>{licences}",
-               version=escape(__version__), licences=licences))
+    return tr("<h2>Caracal {version}</h2><p>One finished widescreen film in; every other shape "
+              "out, framed, checked and encoded. Nothing leaves your machine.</p>{licences}",
+              version=escape(__version__), licences=licences)
 
 
 def guide_page() -> str:

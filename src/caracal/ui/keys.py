@@ -317,4 +317,4 @@ class _Keys:
         else:
             start, end = 0, frames
         project = msgspec.structs.replace(session.project, span=FrameRange(start, end))
-        session.edit(project, tr("Range of {end} frames.", end=end - start))
+        session.edit(project, tr("Range of {count} frames.", count=end - start))

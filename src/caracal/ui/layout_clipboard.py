@@ -10,7 +10,7 @@ from caracal.core.errors import CaracalError
 from caracal.core.layout.files import layout_in, layout_text
 from caracal.core.layout.kinds import name_of
 from caracal.core.project.edits import with_layout
-from caracal.core.translation import tr
+from caracal.core.translation import counted, tr
 from caracal.ui.session import Session
 
 Cell = tuple[str, int]  # a version's letter and a shot
@@ -20,8 +20,8 @@ def copy_layout(session: Session, cell: Cell) -> None:
     """Put the layout of ``cell`` onto the clipboard."""
     layout = session.project.choice(*cell).layout
     QGuiApplication.clipboard().setText(layout_text(layout))
-    session.said.emit(tr("The layout of shot {cell} in {cell_2}, {kind}, is copied.",
-                         cell=cell[1] + 1, cell_2=cell[0], kind=layout.kind))
+    session.said.emit(tr("The layout of shot {shot} in {letter}, {kind}, is copied.",
+                         shot=cell[1] + 1, letter=cell[0], kind=name_of(layout)))
 
 
 def paste_layout(session: Session, cells: Sequence[Cell]) -> None:
@@ -34,7 +34,7 @@ def paste_layout(session: Session, cells: Sequence[Cell]) -> None:
     project = session.project
     for letter, shot in cells:
         project = with_layout(project, letter, shot, layout)
-    where = (tr("shot {cells} in {cells_2}", cells=cells[0][1] + 1,
-                cells_2=cells[0][0]) if len(cells) == 1
-             else tr("{count} cells", count=len(cells)))
+    letter, shot = cells[0]
+    where = (tr("shot {shot} in {letter}", shot=shot + 1, letter=letter) if len(cells) == 1
+             else counted(len(cells), "{count} cell", "{count} cells"))
     session.edit(project, tr("{kind} in {where}.", kind=name_of(layout).capitalize(), where=where))

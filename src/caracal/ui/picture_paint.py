@@ -116,7 +116,8 @@ def _badge(letter: str, index: int, scale: float) -> QPixmap:
 def paint_plate(p: QPainter, area: QRectF, words: str) -> None:
     """``words`` on a dark plate in the upper left corner of ``area``."""
     p.setFont(theme.ui_font(12, bold=True))
-    plate = QRectF(area.left(), area.top(), p.fontMetrics().horizontalAdvance(words) + 20, 26)
+    plate = QRectF(area.left(), area.top(), p.fontMetrics().horizontalAdvance(words) + 20,
+                   theme.scaled(26))
     p.fillRect(plate, QColor(20, 20, 20, 220))
     p.setPen(QColor(theme.ACCENT))
     p.drawText(plate, Qt.AlignmentFlag.AlignCenter, words)

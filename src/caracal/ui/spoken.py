@@ -64,8 +64,8 @@ def _shot(line: FilmLine, number: int) -> Part:
     shot = session.analysis.shots[number]
     rate = session.analysis.master.rate
     left, right = line.place_of(shot.start), line.place_of(shot.end)
-    return Part(tr("Shot {number}, {timecode} to {timecode_2}", number=number + 1,
-                   timecode=timecode(shot.start, rate), timecode_2=timecode(shot.end, rate)),
+    return Part(tr("Shot {number}, {start} to {end}", number=number + 1,
+                   start=timecode(shot.start, rate), end=timecode(shot.end, rate)),
                 QRectF(left, 0, right - left, line.height()), number == session.shot)
 
 

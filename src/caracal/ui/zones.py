@@ -140,7 +140,7 @@ def _label(
         return
     p.setFont(theme.ui_font(10))
     wide = min(p.fontMetrics().horizontalAdvance(words) + 8, rect.width())
-    place = QRectF(rect.left(), rect.top(), wide, 14)
+    place = QRectF(rect.left(), rect.top(), wide, theme.scaled(14))
     if corner is None:
         place.moveCenter(rect.center())
     elif corner == Qt.Corner.TopRightCorner:

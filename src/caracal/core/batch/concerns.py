@@ -186,9 +186,9 @@ def _rate(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
         return [Concern(ConcernKind.RATE, problem.sentence(), True, letter)]
     if rate == master.rate:
         return []
-    how = "mixed" if sheet.rates.change is RateChange.BLEND else tr("dropped or doubled")
-    return [Concern(ConcernKind.RATE, tr("{rate:.5g} fps become {rate_2:.5g}: pictures are {how}.",
-                                         rate=float(master.rate), rate_2=float(rate), how=how),
+    how = tr("mixed") if sheet.rates.change is RateChange.BLEND else tr("dropped or doubled")
+    return [Concern(ConcernKind.RATE, tr("{own:.5g} fps become {wanted:.5g}: pictures are {how}.",
+                                         own=float(master.rate), wanted=float(rate), how=how),
                     False, letter)]
 
 
@@ -224,9 +224,9 @@ def _picture(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
                                 "size, no more detail.", width=master.width, height=master.height),
                              False, letter))
     if master.colour.transfer in HDR_TRANSFERS:
-        found.append(Concern(ConcernKind.COLOUR, tr("{hdr_transfers} is tone-mapped to BT.709.",
-                                                    hdr_transfers=HDR_TRANSFERS[master.colour.transfer]),
-                             False, letter))
+        transfer = HDR_TRANSFERS[master.colour.transfer]
+        found.append(Concern(ConcernKind.COLOUR, tr("{transfer} is tone-mapped to BT.709.",
+                                                    transfer=transfer), False, letter))
     return found
 
 
@@ -250,5 +250,6 @@ def summary(concerns: Iterable[Concern]) -> str:
     stopping = sum(concern.stops for concern in every)
     if not every:
         return tr("Nothing stands in the way.")
-    return tr("{count} to look at", count=len(every)) + (tr(", {stopping} in the way.",
-                                            stopping=stopping) if stopping else ".")
+    if not stopping:
+        return tr("{count} to look at.", count=len(every))
+    return tr("{count} to look at, {stopping} in the way.", count=len(every), stopping=stopping)

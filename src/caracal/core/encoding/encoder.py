@@ -62,9 +62,9 @@ class EncodeResult(msgspec.Struct, frozen=True):
             return ""
         limited = tr(", limited") if plan.limit_dbtp is not None else ""
         peaks = (loudness.true_peak_dbtp for loudness in (plan.before, plan.after))
-        return (tr("Sound {lufs:.1f} to {lufs_2:.1f} LUFS, peak {peaks} dBTP{limited}",
-                   lufs=plan.before.lufs, lufs_2=plan.after.lufs,
-                   peaks=" to ".join(f'{peak:.1f}' for peak in peaks), limited=limited))
+        return tr("Sound {before:.1f} to {after:.1f} LUFS, peak {peaks} dBTP{limited}",
+                  before=plan.before.lufs, after=plan.after.lufs,
+                  peaks=" to ".join(f'{peak:.1f}' for peak in peaks), limited=limited)
 
 
 class EncoderMessage(msgspec.Struct, frozen=True, omit_defaults=True):

@@ -90,7 +90,7 @@ def _picture(seen: Evidence, sheet: SpecSheet) -> list[Line]:
         _same(mark("codec"), video.family.found, seen.codec),
         _same(mark("profile"), video.profile, seen.profile),
         _same(mark("pixel format"), video.pixel_format, seen.pixel_format),
-        _same(mark("colour tags"), tr("BT.709 limited"), seen.colour_name()),
+        _same(mark("colour tags"), "BT.709 limited", seen.colour_name()),
         Line(mark("scan"), tr("progressive"),
              tr("interlaced") if seen.interlaced else tr("progressive"), not seen.interlaced),
     ]

@@ -133,7 +133,7 @@ def _too_close(seen: Hearts, path: ShotPath) -> Flag | None:
     cut = [1 - shared_area(_window(row), heart[1]) / (heart[1][2] * heart[1][3])
            for heart, row, close in zip(seen, path.windows, bad, strict=True)
            if close and heart is not None]
-    name = "face" if there[0][0].face is not None else there[0][0].kind
+    name = tr("face" if there[0][0].face is not None else there[0][0].kind)
     now = path.windows[0, 2] / path.windows[0, 3]
     holds = next((shape for shape, wide in WIDER if wide >= ratio and wide > now), None)
     help_ = (tr("The shape {holds} would hold it.", holds=holds) if holds

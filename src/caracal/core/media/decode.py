@@ -150,10 +150,10 @@ def _of_one_size(source: Iterator[av.VideoFrame], master: Master) -> Iterator[av
             yield frame
             continue
         if abs(frame.width * size[1] / (frame.height * size[0]) - 1) > SAME_SHAPE:
-            raise InputError(tr("The picture changes its shape from {size} x {size_2} to {width} x "
-                                "{height} within the film.", size=size[0], size_2=size[1],
-                                width=frame.width, height=frame.height), master.file,
-                             tr("Export it again in one shape."))
+            raise InputError(tr("The picture changes its shape from {was_wide} x {was_high} to "
+                                "{width} x {height} within the film.", was_wide=size[0],
+                                was_high=size[1], width=frame.width, height=frame.height),
+                             master.file, tr("Export it again in one shape."))
         yield frame.reformat(width=size[0], height=size[1])
 
 

@@ -60,8 +60,8 @@ def open_picture(path: Path) -> Image.Image:
         raise
     except UnidentifiedImageError as problem:
         raise InputError(tr("This is no picture that is known here."), path,
-                         tr("Save it as {formats}, {formats_2} or SVG.",
-                            formats=", ".join(FORMATS[:3]), formats_2=FORMATS[3])) from problem
+                         tr("Save it as {formats} or SVG.",
+                            formats=", ".join(FORMATS[:4]))) from problem
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError,
             Image.DecompressionBombError) as problem:
         raise InputError(tr("This picture is damaged or cut off."), path,

@@ -49,17 +49,17 @@ def _flat(data: Any, name: str) -> list[tuple[str, str]]:
     if isinstance(data, dict):
         return [(name, _zone(data))]
     if isinstance(data, list | tuple):
-        return [(name, " × ".join(f"{number:g}" for number in data) or "any")]
+        return [(name, " × ".join(f"{number:g}" for number in data) or tr("any"))]
     if isinstance(data, bool):
-        return [(name, "yes" if data else "no")]
-    return [(name, "none" if data is None else f"{data:g}" if isinstance(data, float)
+        return [(name, tr("yes") if data else tr("no"))]
+    return [(name, tr("none") if data is None else f"{data:g}" if isinstance(data, float)
              else str(data))]
 
 
 def _zone(data: dict[str, Any]) -> str:
     zone = msgspec.convert(data, Zone)
-    return (tr("{left:.0%} to {left_2:.0%} across, {top:.0%} to {top_2:.0%} down", left=zone.left,
-               left_2=zone.left + zone.width, top=zone.top, top_2=zone.top + zone.height))
+    return tr("{left:.0%} to {right:.0%} across, {top:.0%} to {bottom:.0%} down", left=zone.left,
+              right=zone.left + zone.width, top=zone.top, bottom=zone.top + zone.height)
 
 
 def differences(sheet: SpecSheet, other: SpecSheet) -> list[tuple[str, str, str]]:

@@ -170,9 +170,9 @@ def all_sheets() -> tuple[dict[str, SpecSheet], tuple[str, ...]]:
             wrong.append(problem.sentence())
             continue
         if sheet.name in files:
-            wrong.append(tr("{name} and {name_2} in {own_folder} are both called “{name_3}”: the "
-                            "first is used. Give one another name.", name=files[sheet.name].name,
-                            name_2=path.name, own_folder=own_folder(), name_3=sheet.name))
+            wrong.append(tr("{first} and {second} in {folder} are both called “{name}”: the first "
+                            "is used. Give one another name.", first=files[sheet.name].name,
+                            second=path.name, folder=own_folder(), name=sheet.name))
             continue
         files[sheet.name] = path
         found[sheet.name] = sheet

@@ -186,8 +186,8 @@ class Numbers(QWidget):
         zoom = None if on else session.pane.zoom
         session.edit(with_zoom(session.project, session.letter, session.shot, zoom,
                                session.pane.role),
-                     tr("Zoom of {letter} {what}.", letter=session.letter,
-                        what=tr("found by itself") if on else "held"))
+                     tr("Zoom of {letter} found by itself.", letter=session.letter) if on
+                     else tr("Zoom of {letter} held.", letter=session.letter))
 
     def nudge(self, dx: float, dy: float) -> None:
         """Move the window at this frame by (dx, dy) master pixels: a keyframe."""

@@ -87,6 +87,6 @@ class PaneTimes(QWidget):
             self._now(), comes_s=after, goes_s=after + stays if stays else None, entry=how,
             leaving=how)
         layout = with_pane_stay(self._layout, number, None if stay == ALWAYS else stay)
-        self._put(layout, tr("{currenttext} comes after {after:g} s.",
-                             currenttext=self.which.currentText(), after=after),
+        self._put(layout, tr("{name} comes after {after:g} s.",
+                             name=self.which.currentText(), after=after),
                   ("pane time", what, number))

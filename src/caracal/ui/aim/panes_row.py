@@ -67,7 +67,7 @@ class PanesRow(QWidget):
 
     def _set_backdrop(self, backdrop: Backdrop) -> None:
         self._put(with_backdrop(self._layout, backdrop),
-                  tr("Backdrop {currenttext}.", currenttext=self.backdrop.currentText()))
+                  tr("Backdrop {name}.", name=self.backdrop.currentText()))
 
     def _chosen(self, number: int) -> None:
         name, session = self.boxes[number].currentText(), self._session

@@ -47,7 +47,7 @@ class PictureCards(QWidget):
     def sizeHint(self) -> QSize:
         rects = self.rects()
         return QSize(round(max(rect.right() for rect in rects)),
-                     round(rects[-1].bottom()) + WORDS_HIGH)
+                     round(rects[-1].bottom()) + theme.scaled(WORDS_HIGH))
 
     def _size(self) -> tuple[int, int]:
         canvas = self._session.sheet(self._session.letter).canvas
@@ -57,13 +57,14 @@ class PictureCards(QWidget):
     def rects(self) -> list[QRectF]:
         """Returns where each of the pictures lies."""
         width, height = self._size()
-        step = max(width, LEAST_STEP) + GAP  # names are wider than the narrowest pictures
-        return [QRectF(i % self._across * step, i // self._across * (height + WORDS_HIGH + ROW_GAP),
-                       width, height) for i in range(len(self.names()))]
+        across = max(width, theme.scaled(LEAST_STEP)) + GAP  # a name may be wider than its picture
+        down = height + theme.scaled(WORDS_HIGH) + ROW_GAP
+        return [QRectF(i % self._across * across, i // self._across * down, width, height)
+                for i in range(len(self.names()))]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         for number, rect in enumerate(self.rects()):
-            if rect.adjusted(0, 0, 0, WORDS_HIGH).contains(event.position()):
+            if rect.adjusted(0, 0, 0, theme.scaled(WORDS_HIGH)).contains(event.position()):
                 self.picked.emit(number)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -83,6 +84,7 @@ class PictureCards(QWidget):
                 p.drawRect(rect.adjusted(1, 1, -1, -1))
             p.setPen(QColor(theme.WORDS if number == now else theme.QUIET))
             p.setFont(theme.ui_font(12, bold=number == now))
-            p.drawText(QRectF(rect.left(), rect.bottom() + 4, LEAST_STEP, WORDS_HIGH - 4),
+            p.drawText(QRectF(rect.left(), rect.bottom() + 4, theme.scaled(LEAST_STEP),
+                              theme.scaled(WORDS_HIGH) - 4),
                        Qt.AlignmentFlag.AlignVCenter, f"{number + 1}  {name}")
         p.end()

@@ -63,8 +63,8 @@ class SpeedRow(QWidget):
         """Show what is decided at the playhead."""
         now, rate = self.stretch(), self._session.analysis.master.rate
         changed = now.percent != 100
-        self._words.setText(tr("{timecode} to {timecode_2}", timecode=timecode(now.start, rate),
-                               timecode_2=timecode(now.end_exclusive, rate))
+        self._words.setText(tr("{start} to {end}", start=timecode(now.start, rate),
+                               end=timecode(now.end_exclusive, rate))
                             if changed else tr("of shot {shot}", shot=self._session.shot + 1))
         with QSignalBlocker(self.percent):
             self.percent.setValue(now.percent)

@@ -282,7 +282,7 @@ class PathStrip(QWidget):
         p.setFont(theme.ui_font(12))
         p.setPen(QColor(tint))
         wide = p.fontMetrics().horizontalAdvance(text)
-        p.drawText(QRectF(x, y, wide + 4, 18), Qt.AlignmentFlag.AlignVCenter, text)
+        p.drawText(QRectF(x, y, wide + 4, theme.scaled(18)), Qt.AlignmentFlag.AlignVCenter, text)
         return x + wide
 
 

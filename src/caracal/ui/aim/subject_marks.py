@@ -32,7 +32,8 @@ def paint_subject(
     if word != subject.kind or over:
         p.setFont(theme.ui_font(12, bold=leads))
         wide = p.fontMetrics().horizontalAdvance(word) + 10
-        label = QRectF(rect.left(), max(0.0, rect.top() - 19), wide, 18)
+        high = theme.scaled(18)
+        label = QRectF(rect.left(), max(0.0, rect.top() - high - 1), wide, high)
         p.fillRect(label, QColor(20, 20, 20, 200))
         p.setPen(tint)
         p.drawText(label, Qt.AlignmentFlag.AlignCenter, word)

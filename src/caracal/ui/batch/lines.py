@@ -171,7 +171,7 @@ class Lines(QWidget):
 def _row(item: Item) -> Row:
     work, told, sheet = item.work, item.told, item.work.recipe.sheet
     progress = told.progress
-    state = f"{progress.doing} {progress.done / max(1, progress.total):.0%}" if (
+    state = f"{tr(progress.doing)} {progress.done / max(1, progress.total):.0%}" if (
         item.state.busy and progress) else tr(item.state)
     if item.asked:
         state = tr("stopping")

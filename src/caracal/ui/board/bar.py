@@ -141,7 +141,7 @@ class BoardBar(QWidget):
         project, zoom = self._session.project, (None, *ZOOMS)[index - 1]
         for letter, shot in self._cells:
             project = with_zoom(project, letter, shot, zoom)
-        words = "free" if zoom is None else f"{zoom:.2f}"
+        words = tr("free") if zoom is None else f"{zoom:.2f}"
         self._session.edit(project,
                            tr("Zoom {words} in {where}.", words=words, where=self._where()))
 

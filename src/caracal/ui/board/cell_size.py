@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from caracal.ui.board.head import HEAD
-from caracal.ui.board.rows import GAP, STATE_HIGH, about_wide
+from caracal.ui.board.rows import GAP, about_wide, state_high
 
 ROWS = 3.3  # that a window shows to begin with: the next one is seen to be there
 FEWEST_ROWS, MOST_ROWS = 1.0, 12.0
@@ -23,7 +23,7 @@ def laid_out(
     ``rows`` are to be seen at once, as far as the width allows; ``ratios`` are the columns' shapes.
     """
     room = wide - about_wide() - GAP * (len(ratios) + 2)
-    tall = (high - HEAD) / rows - STATE_HIGH - GAP
+    tall = (high - HEAD) / rows - state_high() - GAP
     picture = 2.0 * int(max(min(room / sum(ratios), tall), LEAST_HIGH) / 2)
     widths = [2.0 * round(picture * ratio / 2) for ratio in ratios]
     at, found = float(GAP + about_wide()), []

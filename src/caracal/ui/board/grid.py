@@ -24,7 +24,7 @@ from caracal.ui import theme
 from caracal.ui.board.cell_cursor import Cell, CellCursor
 from caracal.ui.board.cell_size import ROWS, Columns, laid_out, next_rows
 from caracal.ui.board.head import HEAD, HEAD_GAP, paint_head
-from caracal.ui.board.rows import ABOVE, GAP, STATE_HIGH, KeptRows, Row, paint_row
+from caracal.ui.board.rows import ABOVE, GAP, KeptRows, Row, paint_row, state_high
 from caracal.ui.session import Session
 
 AT_ONCE_S = 0.002  # new rows are painted for so long at a time; the others follow at once
@@ -152,7 +152,7 @@ class Grid(QAbstractScrollArea):
                           for version in versions)]
 
     def _row_high(self) -> float:
-        return self._layout[0] + STATE_HIGH + GAP
+        return self._layout[0] + state_high() + GAP
 
     def _columns(self) -> Columns:
         """Left and width of the master's and each version's column."""
@@ -280,8 +280,8 @@ class Grid(QAbstractScrollArea):
         bar = self.verticalScrollBar()
         if rect.top() < HEAD:
             bar.setValue(round(bar.value() + rect.top() - HEAD))
-        elif rect.bottom() + STATE_HIGH > self.viewport().height():
-            lower = rect.bottom() + STATE_HIGH + GAP - self.viewport().height()
+        elif rect.bottom() + state_high() > self.viewport().height():
+            lower = rect.bottom() + state_high() + GAP - self.viewport().height()
             bar.setValue(round(bar.value() + lower))
         self.viewport().update()
 

@@ -173,6 +173,11 @@ class KeptRows:
         return found
 
 
+def state_high() -> int:
+    """How high the state of a cell is below its picture."""
+    return theme.scaled(STATE_HIGH)
+
+
 def about_wide() -> int:
     """How wide the words at the left of a row are."""
     return theme.scaled(ABOUT_WIDE)
@@ -223,26 +228,28 @@ def _about(p: QPainter, session: Session, shot: int, area: QRectF) -> None:
     rate = session.analysis.master.rate
     p.setPen(QColor(theme.WORDS))
     p.setFont(theme.ui_font(20, bold=True))
-    p.drawText(QRectF(area.left(), area.top() - 4, 50, 28), 0, f"{shot + 1}")
+    s = theme.scaled
+    p.drawText(QRectF(area.left(), area.top() - 4, s(50), s(28)), 0, f"{shot + 1}")
     p.setFont(theme.ui_font(12))
     p.setPen(QColor(theme.QUIET))
     length = f"{found.frames / session.rate:.1f} s, {tr(found.transition_in)}"
-    p.drawText(QRectF(area.left() + 40, area.top() - 1, 190, 18), 0,
+    p.drawText(QRectF(area.left() + s(40), area.top() - 1, s(190), s(18)), 0,
                f"{timecode(found.start, rate)}   {length}")
     p.setPen(QColor(theme.WORDS))
     p.setFont(theme.ui_font(13, bold=True))
     lead = words.lead
-    p.drawText(QRectF(area.left(), area.top() + 26, area.width(), 20), 0, lead.capitalize())
+    p.drawText(QRectF(area.left(), area.top() + s(26), area.width(), s(20)), 0, lead.capitalize())
     p.setFont(theme.ui_font(13))
     p.setPen(QColor(theme.QUIET))
-    p.drawText(QRectF(area.left(), area.top() + 48, area.width(), area.height() - 48),
+    p.drawText(QRectF(area.left(), area.top() + s(48), area.width(), area.height() - s(48)),
                Qt.TextFlag.TextWordWrap, words.why)
 
 
 def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) -> None:
     """Shape and word: a ring for auto, a square for touched, a triangle for flagged."""
     flags = session.flags(letter, shot)
-    x, y = rect.left() + 5, rect.bottom() + 12
+    x, y = rect.left() + 5, rect.bottom() + theme.scaled(12)
+    room = QRectF(x + 9, y - theme.scaled(9), max(rect.width() + 20, 80), theme.scaled(18))
     p.setRenderHint(QPainter.RenderHint.Antialiasing)
     p.setPen(Qt.PenStyle.NoPen)
     if session.analysis.goes_on(shot):
@@ -251,8 +258,7 @@ def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) 
         p.drawEllipse(QPointF(x, y), 3.6, 3.6)
         p.setFont(theme.ui_font(12))
         p.setPen(QColor(theme.QUIET))
-        p.drawText(QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18),
-                   Qt.AlignmentFlag.AlignVCenter, tr("goes on"))
+        p.drawText(room, Qt.AlignmentFlag.AlignVCenter, tr("goes on"))
         return
     if flags:
         p.setBrush(QColor(theme.BAD))
@@ -277,6 +283,5 @@ def _state(p: QPainter, session: Session, shot: int, letter: str, rect: QRectF) 
     offered = session.told(letter, shot).offered
     if offered is not None:
         words = tr("{word} · try {name}", word=word, name=tr(offered.name))
-    room = QRectF(x + 9, y - 9, max(rect.width() + 20, 80), 18)
     p.drawText(room, Qt.AlignmentFlag.AlignVCenter, p.fontMetrics().elidedText(
         words, Qt.TextElideMode.ElideRight, round(room.width())))

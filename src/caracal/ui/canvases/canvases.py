@@ -207,8 +207,8 @@ class Canvases(QWidget):
             p.setPen(QColor(theme.WORDS))
             p.setFont(theme.ui_font(13, bold=version.letter == session.letter))
             sheet = session.sheet(version.letter)
-            p.drawText(QRectF(rect.left() + 27, 4, 120, 18), Qt.AlignmentFlag.AlignVCenter,
-                       str(sheet.shape))
+            place = QRectF(rect.left() + 27, 4, theme.scaled(120), theme.scaled(18))
+            p.drawText(place, Qt.AlignmentFlag.AlignVCenter, str(sheet.shape))
             if version.letter == session.letter:
                 p.setPen(QPen(QColor(theme.ACCENT), 2))
                 p.setBrush(Qt.BrushStyle.NoBrush)

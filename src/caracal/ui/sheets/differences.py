@@ -26,10 +26,10 @@ class Differences(QDialog):
         self.setWindowTitle(tr("Compare spec sheets"))
         self.setObjectName("ground")
         found = differences(sheet, other)
-        head = QLabel(tr("{count} differences between {title} and {title_2}.", count=len(found),
-                         title=sheet.title, title_2=other.title)
-                      if found else tr("{title} and {title_2} ask for the same.", title=sheet.title,
-                                       title_2=other.title))
+        head = QLabel(tr("{count} differences between {title} and {other}.", count=len(found),
+                         title=sheet.title, other=other.title)
+                      if found else tr("{title} and {other} ask for the same.", title=sheet.title,
+                                       other=other.title))
         head.setObjectName("head")
         rows = Rows(("", sheet.title, other.title))
         rows.show(tuple((Cell(field.replace("_", " ").replace(".", ", ")), Cell(mine),

@@ -85,7 +85,7 @@ class Drawing(QWidget):
         p.setPen(QColor(theme.QUIET))
         p.setFont(theme.ui_font(12))
         width, height = self.sheet.canvas
-        p.drawText(QRectF(canvas.left(), canvas.bottom() + 3, canvas.width(), 18),
+        p.drawText(QRectF(canvas.left(), canvas.bottom() + 3, canvas.width(), theme.scaled(18)),
                    Qt.AlignmentFlag.AlignCenter, f"{width} × {height}, {self.sheet.shape}")
         p.end()
 

@@ -43,8 +43,8 @@ FILES = tr("Brands (*.toml)")
 CORNERS = tuple(Corner)
 MOST_TOLD = 4  # departures that are told; more are counted
 LOGO_SIZE = QSize(48, 18)
-NOT_YET = (tr("This film bears no brand yet. Open a brand's file, or save one from what this "
-              "version has: its colours, fonts, logo, captions and end card."))
+NOT_YET = tr("This film bears no brand yet. Open a brand's file, or save one from what this "
+             "version has: its colours, fonts, logo, captions and end card.")
 WIDE = 64  # pixels of the canvas, to see how light it is
 NAME = "brand"  # of the panel's own pictures
 

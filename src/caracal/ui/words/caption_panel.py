@@ -187,9 +187,9 @@ class CaptionPanel(QWidget):
             self.whose.setText(tr("How all captions look"))
             return
         stretch, rate = self.whole.stretches[number], self._session.analysis.master.rate
-        self.whose.setText(tr("Captions from {timecode} to {timecode_2} only",
-                              timecode=timecode(stretch.start, rate),
-                              timecode_2=timecode(stretch.end_exclusive, rate)))
+        self.whose.setText(tr("Captions from {start} to {end} only",
+                              start=timecode(stretch.start, rate),
+                              end=timecode(stretch.end_exclusive, rate)))
 
     def _follow(self) -> None:
         if self.isVisible() and self.stretch != self._synced:
@@ -246,7 +246,8 @@ class CaptionPanel(QWidget):
         if found is None:
             self.contrast.clear()
             return
-        word = "enough" if found.right else tr("too little: {least:g} is asked", least=found.least)
+        word = (tr("enough") if found.right
+                else tr("too little: {least:g} is asked", least=found.least))
         self.contrast.setText(tr("Contrast {ratio:.1f}, {word}.", ratio=found.ratio, word=word))
 
     def _add_box(self) -> None:

@@ -154,13 +154,15 @@ class CardPanel(QWidget):
         session, card = self._session, self.ground.card
         frames = round(seconds * session.rate)
         if not frames:
-            self._put(None, tr("{letter} has no {which} card.", letter=session.letter,
-                               which=self.ground.which))
+            words = (tr("{letter} has no opening card.", letter=session.letter)
+                     if self.ground.which == "opening"
+                     else tr("{letter} has no closing card.", letter=session.letter))
+            self._put(None, words)
         elif card is None:
-            article = tr("an") if self.ground.which == "opening" else "a"
-            self._put(self._first(frames),
-                      tr("{letter} has {article} {which} card.", letter=session.letter,
-                         article=article, which=self.ground.which))
+            words = (tr("{letter} has an opening card.", letter=session.letter)
+                     if self.ground.which == "opening"
+                     else tr("{letter} has a closing card.", letter=session.letter))
+            self._put(self._first(frames), words)
         else:
             whole = tuple(msgspec.structs.replace(
                 overlay, end_exclusive=frames if overlay.end_exclusive == card.frames

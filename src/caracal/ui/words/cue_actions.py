@@ -162,8 +162,8 @@ class CueActions(QObject):
         if self.cue is not None:
             number = self.number
             self._edit(lambda: with_cue_joined(self._session.project, number),
-                       tr("Captions {number} and {number_2} are one now.", number=number + 1,
-                          number_2=number + 2))
+                       tr("Captions {first} and {second} are one now.", first=number + 1,
+                          second=number + 2))
 
     def replace(self, find: str, by: str) -> None:
         """Words give way to others in all captions."""

@@ -13,7 +13,7 @@ from caracal.core.text.caption_mending import faults
 from caracal.core.text.cues import Cue, frames_of
 from caracal.core.text.spelling import LANGUAGES, WORD
 from caracal.core.time import timecode
-from caracal.core.translation import tr
+from caracal.core.translation import counted, tr
 from caracal.ui import theme
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
@@ -113,8 +113,9 @@ class CueList(QWidget):
             tr("There is no word list of “{language}”: choose another language above.",
                language=language)
             if language not in LANGUAGES else
-            tr("{count} word{what} that no list of “{language}” has.", count=count or tr("No"),
-               what="s" if count != 1 else "", language=language))
+            tr("{words} that no list of “{language}” has.", language=language,
+               words=counted(count, "{count} word", "{count} words") if count
+               else tr("No words")))
         self.sync()
         first = next((i for i, cue in enumerate(self._actions.cues) if self._wrong_in(cue)), None)
         if first is not None:

@@ -43,6 +43,7 @@ class CueWave(QWidget):
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Maximum)
         self.setMinimumHeight(LEAST_HIGH)
+        self._band = theme.scaled(BAND)
         self.setToolTip(tr("The sound. Click to go there; drag an end of the chosen caption"))
         self.setAccessibleName(tr("Sound round the chosen caption"))
         actions.chosen.connect(lambda _: self.update())
@@ -101,7 +102,7 @@ class CueWave(QWidget):
         time = self._time(x)
         number = next((i for i, cue in enumerate(self._actions.cues)
                        if cue.start_s <= time < cue.end_s), None)
-        if number is not None and event.position().y() > self.height() - BAND:
+        if number is not None and event.position().y() > self.height() - self._band:
             self._actions.choose(number)
         else:
             self._session.go(max(0, int(time * self._session.rate)))
@@ -139,7 +140,7 @@ class CueWave(QWidget):
             p.drawLine(QPointF(x, 0), QPointF(x, self.height()))
 
     def _paint_wave(self, p: QPainter, start: float, end: float) -> None:
-        peaks, middle = self._session.analysis.sound.peaks, (self.height() - BAND) / 2
+        peaks, middle = self._session.analysis.sound.peaks, (self.height() - self._band) / 2
         step = (end - start) / self.width() * PEAKS_A_SECOND  # peaks, for a pixel
         p.setPen(QPen(WAVE, 1))
         for x in range(0, self.width(), 2):
@@ -152,7 +153,7 @@ class CueWave(QWidget):
 
     def _paint_cue(self, p: QPainter, cue: Cue, chosen: bool) -> None:
         left, right = self.x_of(cue.start_s), self.x_of(cue.end_s)
-        band = QRectF(left, self.height() - BAND + 1, right - left, BAND - 2)
+        band = QRectF(left, self.height() - self._band + 1, right - left, self._band - 2)
         p.fillRect(band, QColor(theme.CHOSEN) if chosen else QColor(theme.RAISED))
         p.setPen(QPen(QColor(theme.ACCENT if chosen else theme.EDGE), 1))
         p.drawRect(band)
@@ -169,5 +170,5 @@ class CueWave(QWidget):
         p.setPen(QPen(QColor(theme.ACCENT), 1))
         for word in cue.words:  # where each begins to be said
             x = self.x_of(word.start_s)
-            p.drawLine(QPointF(x, self.height() - BAND - 5),
-                       QPointF(x, self.height() - BAND))
+            p.drawLine(QPointF(x, self.height() - self._band - 5),
+                       QPointF(x, self.height() - self._band))
