@@ -21,7 +21,8 @@ from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
 from conftest import DEMO, ffmpeg, ffprobe, noise, turned_film, write_film
 
-SHEETS = ("vertical-short", "square-feed")  # test_generic_sheets makes them all
+SHEETS = [with_value(find_sheet(name), "canvas", canvas)  # test_generic_sheets has their own sizes
+          for name, canvas in (("vertical-short", (540, 960)), ("square-feed", (540, 540)))]
 SMALL = with_value(msgspec.structs.replace(find_sheet("square-feed"), canvas=(360, 360)),
                    "duration.least_s", 0.5)  # quicker, as real
 
@@ -34,7 +35,7 @@ def film(tmp_path_factory):
 
 @pytest.fixture(scope="module")
 def made(film, tmp_path_factory):
-    return convert(film, [Recipe(find_sheet(name)) for name in SHEETS],
+    return convert(film, [Recipe(sheet) for sheet in SHEETS],
                    tmp_path_factory.mktemp("out"))
 
 
@@ -47,7 +48,7 @@ def test_files_are_proved_and_nothing_else_is_left(made):
 
 @pytest.mark.parametrize("index", [0, 1])
 def test_an_independent_prober_agrees(made, index):
-    sheet, facts = find_sheet(SHEETS[index]), ffprobe(made[index].file)
+    sheet, facts = SHEETS[index], ffprobe(made[index].file)
     video = next(s for s in facts["streams"] if s["codec_type"] == "video")
     audio = next(s for s in facts["streams"] if s["codec_type"] == "audio")
     assert (video["width"], video["height"]) == sheet.canvas

@@ -34,7 +34,7 @@ FINISHES = (Finish(), Finish(sharpen=1.0), Finish(straighten=7.0), Finish(quarte
             Finish(3, -4.0, 0.6))
 WIDE = 142  # pixels of a canvas in Aim at 1280x800
 LEAST_SSIM = 0.98
-LENGTH = 2  # frames of each shot
+LENGTH = 1  # frames of each shot
 
 
 @pytest.fixture
