@@ -16,7 +16,10 @@ def test_a_film_opens_where_it_was_left_and_looks_as_it_did(window, qtbot, qapp,
     film.batch.versions._ticked(1, False)
     film.batch.halves.setSizes([500, 300])
     sizes = film.batch.halves.sizes()
-    film.batch.lines.table.horizontalHeader().resizeSection(0, 111)
+    versions, lines = film.batch.versions.table, film.batch.lines.table
+    lines.horizontalHeader().resizeSection(0, 111)
+    versions.horizontalHeader().resizeSection(2, 77)
+    shape = versions.columnWidth(1)
     film.board.bar.order.setCurrentIndex(1)
     film.board.bar.only.setCurrentIndex(1)
     film.board.grid.rows_shown = 2.0
@@ -31,7 +34,11 @@ def test_a_film_opens_where_it_was_left_and_looks_as_it_did(window, qtbot, qapp,
     assert film.batch.replace.isChecked() and not film.batch.review.isChecked()
     assert film.batch.versions.off == {"B"}
     assert film.batch.halves.sizes() == pytest.approx(sizes, rel=0.02)  # as the window has room
-    assert film.batch.lines.table.horizontalHeader().sectionSize(0) == 111
+    versions, lines = film.batch.versions.table, film.batch.lines.table
+    assert lines.columnWidth(0) == 111 and versions.columnWidth(2) == 77
+    film.batch.versions._typed(0, 2, "A name that is longer than its column")
+    assert versions.columnWidth(2) == 77  # it stays as a person made it
+    assert versions.columnWidth(1) == pytest.approx(shape, abs=2)  # and others fit what they hold
     assert film.board.bar.order.currentIndex() == film.board.bar.only.currentIndex() == 1
     assert film.board.grid.rows_shown == 2.0
     again.close_film()

@@ -6,9 +6,9 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QByteArray, QSettings
-from PySide6.QtWidgets import QTableView
 
 from caracal.ui.film_view import FilmView
+from caracal.ui.tables import Table
 
 MOST_FILMS = 50  # whose places are kept; those closed longest ago are forgotten first
 FILMS = "films"  # the group of settings in which they are, by content
@@ -96,7 +96,7 @@ def _keep_batch(settings: QSettings, film: FilmView) -> None:
     settings.setValue("batch/review", batch.review.isChecked())
     settings.setValue("batch/splitter", batch.halves.saveState())
     for name, table in _tables(film).items():
-        settings.setValue(f"batch/{name}", table.horizontalHeader().saveState())
+        settings.setValue(f"batch/{name} columns", table.widths)
 
 
 def _recall_batch(settings: QSettings, film: FilmView) -> None:
@@ -110,13 +110,14 @@ def _recall_batch(settings: QSettings, film: FilmView) -> None:
     if isinstance(state, QByteArray):
         batch.halves.restoreState(state)
     for name, table in _tables(film).items():
-        state = settings.value(f"batch/{name}")
-        if isinstance(state, QByteArray):
-            table.horizontalHeader().restoreState(state)
+        widths = settings.value(f"batch/{name} columns")
+        if isinstance(widths, dict):
+            table.set_widths({str(column): _whole(width) for column, width in widths.items()})
 
 
-def _tables(film: FilmView) -> dict[str, QTableView]:
-    return {"lines": film.batch.lines.table, "proofs": film.batch.proofs.table}
+def _tables(film: FilmView) -> dict[str, Table]:
+    return {"versions": film.batch.versions.table, "lines": film.batch.lines.table,
+            "proofs": film.batch.proofs.table}
 
 
 def _whole(value: object) -> int:

@@ -101,16 +101,59 @@ class Rows(QAbstractTableModel):
         return False
 
 
+class Table(QTableView):
+    """A table whose columns are as wide as what they hold; one that a person made wider or narrower
+    stays so.
+    """
+
+    def __init__(self, rows: Rows, wide: int) -> None:
+        super().__init__()
+        self.setModel(rows)
+        self._held: dict[int, int] = {}  # widths of columns in pixels, by a person
+        self._fitting = False
+        header = self.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
+        header.setSectionResizeMode(wide, QHeaderView.ResizeMode.Stretch)
+        header.sectionResized.connect(self._resized)
+        rows.grown.connect(self._fit)
+        self._fit()
+
+    @property
+    def widths(self) -> dict[str, int]:
+        """The widths in pixels that a person gave to columns, by their numbers."""
+        return {str(column): width for column, width in self._held.items()}
+
+    def set_widths(self, widths: dict[str, int]) -> None:
+        """Give columns these widths again; those that are not there, or none, are left out."""
+        for column, width in widths.items():
+            if column.isdigit() and int(column) < self.model().columnCount() and width > 0:
+                self.horizontalHeader().resizeSection(int(column), width)
+
+    def _resized(self, column: int, _: int, width: int) -> None:
+        mode = self.horizontalHeader().sectionResizeMode(column)
+        if not self._fitting and mode is QHeaderView.ResizeMode.Interactive:
+            self._held[column] = width
+
+    def _fit(self) -> None:
+        """Columns as wide as what they hold; not at every change: measuring takes long."""
+        self._fitting = True
+        header = self.horizontalHeader()
+        for column in range(self.model().columnCount()):
+            interactive = header.sectionResizeMode(column) is QHeaderView.ResizeMode.Interactive
+            if interactive and column not in self._held:
+                self.resizeColumnToContents(column)
+        self._fitting = False
+
+
 def table(
     rows: Rows, wide: int, row_height: int = 28, many: bool = False, name: str = ""
-) -> QTableView:
+) -> Table:
     """A table that shows ``rows``; column ``wide`` takes the space that is left.
 
     ``name`` is what screen readers call it.
     """
-    made = QTableView()
+    made = Table(rows, wide)
     made.setAccessibleName(name)
-    made.setModel(rows)
     made.verticalHeader().setVisible(False)
     made.setShowGrid(False)
     made.setTabKeyNavigation(False)  # Tab goes on to what comes after the table
@@ -122,17 +165,6 @@ def table(
                          | QAbstractItemView.EditTrigger.EditKeyPressed)
     header = made.horizontalHeader()
     header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
-    header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
-    header.setSectionResizeMode(wide, QHeaderView.ResizeMode.Stretch)
-
-    def fit() -> None:
-        """Columns as wide as what they hold; not at every change: measuring takes long."""
-        for column in range(rows.columnCount()):
-            if header.sectionResizeMode(column) is QHeaderView.ResizeMode.Interactive:
-                made.resizeColumnToContents(column)
-
-    rows.grown.connect(fit)
-    fit()
     header.setHighlightSections(False)
     header.setResizeContentsPrecision(0)  # by the rows that are seen
     header.setMinimumSectionSize(28)
