@@ -48,6 +48,11 @@ def cache(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
+def pytest_xdist_auto_num_workers(config: pytest.Config) -> int:
+    """One more than two processors: each test waits for something now and then."""
+    return min(4, max(3, os.cpu_count() or 1))
+
+
 # Files that take longest begin first, so that no worker waits for another at the end.
 # The demo is looked at meanwhile: the second of them needs that, the third and fourth do not.
 LONG = ("batch_list", "convert", "hostile", "odd_films", "growing", "generic_sheets", "preview",
