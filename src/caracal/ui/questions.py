@@ -42,13 +42,8 @@ def about_changes(title: str, parent: QWidget) -> str:
     """Ask what becomes of the changes of a sheet called ``title``: "save", "discard" or "stay"."""
     box = QMessageBox(QMessageBox.Icon.NoIcon, tr("Changes were not saved"),
                       tr("“{title}” was changed and not saved.", title=title), parent=parent)
-    answers: dict[object, str] = {
-        box.addButton(tr("Save"), QMessageBox.ButtonRole.AcceptRole): "save",
-        box.addButton(tr("Leave them out"), QMessageBox.ButtonRole.DestructiveRole): "discard",
-        box.addButton(tr("Go on editing"), QMessageBox.ButtonRole.RejectRole): "stay",
-    }
-    box.exec()
-    return answers.get(box.clickedButton(), "stay")
+    return _answer(box, {"save": tr("Save"), "discard": tr("Leave them out"),
+                         "stay": tr("Go on editing")})
 
 
 def what_of_batch(parent: QWidget) -> str:
@@ -57,10 +52,18 @@ def what_of_batch(parent: QWidget) -> str:
                       tr("Versions are still being made."), parent=parent)
     box.setInformativeText(tr("They can go on without the window; open Caracal again to see how "
                               "far they are. When stopped, they wait for the next time."))
-    answers: dict[object, str] = {
-        box.addButton(tr("Go on in the background"), QMessageBox.ButtonRole.AcceptRole): "go on",
-        box.addButton(tr("Stop the batch"), QMessageBox.ButtonRole.DestructiveRole): "stop",
-        box.addButton(tr("Cancel"), QMessageBox.ButtonRole.RejectRole): "stay",
-    }
+    return _answer(box, {"go on": tr("Go on in the background"), "stop": tr("Stop the batch"),
+                         "stay": tr("Cancel")})
+
+
+def _answer(box: QMessageBox, words: dict[str, str]) -> str:
+    """The answer whose ``words`` were clicked: one that goes on, one that gives up, one that stays,
+    in this order. Closing the box is the last one.
+    """
+    roles = (QMessageBox.ButtonRole.AcceptRole, QMessageBox.ButtonRole.DestructiveRole,
+             QMessageBox.ButtonRole.RejectRole)
+    buttons: dict[object, str] = {
+        box.addButton(shown, role): answer
+        for (answer, shown), role in zip(words.items(), roles, strict=True)}
     box.exec()
-    return answers.get(box.clickedButton(), "stay")
+    return buttons.get(box.clickedButton(), list(words)[-1])
