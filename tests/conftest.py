@@ -48,6 +48,7 @@ def cache(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return folder
 
 
+@pytest.hookimpl(optionalhook=True)  # known when tests run in several processes
 def pytest_xdist_auto_num_workers(config: pytest.Config) -> int:
     """One more than two processors: each test waits for something now and then."""
     return min(4, max(3, os.cpu_count() or 1))

@@ -23,7 +23,7 @@ def show_or_clear(asked: argparse.Namespace) -> int:
                     "removed": gone})
         return 0
     removed = tr("{gone} removed. ", gone=gone) if gone else ""
-    print(tr("{removed}{films} in {size:.2f} GB, {cache_root}", removed=removed,
+    print(tr("{removed}{films} in {size:.2f} GB, {folder}", removed=removed,
              films=counted(len(films), "{count} film", "{count} films"), size=size / GB,
-             cache_root=cache_root()))
+             folder=cache_root()))
     return 0

@@ -41,7 +41,7 @@ def list_sheets(asked: argparse.Namespace) -> int:
             print(tr(group))
             for sheet in held:
                 print(f"  {sheet.name:16}  {sheet.title:22}  {_line(sheet)}")
-        print(tr("Your own sheets lie in {own_folder}", own_folder=own_folder()))
+        print(tr("Your own sheets lie in {folder}", folder=own_folder()))
     for sentence in wrong:
         sys.stderr.write(f"{sentence}\n")
     return 0
@@ -54,7 +54,7 @@ def add_sheet(asked: argparse.Namespace) -> int:
     if os.path.lexists(target) and not asked.force:
         raise InputError(tr("You have a sheet called “{name}” already.", name=sheet.name), target,
                          tr("Give it another name, or give --force."))
-    print(tr("Kept as {keep_sheet}", keep_sheet=keep_sheet(sheet)))
+    print(tr("Kept as {file}", file=keep_sheet(sheet)))
     return 0
 
 

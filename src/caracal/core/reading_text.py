@@ -24,8 +24,8 @@ def read_bounded(path: Path, most_bytes: int, what: str) -> bytes:
             raise InputError(tr("This is no file, and so no {what}.", what=what), path,
                              tr("Choose another file."))
         if found.st_size > most_bytes:
-            raise InputError(tr("This file is too large for a {what} ({st_size:.0f} MB).",
-                                what=what, st_size=found.st_size / 1e6), path,
+            raise InputError(tr("This file is too large for a {what} ({size:.0f} MB).",
+                                what=what, size=found.st_size / 1e6), path,
                              tr("Choose another file."))
         with path.open("rb") as file:
             return file.read(most_bytes + 1)[:most_bytes]

@@ -42,8 +42,8 @@ def open_picture(path: Path) -> Image.Image:
             raise missing(path) if not path.exists() else InputError(
                 tr("This is no picture file."), path, tr("Choose a file."))
         if path.stat().st_size > MOST_ASSET_BYTES:
-            raise InputError(tr("This picture's file has {st_size:.0f} MB.",
-                                st_size=path.stat().st_size / 1e6), path,
+            raise InputError(tr("This picture's file has {size:.0f} MB.",
+                                size=path.stat().st_size / 1e6), path,
                              tr("Save it with at most {most_asset_bytes:.0f} MB.",
                                 most_asset_bytes=MOST_ASSET_BYTES / 1e6))
         if path.suffix.lower() == SUFFIX:

@@ -131,8 +131,8 @@ def _codecs(sheet: SpecSheet) -> list[str]:
                         profile=video.profile))
     rates = sound.family.rates_hz
     if rates and sound.rate_hz not in rates:
-        found.append(tr("{title} has the rates {map} Hz, not {rate_hz}.", title=sound.family.title,
-                        map=", ".join(map(str, rates)), rate_hz=sound.rate_hz))
+        found.append(tr("{title} has the rates {rates} Hz, not {rate}.", title=sound.family.title,
+                        rates=", ".join(map(str, rates)), rate=sound.rate_hz))
     if sound.channels not in (1, 2):
         found.append(tr("Sound of {channels} channels is not made; 1 or 2 are.",
                         channels=sound.channels))

@@ -37,8 +37,7 @@ class PaneTimes(QWidget):
                               tr("How it comes and goes"), lambda _: self._changed("how"))
         self.after.valueChanged.connect(lambda _: self._changed("after"))
         self.stays.valueChanged.connect(lambda _: self._changed("stays"))
-        for widget in (self.which, quiet(tr("after")), self.after, quiet(
-            tr("stays")), self.stays,
+        for widget in (self.which, quiet(tr("after")), self.after, quiet(tr("stays")), self.stays,
                        self.how):
             row.addWidget(widget)
         row.addStretch(1)

@@ -90,5 +90,5 @@ class PanesRow(QWidget):
             start = session.analysis.shots[session.shot].start / session.rate
             content = Clip(content.path, content.fit, -start, content.loops)
         self._put(with_pane_content(self._layout, at, content),
-                  tr("pane {number} shows {content_name}.", number=number + 1,
-                     content_name=content_name(content)))
+                  tr("pane {number} shows {content}.", number=number + 1,
+                     content=content_name(content)))

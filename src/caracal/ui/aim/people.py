@@ -38,7 +38,7 @@ WORDS = (tr("size"), tr("place"), tr("time"), tr("face"), tr("movement"),
          tr("speech"))  # the same, said
 ROW_HIGH = 26
 SCORE_WIDE, BAR_WIDE, BAR_STEP = 36, 8, 12  # pixels
-LONGEST = tr("Person 88")  # a name that is shown whole
+LONGEST = tr("person").capitalize() + " 88"  # a name that is shown whole
 
 
 class People(QScrollArea):

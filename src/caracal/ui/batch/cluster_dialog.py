@@ -57,8 +57,7 @@ class ClusterDialog(QDialog):
             grid.addWidget(choose, row, 2)
         grid.addWidget(self.insecure, 4, 1, 1, 2)
         grid.addWidget(self.trouble, 5, 0, 1, 3)
-        done, leave = QPushButton(tr("Use it")), QPushButton(
-            tr("Cancel"))
+        done, leave = QPushButton(tr("Use it")), QPushButton(tr("Cancel"))
         done.setDefault(True)
         done.clicked.connect(self.take)
         leave.clicked.connect(self.reject)

@@ -64,8 +64,8 @@ class Expectations(QObject):
         found = [self.estimate(letter) for letter in letters]
         known = [estimate.seconds for estimate in found if estimate is not None]
         time = f", {short_time(sum(known))}" if known and len(known) == len(letters) else ""
-        return tr("{count} ticked: {map:.0f} MB{time}", count=len(letters),
-                  map=sum(map(self.size_mb, letters)), time=time)
+        return tr("{count} ticked: {size:.0f} MB{time}", count=len(letters),
+                  size=sum(map(self.size_mb, letters)), time=time)
 
     def untried(self, letter: str) -> bool:
         """Whether a trial can still tell more."""

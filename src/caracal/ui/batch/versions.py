@@ -212,8 +212,8 @@ class Versions(QWidget):
             if base in session.shelf.missing:
                 every.append(Concern(ConcernKind.SHEET_GONE,
                                      tr("The spec sheet “{base}” is gone. Give version {letter} to "
-                                        "another, or put it back into {own_folder}.", base=base,
-                                        letter=letter, own_folder=own_folder()), True, letter))
+                                        "another, or put it back into {folder}.", base=base,
+                                        letter=letter, folder=own_folder()), True, letter))
                 continue
             tried = self.expectations.estimate(letter)
             every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,

@@ -169,8 +169,8 @@ class SheetWindow(QDialog):
             told = self.sheet.reminder(date.today())
             old = f"{told} " if told else ""
             self._say(tr("{changed}{old}A minute takes about {size:.0f} MB. Your own sheets lie in "
-                         "{own_folder}.", changed=changed, old=old, size=size,
-                         own_folder=own_folder()), good=True)
+                         "{folder}.", changed=changed, old=old, size=size,
+                         folder=own_folder()), good=True)
         self.buttons[tr("Save")].setEnabled(not wrong and self.sheet != self._kept)
         self.buttons[tr("Undo changes")].setEnabled(self.sheet != self._kept)
         self.buttons[tr("Remove mine")].setEnabled(self._kept.name in self._own)

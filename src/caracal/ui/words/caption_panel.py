@@ -102,11 +102,10 @@ class CaptionPanel(QWidget):
         whose, first, second = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
         for row, widgets in (
                 (whose, (self.whose, self.shown, self.apart, self.shared)),
-                (first, (quiet(tr("Come as")), self.manner, self.said, quiet(
-                    tr("Lines")), self.lines,
-                         quiet(tr("Words a group")), self.group)),
-                (second, (quiet(tr("Stand")), self.place, self.avoid, quiet(
-                    tr("Shown")), self.burnt))):
+                (first, (quiet(tr("Come as")), self.manner, self.said, quiet(tr("Lines")),
+                         self.lines, quiet(tr("Words a group")), self.group)),
+                (second, (quiet(tr("Stand")), self.place, self.avoid, quiet(tr("Shown")),
+                          self.burnt))):
             row.setSpacing(8)
             for widget in widgets:
                 row.addWidget(widget)

@@ -97,8 +97,8 @@ class CardPanel(QWidget):
         self.picture = CardPicture(session, self.ground)
         row = QHBoxLayout()
         row.setSpacing(8)
-        for widget in (self.which, quiet(tr("Lasts")), self.length, quiet(
-            tr("On")), self.backdrop):
+        for widget in (self.which, quiet(tr("Lasts")), self.length, quiet(tr("On")),
+                       self.backdrop):
             row.addWidget(widget)
         row.addStretch(1)
         tints = QHBoxLayout()
