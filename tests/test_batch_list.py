@@ -95,8 +95,8 @@ def test_one_film_s_versions_are_made_from_one_decode(jobs, film, tmp_path):
     jobs.add([work(film, out), work(film, out, OTHER)])
     assert run_list(jobs.path, Control(), say=said.append)
     assert states(jobs) == [State.DONE] * 2 and len(said) == 2
-    began = {round(item.told.began, 0) for item in jobs.items()}
-    assert len(list(out.iterdir())) == 2 and len(began) == 1
+    began = [item.told.began for item in jobs.items()]
+    assert len(list(out.iterdir())) == 2 and max(began) - min(began) < 0.5
     assert all(item.told.made[0].proof.right for item in jobs.items())
 
 
