@@ -66,6 +66,17 @@ def test_what_is_wrong_with_a_file_is_said(window, words, tmp_path):
     assert "cp1252" in _said(window) and "große" in window.film.session.project.captions[0].text
 
 
+def test_a_timer_that_runs_out_after_its_film_was_closed_finds_nothing(window, taken):
+    """A caption's contrast is looked at a moment later: the film may have gone by then."""
+    check = taken.captions.check
+    settled(window.film.session)
+    window.close_film()
+    found = []
+    check.found.connect(found.append)
+    check._look()
+    assert found == [] and window.film is None
+
+
 def test_a_caption_is_typed_split_joined_and_moved(window, taken, qtbot):
     session, actions = window.film.session, taken.cue_actions
     editor = taken.editor
@@ -266,7 +277,8 @@ def test_words_are_kept_in_the_project(window, taken, tmp_path):
     assert kept.captions[0] == Cue(6.75, 8.732, "We fire the big kiln once a year,")
 
 
-def test_the_preview_of_a_caption_is_what_the_file_has(window, taken, qtbot, tmp_path):
+def test_the_preview_of_a_caption_is_what_the_file_has(
+        small_sheets, window, taken, qtbot, tmp_path):
     """SSIM as in the other tests of the preview: styled captions and a title, in two shapes."""
     from caracal.core.convert import convert
     from caracal.core.project.recipe import recipe_of

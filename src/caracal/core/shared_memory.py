@@ -3,6 +3,7 @@ they are gone, however they went, it is gone as well."""
 
 from __future__ import annotations
 
+import math
 import mmap
 import os
 from contextlib import suppress
@@ -30,7 +31,8 @@ class SharedMemory:
 
     def view(self, start: int, shape: tuple[int, ...]) -> NDArray[np.uint8]:
         """An array of ``shape`` whose bytes begin at ``start``; writing to it writes here."""
-        return np.ndarray(shape, np.uint8, self._mapped, start)
+        # np.ndarray(…, buffer=…) would not hold the memory: it could go while the array is used.
+        return np.frombuffer(self._mapped, np.uint8, math.prod(shape), start).reshape(shape)
 
     def close(self) -> None:
         """Let go of the memory; views that are still held keep it."""

@@ -122,6 +122,8 @@ class Preview(QObject):
 
     def _get(self, wish: Wish) -> QImage | None:
         with self._changed:
+            if self._over:
+                return None
             if wish in self._kept:
                 self._kept.move_to_end(wish)
                 better = wish not in self._exact or (
@@ -178,13 +180,15 @@ class Preview(QObject):
             places = [place for place, frame in self._places.items() if frame == shown]
         self._make_next(frames, places, all_of_them=True)
         with self._changed:
-            return not (self._next or self._making)
+            return not (self._next or self._making or self._over)
 
     def _make_next(self, frames: Iterable[int], places: Iterable[tuple[str, Canvas]],
                    all_of_them: bool) -> None:
         wishes = [self._wish(letter, frame, canvas)
                   for frame in frames for letter, canvas in places]
         with self._changed:
+            if self._over:
+                return
             if not all_of_them:
                 self._now.clear()
             self._next = [wish for wish in wishes
@@ -288,7 +292,7 @@ class Preview(QObject):
             self._next = []
 
     def close(self) -> None:
-        """Stop the thread and close the file."""
+        """Stop the thread and close the file; whoever asks later gets no picture."""
         with self._changed:
             self._over = True
             self._changed.notify()
