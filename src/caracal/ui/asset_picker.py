@@ -13,7 +13,7 @@ from caracal.core.layout.model import Clip, PictureFile
 from caracal.core.paths import text_of
 from caracal.core.project.assets import content_of
 from caracal.core.render.asset_checks import film_of
-from caracal.core.render.assets import open_picture
+from caracal.core.render.assets import picture_ratio
 from caracal.core.translation import tr
 from caracal.ui.worker import Worker
 
@@ -56,11 +56,11 @@ class AssetPicker(QObject):
             self.take_clip(Clip(text_of(path)), take)
             return
         try:
-            found = open_picture(path)
+            ratio = picture_ratio(path)
         except CaracalError as problem:
             self.said.emit(problem.sentence())
             return
-        take(PictureFile(text_of(path)), found.width / found.height)
+        take(PictureFile(text_of(path)), ratio)
 
     def take_clip(self, clip: Clip, take: Take) -> None:
         """``take`` the film of ``clip`` once it was looked at, or say what is wrong with it."""

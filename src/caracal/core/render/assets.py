@@ -22,18 +22,20 @@ from caracal.core.media.planes import Picture, Plane
 from caracal.core.paths import changed_ns
 from caracal.core.render.backdrops import BLUE, LOWEST, LUMA, MIDDLE, RED
 from caracal.core.render.borders import Masks, with_chroma
-from caracal.core.render.svg import SUFFIX, open_drawing
+from caracal.core.render.svg import LONG_SIDE, SUFFIX, drawing_ratio, open_drawing
 from caracal.core.resources import asset_file
 from caracal.core.translation import tr
 
 QUICK_S, USUAL_S = 0.01, 0.1  # a frame that lasts no longer lasts so long (common practice)
 ROUNDING_S = 1e-6  # a moment that is a frame's first belongs to it
 LONG_S = 1.0  # of a picture that does not move
+DRAWN = (512, 1024, LONG_SIDE)  # sides of drawings: four times the pixels take four times as long
 FORMATS = ("PNG", "JPEG", "WEBP", "GIF", "BMP", "TIFF")
 
 
-def open_picture(path: Path) -> Image.Image:
-    """The picture at ``path``, upright, in RGBA of 8 bits.
+def open_picture(path: Path, long_side: int = LONG_SIDE) -> Image.Image:
+    """The picture at ``path``, upright, in RGBA of 8 bits; a drawing is drawn ``long_side`` pixels
+    long.
 
     Raises InputError when it is missing, damaged, too large, or no picture that is known.
     """
@@ -47,7 +49,7 @@ def open_picture(path: Path) -> Image.Image:
                              tr("Save it with at most {most_asset_bytes:.0f} MB.",
                                 most_asset_bytes=MOST_ASSET_BYTES / 1e6))
         if path.suffix.lower() == SUFFIX:
-            return open_drawing(path, path.read_bytes())
+            return open_drawing(path, path.read_bytes(), long_side)
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")  # of Pillow's own, softer limit
             with Image.open(path, formats=FORMATS) as found:
@@ -68,18 +70,28 @@ def open_picture(path: Path) -> Image.Image:
                          tr("Save it again, or choose another.")) from problem
 
 
+def picture_ratio(path: Path) -> float:
+    """The width of the picture at ``path`` to its height. Raises as :func:`open_picture` does."""
+    found = open_picture(path, DRAWN[0])
+    if path.suffix.lower() == SUFFIX:  # a flat drawing of few pixels has a rounded height
+        return drawing_ratio(path.read_bytes())
+    return found.width / found.height
+
+
 def refuse_bad_picture(path: Path) -> None:
     """Raise InputError when the picture or animation at ``path`` cannot be used."""
     _ends(path, changed_ns(path))
 
 
-def animation(path: Path) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
+def animation(
+    path: Path, long_side: int = LONG_SIDE
+) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
     """The frames of the picture at ``path``, and when each ends, in seconds from the first.
 
-    A picture that does not move is one frame. Raises InputError as :func:`open_picture` does, and
-    when the frames together are too large.
+    A picture that does not move is one frame; a drawing is drawn ``long_side`` pixels long. Raises
+    InputError as :func:`open_picture` does, and when the frames together are too large.
     """
-    first = open_picture(path)
+    first = open_picture(path, long_side)
     if path.suffix.lower() == SUFFIX:
         return (first,), (LONG_S,)
     try:
@@ -134,21 +146,32 @@ def prepared(
 
 
 @functools.lru_cache(4)
-def _animation(path: Path, _: int) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
-    return animation(path)
+def _animation(
+    path: Path, _: int, long_side: int
+) -> tuple[tuple[Image.Image, ...], tuple[float, ...]]:
+    return animation(path, long_side)
+
+
+def _long_side(path: Path, size: Canvas) -> int:
+    """How long a drawing is drawn that is to fit into ``size``: at least twice as long."""
+    if path.suffix.lower() != SUFFIX:
+        return LONG_SIDE
+    return next((side for side in DRAWN if side >= 2 * max(size)), LONG_SIDE)
 
 
 @functools.lru_cache(64)
 def _ends(path: Path, changed: int) -> tuple[float, ...]:
     """When each frame ends: asked for at every frame of a version, of every picture over it."""
-    return _animation(path, changed)[1]
+    return _animation(path, changed, _long_side(path, (0, 0)))[1]
 
 
 @functools.lru_cache(24)
 def _prepared(
     path: Path, changed: int, size: Canvas, fit: bool, number: int | None
 ) -> tuple[Picture, Masks | None, Canvas]:
-    found = open_picture(path) if number is None else _animation(path, changed)[0][number]
+    side = _long_side(path, size) if fit else LONG_SIDE  # what fills it may be cut off far
+    found = open_picture(path, side) if number is None else _animation(
+        path, changed, side)[0][number]
     whole = found.convert("RGBa")  # colours count as much as they cover
     if fit:
         scale = min(size[0] / whole.width, size[1] / whole.height)

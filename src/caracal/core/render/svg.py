@@ -24,8 +24,8 @@ EMBEDDED = re.compile(r"data:image/(png|jpe?g|gif|webp);", re.IGNORECASE)
 OUTSIDE = re.compile(r"url\(\s*['\"]?(?!#)(?!data:image/)|@import", re.IGNORECASE)
 
 
-def open_drawing(path: Path, data: bytes) -> Image.Image:
-    """The drawing whose file holds ``data``, in RGBA, LONG_SIDE pixels long.
+def open_drawing(path: Path, data: bytes, long_side: int = LONG_SIDE) -> Image.Image:
+    """The drawing whose file holds ``data``, in RGBA, ``long_side`` pixels long.
 
     Raises InputError when it cannot be drawn, or when it refers to other files, holds a script or
     words.
@@ -42,8 +42,8 @@ def open_drawing(path: Path, data: bytes) -> Image.Image:
         _refuse_what_is_not_drawn(root, path)
         wide = _is_wide(root)
         made = resvg_py.svg_to_bytes(
-            svg_string=text, skip_system_fonts=True, width=LONG_SIDE if wide else None,
-            height=None if wide else LONG_SIDE)
+            svg_string=text, skip_system_fonts=True, width=long_side if wide else None,
+            height=None if wide else long_side)
         return Image.open(io.BytesIO(bytes(made))).convert("RGBA")
     except InputError:
         raise
@@ -72,7 +72,7 @@ def _refuse_what_is_not_drawn(root: ElementTree.Element, path: Path) -> None:
 
 
 def drawing_ratio(data: bytes) -> float:
-    """The width of a drawing of ours over its height, told without drawing it."""
+    """The width of a drawing that can be drawn over its height, told without drawing it."""
     wide, high = _sides(ElementTree.fromstring(data.decode("utf-8")))
     return wide / high
 
