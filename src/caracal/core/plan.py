@@ -38,6 +38,7 @@ from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Report, silent
 
 KEYS_APART_S = 0.4  # at least, between pictures that stand alone because a shot begins
+LEAST_FRAMES = 2  # of a version: one picture is no film
 
 
 class Planner:
@@ -266,4 +267,7 @@ def refuse(sheet: SpecSheet, seconds: float, master: Master) -> None:
         raise InputError(tr("No rate that {name} takes can be made from {rate:.3f} frames a "
                             "second.", name=sheet.name, rate=float(master.rate)), master.file,
                          tr("Mend the rates of the spec sheet."))
+    if seconds * rate < LEAST_FRAMES - 0.5:
+        raise InputError(tr("This version would be a single picture."), master.file,
+                         tr("Choose a longer range."))
 
