@@ -9,6 +9,7 @@ import numpy as np
 
 from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples
+from caracal.core.paths import changed_ns
 from caracal.core.sound.limiter import Limiter
 from caracal.core.sound.loudness import Loudness, Meter, amplitude
 from caracal.core.sound.mix import (
@@ -27,6 +28,9 @@ LOSSY_SPARE_DB = 1.0  # lossy encoders go beyond the peaks they are given: by up
 TURNS = 6  # a limiter takes loudness away: the gain is corrected so often, at the most
 LEAST_SLOPE = 0.1  # LU for a dB of gain: under it the limiter takes all
 CLOSE_LU = 0.1
+MOST_KNOWN = 32  # mixes whose loudness is known
+
+_known: dict[tuple[SoundMix, tuple[int, ...]], Loudness] = {}  # by when their files were changed
 
 
 class SoundPlan(msgspec.Struct, frozen=True):
@@ -69,7 +73,7 @@ def plan_sound(
     if not master.sound and not beside.clips:
         return SoundPlan()
     mix = mix_of_file(master, sound, timeline, beside)
-    before = _measured(mix, SoundPlan(), report, cancel)
+    before = _as_it_is(mix, report, cancel)
     limit = sound.true_peak_dbtp - (0.0 if sound.family.lossless else LOSSY_SPARE_DB)
     gain = 0.0
     if sound.loudness_lufs is not None and not before.silent:
@@ -97,6 +101,18 @@ def _limited(
         step = missing / min(max(slope, LEAST_SLOPE), 1.0)
         plan = msgspec.structs.replace(plan, gain_db=plan.gain_db + step)
     return plan
+
+
+def _as_it_is(mix: SoundMix, report: Report, cancel: CancelToken) -> Loudness:
+    """How loud ``mix`` is before anything is done to it: measured once for all sheets."""
+    key = mix, tuple(changed_ns(clip.source.file) for clip in mix.clips)
+    found = _known.get(key)
+    if found is None:
+        found = _measured(mix, SoundPlan(), report, cancel)
+        if len(_known) >= MOST_KNOWN:
+            _known.clear()
+        _known[key] = found
+    return found
 
 
 def _measured(
