@@ -23,6 +23,7 @@ from scipy.optimize import Bounds, LinearConstraint, milp
 
 from caracal.core.errors import CaracalError
 from caracal.core.framing.motion import Limits
+from caracal.core.framing.rows import beside, difference, widened, with_slacks
 from caracal.core.framing.spline import Basis, basis
 from caracal.core.translation import tr
 
@@ -230,7 +231,7 @@ def _calm(problem: Problem, number: int) -> list[_Block]:
         if order == 2 and channel.steady is not None:
             price = price * channel.steady
         zero = np.zeros(rows)
-        matrix = _placed({number: _difference(places.points, order)}, problem)
+        matrix = _placed({number: difference(places.points, order)}, problem)
         most = np.full(rows, cap * float(knot) ** order)
         if order == 1:
             for first, last in channel.holds:
@@ -279,35 +280,21 @@ def _fixed(problem: Problem) -> _Block | None:
 
 def _placed(parts: dict[int, sparse.csr_matrix], problem: Problem) -> sparse.csr_matrix:
     """The matrices of some channels side by side with nothing for the others."""
-    rows = next(iter(parts.values())).shape[0]
-    nothing = sparse.csr_matrix((rows, problem.basis.points))
-    beside = [parts.get(number, nothing) for number in range(len(problem.channels))]
-    made: sparse.csr_matrix = sparse.hstack(beside, format="csr")
-    return made
+    return beside(parts, len(problem.channels))
 
 
 def _assemble(blocks: list[_Block], fixed: _Block | None, low: Array, high: Array) -> _Program:
     price = np.concatenate([block.price for block in blocks])
     cap = np.concatenate([block.cap for block in blocks])
-    own = sparse.eye(len(price), format="csr")
-    stacked = sparse.hstack(
-        [sparse.vstack([block.matrix for block in blocks]), own, -own], format="csr")
+    stacked = with_slacks(sparse.vstack([block.matrix for block in blocks], format="csr"))
     least = [block.low for block in blocks]
     most = [block.high for block in blocks]
     if fixed is not None:
-        rest = sparse.csr_matrix((len(fixed.low), 2 * len(price)))
-        stacked = sparse.vstack([stacked, sparse.hstack([fixed.matrix, rest])], format="csr")
+        fixed_rows = widened(fixed.matrix, 0, stacked.shape[1])
+        stacked = sparse.vstack([stacked, fixed_rows], format="csr")
         least.append(fixed.low)
         most.append(fixed.high)
     none = np.zeros(2 * len(price))
     return _Program(
         np.concatenate([np.zeros(len(low)), price, price]), stacked, np.concatenate(least),
         np.concatenate(most), np.concatenate([low, none]), np.concatenate([high, cap, cap]))
-
-
-def _difference(n: int, order: int) -> sparse.csr_matrix:
-    """The matrix (n - order, n) of the ``order``-th forward difference."""
-    taps = {1: (-1, 1), 2: (1, -2, 1), 3: (-1, 3, -3, 1)}[order]
-    return sparse.diags(
-        [float(tap) for tap in taps], range(order + 1), shape=(n - order, n), format="csr"
-    )
