@@ -154,11 +154,13 @@ def state_of(place: Place) -> str:
 
 
 def requests(place: Place, short: bool) -> int:
-    """Sockets to anywhere that a conversion, a look and a batch open (strace)."""
+    """Sockets to anywhere that a look opens, and, if not ``short``, a conversion and a batch
+    (strace).
+    """
     count = 0
-    commands = (("batch", str(place.base), "--spec", str(place.sheet), "--out",
-                 str(place.new("traced"))),
-                ("look", str(place.base)), place.convert(place.base))
+    commands = (("look", str(place.base)), place.convert(place.base),
+                ("batch", str(place.base), "--spec", str(place.sheet), "--out",
+                 str(place.new("traced"))))
     for words in commands[: 1 if short else 3]:
         trace = place.new("trace")
         subprocess.run(["strace", "-f", "-qq", "-o", str(trace), "-e", "trace=socket,connect",

@@ -26,23 +26,20 @@ COPIES = {  # containers of the good film, by what FFmpeg is told
 }
 
 
-def copies(place: Place) -> dict[str, Path]:
-    """The good film in every container."""
-    made = {}
-    for suffix, words in COPIES.items():
-        path = place.new(f"copy.{suffix}")
-        ffmpeg("-i", place.base, "-c", "copy", *words, path)
-        made[suffix] = path
-    return made
+def copy_of(place: Place, suffix: str) -> Path:
+    """The good film in a container; made when it is asked for."""
+    path = place.new(f"copy.{suffix}")
+    if not path.exists():
+        ffmpeg("-i", place.base, "-c", "copy", *COPIES[suffix], path)
+    return path
 
 
 def damaged_films(place: Place, chance: random.Random) -> Iterator[Case]:
     """Bytes changed, runs removed, ends cut off, blocks of one film in another."""
-    films = copies(place)
     number = 0
     while True:
-        suffix = chance.choice(list(films))
-        data = bytearray(films[suffix].read_bytes())
+        suffix = chance.choice(list(COPIES))
+        data = bytearray(copy_of(place, suffix).read_bytes())
         way = chance.randrange(5)
         at = chance.randrange(len(data))
         if way == 0:
@@ -57,7 +54,7 @@ def damaged_films(place: Place, chance: random.Random) -> Iterator[Case]:
             for _ in range(chance.choice((1, 4, 16))):
                 data[chance.randrange(head)] = chance.randrange(256)
         else:
-            other = films[chance.choice(list(films))].read_bytes()
+            other = copy_of(place, chance.choice(list(COPIES))).read_bytes()
             data[at : at + 2000] = other[at % len(other) :][:2000]
         path = place.new(f"damaged{number}.{suffix}")
         path.write_bytes(bytes(data))

@@ -25,11 +25,12 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.media.encode import EncoderSettings, MovieWriter, SoundSettings
 from caracal.core.resources import shipped
 from caracal.core.specs.fields import with_value
+from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import keep_sheet, shipped_sheets
 from caracal.core.time import samples_at
 
-# A test that is slow once, beside others, is not wrong.
-hypothesis.settings.register_profile("caracal", deadline=None)
+# A test that is slow once, beside others, is not wrong. Each run tries others than the last.
+hypothesis.settings.register_profile("caracal", deadline=None, max_examples=60)
 hypothesis.settings.load_profile("caracal")
 
 DEMO = shipped("demo", "kiln-day-at-marram-quay.mp4")
@@ -120,23 +121,32 @@ def solved(session: Any, letter: str, shot: int) -> Any:
     return settled(session).path(letter, shot)
 
 
+def third(sheet: SpecSheet) -> SpecSheet:
+    """``sheet`` on a canvas a third as wide: its pictures are made in a ninth of the time."""
+    width, height = sheet.canvas
+    return with_value(sheet, "canvas", (width // 6 * 2, height // 6 * 2))
+
+
 @pytest.fixture
 def small_sheets(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
     """Sheets of the user's own, called as those that ship, on canvases a third as wide.
 
-    For tests of what is round about encoding: pictures of full size take nine times as long.
+    For tests of what is round about encoding.
     """
     monkeypatch.setenv("CARACAL_CONFIG", str(tmp_path_factory.mktemp("small")))
     for sheet in shipped_sheets().values():
         if not sheet.as_made:
-            width, height = sheet.canvas
-            keep_sheet(with_value(sheet, "canvas", (width // 6 * 2, height // 6 * 2)))
+            keep_sheet(third(sheet))
 
 
 @pytest.fixture
 def window(qtbot: Any, qapp: Any, demo: Analysis, tmp_path: Path, monkeypatch: Any) -> Any:
-    """An open window with a place of its own for what saves itself."""
+    """An open window with a place of its own for what saves itself.
+
+    No trial is made in it until one is asked for: it takes as long as many a test.
+    """
     monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
+    monkeypatch.setattr("caracal.ui.batch.expectations.SETTLE_MS", 3_600_000)
     made = open_window(qtbot, qapp, tmp_path)
     yield made
     made.close()

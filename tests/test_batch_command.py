@@ -23,13 +23,14 @@ from conftest import write_film
 
 @pytest.fixture(scope="module")
 def film(tmp_path_factory):
-    return write_film(tmp_path_factory.mktemp("film") / "film.mp4", frames=80)
+    return write_film(tmp_path_factory.mktemp("film") / "film.mp4", frames=40)
 
 
 @pytest.fixture
 def sheet(tmp_path):
     path = tmp_path / "small.toml"
-    write_sheet(with_value(find_sheet("square-feed"), "canvas", (180, 180)), path)
+    small = with_value(find_sheet("square-feed"), "canvas", (180, 180))
+    write_sheet(with_value(small, "duration.least_s", 0.5), path)
     return str(path)
 
 
@@ -159,8 +160,9 @@ def test_a_watched_folder_is_worked_off_until_stopped(film, tmp_path):
     folder, out = tmp_path / "in", tmp_path / "out"
     folder.mkdir()
     sheet = own_folder() / "watch-small.toml"
+    small = with_value(find_sheet("square-feed"), "canvas", (180, 180))
     write_sheet(msgspec.structs.replace(
-        with_value(find_sheet("square-feed"), "canvas", (180, 180)), name="watch-small"), sheet)
+        with_value(small, "duration.least_s", 0.5), name="watch-small"), sheet)
     work = subprocess.Popen([sys.executable, "-m", "caracal.cli.main", "batch", "--watch",
                              str(folder), "--spec", "watch-small", "--out", str(out)],
                             stderr=subprocess.PIPE, text=True)
@@ -197,7 +199,7 @@ def test_captions_beside_films_come_with_them(sheet, tmp_path, capsys):
     """A film has a caption file of its name, another has none, which is said."""
     folder, out = tmp_path / "films", tmp_path / "out"
     folder.mkdir()
-    films = [write_film(folder / f"{name}.mp4", frames=80) for name in ("said", "silent")]
+    films = [write_film(folder / f"{name}.mp4", frames=40) for name in ("said", "silent")]
     films[0].with_suffix(".srt").write_text("1\n00:00:00,500 --> 00:00:02,000\nHere it is\n")
     words = ["--spec", sheet, "--out", str(out), "--captions"]
     assert main(["batch", *map(str, films), *words]) == 0

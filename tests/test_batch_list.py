@@ -133,7 +133,7 @@ def busy(jobs):
 
 
 def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
-    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=200)
+    film = write_film(tmp_path / "long.mp4", frames=120)
     big = with_value(SHORT, "canvas", (360, 360))
     first, _ = jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
     stopper = _when(jobs, busy, lambda mine: mine.stop([first]))
@@ -145,9 +145,10 @@ def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
 
 def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, tmp_path):
     """Whatever a library does to its own process: the next film is made."""
-    first = write_film(tmp_path / "first.mp4", size=(640, 360), frames=100)
+    first = write_film(tmp_path / "first.mp4", frames=80)
     second = write_film(tmp_path / "second.mp4", frames=30)
-    jobs.add([work(first, tmp_path / "out"), work(second, tmp_path / "out")])
+    big = with_value(SHORT, "canvas", (360, 360))
+    jobs.add([work(first, tmp_path / "out", big), work(second, tmp_path / "out")])
     crash = _when(jobs, busy,
                   lambda _: os.kill(children_of(os.getpid(), "core.batch.film")[0], signal.SIGSEGV))
     run_list(jobs.path, Control())
@@ -196,7 +197,7 @@ def test_a_scrambled_and_a_held_list_are_told(tmp_path, monkeypatch):
 
 
 def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
-    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=110)
+    film = write_film(tmp_path / "long.mp4", frames=80)
     big = with_value(SHORT, "canvas", (360, 360))
     jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
 
@@ -225,7 +226,7 @@ def _parent_of(child):
 
 def test_a_killed_runner_loses_nothing_and_is_resumed(jobs, tmp_path):
     """SIGKILL while it encodes: no file, then the list is right and goes on."""
-    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=110)
+    film = write_film(tmp_path / "long.mp4", frames=80)
     jobs.add([work(film, tmp_path / "out", with_value(SMALL, "canvas", (360, 360)))])
     runner = subprocess.Popen([sys.executable, "-m", "caracal.core.batch.runner", str(jobs.path)])
     while not busy(jobs):

@@ -193,6 +193,7 @@ def test_a_version_given_to_the_client_keeps_its_canvas(batch, window):
 
 def test_a_trial_tells_size_and_time(batch, window, qtbot):
     versions = batch.versions
+    versions.expectations.due.emit()
     qtbot.waitUntil(lambda: ", 0:" in texts(versions.table, 0)[5], timeout=60_000)
     assert versions.total.text().startswith("3 ticked: ")
     versions.table.model().setData(versions.table.model().index(2, 0),

@@ -87,7 +87,7 @@ def test_help_imports_none_of_what_the_commands_need():
     assert "convert" in said and said.splitlines()[-1] == "[]"
 
 
-def test_captions_are_written_and_burnt_in_on_the_command_line(tmp_path, capsys):
+def test_captions_are_written_and_burnt_in_on_the_command_line(tmp_path, capsys, small_sheets):
     out, begins = tmp_path / "said.srt", tmp_path / "begins.mp4"
     ffmpeg("-t", "9", "-i", DEMO, "-c", "copy", begins)  # test_speech hears all of it
     assert main(["captions", str(begins), "--out", str(out), "--names", "kiln, quay, Tobias"]) == 0

@@ -53,7 +53,7 @@ def cluster():
 
 @pytest.fixture(scope="module")
 def analysis(tmp_path_factory):
-    film = write_film(tmp_path_factory.mktemp("film") / "film.mp4", size=(640, 360), frames=130)
+    film = write_film(tmp_path_factory.mktemp("film") / "film.mp4", frames=130)
     return analyse(film)
 
 

@@ -22,13 +22,13 @@ PLACES = (CaptionPlace.LOW, CaptionPlace.MIDDLE, CaptionPlace.TOP)
 
 @pytest.mark.parametrize("name", CLIPS)
 def test_captions_of_a_filmed_clip_lie_in_the_clear_area_and_on_no_face(name):
-    """Counted shot by shot, in three shapes; faces are those that the detector found."""
+    """Counted shot by shot, in two shapes; faces are those that the detector found."""
     found = analyse(clip(name))
     seconds = found.master.frames / float(found.master.rate)
     cues = tuple(Cue(at / 2, at / 2 + 0.45, "What is said here is read by people")
                  for at in range(int(2 * seconds)))
     looked = with_faces = 0
-    for sheet in ("vertical-short", "square-feed", "wide"):
+    for sheet in ("vertical-short", "square-feed"):
         recipe = Recipe(find_sheet(sheet), captions=cues, burnt=True, look=CaptionLook())
         planner = Planner(found, silent, CancelToken())
         track = planner.add(0, recipe, clip(name).parent)[0].captions

@@ -13,6 +13,8 @@ from caracal.core.time import FrameRange
 from conftest import settled, write_film
 from test_project_window import _dropped
 
+pytestmark = pytest.mark.usefixtures("small_sheets")
+
 LEFT, CTRL = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier
 
 

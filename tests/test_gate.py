@@ -16,8 +16,9 @@ from caracal.core.analysis.process import analyse_apart, probe_apart
 from caracal.core.children import PARENT, Child, command, environment
 from caracal.core.errors import Cancelled, CaracalError, InputError
 from caracal.core.logs import keep_log, log_file, unforeseen
+from caracal.core.specs.shelf import find_sheet, write_sheet
 from caracal.core.work import CancelToken, silent
-from conftest import DEMO, children_of, write_film
+from conftest import DEMO, children_of, third, write_film
 
 
 @pytest.fixture(autouse=True)
@@ -96,8 +97,8 @@ def test_no_display_is_a_sentence(tmp_path):
 
 
 def test_films_are_read_apart_and_found_in_the_cache(tmp_path):
-    film = write_film(tmp_path / "film.mp4", size=(320, 180), frames=50)
-    assert probe_apart(film).frames == 50
+    film = write_film(tmp_path / "film.mp4", frames=57)  # of no other test
+    assert probe_apart(film).frames == 57
     seen = []
     analysis = analyse_apart(film, seen.append, CancelToken())
     assert seen and analysis.master.file == film
@@ -116,23 +117,31 @@ def test_problems_and_stops_come_back_from_the_process_that_reads(tmp_path):
 def test_a_reader_that_is_ended_is_told(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=233, size=(640, 360))  # of no other test
 
-    def crash(_):
-        os.kill(children_of(os.getpid(), "core.analysis.process")[0], signal.SIGSEGV)
+    killed = []
+
+    def crash(_):  # more may be told by a process that was killed a moment ago
+        if not killed:
+            killed.extend(children_of(os.getpid(), "core.analysis.process"))
+            os.kill(killed[0], signal.SIGSEGV)
 
     with pytest.raises(CaracalError, match="SIGSEGV"):
         analyse_apart(film, crash, CancelToken())
 
 
 def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
-    """Watched by the kernel (strace): no socket but those within the machine, no file elsewhere."""
-    film = write_film(tmp_path / "film.mp4", frames=76)
+    """Watched by the kernel (strace): no socket but those within the machine, no file elsewhere.
+
+    A batch of one film: every process of ours that a conversion has, and the list's.
+    """
+    film, sheet = write_film(tmp_path / "film.mp4", frames=76), tmp_path / "small.toml"
+    write_sheet(third(find_sheet("square-feed")), sheet)
     home, trace = tmp_path / "home", tmp_path / "trace"
     home.mkdir()
     own = {"HOME": str(home), "CARACAL_CACHE": str(tmp_path / "cache"),
            "CARACAL_CONFIG": str(tmp_path / "config"), "XDG_CACHE_HOME": str(home / "cache")}
     done = subprocess.run(
         ["strace", "-f", "-qq", "-o", str(trace), "-e", "trace=socket,connect,openat,creat,mkdir",
-         *command("cli", "convert", str(film), "--spec", "square-feed", "--out",
+         *command("cli", "batch", str(film), "--spec", str(sheet), "--out",
                   str(tmp_path / "out"))],
         env={**environment(), **own}, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr

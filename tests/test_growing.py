@@ -33,9 +33,10 @@ CUTS = [0, 76, 166]  # of the demo's first 9 s, as its script has them
 
 @pytest.fixture(scope="module")
 def film(tmp_path_factory):
-    """The demo's first 9 s."""
+    """The demo's first 9 s, in the proxy's size: looked at in two thirds of the time."""
     made = tmp_path_factory.mktemp("growing") / "film.mp4"
-    ffmpeg("-i", DEMO, "-t", "9", "-c", "copy", made)
+    ffmpeg("-i", DEMO, "-t", "9", "-vf", "scale=960:540", "-preset", "ultrafast", "-crf", "14",
+           "-c:a", "copy", made)
     return made
 
 
@@ -90,8 +91,7 @@ def test_what_is_known_can_be_seen_at_once(watched):
     watcher, whole = watched
     for last, seen in watcher.seen[:: max(1, len(watcher.seen) // 6)]:
         (_, planes), *_ = frames(whole.master, FrameRange(last, last + 1))
-        small = planes.y.reshape(540, 2, 960, 2).mean(axis=(1, 3))
-        assert np.abs(small - seen).mean() < 3.0
+        assert np.abs(planes.y.astype(float) - seen).mean() < 3.0
 
 
 def test_nothing_but_the_analysis_is_left(watched):
@@ -129,8 +129,7 @@ def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
     reader = ProxyReader(folder / "proxy.mp4", "25/1")
     for frame in (0, 75, 76, 180, 220):  # across the place where it was stopped
         (_, planes), *_ = frames(whole.master, FrameRange(frame, frame + 1))
-        small = planes.y.reshape(540, 2, 960, 2).mean(axis=(1, 3))
-        assert np.abs(small - reader.planes(frame).y).mean() < 3.0
+        assert np.abs(planes.y.astype(float) - reader.planes(frame).y).mean() < 3.0
     reader.close()
 
 
@@ -265,7 +264,7 @@ def test_shots_appear_in_the_window_and_edits_hold_through_the_end(qtbot, fresh)
     assert not fresh.film.growing.isVisible()
     assert [shot.start for shot in session.analysis.shots] == CUTS
     assert session.project.choice("A", 0).zoom == 1.5
-    assert solved(session, "A", 0).windows[0][3] == pytest.approx(1080 / 1.5)
+    assert solved(session, "A", 0).windows[0][3] == pytest.approx(540 / 1.5)
     assert fresh.film.batch.versions.works()
 
 

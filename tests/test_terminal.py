@@ -40,7 +40,7 @@ def _in_a_terminal(arguments, until, then=None):
 
 
 def test_progress_is_shown_with_time_left_and_wiped(tmp_path):
-    film = write_film(tmp_path / "film.mp4", size=(640, 360), frames=100)
+    film = write_film(tmp_path / "film.mp4", frames=100)
     code, shown, out = _in_a_terminal(
         ["convert", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out"), "--json"],
         b"never")

@@ -16,10 +16,10 @@ from babel.messages.pofile import read_po
 from caracal.core import translation
 from caracal.core.specs.checks import MUXERS
 from caracal.core.specs.codecs import SOUND, VIDEO
-from caracal.core.specs.shelf import shipped_sheets
+from caracal.core.specs.shelf import find_sheet, shipped_sheets, write_sheet
 from caracal.core.text.fonts import SHIPPED as FONTS
 from caracal.core.translation import counted, languages, mark, tr
-from conftest import DEMO, write_film
+from conftest import DEMO, third, write_film
 from pseudo_language import LANGUAGE, outside, pseudo, write_catalogue
 
 ROOT = Path(__file__).parents[1]
@@ -177,9 +177,10 @@ def test_the_command_line_speaks_it_too(words, tmp_path):
 def test_a_file_is_made_and_proved_in_another_language(tmp_path):
     """Nothing that is compared, stored or asked of a library was translated on the way."""
     write_catalogue(tmp_path)
-    film = write_film(tmp_path / "film.mp4", frames=75)
+    film, sheet = write_film(tmp_path / "film.mp4", frames=75), tmp_path / "small.toml"
+    write_sheet(third(find_sheet("square-feed")), sheet)
     done = subprocess.run(
-        [sys.executable, "-m", "caracal", "batch", str(film), "--spec", "square-feed", "--out",
+        [sys.executable, "-m", "caracal", "batch", str(film), "--spec", str(sheet), "--out",
          str(tmp_path / "out"), "--json"], capture_output=True, text=True, check=False,
         env={**os.environ, "LANGUAGE": LANGUAGE, "CARACAL_CONFIG": str(tmp_path),
              "CARACAL_STATE": str(tmp_path / "state")})

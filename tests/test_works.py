@@ -107,7 +107,7 @@ def test_a_trial_tells_what_went_wrong_and_can_be_stopped(film, tmp_path):
     gone = TrialOrder(str(tmp_path / "none.mp4"), Recipe(SMALL))
     with pytest.raises(InputError, match=r"none\.mp4"):
         tried(gone, CancelToken())
-    long = write_film(tmp_path / "long.mp4", frames=300, size=(640, 360))
+    long = write_film(tmp_path / "long.mp4", frames=300)
     token = CancelToken()
     threading.Timer(0.3, token.cancel).start()
     with pytest.raises(Cancelled):
@@ -115,7 +115,7 @@ def test_a_trial_tells_what_went_wrong_and_can_be_stopped(film, tmp_path):
 
 
 def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_path):
-    film = write_film(tmp_path / "long.mp4", size=(640, 360), frames=150)
+    film = write_film(tmp_path / "long.mp4", frames=80)
     sheet = with_value(with_value(SMALL, "canvas", (360, 360)), "video.passes", 2)
     planner = Planner(analyse(film), silent, CancelToken())
     (tmp_path / "out").mkdir()
