@@ -36,7 +36,6 @@ from hostile_inputs import (
     damaged_films,
     desks,
     folders,
-    joined,
     names,
     odd_files,
     odd_films,
@@ -188,10 +187,10 @@ def read_lists(place: Place, chance: random.Random) -> Counter[str]:
 def cases(place: Place, chance: random.Random, count: int) -> list[Case]:
     """At least ``count`` inputs; the random kinds fill up what the fixed ones leave."""
     fixed = chain(odd_films(place), odd_files(place), names(place), desks(place), folders(place))
-    if count < SHORT:  # a short form: some of each
-        short = [*islice(joined(place), 1), *islice(odd_films(place), 9, 11),
-                 *islice(odd_files(place), 0, 12, 6), *islice(names(place), 1),
-                 *islice(desks(place), 1), *islice(folders(place), 9, 11)]
+    if count < SHORT:  # a short form: some of each, but those that tests/test_odd_films.py has
+        short = [*islice(odd_films(place), 9, 11), *islice(odd_files(place), 0, 12, 6),
+                 *islice(names(place), 1), *islice(desks(place), 1),
+                 *islice(folders(place), 9, 11)]
         return [*short, *islice(sheets(place, chance), 0, 60, 30),
                 *islice(projects(place, chance), 1), *islice(damaged_films(place, chance), 3),
                 *islice(clips(place, chance), 2)]
