@@ -95,13 +95,13 @@ make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.to
   [ -x .venv/bin/python ] && .venv/bin/python -c '' 2>/dev/null || "$python" -m venv --clear .venv
   install_pinned ".$extras" || {
     echo "Not all of constraints.txt is to be had here: other versions are taken." >&2
-    .venv/bin/python -m pip install -q -e ".$extras" 2> >(grep -v '^WARNING: Location' >&2)
+    .venv/bin/python -m pip install -q --no-compile -e ".$extras" 2> >(grep -v '^WARNING: Location' >&2)
   }
   touch ".venv/$kind-$stamp"
 }
 
 install_pinned() {  # the versions that were tested
-  .venv/bin/python -m pip install -q -e "$1" -c constraints.txt \
+  .venv/bin/python -m pip install -q --no-compile -e "$1" -c constraints.txt \
     2> >(grep -v '^WARNING: Location' >&2)
 }
 

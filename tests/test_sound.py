@@ -4,7 +4,6 @@ from fractions import Fraction
 
 import msgspec
 import numpy as np
-import pyloudnorm
 import pytest
 
 from caracal.core.convert import Recipe, convert
@@ -125,6 +124,8 @@ def test_a_loud_target_is_reached_under_the_limiter(tmp_path):
                                                           (-16, "opus", "mkv")])
 def test_files_have_their_loudness_by_pyloudnorm(tmp_path, lufs, codec, container):
     """Within 0.5 LU (EBU R 128), measured by pyloudnorm on what ffmpeg decodes."""
+    import pyloudnorm  # no other worker waits for it
+
     film = write_film(tmp_path / "film.mp4", frames=100)
     sheet = with_value(find_sheet("square-feed"), "canvas", (180, 180))
     for field, value in (("sound.loudness_lufs", lufs), ("sound.codec", codec),

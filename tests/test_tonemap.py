@@ -22,26 +22,31 @@ from caracal.core.media.tonemap import (
     to_standard,
 )
 
-with warnings.catch_warnings():
-    warnings.simplefilter("ignore")  # it wants matplotlib for plots
-    import colour
-
 SIGNAL = np.linspace(0.02, 1, 50)
 
 
-def test_pq_is_that_of_bt_2100():
+@pytest.fixture(scope="module")
+def colour():
+    """The outside judge, imported where it is asked: that takes longer than all tests here."""
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")  # it wants matplotlib for plots
+        import colour as judge
+    return judge
+
+
+def test_pq_is_that_of_bt_2100(colour):
     assert np.allclose(pq_to_nits(SIGNAL), colour.models.eotf_BT2100_PQ(SIGNAL), rtol=1e-6)
     assert np.allclose(pq_to_nits(nits_to_pq(np.array([1.0, 203, 1000]))), [1, 203, 1000])
 
 
-def test_hlg_is_that_of_bt_2100():
+def test_hlg_is_that_of_bt_2100(colour):
     """Greys, on a display of 1000 cd/m2 with black at 0 (colour-science's defaults)."""
     ours = hlg_to_nits(np.stack([SIGNAL] * 3, -1))[:, 0]
     theirs = colour.models.eotf_BT2100_HLG(np.stack([SIGNAL] * 3, -1), L_B=0, L_W=1000, gamma=1.2)
     assert np.allclose(ours, theirs[:, 0], rtol=2e-3, atol=1e-3)
 
 
-def test_the_gamut_matrix_is_that_of_bt_2087():
+def test_the_gamut_matrix_is_that_of_bt_2087(colour):
     theirs = colour.matrix_RGB_to_RGB(colour.RGB_COLOURSPACES["ITU-R BT.2020"],
                                       colour.RGB_COLOURSPACES["ITU-R BT.709"], None)
     assert np.allclose(TO_709, theirs, atol=2e-4)
