@@ -11,11 +11,12 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from caracal.cli.batch import LIST_NAME
+from caracal.cli.batch import LIST_NAME, _now
 from caracal.cli.main import main
 from caracal.core.batch.batch_list import BatchList
-from caracal.core.batch.job import State
+from caracal.core.batch.job import EncodeJob, JobStatus, State
 from caracal.core.batch.list_lock import worked_by_us
+from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, own_folder, write_sheet
 from conftest import write_film
@@ -50,7 +51,7 @@ def test_what_was_made_is_proved_by_what_it_was_made_for(film, sheet, tmp_path, 
     out, bundle = tmp_path / "out", tmp_path / "bundle"
     main(["batch", "--out", str(out), "--bundle", str(bundle), "--spec", sheet, str(film)])
     made = out / "film square-feed.mp4"
-    for named in (made, out / "report" / "report.json", bundle, bundle / "data" / made.name):
+    for named in (made, out, out / "report" / "report.json", bundle, bundle / "data" / made.name):
         capsys.readouterr()
         assert main(["prove", str(named)]) == 0, named
         assert "180x180" in capsys.readouterr().out  # not the shipped sheet of that name
@@ -78,6 +79,15 @@ def test_a_film_whose_name_is_no_text_is_reported(film, sheet, tmp_path):
     report = (tmp_path / "out" / "report" / "report.html").read_text()
     assert "b\ufffdd #1.mp4" in report and "1 of 1 file proved" in report
     assert 'src="strips/b-d%20%231%20square-feed.jpg"' in report
+
+
+def test_progress_ends_with_all_lines_and_not_with_none_of_those_in_work(film, tmp_path):
+    with BatchList(tmp_path / "list.sqlite") as jobs:
+        numbers = jobs.add([EncodeJob(str(film), str(tmp_path), Recipe(find_sheet("wide")))] * 2)
+        jobs.put(numbers[0], State.DONE, JobStatus())
+        assert _now(jobs.items()) == ("1 of 2 done", 0.5, "")
+        jobs.put(numbers[1], State.FAILED, JobStatus())
+        assert _now(jobs.items()) == ("2 of 2 done", 1.0, "")
 
 
 def test_a_bundle_is_made_from_what_is_done_and_nothing_is_encoded_twice(film, sheet, tmp_path):

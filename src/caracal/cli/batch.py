@@ -228,9 +228,15 @@ def _line(item: Item) -> str:
 
 
 def _now(items: tuple[Item, ...]) -> tuple[str, float, str]:
-    """How many lines have ended, the share that is done of those in work, and the time left."""
+    """How many lines have ended, the share that is done of those in work, and the time left.
+
+    Where none is in work it is the share of all lines.
+    """
     ended = sum(item.state.ended for item in items)
     busy = [item.told.progress for item in items if item.told.progress is not None]
+    if not busy:
+        return (tr("{ended} of {count} done", ended=ended, count=len(items)),
+                ended / max(1, len(items)), "")
     left = [file_state.left_s for file_state in busy if file_state.left_s is not None]
     share = sum(file_state.done for file_state in busy) / max(
         1, sum(file_state.total for file_state in busy)

@@ -111,7 +111,7 @@ def parser() -> argparse.ArgumentParser:
     _convert(commands.add_parser("convert", help=tr("make versions, encoded and proved")))
     prove = commands.add_parser("prove", help=tr("check a file against a spec sheet"))
     prove.add_argument("file", type=Path, nargs="+",
-                       help=tr("a movie, a bundle's folder, or a report.json"))
+                       help=tr("a movie, the folder of a batch or a bundle, or a report.json"))
     prove.add_argument("--spec", metavar="NAME", help=tr("the sheet; else that which the bundle or "
                                                          "report names for each file"))
     prove.add_argument("--json", action="store_true")

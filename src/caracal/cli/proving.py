@@ -44,6 +44,9 @@ def prove_files(asked: argparse.Namespace) -> int:
 def _meant(path: Path, one: SpecSheet | None) -> list[tuple[Path, SpecSheet]]:
     """The movies that ``path`` stands for, each with the sheet ``one`` or that it was made for."""
     if path.is_dir():
+        report = path / REPORT_FOLDER / REPORT_NAME
+        if report.is_file():  # where a batch has put its files
+            return _meant(report, one)
         told = reported_in(path)
         return [(file, one or _sheet(file, told.get(file.name))) for file in opened_bundle(path)]
     if path.suffix.lower() == ".json":
