@@ -97,7 +97,16 @@ make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.to
     echo "Not all of constraints.txt is to be had here: other versions are taken." >&2
     .venv/bin/python -m pip install -q --no-compile -e ".$extras" 2> >(grep -v '^WARNING: Location' >&2)
   }
+  compile_used
   touch ".venv/$kind-$stamp"
+}
+
+compile_used() {  # what the program imports, a tenth of what was installed
+  env -u PYTHONDONTWRITEBYTECODE .venv/bin/python -c "
+from importlib import import_module
+from caracal.core.children import IMPORTED
+for name in (*IMPORTED, 'caracal.cli.steps', 'caracal.cli.batch', 'caracal.ui.main_window'):
+    import_module(name)" 2>/dev/null || true
 }
 
 install_pinned() {  # the versions that were tested
