@@ -101,7 +101,7 @@ make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.to
   touch ".venv/$kind-$stamp"
 }
 
-compile_used() {  # what the program imports, a tenth of what was installed
+compile_used() {  # what the program imports; much of what was installed never is
   env -u PYTHONDONTWRITEBYTECODE .venv/bin/python -c "
 from importlib import import_module
 from caracal.core.children import IMPORTED

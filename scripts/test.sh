@@ -8,13 +8,12 @@ unset PYTHONDONTWRITEBYTECODE  # hundreds of processes start: each would compile
 if [ $# -gt 0 ]; then
   exec .venv/bin/python -m pytest "$@"
 fi
-[ -d tests/__pycache__ ] || warm=yes
 said=$(mktemp) lint=
 trap 'kill ${lint:-} 2>/dev/null || true; rm -f "$said"' EXIT
 { .venv/bin/ruff check . && .venv/bin/mypy && .venv/bin/lint-imports --no-cache; } >"$said" 2>&1 &
 lint=$! failed=0
 # The first time, tests are compiled once before three processes would do so at a time.
-[ -z "${warm:-}" ] || .venv/bin/python -m pytest -qq -p no:xdist -o addopts= --collect-only >/dev/null || true
+[ -d tests/__pycache__ ] || .venv/bin/python -m pytest -qq -p no:xdist -o addopts= --collect-only >/dev/null || true
 .venv/bin/python -m pytest || failed=$?
 wait "$lint" || failed=1
 cat "$said"

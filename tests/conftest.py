@@ -29,7 +29,7 @@ from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import keep_sheet, shipped_sheets
 from caracal.core.time import samples_at
 
-# A test that is slow once, beside others, is not wrong. Each run tries others than the last.
+# A test that is slow once, beside others, is not wrong.
 hypothesis.settings.register_profile("caracal", deadline=None, max_examples=60)
 hypothesis.settings.load_profile("caracal")
 

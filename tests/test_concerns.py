@@ -56,6 +56,13 @@ def test_ranges_count_together(master, tmp_path):
     assert kinds(master, tmp_path, ranges=(*spans, FrameRange(200, 220))) == {}
 
 
+def test_one_picture_is_no_version(master, tmp_path):
+    sheet = with_value(SQUARE, "duration.least_s", 0.0)
+    assert kinds(master, tmp_path, sheet, ranges=(FrameRange(5, 6),)) == {
+        ConcernKind.TOO_SHORT: True}
+    assert kinds(master, tmp_path, sheet, ranges=(FrameRange(5, 7),)) == {}
+
+
 @pytest.mark.parametrize(("rates", "stops"), [
     (Rates(48, 60), True), (Rates(48, 60, change=RateChange.REPEAT), False),
 ])

@@ -19,6 +19,7 @@ from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.master import with_sound
 from caracal.core.media.probe import probe
+from caracal.core.plan import refuse
 from caracal.core.project.shots import decided
 from caracal.core.speech.recognition import RecognitionOrder, recognised
 from caracal.core.text.caption_files import captions_text, write_captions
@@ -99,8 +100,7 @@ def convert_film(asked: argparse.Namespace) -> int:
     if asked.dry_run:
         return plan(asked, film, decided(analysed(film, None), recipes[0]), recipes)
     for recipe in recipes:
-        recipe.sheet.refuse_duration(
-            recipe.frames_in(master.frames) / float(master.rate), master.file.name)
+        refuse(recipe.sheet, recipe.frames_in(master.frames) / float(master.rate), master)
     warm_up()
     made = stoppable(lambda token, report: convert(
         film, recipes, asked.out, replace=asked.replace, report=report, cancel=token))

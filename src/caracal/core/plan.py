@@ -38,7 +38,6 @@ from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Report, silent
 
 KEYS_APART_S = 0.4  # at least, between pictures that stand alone because a shot begins
-LEAST_FRAMES = 2  # of a version: one picture is no film
 
 
 class Planner:
@@ -260,14 +259,21 @@ def rate_of(sheet: SpecSheet, rate: Fraction) -> Fraction:
 
 
 def refuse(sheet: SpecSheet, seconds: float, master: Master) -> None:
-    """Raise InputError when the sheet takes neither the length nor the rate."""
+    """Raise InputError when the sheet does not take the length or the rate, and when a file of
+    ``seconds`` would be a single picture.
+    """
     sheet.refuse_duration(seconds, master.file.name)
     rate = rate_of(sheet, master.rate)
     if not sheet.rates.take(rate):
         raise InputError(tr("No rate that {name} takes can be made from {rate:.3f} frames a "
                             "second.", name=sheet.name, rate=float(master.rate)), master.file,
                          tr("Mend the rates of the spec sheet."))
-    if seconds * rate < LEAST_FRAMES - 0.5:
+    if is_single_picture(seconds, rate):
         raise InputError(tr("This version would be a single picture."), master.file,
                          tr("Choose a longer range."))
+
+
+def is_single_picture(seconds: float, rate: Fraction) -> bool:
+    """Whether a file of ``seconds`` at ``rate`` has one picture: that is no film."""
+    return seconds * rate < 1.5
 

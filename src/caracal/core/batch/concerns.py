@@ -6,6 +6,7 @@ import os
 from collections.abc import Iterable, Mapping
 from datetime import date, datetime
 from enum import StrEnum
+from fractions import Fraction
 from pathlib import Path
 
 import msgspec
@@ -14,7 +15,7 @@ from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
 from caracal.core.layout.model import Layout
 from caracal.core.media.master import HDR_TRANSFERS, Master
-from caracal.core.plan import file_stem, rate_of
+from caracal.core.plan import file_stem, is_single_picture, rate_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.asset_checks import refuse_bad_asset, refuse_bad_assets
 from caracal.core.specs.sheet import Beyond, RateChange
@@ -71,7 +72,8 @@ def concerns_of(
     version departs from its brand.
     """
     seconds = recipe.frames_in(master.frames) / float(master.rate)
-    found = [*_length(letter, recipe, seconds), *_rate(letter, recipe, master),
+    rate = recipe.sheet.rates.nearest(master.rate)
+    found = [*_length(letter, recipe, seconds, rate), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),
              *_sheet(letter, recipe, today), *_assets(letter, recipe), *_words(letter, recipe),
@@ -158,13 +160,16 @@ def _words(letter: str, recipe: Recipe) -> list[Concern]:
     return list(found.values())
 
 
-def _length(letter: str, recipe: Recipe, seconds: float) -> list[Concern]:
+def _length(letter: str, recipe: Recipe, seconds: float, rate: Fraction) -> list[Concern]:
     sheet, limits = recipe.sheet, recipe.sheet.duration
     if seconds < limits.least_s:
         return [Concern(ConcernKind.TOO_SHORT,
                         tr("{seconds:.1f} s is shorter than {title} takes, {least_s:g} s. Choose a "
                            "longer range.", seconds=seconds, title=sheet.title,
                            least_s=limits.least_s), True, letter)]
+    if is_single_picture(seconds, rate):
+        return [Concern(ConcernKind.TOO_SHORT, tr("This would be a single picture. Choose a longer "
+                                                  "range."), True, letter)]
     if seconds <= limits.most_s:
         return []
     over = tr("{seconds:.1f} s is longer than {title} takes, {most_s:g} s", seconds=seconds,
