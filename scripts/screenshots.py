@@ -69,8 +69,14 @@ class Visit:
         self._window, self._folder = window, folder
 
     def save(self, name: str) -> None:
-        """A picture of the whole window."""
+        """A picture of the whole window, once what it shows is solved."""
         wait(900)
+        film = self._window.film
+        for _ in range(50):
+            if film is None or not film.session.solving.busy:
+                break
+            wait(200)
+        wait(300)
         self._window.grab().save(str(self._folder / f"{name}.png"))
 
     def all(self) -> None:
