@@ -9,7 +9,7 @@ import sys
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.analysis.cache_limit import kept_films, make_room, used
+from caracal.core.analysis.cache_limit import InUse, kept_films, make_room, used
 
 KEYS = [f"{number:032x}" for number in range(4)]
 
@@ -50,6 +50,21 @@ def test_what_is_worked_at_or_just_made_stays_and_nothing_else_is_touched(root):
     assert sorted(kept.folder.name for kept in kept_films()) == [KEYS[1], KEYS[3]]
     assert (root / "somebody's" / "film.mp4").read_bytes() == b"f" * 5000
     assert (root / ("a" * 32)).is_symlink()
+
+
+def test_what_another_process_shows_stays_until_it_ends(root):
+    code = ("import sys; from pathlib import Path; "
+            "from caracal.core.analysis.cache_limit import InUse; "
+            "shown = InUse(Path(sys.argv[1])); print('shown', flush=True); sys.stdin.read()")
+    with subprocess.Popen([sys.executable, "-P", "-c", code, root / KEYS[0]], text=True,
+                          stdin=subprocess.PIPE, stdout=subprocess.PIPE) as other:
+        assert other.stdout.readline() == "shown\n"
+        ours = InUse(root / KEYS[0])  # two may show one film
+        assert make_room(0) == 3
+        other.kill()
+    assert make_room(0) == 0
+    ours.close()
+    assert make_room(0) == 1 and not (root / KEYS[0]).exists()
 
 
 def test_the_command_line_tells_and_clears(root, capsys):

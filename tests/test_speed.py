@@ -82,6 +82,7 @@ def test_speeds_and_rates_add_up():
        st.integers(0, 20), st.integers(0, 20))
 @example([(1, 25), (1, 200)], RATE, 0, 0)  # half a frame is over, which is all of the last range
 @example([(1, 200)], RATE, 0, 2)
+@example([(1, 399)], Fraction(30000, 1001), 0, 1)  # half a frame of the card is over
 def test_times_of_any_speeds_are_kept(pieces, rate, opening, closing):
     ranges, at = [], 0
     for count, percent in pieces:

@@ -2,12 +2,16 @@
 replace."""
 
 
+from contextlib import suppress
+from pathlib import Path
+
 import msgspec
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QDialog, QPushButton, QTableView
 
+from caracal.core.analysis.cache_limit import LOCK
 from caracal.core.batch.job import State
 from caracal.core.framing.choice import Keyframe
 from caracal.core.project.edits import (
@@ -207,6 +211,22 @@ def test_a_sheet_with_changes_is_not_left_without_a_word(window, monkeypatch, qt
     qtbot.keyClick(sheets, Qt.Key.Key_Escape)
     assert find_sheet("square-feed").title == "Changed" and not sheets.isVisible()
     (own_folder() / "square-feed.toml").unlink()
+
+
+def held_analyses():
+    """The locks on analyses that this process has open."""
+    found = []
+    for link in Path("/proc/self/fd").iterdir():
+        with suppress(OSError):
+            found += [file] if (file := link.readlink()).name == LOCK else []
+    return found
+
+
+def test_the_analysis_of_the_film_that_shows_is_not_removed_to_make_room(window):
+    key = window.film.session.analysis.content_key
+    assert [file.parent.name for file in held_analyses()] == [key]
+    window.close_film()
+    assert not held_analyses()
 
 
 def test_dialogs_go_with_their_film(window, qtbot):

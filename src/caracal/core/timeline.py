@@ -174,10 +174,13 @@ class Timeline(msgspec.Struct, frozen=True):
         return tuple(pieces)
 
     def silence(self, sample_rate: int) -> tuple[int, int]:
-        """Samples of the card before the film, and of the one after it."""
+        """Samples of the card before the film, and of the one after it: no more than the file's
+        frames last, which may be half a frame less than both with what is between them.
+        """
         rate = Fraction(self.master_rate)
-        return samples_at(self.opening, rate, sample_rate), samples_at(
-            self.closing, rate, sample_rate)
+        wanted = samples_at(self.frames, Fraction(self.rate), sample_rate)
+        opening = min(wanted, samples_at(self.opening, rate, sample_rate))
+        return opening, min(wanted - opening, samples_at(self.closing, rate, sample_rate))
 
 
 def timeline(

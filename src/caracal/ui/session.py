@@ -8,6 +8,7 @@ import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.cache_limit import InUse
 from caracal.core.analysis.model import Analysis
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.lead import Subject, subjects
@@ -83,6 +84,7 @@ class Session(QObject):
         self._settled = self.project
         self._settle()
         store = AnalysisStore(analysis.content_key)
+        self._in_use = InUse(store.folder)
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
         for signal in (self.project_changed, self.solutions_changed):
             signal.connect(self.preview.scenes_changed)  # before any view looks again
@@ -303,5 +305,5 @@ class Session(QObject):
         self.playing.play(speed)
 
     def close(self) -> None:
-        for each in (self.playing, self.assets, self.solving, self.preview):
+        for each in (self.playing, self.assets, self.solving, self.preview, self._in_use):
             each.close()
