@@ -4,10 +4,12 @@ from collections import Counter
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QRectF, Qt
+from PySide6.QtGui import QImage, QPainter
 
 from caracal.core.framing.choice import Finish
 from caracal.core.render.preview_process import PreviewProcess
+from caracal.ui.aim import subject_marks
 from caracal.ui.picture_paint import canvas_of
 from conftest import settled, solved
 
@@ -58,6 +60,30 @@ def test_a_drawn_area_is_punched_in_to_by_button_and_key(film, qtbot, truth):
     assert film.aim.punch.text() == "Punch out"
     film.aim.punch_or_back()
     assert session.project.choice("A", shot).punches == ()
+
+
+def test_a_part_is_written_inside_the_picture_and_nobody_has_one_by_a_translation(
+    film, truth, monkeypatch
+):
+    monkeypatch.setattr(subject_marks, "tr", lambda text, **values: f"¡{text.format(**values)}!")
+    session, shot = film.session, _go(film, truth, "two talkers")
+    lead = solved(session, "A", shot).lead
+    area = QRectF(20, 20, 200, 100)
+
+    def written(subject, over=False):
+        image = QImage(240, 140, QImage.Format.Format_ARGB32)
+        image.fill(0)
+        with QPainter(image) as p:
+            subject_marks.paint_part(p, session, subject, QRectF(190, 60, 40, 40), over, area)
+        seen = np.frombuffer(image.constBits(), np.uint8).reshape(140, 240, 4)[..., 3] > 0
+        return np.nonzero(seen)[1]
+
+    (first,) = [who for who in session.subjects(shot) if who.id == lead]
+    (other,) = [who for who in session.subjects(shot)
+                if who.kind == "person" and who.id != lead]
+    at = written(first)
+    assert len(at) and at.min() >= 20 and at.max() < 220 and not len(written(other))
+    assert len(written(other, over=True))
 
 
 def test_ctrl_and_click_swaps_from_here_on(film, qtbot, truth):

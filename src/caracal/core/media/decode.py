@@ -10,7 +10,7 @@ from fractions import Fraction
 import av
 import av.filter
 from av.container import InputContainer
-from av.video.reformatter import ColorRange, Colorspace
+from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
 from caracal.core.errors import InputError
 from caracal.core.limits import LONGEST_STILL_S
@@ -42,8 +42,7 @@ def frames(
     following = wanted.start
     held: av.VideoFrame | None = None
     reached = wanted.start
-    aspect = float(Fraction(master.pixel_aspect))
-    clock = _FrameClock(master)
+    clock, conform = _FrameClock(master), _Conformer(master)
     with reading(master.file), closing(_from(master, wanted.start)) as decoded:
         for frame in decoded:
             if cancel is not None:
@@ -55,7 +54,7 @@ def frames(
                                  tr("Export it again, or cut it there."))
             reached = max(reached, number)
             while held is not None and following < min(number, wanted.end_exclusive):
-                yield following, _conformed(held, master, aspect)
+                yield following, conform.planes(held)
                 following += 1
             if following >= wanted.end_exclusive:
                 return
@@ -66,7 +65,7 @@ def frames(
                                 "damaged or cut off.", reached=reached, frames=master.frames),
                              master.file, tr("Copy or export it again."))
         while following < wanted.end_exclusive:
-            yield following, _conformed(held, master, aspect)
+            yield following, conform.planes(held)
             following += 1
 
 
@@ -196,23 +195,35 @@ def _pulled(graph: av.filter.Graph) -> Iterator[av.VideoFrame]:
             return
 
 
-def _conformed(frame: av.VideoFrame, master: Master, aspect: float) -> Planes:
-    """Planes of ``frame``: limited-range BT.709 4:2:0, upright, pixels ``aspect`` wide."""
-    if master.colour.transfer in HDR_TRANSFERS:  # tone-mapped already
-        return _upright(planes_of(frame, aspect), master)
-    matrix = master.colour.matrix
-    if matrix == MATRIX_UNKNOWN:
-        matrix = MATRIX_BT709 if frame.height >= HD_HEIGHT else 6
-    ready = frame.format.name == "yuv420p" and not master.colour.full_range
-    if not ready or matrix != MATRIX_BT709:
-        frame = frame.reformat(
-            format="yuv420p",
-            src_colorspace=Colorspace.ITU709 if matrix == MATRIX_BT709 else Colorspace.ITU601,
-            dst_colorspace=Colorspace.ITU709,
-            src_color_range=ColorRange.JPEG if master.colour.full_range else ColorRange.MPEG,
-            dst_color_range=ColorRange.MPEG,
-        )
-    return _upright(planes_of(frame, aspect), master)
+class _Conformer:
+    """Frames of one film as limited-range BT.709 4:2:0, upright.
+
+    FFmpeg's converter is prepared once, not for every frame.
+    """
+
+    def __init__(self, master: Master) -> None:
+        self._master = master
+        self._aspect = float(Fraction(master.pixel_aspect))
+        self._converter = VideoReformatter()
+
+    def planes(self, frame: av.VideoFrame) -> Planes:
+        """The planes of ``frame``, with pixels as wide as the master's."""
+        colour = self._master.colour
+        if colour.transfer in HDR_TRANSFERS:  # tone-mapped already
+            return _upright(planes_of(frame, self._aspect), self._master)
+        matrix = colour.matrix
+        if matrix == MATRIX_UNKNOWN:
+            matrix = MATRIX_BT709 if frame.height >= HD_HEIGHT else 6
+        ready = frame.format.name == "yuv420p" and not colour.full_range
+        if not ready or matrix != MATRIX_BT709:
+            frame = self._converter.reformat(
+                frame, format="yuv420p",
+                src_colorspace=Colorspace.ITU709 if matrix == MATRIX_BT709 else Colorspace.ITU601,
+                dst_colorspace=Colorspace.ITU709,
+                src_color_range=ColorRange.JPEG if colour.full_range else ColorRange.MPEG,
+                dst_color_range=ColorRange.MPEG,
+            )
+        return _upright(planes_of(frame, self._aspect), self._master)
 
 
 def _upright(planes: Planes, master: Master) -> Planes:

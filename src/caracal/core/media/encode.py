@@ -11,6 +11,7 @@ import msgspec
 import numpy as np
 from av.audio.stream import AudioStream
 from av.video.frame import PictureType
+from av.video.reformatter import VideoReformatter
 from av.video.stream import VideoStream
 from numpy.typing import NDArray
 
@@ -61,6 +62,7 @@ class MovieWriter:
         self._path, self._settings = path, settings
         self._rate = Fraction(settings.frame_rate)
         self._pictures = self._samples = 0
+        self._converter = VideoReformatter()  # prepared once, not for every picture
         self._fifo: list[NDArray[np.float32]] = []
         self._waiting = 0
         with writing(path):
@@ -112,7 +114,7 @@ class MovieWriter:
         frame = new_frame(self._settings.width, self._settings.height)
         fill_frame(frame, planes)
         if self._settings.pixel_format != "yuv420p":
-            frame = frame.reformat(format=self._settings.pixel_format)
+            frame = self._converter.reformat(frame, format=self._settings.pixel_format)
         frame.pts, frame.time_base = self._pictures, 1 / self._rate
         frame.pict_type = PictureType.I if stands_alone else PictureType.NONE
         self._pictures += 1

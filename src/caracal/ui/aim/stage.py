@@ -31,7 +31,7 @@ from caracal.core.project.keyframe_edits import (
 from caracal.core.translation import tr
 from caracal.ui import theme
 from caracal.ui.aim.crosshair import Crosshair
-from caracal.ui.aim.subject_marks import paint_subject
+from caracal.ui.aim.subject_marks import paint_corners, paint_part, subjects_seen
 from caracal.ui.picture_paint import (
     around,
     leaning,
@@ -229,13 +229,14 @@ class Stage(QWidget):
         panes = [QPolygonF(self.place_of(window)) for window in self._other_panes(session.letter)]
         self._dim(p, area, [lit, *panes])
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for subject in session.subjects(session.shot):
-            box = subject.box_at(session.frame)
-            if box is not None:
-                paint_subject(p, session, subject, self.place_of(box), subject.id == self._over)
+        marked = subjects_seen(session, self.place_of, self._over)
+        for subject in marked:
+            paint_corners(p, session, *subject)
         self._badges.clear()
         for i, version in enumerate(session.project.versions):
             self._window(p, i, version.letter, lit)
+        for subject in marked:
+            paint_part(p, session, *subject, area)
         if session.pane.entered:
             paint_plate(p, area, tr("The window of the {role}. Esc: the first one's",
                                     role=tr(session.pane.role)))
