@@ -36,7 +36,7 @@ def test_its_files_are_proved(demo, tmp_path):
     """The beginning of the version that shows everything, with its cards."""
     project = dressed(demo)
     letter = project.versions[-1].letter
-    sheet = with_value(find_sheet("tall-feed"), "canvas", (360, 540))
+    sheet = with_value(find_sheet("tall-feed"), "canvas", (180, 270))
     recipe = msgspec.structs.replace(
         recipe_of(project, letter, sheet), ranges=(FrameRange(440, 470),))
     (made,) = convert(DEMO, [recipe], tmp_path)

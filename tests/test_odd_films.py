@@ -19,7 +19,7 @@ from caracal.core.media.picture_clock import Straightener
 from caracal.core.media.probe import doc_type, probe, upright
 from caracal.core.media.sound import SoundReader
 from caracal.core.time import FrameRange
-from conftest import ffmpeg, write_film
+from conftest import ffmpeg, ffprobe, write_film
 
 TAGS = ["-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709"]
 
@@ -239,8 +239,12 @@ def test_a_slide_show_and_a_huge_picture_are_told(tmp_path):
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=64x36:r=0.1:d=60", "-c:v", "libx264", slides)
     with pytest.raises(InputError, match=r"every 10\.0 s"):
         probe(slides)
-    huge = tmp_path / "huge.gif"
-    ffmpeg("-f", "lavfi", "-i", "color=s=16000x16000:r=5:d=0.4", huge)
+    huge = tmp_path / "huge.gif"  # three pictures of one pixel, on a screen as large as a house
+    dot = (b"!\xf9\x04\x00\x14\x00\x00\x00," + struct.pack("<HHHHB", 0, 0, 1, 1, 0)
+           + b"\x02\x02\x44\x01\x00")
+    huge.write_bytes(b"GIF89a" + struct.pack("<HHBBB", 16000, 16000, 0x80, 0, 0)
+                     + bytes([0, 0, 0, 255, 255, 255]) + 3 * dot + b";")
+    assert ffprobe(huge)["streams"][0]["nb_read_frames"] == "3"
     with pytest.raises(InputError, match="16000 x 16000"):
         probe(huge)
 

@@ -30,7 +30,7 @@ from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken, silent
 from conftest import DEMO, write_film
 
-SMALL = (270, 480)
+SMALL = (180, 320)
 GREY = 60  # luma of the films here, without their block
 
 
@@ -65,8 +65,8 @@ def test_captions_are_there_at_exactly_their_frames(films, tmp_path, rate, only)
     """1.0 to 2.0 s: at 25 fps frames 25 to 49 (TRADE.md), whatever the file's rate, never mixed."""
     sheet = _sheet(**{"rates.only": (float(only),), "rates.change": "blend"})
     look = CaptionLook(TextStyle(size=0.12, box=TextBox("#ffffff", 1.0)))
-    (made,) = convert(films[rate], [Recipe(sheet, captions=(Cue(1.0, 2.0, "NOW"),), look=look)],
-                      tmp_path)
+    (made,) = convert(films[rate], [Recipe(sheet, captions=(Cue(1.0, 2.0, "NOW"),), look=look,
+                                           ranges=(FrameRange(0, 65),))], tmp_path)
     assert made.proof.right, made.proof.lines
     pictures = _lumas(made.file)
     bright = [(picture > 200).mean() for picture in pictures]

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import threading
 from dataclasses import dataclass
 
 import av
 import numpy as np
 from av.video.plane import VideoPlane
-from av.video.reformatter import ColorRange, Colorspace
+from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 from numpy.typing import NDArray
 
 Plane = NDArray[np.uint8]
@@ -99,14 +100,24 @@ def tag_bt709(frame: av.VideoFrame) -> None:
     frame.color_trc = 1
 
 
+class _Converters(threading.local):
+    """FFmpeg's converters of one thread: preparing one takes as long as a small picture."""
+
+    def __init__(self) -> None:
+        self.rgb = VideoReformatter()
+
+
+_converters = _Converters()
+
+
 def to_rgb(planes: Planes) -> NDArray[np.uint8]:
     """An RGB picture (h, w, 3) of ``planes``, for detectors and screens."""
     width, height = planes.width, planes.height
     frame = new_frame(width - width % 2, height - height % 2)
     for target, source in zip(frame.planes, (planes.y, planes.u, planes.v), strict=True):
         view_for_writing(target)[:] = source[: target.height, : target.width]
-    turned_frame = frame.reformat(
-        format="rgb24", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
+    turned_frame = _converters.rgb.reformat(
+        frame, format="rgb24", src_colorspace=Colorspace.ITU709, dst_colorspace=Colorspace.ITU709,
         src_color_range=ColorRange.MPEG, dst_color_range=ColorRange.JPEG,
     )
     return np.asarray(turned_frame.to_ndarray(), np.uint8)
