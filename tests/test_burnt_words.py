@@ -30,6 +30,7 @@ from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.text.fonts import file_of
 from caracal.core.text.style import Title
+from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
 from conftest import ffmpeg, write_film
 
@@ -126,6 +127,20 @@ def test_in_a_file_nothing_is_left_of_the_words(signed, read, tmp_path, colour):
             assert np.abs(part.astype(int) - 235).max() <= 6, number
         beside = pictures[number][: y - 10]
         assert structural_similarity(beside, plain[: y - 10], data_range=255) > 0.95
+
+
+def test_covered_words_do_not_come_back_while_their_range_dissolves_out(signed, read, tmp_path):
+    sheet = with_value(with_value(find_sheet("wide"), "canvas", (640, 360)), "duration.least_s", 1)
+    cover = Redaction(read.start, read.end_exclusive, read.box)
+    ranges = (FrameRange(70, 90), FrameRange(112, 138, dissolve=16))  # 90 to 105 go on: signed
+    (made,) = convert(signed, [Recipe(sheet, redactions=(cover,), ranges=ranges)], tmp_path)
+    assert made.proof.right, made.proof.lines
+    x, y, w, h = (round(side) for side in read.box)
+    meant = np.add.outer(np.arange(y, y + h) / 6, np.arange(x, x + w) / 8) + 40
+    with av.open(made.file) as container:
+        for picture in container.decode(video=0):
+            part = picture.to_ndarray(format="yuv420p")[y : y + h, x : x + w]
+            assert np.abs(part - meant).max() < 24
 
 
 @pytest.mark.parametrize("box", [

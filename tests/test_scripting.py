@@ -15,13 +15,16 @@ from caracal.cli.answers import schema
 from caracal.cli.main import main
 from caracal.cli.main import parser as command_parser
 from caracal.core.analysis.analyse import analyse
-from caracal.core.framing.motion import Manner
+from caracal.core.framing.flags import FlagKind
+from caracal.core.framing.motion import Manner, Motion
+from caracal.core.framing.shot_solution import solve_shot
 from caracal.core.layout.kinds import whole_plain
-from caracal.core.project.edits import with_layout
+from caracal.core.project.edits import with_accepted, with_layout, with_range
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, write_document
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, write_sheet
+from caracal.core.time import FrameRange
 from conftest import DEMO, ffmpeg, ffprobe, write_film
 
 pytestmark = pytest.mark.usefixtures("small_sheets")
@@ -131,6 +134,27 @@ def test_a_dry_run_tells_and_makes_nothing(folder, tmp_path, capsys):
     assert main(long) == 1  # shorter than the sheet takes
     (version,) = answered(capsys)["versions"]
     assert version["stopped"] and version["size_mb"] == 0
+
+
+def test_what_a_person_accepted_is_told_no_more(demo, tmp_path, capsys):
+    """Words at the demo's beginning are cut in B, which is one flag of its first shot."""
+    project = with_range(first_project(demo.master.frames), "B", FrameRange(0, 70))
+    told = []
+    for taken in (project, with_accepted(project, "B", 0, FlagKind.TEXT_CUT, "it goes on")):
+        write_document(tmp_path / "film.caracal", document(demo, taken))
+        assert main(["convert", str(tmp_path / "film.caracal"), "--spec", "square-feed", "--out",
+                     str(tmp_path / "out"), "--dry-run", "--json"]) in (0, 1)
+        (version,) = answered(capsys)["versions"]
+        told.append({concern for concern in version["concerns"] if concern.startswith("Shot 1")})
+    flags = flags_of(demo, project, "B", 0)
+    assert told[0] == {f"Shot 1: {flag.sentence}" for flag in flags}
+    assert told[0] - told[1] == {f"Shot 1: {flag.sentence}" for flag in flags
+                                 if flag.kind is FlagKind.TEXT_CUT} != set()
+
+
+def flags_of(analysis, project, letter, shot):
+    sheet = find_sheet(project.version(letter).sheet)
+    return solve_shot(analysis, shot, sheet, project.choice(letter, shot), Motion(), {}).flags
 
 
 def test_lead_manner_and_cuts_are_taken_on_the_command_line(tmp_path, capsys, demo, folder):

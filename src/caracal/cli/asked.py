@@ -49,11 +49,16 @@ def analysed(film: Path, project: Project | None) -> Analysis:
         found, project.starts, project.drawn, project.sound)
 
 
+def sheets_asked(asked: argparse.Namespace) -> list[SpecSheet]:
+    """The sheets that were named, each once. Raises InputError when there is no such sheet."""
+    return [find_sheet(name) for name in dict.fromkeys(asked.spec or [])]
+
+
 def recipes_asked(
     asked: argparse.Namespace, master: Master, project: Project | None
 ) -> list[Recipe]:
     """The versions of ``master`` that ``convert`` was asked for, in order. Raises InputError."""
-    sheets = [find_sheet(name) for name in dict.fromkeys(asked.spec or [])]
+    sheets = sheets_asked(asked)
     if project is not None:
         _refuse_beside_project(asked)
         known, _ = all_sheets()

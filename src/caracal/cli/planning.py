@@ -9,25 +9,40 @@ from datetime import date
 from pathlib import Path
 
 from caracal.cli.answers import VERSION, PlanAnswer, VersionPlan
+from caracal.cli.asked import sheets_asked
 from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.model import Analysis
 from caracal.core.batch.concerns import Concern, concerns_of, places
+from caracal.core.batch.encode_jobs import letters_of
 from caracal.core.batch.estimate import Estimate, estimate
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.shot_solution import solve_shot
+from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.rewriting import without_covered
+from caracal.core.specs.shelf import all_sheets
 from caracal.core.time import short_time
 from caracal.core.translation import tr
 
 
-def plan(asked: argparse.Namespace, film: Path, analysis: Analysis, recipes: list[Recipe]) -> int:
-    """Tell what would become of each version; exit code 1 when something stands in the way."""
+def plan(
+    asked: argparse.Namespace, film: Path, analysis: Analysis, recipes: list[Recipe],
+    project: Project | None = None,
+) -> int:
+    """Tell what would become of each version; exit code 1 when something stands in the way.
+
+    What a person accepted in the ``project`` is told no more.
+    """
     master, today = analysis.master, date.today()
     rows: list[tuple[Recipe, Estimate | None, tuple[Concern, ...]]] = []
-    for recipe in recipes:
-        about = (master, recipe.label or recipe.sheet.name, recipe, _flags(analysis, recipe),
-                 asked.out, today, asked.replace)
+    for recipe, letter in zip(recipes, _letters(asked, recipes, project), strict=True):
+        flags = _flags(analysis, recipe)
+        if project is not None and letter is not None:
+            flags = {shot: tuple(flag for flag in found
+                                 if flag.kind not in project.accepted_kinds(letter, shot))
+                     for shot, found in flags.items()}
+        about = (master, recipe.label or recipe.sheet.name, recipe, flags, asked.out, today,
+                 asked.replace)
         concerns, found = concerns_of(*about), None
         if not any(concern.stops for concern in concerns):
             found = _tried(analysis, recipe)
@@ -52,6 +67,15 @@ def plan(asked: argparse.Namespace, film: Path, analysis: Analysis, recipes: lis
             print(tr("stops: {sentence}", sentence=concern.sentence))
     return 1 if any(concern.stops for _, _, concerns in rows for concern in (*concerns, *every)
                     ) else 0
+
+
+def _letters(
+    asked: argparse.Namespace, recipes: list[Recipe], project: Project | None
+) -> list[str | None]:
+    """The letter of the version that each of ``recipes`` is; None: it is of no project."""
+    if project is None:
+        return [None] * len(recipes)
+    return letters_of(project, sheets_asked(asked), all_sheets()[0])
 
 
 def _tried(analysis: Analysis, recipe: Recipe) -> Estimate:

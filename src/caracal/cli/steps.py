@@ -98,7 +98,7 @@ def convert_film(asked: argparse.Namespace) -> int:
     master = probe(film)
     recipes = recipes_asked(asked, master, project)
     if asked.dry_run:
-        return plan(asked, film, decided(analysed(film, None), recipes[0]), recipes)
+        return plan(asked, film, decided(analysed(film, None), recipes[0]), recipes, project)
     for recipe in recipes:
         refuse(recipe.sheet, recipe.frames_in(master.frames) / float(master.rate), master)
     warm_up()

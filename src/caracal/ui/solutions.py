@@ -62,7 +62,7 @@ def scene_of(
         solution.placed, canvas, windows, picture, solution.path.finish, frame / rate)
     outgoing = going_on(canvas) if going_on is not None else None
     if outgoing is not None:
-        layers = (*layers, outgoing)
+        layers = (*layers, outgoing.covering(redactions))
     return Scene(canvas, layers, canvas[0] / whole[0], over, OVER / finer,
                  redactions_at(redactions, frame))
 

@@ -50,6 +50,20 @@ def opened_project(path: Path) -> tuple[Path, Project]:
     return film, document.project
 
 
+def letters_of(
+    project: Project, names: Sequence[SpecSheet], sheets: Mapping[str, SpecSheet]
+) -> list[str | None]:
+    """The letters of all versions of ``project``, or for each of ``names`` that of the version
+    which is made for it (see :func:`recipes_of_project`); None: there is none."""
+    if not names:
+        return [version.letter for version in project.versions]
+    return [next((version.letter for version in project.versions
+                  if version.sheet == sheet.name or (
+                      (known := sheet_called(version.sheet, sheets)) is not None
+                      and known.shape == sheet.shape)), None)
+            for sheet in names]
+
+
 def recipes_of_project(
     project: Project, names: Sequence[SpecSheet], sheets: Mapping[str, SpecSheet]
 ) -> list[Recipe]:
@@ -59,15 +73,8 @@ def recipes_of_project(
     if not names:
         return [recipe_of(project, version.letter, _sheet_of(project, version.letter, sheets))
                 for version in project.versions]
-    made = []
-    for sheet in names:
-        like = next((version.letter for version in project.versions
-                     if version.sheet == sheet.name or (
-                         (known := sheet_called(version.sheet, sheets)) is not None
-                         and known.shape == sheet.shape)),
-                    None)
-        made.append(recipe_of(project, like, sheet) if like else recipe_of_film(project, sheet))
-    return made
+    return [recipe_of(project, like, sheet) if like else recipe_of_film(project, sheet)
+            for sheet, like in zip(names, letters_of(project, names, sheets), strict=True)]
 
 
 def jobs_of_file(

@@ -114,7 +114,9 @@ def _with_outgoing(
         if missing is None:
             raise
         return canvas
-    over = compose_pictures(Scene(scene.canvas, layer.layers, scene.scale), planes, sample, missing)
+    over = compose_pictures(
+        Scene(scene.canvas, layer.layers, scene.scale, redactions=layer.redactions), planes, sample,
+        missing)
     y, u, v = (np.asarray(cv2.addWeighted(below, 1 - layer.share, plane, layer.share, 0), np.uint8)
                for below, plane in zip(canvas, over, strict=True))
     return y, u, v

@@ -29,6 +29,7 @@ from caracal.core.layout.model import (
     target_of,
 )
 from caracal.core.layout.overlay import BlendMode, Shape
+from caracal.core.layout.redaction import Redaction, redactions_at
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.text.block import TextBlock
 from caracal.core.text.raster import NOTHING_SAID, Said
@@ -180,13 +181,19 @@ PaneLayer = PictureLayer | ColourLayer | BlendLayer | SoftLayer | FileLayer
 
 class OutgoingLayer(OwnLayer, frozen=True, tag="outgoing"):
     """What still shows, as strongly as ``share`` (0..1), of ``frame`` of the film at ``path``: the
-    ``layers`` of a range that goes on while the next one dissolves in.
+    ``layers`` of a range that goes on while the next one dissolves in. ``redactions`` cover places
+    of that frame, in its upright pixels.
     """
 
     path: str
     frame: int
     share: float
     layers: tuple[PaneLayer, ...]
+    redactions: tuple[Redaction, ...] = ()
+
+    def covering(self, redactions: tuple[Redaction, ...]) -> Self:
+        """The same with those of the version's ``redactions`` that cover anything at its frame."""
+        return msgspec.structs.replace(self, redactions=redactions_at(redactions, self.frame))
 
 
 Layer = PaneLayer | OutgoingLayer | OverlayLayer | TextLayer | ZonesLayer

@@ -112,7 +112,8 @@ class SceneTrack(msgspec.Struct, frozen=True):
             _at(self.finishes, frame), number / self.rate)
         for dissolve in self.dissolves:
             outgoing = dissolve.layer(number, self.canvas, self.picture, self.rate)
-            layers = layers if outgoing is None else (*layers, outgoing)
+            layers = layers if outgoing is None else (
+                *layers, outgoing.covering(self.redactions))
         if self.overlays:
             layers = (*layers, *overlay_layers(self.overlays, number, self.canvas, self.rate))
         if self.zones is not None:
