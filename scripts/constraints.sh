@@ -5,7 +5,7 @@ source "$(dirname "${BASH_SOURCE[0]}")/setup.sh"
 fresh=$(mktemp -d)
 trap 'rm -rf "$fresh"' EXIT
 "$(find_python)" -m venv "$fresh/venv"
-"$fresh/venv/bin/python" -m pip install -q -e '.[dev]'
+"$fresh/venv/bin/python" -m pip install -q -e '.[dev]' uv
 {
   echo "# The versions that scripts/setup.sh installs and CI tests with; scripts/constraints.sh writes this."
   "$fresh/venv/bin/python" -m pip freeze --all --exclude pip --exclude-editable

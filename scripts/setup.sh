@@ -109,9 +109,23 @@ for name in (*IMPORTED, 'caracal.cli.steps', 'caracal.cli.batch', 'caracal.ui.ma
     import_module(name)" 2>/dev/null || true
 }
 
-install_pinned() {  # the versions that were tested
+install_pinned() {  # the versions that were tested: by uv in a quarter of the time, else by pip
+  install_by_uv "$1" && return 0
   .venv/bin/python -m pip install -q --no-compile -e "$1" -c constraints.txt \
     2> >(grep -v '^WARNING: Location' >&2)
+}
+
+install_by_uv() {  # from where pip would take them; nothing is kept beside .venv
+  local told pair value places=()
+  .venv/bin/python -m pip install -q --no-compile uv -c constraints.txt 2>/dev/null || return 1
+  told=$(.venv/bin/python -m pip config list)
+  for pair in index-url=UV_DEFAULT_INDEX extra-index-url=UV_EXTRA_INDEX_URL \
+    find-links=UV_FIND_LINKS cert=SSL_CERT_FILE; do
+    value=$(sed -n "s/^[^=]*[.]${pair%=*}='\(.*\)'$/\1/p" <<<"$told" | tail -1)
+    [ -z "$value" ] || places+=("${pair#*=}=$value")
+  done
+  env "${places[@]}" timeout 600 .venv/bin/uv pip install -q --no-cache --python .venv/bin/python \
+    --index-strategy unsafe-best-match -e "$1" -c constraints.txt 2>/dev/null
 }
 
 WINDOW_PACKAGES=(libfribidi0 libegl1 libgl1 libxkbcommon0 libxkbcommon-x11-0 libdbus-1-3 libfontconfig1
