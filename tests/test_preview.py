@@ -12,6 +12,7 @@ from skimage.metrics import structural_similarity
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.downscale import proxy_size
 from caracal.core.convert import convert
+from caracal.core.errors import InputError
 from caracal.core.framing.choice import Finish
 from caracal.core.layout.kinds import KINDS, stack
 from caracal.core.layout.model import PictureFile, Still
@@ -190,6 +191,23 @@ def test_whoever_asks_a_closed_preview_gets_nothing(demo):
     assert session.preview.later("A", frame, (180, 320)) is None
     session.preview.prepare([frame])
     assert not session.preview.preroll(frame, [frame + 1])
+
+
+def test_what_cannot_be_made_is_tried_a_few_times_a_second(session, qtbot, monkeypatch):
+    tried, frame = [], session.frame
+
+    def fails(request):
+        tried.append(request)
+        raise InputError("No pictures.")
+
+    qtbot.waitUntil(lambda: session.preview.later("A", frame, (90, 160)) is not None)
+    monkeypatch.setattr(session.preview._process, "pictures", fails)
+    for _ in range(100):
+        session.preview.later("A", frame + 1, (90, 160))  # as canvases do whenever they are painted
+        qtbot.wait(10)
+    assert 1 < len(tried) <= 1 + 1.5 / 0.2
+    monkeypatch.undo()
+    qtbot.waitUntil(lambda: session.preview.later("A", frame + 1, (90, 160)) is not None)
 
 
 def test_a_look_at_the_master_holds_no_other_picture_up(demo):

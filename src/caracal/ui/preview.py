@@ -33,6 +33,7 @@ KEPT_BYTES = 256 << 20  # of pictures
 FRAME_S = 0.04  # of a film that plays: whoever takes longer leaves frames out
 AT_ONCE = 400_000  # pixels: fewer are made exactly at once, in about the same time
 CALM_S = 0.12  # nothing is wanted at once for so long before pictures are made exactly
+FAILED_S = 0.2  # whoever paints asks for what could not be made again and again
 MOST_KNOWN = 4096  # scenes
 MOST_WISHES = 48  # older ones were overtaken by the pointer
 
@@ -223,6 +224,7 @@ class Preview(QObject):
             except Exception as problem:  # noqa: BLE001 - told, and the next wish is served
                 self._worker.tell(problem)
                 self._making = frozenset()
+                time.sleep(FAILED_S)
                 continue  # a damaged proxy shows grey; the next analysis makes it again
             self._took_s = time.perf_counter() - began
             with self._changed:
