@@ -6,6 +6,7 @@ import wave
 from fractions import Fraction
 from pathlib import Path
 
+import av
 import msgspec
 import numpy as np
 import pytest
@@ -27,6 +28,7 @@ from caracal.core.layout.model import (
     with_backdrop,
 )
 from caracal.core.layout.overlay import Overlay, OwnSound, impossible_overlay
+from caracal.core.layout.shipped_assets import MOVING_BACKDROPS, moving_backdrop
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
 from caracal.core.project.edits import changed_version
@@ -38,6 +40,7 @@ from caracal.core.render.clips import ClipReader, frame_at
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
 from caracal.core.render.scene import Scene
+from caracal.core.resources import asset_file
 from caracal.core.sound.mix import ClipSound, clip_sounds
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet, write_sheet
@@ -77,6 +80,17 @@ def shown(content, moment_s, fit=False):
     layout = Layout("x", (Pane(PlainBackdrop("#000000")), Pane(content)))
     layers = layers_of(layout, CANVAS, [PICTURE], PICTURE, PLAIN, moment_s)
     return compose_pictures(Scene(CANVAS, layers), planes())[0]
+
+
+@pytest.mark.parametrize("name", MOVING_BACKDROPS)
+def test_slow_slopes_of_backdrops_that_ship_are_no_steps(name):
+    """Along a row a level of 8 bit lasts some pixels; in bands it lasts tens or hundreds."""
+    with av.open(str(asset_file(moving_backdrop(name).path))) as container:
+        picture = next(container.decode(video=0)).to_ndarray(format="yuv420p")
+    side = picture.shape[1]
+    for plane in (picture[:side], picture[side:].reshape(side, side // 2)):  # luma; both chromas
+        changes = (np.diff(plane.astype(int), axis=1) != 0).sum()
+        assert plane.size / (1 + changes) < 15
 
 
 def test_a_clip_shows_its_picture_of_that_moment(clip):

@@ -14,22 +14,43 @@ from caracal.core.render.assets import planes_of
 SIDE, FRAMES, FPS = 720, 200, 25
 SETTINGS = EncoderSettings(
     width=SIDE, height=SIDE, frame_rate=f"{FPS}/1", encoder="libx264", pixel_format="yuv420p",
-    gop_frames=2 * FPS, options={"preset": "slow", "crf": "17", "aq-mode": "3"},
+    gop_frames=2 * FPS, options={"preset": "slow", "crf": "17", "aq-mode": "3", "tune": "grain"},
     container_options={"movflags": "+faststart"})
 DEEP, LOW, HIGH = ((0.07, 0.10, 0.11), (0.13, 0.24, 0.25), (0.30, 0.27, 0.20))
 NIGHT, GLOW = (0.075, 0.062, 0.055), (0.78, 0.44, 0.18)
 SPARKS = 26
+DITHER, HUES = 1.5 / 255, 3 / 255  # noise at most, so that slow slopes are no steps of 8 bit
+LUMA = np.array((0.2126, 0.7152, 0.0722), np.float32)  # of red, green, blue: ITU-R BT.709-6, 3.2
 Rgb = NDArray[np.float32]
 
 
 def make_backdrops(folder: Path) -> None:
     """Write the clips into ``folder``."""
     folder.mkdir(parents=True, exist_ok=True)
+    noise = _noise()
     for name, drawn in (("tide", _tide), ("embers", _embers())):
         writer = MovieWriter(folder / f"{name}.mp4", SETTINGS)
         for number in range(FRAMES):
-            writer.write_picture(planes_of(drawn(number / FRAMES)))
+            picture = np.clip(drawn(number / FRAMES) + noise, 0, 1)
+            writer.write_picture(planes_of(np.asarray(picture, np.float32)))
         writer.finish()
+
+
+def _noise() -> Rgb:
+    """Triangular noise (SIDE, SIDE, 3), the same in every frame: so it costs few bits.
+
+    That of hues has no luma, and is as coarse as chroma is kept.
+    """
+    light, hues = _triangular(SIDE, 1) * DITHER, _triangular(SIDE // 2, 3) * HUES
+    hues = (hues - (hues @ LUMA)[..., None]).repeat(2, 0).repeat(2, 1)
+    return np.asarray(light + hues, np.float32)
+
+
+def _triangular(side: int, channels: int) -> Rgb:
+    """Noise (side, side, channels) from -1 to 1, mostly near 0."""
+    random = np.random.default_rng(5)
+    one, other = (random.random((side, side, channels), np.float32) for _ in range(2))
+    return one - other
 
 
 def _places() -> tuple[Rgb, Rgb]:
