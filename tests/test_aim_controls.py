@@ -62,7 +62,7 @@ def test_a_drawn_area_is_punched_in_to_by_button_and_key(film, qtbot, truth):
     assert session.project.choice("A", shot).punches == ()
 
 
-def test_a_part_is_written_inside_the_picture_and_nobody_has_one_by_a_translation(
+def test_a_part_ends_with_the_picture_and_nobody_has_one_by_a_translation(
     film, truth, monkeypatch
 ):
     monkeypatch.setattr(subject_marks, "tr", lambda text, **values: f"¡{text.format(**values)}!")

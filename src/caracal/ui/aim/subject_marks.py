@@ -45,8 +45,8 @@ def paint_part(
 ) -> None:
     """Write the part of ``subject`` in the shot over ``rect``, where it is, if it has one.
 
-    The word stays inside ``area``, the picture. With the pointer ``over`` the subject it is told
-    what it is, whatever its part.
+    The word stays between the sides of ``area``, the picture. With the pointer ``over`` the subject
+    it is told what it is, whatever its part.
     """
     leads = _leads(session, subject)
     word = _part(session, subject, leads) or (tr(subject.kind) if over else "")
