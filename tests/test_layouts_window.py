@@ -186,9 +186,9 @@ def test_the_command_line_lays_a_film_out(tmp_path, capsys):
     (file,) = tmp_path.glob("*.mp4")
     with av.open(str(file)) as container:
         picture = next(container.decode(video=0)).to_ndarray(format="rgb24")
-    # The picture lies in 360 x 203 in the middle; 640 / 2 - 102 = 218 rows above it are plain.
-    assert np.abs(picture[20:212].astype(int) - (0x1C, 0x1A, 0x18)).mean() < 3
-    assert picture[234:400].std() > 20
+    # The picture lies in 180 x 101 in the middle; 320 / 2 - 51 = 109 rows above it are plain.
+    assert np.abs(picture[10:104].astype(int) - (0x1C, 0x1A, 0x18)).mean() < 3
+    assert picture[117:200].std() > 20
     assert main(["convert", str(DEMO_FILM), "--spec", "wide", "--out", str(tmp_path),
                  "--layout", "collage"]) == 2
     assert "no layout called “collage”" in capsys.readouterr().err
