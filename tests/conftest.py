@@ -121,10 +121,17 @@ def solved(session: Any, letter: str, shot: int) -> Any:
     return settled(session).path(letter, shot)
 
 
-def sixth(sheet: SpecSheet) -> SpecSheet:
-    """``sheet`` on a canvas a sixth as wide, whose pictures are soon made."""
+def smaller(sheet: SpecSheet, parts: int = 6) -> SpecSheet:
+    """``sheet`` on a canvas one ``parts``th as wide: its pictures are soon made."""
     width, height = sheet.canvas
-    return with_value(sheet, "canvas", (width // 12 * 2, height // 12 * 2))
+    return with_value(sheet, "canvas", (width // parts // 2 * 2, height // parts // 2 * 2))
+
+
+def _kept_smaller(folder: Path, monkeypatch: pytest.MonkeyPatch, parts: int) -> None:
+    monkeypatch.setenv("CARACAL_CONFIG", str(folder))
+    for sheet in shipped_sheets().values():
+        if not sheet.as_made:
+            keep_sheet(smaller(sheet, parts))
 
 
 @pytest.fixture
@@ -133,10 +140,13 @@ def small_sheets(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.M
 
     For tests of what is round about encoding.
     """
-    monkeypatch.setenv("CARACAL_CONFIG", str(tmp_path_factory.mktemp("small")))
-    for sheet in shipped_sheets().values():
-        if not sheet.as_made:
-            keep_sheet(sixth(sheet))
+    _kept_smaller(tmp_path_factory.mktemp("small"), monkeypatch, 6)
+
+
+@pytest.fixture
+def third_sheets(tmp_path_factory: pytest.TempPathFactory, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The same a third as wide, where words still have an outline."""
+    _kept_smaller(tmp_path_factory.mktemp("third"), monkeypatch, 3)
 
 
 @pytest.fixture

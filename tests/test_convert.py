@@ -19,7 +19,7 @@ from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
-from conftest import DEMO, ffmpeg, ffprobe, noise, sixth, turned_film, write_film
+from conftest import DEMO, ffmpeg, ffprobe, noise, smaller, turned_film, write_film
 
 SHEETS = [with_value(find_sheet(name), "canvas", canvas)  # test_generic_sheets has their own sizes
           for name, canvas in (("vertical-short", (270, 480)), ("square-feed", (270, 270)))]
@@ -88,8 +88,8 @@ def test_frames_are_the_master_s_frames(made):
 
 
 def test_a_range_makes_just_that_part(tmp_path):
-    (result,) = convert(
-        DEMO, [Recipe(sixth(find_sheet("square-feed")), ranges=(FrameRange(300, 380),))], tmp_path)
+    wanted = Recipe(smaller(find_sheet("square-feed")), ranges=(FrameRange(300, 380),))
+    (result,) = convert(DEMO, [wanted], tmp_path)
     assert result.proof.right
     facts = ffprobe(result.file)
     video = next(s for s in facts["streams"] if s["codec_type"] == "video")

@@ -18,7 +18,7 @@ from caracal.core.errors import Cancelled, CaracalError, InputError
 from caracal.core.logs import keep_log, log_file, unforeseen
 from caracal.core.specs.shelf import find_sheet, write_sheet
 from caracal.core.work import CancelToken, silent
-from conftest import DEMO, children_of, sixth, write_film
+from conftest import DEMO, children_of, smaller, write_film
 
 
 @pytest.fixture(autouse=True)
@@ -134,7 +134,7 @@ def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
     A batch of one film: every process of ours that a conversion has, and the list's.
     """
     film, sheet = write_film(tmp_path / "film.mp4", frames=76), tmp_path / "small.toml"
-    write_sheet(sixth(find_sheet("square-feed")), sheet)
+    write_sheet(smaller(find_sheet("square-feed")), sheet)
     home, trace = tmp_path / "home", tmp_path / "trace"
     home.mkdir()
     own = {"HOME": str(home), "CARACAL_CACHE": str(tmp_path / "cache"),

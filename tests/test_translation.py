@@ -19,7 +19,7 @@ from caracal.core.specs.codecs import SOUND, VIDEO
 from caracal.core.specs.shelf import find_sheet, shipped_sheets, write_sheet
 from caracal.core.text.fonts import SHIPPED as FONTS
 from caracal.core.translation import counted, languages, mark, tr
-from conftest import DEMO, sixth, write_film
+from conftest import DEMO, smaller, write_film
 from pseudo_language import LANGUAGE, outside, pseudo, write_catalogue
 
 ROOT = Path(__file__).parents[1]
@@ -178,7 +178,7 @@ def test_a_file_is_made_and_proved_in_another_language(tmp_path):
     """Nothing that is compared, stored or asked of a library was translated on the way."""
     write_catalogue(tmp_path)
     film, sheet = write_film(tmp_path / "film.mp4", frames=75), tmp_path / "small.toml"
-    write_sheet(sixth(find_sheet("square-feed")), sheet)
+    write_sheet(smaller(find_sheet("square-feed")), sheet)
     done = subprocess.run(
         [sys.executable, "-m", "caracal", "batch", str(film), "--spec", str(sheet), "--out",
          str(tmp_path / "out"), "--json"], capture_output=True, text=True, check=False,

@@ -9,8 +9,6 @@ from skimage.metrics import structural_similarity
 
 from caracal.core.layout.entrance import Entry
 from caracal.core.project.storage import read_document
-from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, keep_sheet
 from caracal.core.text.caption_files import read_captions
 from caracal.core.text.caption_look import CaptionManner, CaptionPlace
 from caracal.core.text.cues import Cue
@@ -277,15 +275,6 @@ def test_words_are_kept_in_the_project(window, taken, tmp_path):
     kept = read_document(tmp_path / "p.caracal").project
     assert kept == session.project
     assert kept.captions[0] == Cue(6.75, 8.732, "We fire the big kiln once a year,")
-
-
-@pytest.fixture
-def third_sheets(tmp_path_factory, monkeypatch):
-    """Canvases a third as wide, on which words still have an outline."""
-    monkeypatch.setenv("CARACAL_CONFIG", str(tmp_path_factory.mktemp("third")))
-    for name in ("vertical-short", "square-feed"):
-        width, height = find_sheet(name).canvas
-        keep_sheet(with_value(find_sheet(name), "canvas", (width // 6 * 2, height // 6 * 2)))
 
 
 def test_the_preview_of_a_caption_is_what_the_file_has(
