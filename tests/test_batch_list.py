@@ -30,6 +30,7 @@ from conftest import children_of, write_film
 
 SHORT = with_value(find_sheet("square-feed"), "duration.least_s", 0.5)  # quicker, as real
 SMALL = with_value(SHORT, "canvas", (180, 180))
+BIG = with_value(SHORT, "canvas", (360, 360))
 OTHER = msgspec.structs.replace(with_value(SMALL, "canvas", (90, 160)), name="small-tall")
 
 
@@ -134,8 +135,7 @@ def busy(jobs):
 
 def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
     film = write_film(tmp_path / "long.mp4", frames=120)
-    big = with_value(SHORT, "canvas", (360, 360))
-    first, _ = jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
+    first, _ = jobs.add([work(film, tmp_path / "out", BIG), work(film, tmp_path / "out", OTHER)])
     stopper = _when(jobs, busy, lambda mine: mine.stop([first]))
     run_list(jobs.path, Control())
     stopper.join()
@@ -147,14 +147,31 @@ def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, t
     """Whatever a library does to its own process: the next film is made."""
     first = write_film(tmp_path / "first.mp4", frames=80)
     second = write_film(tmp_path / "second.mp4", frames=30)
-    big = with_value(SHORT, "canvas", (360, 360))
-    jobs.add([work(first, tmp_path / "out", big), work(second, tmp_path / "out")])
+    jobs.add([work(first, tmp_path / "out", BIG), work(second, tmp_path / "out")])
     crash = _when(jobs, busy,
                   lambda _: os.kill(children_of(os.getpid(), "core.batch.film")[0], signal.SIGSEGV))
     run_list(jobs.path, Control())
     crash.join()
     assert states(jobs) == [State.FAILED, State.DONE]
     assert "SIGSEGV" in jobs.items()[0].told.problem
+    assert not list((tmp_path / "out").glob("*.part"))
+
+
+def test_what_a_crash_leaves_is_cleared_when_its_encoders_have_ended(jobs, film, tmp_path):
+    seen, _ = [], jobs.add([work(film, tmp_path / "out", BIG)])
+
+    def crash(mine):
+        (reader,) = children_of(os.getpid(), "core.batch.film")
+        (encoder,) = children_of(reader, "core.encoding.encoder")
+        os.kill(encoder, signal.SIGSTOP)  # as slow as a process can be
+        os.kill(reader, signal.SIGSEGV)
+        time.sleep(1)
+        seen.extend(states(mine))
+        os.kill(encoder, signal.SIGCONT)
+    thread = _when(jobs, busy, crash)
+    run_list(jobs.path, Control())
+    thread.join()
+    assert seen == [State.ENCODING] and states(jobs) == [State.FAILED]
     assert not list((tmp_path / "out").glob("*.part"))
 
 
@@ -198,8 +215,7 @@ def test_a_scrambled_and_a_held_list_are_told(tmp_path, monkeypatch):
 
 def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
     film = write_film(tmp_path / "long.mp4", frames=80)
-    big = with_value(SHORT, "canvas", (360, 360))
-    jobs.add([work(film, tmp_path / "out", big), work(film, tmp_path / "out", OTHER)])
+    jobs.add([work(film, tmp_path / "out", BIG), work(film, tmp_path / "out", OTHER)])
 
     parents = set()
 

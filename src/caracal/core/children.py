@@ -89,6 +89,15 @@ class Child:
             self._process.join()
 
 
+def own_errors() -> Connection | None:
+    """What this process writes its errors to, for one that it starts: whoever reads them learns
+    when the last of both has ended. None: it has nothing of the kind."""
+    try:
+        return Connection(os.dup(2), readable=False)
+    except OSError:
+        return None
+
+
 def warm_up() -> None:
     """Let the fork server import what processes need while this process goes on."""
     with _beginning:

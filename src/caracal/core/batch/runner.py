@@ -164,7 +164,7 @@ class _Worker(threading.Thread):
                 asked = time.monotonic()
             if asked is not None and time.monotonic() - asked > END_S:
                 process.end(0)
-        reader.join(END_S)
+        reader.join(END_S)  # until its encoders have ended, too: they may still begin a file
         return process.exit_code or 0, b"".join(told)[-4000:].decode(errors="replace")
 
 

@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterable, Iterator
-from contextlib import suppress
+from contextlib import nullcontext, suppress
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection, wait
 
 import msgspec
 
-from caracal.core.children import Child
+from caracal.core.children import Child, own_errors
 from caracal.core.encoding.encoder import EncodeOrder, EncodeResult, EncoderMessage
 from caracal.core.encoding.frame_pool import SharedFramePool, shape_of
 from caracal.core.errors import Problem
@@ -79,8 +79,8 @@ class _Encoder:
     def start(self, pool: SharedFramePool) -> None:
         """Start the process and tell it what to make."""
         mine, other = Pipe()
-        with other:
-            self._process = Child("core.encoding.encoder", other, pool)
+        with other, own_errors() or nullcontext() as errors:
+            self._process = Child("core.encoding.encoder", other, pool, errors=errors)
         self.connection, self._began = mine, time.monotonic()
         self._send(msgspec.msgpack.encode(EncodeOrder(self.plan, self.turn)))
 
