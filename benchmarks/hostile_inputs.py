@@ -151,6 +151,7 @@ def odd_files(place: Place) -> Iterator[Case]:
         yield Case("no film", place.convert(path))
     slides, huge = place.new("slides.mp4"), place.new("huge.gif")
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=64x36:r=0.1:d=40", "-c:v", "libx264", slides)
+    # A GIF of three pictures of one pixel each, on a screen of 16000 x 16000.
     dot = b"!\xf9\x04\x00\x14\x00\x00\x00,\0\0\0\0\x01\0\x01\0\0\x02\x02\x44\x01\x00"
     huge.write_bytes(b"GIF89a\x80\x3e\x80\x3e\x80\0\0" + b"\0\0\0\xff\xff\xff" + 3 * dot + b";")
     pipe = place.new("pipe.mp4")
