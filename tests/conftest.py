@@ -21,6 +21,7 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.detections import open_model
 from caracal.core.analysis.model import Analysis
 from caracal.core.media.encode import EncoderSettings, MovieWriter, SoundSettings
 from caracal.core.resources import shipped
@@ -193,6 +194,13 @@ def nobody_is_asked(monkeypatch: pytest.MonkeyPatch) -> None:
     from caracal.ui.sheets.window import SheetWindow
 
     monkeypatch.setattr(SheetWindow, "ask_about_changes", lambda _: "discard")
+
+
+@pytest.fixture(scope="session", autouse=True)
+def models() -> list[Any]:
+    """The detectors stay loaded from the first film to the last: many are looked at."""
+    names = ("faces", "objects-int8", "words", "cuts")
+    return [open_model(f"{name}.onnx", 1) for name in names]
 
 
 @pytest.fixture(scope="session")

@@ -116,11 +116,12 @@ def test_captions_by_the_speaker_are_near_the_face_and_not_on_it(demo, name):
     """The distance of caption and face is worked out here; captions below are the other judge."""
     cues = tuple(Cue(at, at + 0.9, "Short words") for at in range(1, 55))
     near: dict[CaptionPlace, list[float]] = {}
-    shots = list(solved_shots(demo, Recipe(find_sheet(name))))  # however captions look
+    planner = Planner(demo, silent, CancelToken())
+    shots = solved_shots(demo, Recipe(find_sheet(name)), planner.solved)  # however captions look
     for place in (CaptionPlace.BESIDE, CaptionPlace.LOW):
         recipe = Recipe(find_sheet(name), captions=cues, burnt=True,
                         look=CaptionLook(place=place))
-        track = Planner(demo, silent, CancelToken()).add(0, recipe, DEMO.parent)[0].captions
+        track = planner.add(0, recipe, DEMO.parent)[0].captions
         canvas, area = recipe.sheet.canvas, caption_area(recipe.sheet)
         for shot in shots:
             span = demo.shots[shot.number]

@@ -33,7 +33,7 @@ def test_captions_of_a_filmed_clip_lie_in_the_clear_area_and_on_no_face(name):
         planner = Planner(found, silent, CancelToken())
         track = planner.add(0, recipe, clip(name).parent)[0].captions
         canvas, area = recipe.sheet.canvas, caption_area(recipe.sheet)
-        for shot in solved_shots(found, recipe):
+        for shot in solved_shots(found, recipe, planner.solved):
             span = found.shots[shot.number]
             covered = dict.fromkeys((None, *PLACES), 0)
             for frame in range(span.start, span.end, 5):

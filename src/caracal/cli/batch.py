@@ -26,12 +26,13 @@ from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.report import REPORT_FOLDER, write_report
 from caracal.core.batch.runner import work_off
 from caracal.core.batch.watching import check_watched, look_for_more, watch
+from caracal.core.children import split_off
 from caracal.core.convert import check_folder
 from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.errors import InputError
 from caracal.core.layout.files import layout_asked
 from caracal.core.layout.model import FILL
-from caracal.core.logs import unforeseen
+from caracal.core.logs import forget_log, unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
 from caracal.core.paths import path_of
@@ -55,6 +56,7 @@ def run_batch(asked: argparse.Namespace) -> int:
     Called again with the same words after a crash it goes on where it was: what is made is not made
     again. Exit code 1 when a line failed.
     """
+    split_off(forget_log)
     sheets = [find_sheet(name) for name in dict.fromkeys(asked.spec or [])]
     if not asked.sources and not asked.watch:
         raise InputError(tr("Nothing to make was named."),

@@ -43,9 +43,10 @@ def _apart() -> int:
     parent = os.getpid()
     child = os.fork()
     if child == 0:
-        from caracal.core.children import end_with_parent  # noqa: PLC0415
+        from caracal.core.children import QUIET, end_with_parent  # noqa: PLC0415
 
         end_with_parent(parent)
+        os.environ.update(QUIET)  # as in the processes that it will start
         try:
             code = _run()
         except SystemExit as problem:

@@ -11,12 +11,13 @@ from caracal.cli.given import STREAM
 from caracal.cli.planning import plan
 from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.model import Analysis, Track
-from caracal.core.children import warm_up
+from caracal.core.children import split_off
 from caracal.core.convert import convert
 from caracal.core.encoding.proof import Proof
 from caracal.core.errors import InputError
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.logs import forget_log
 from caracal.core.media.master import with_sound
 from caracal.core.media.probe import probe
 from caracal.core.plan import refuse
@@ -94,6 +95,8 @@ def path_of(asked: argparse.Namespace) -> int:
 
 def convert_film(asked: argparse.Namespace) -> int:
     """Make versions, encoded and proved; with --dry-run only tell what they would be."""
+    if not asked.dry_run:
+        split_off(forget_log)
     film, project = opened(asked.movie)
     master = probe(film)
     recipes = recipes_asked(asked, master, project)
@@ -101,7 +104,6 @@ def convert_film(asked: argparse.Namespace) -> int:
         return plan(asked, film, decided(analysed(film, None), recipes[0]), recipes, project)
     for recipe in recipes:
         refuse(recipe.sheet, recipe.frames_in(master.frames) / float(master.rate), master)
-    warm_up()
     made = stoppable(lambda token, report: convert(
         film, recipes, asked.out, replace=asked.replace, report=report, cancel=token))
     if asked.json:
@@ -115,6 +117,7 @@ def convert_film(asked: argparse.Namespace) -> int:
 
 def write_what_is_said(asked: argparse.Namespace) -> int:
     """Recognise what is said in a film, and write it as captions."""
+    split_off(forget_log)
     told = asked.out == STREAM
     if told and asked.json:
         raise InputError(tr("Captions and JSON cannot both come on standard output."),
@@ -126,7 +129,6 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
     film, _ = opened(asked.movie)
     master = with_sound(probe(film), asked.sound - 1)
     names = tuple(name for part in asked.names.split(",") if (name := part.strip()))
-    warm_up()
     found = stoppable(lambda token, report: recognised(
         RecognitionOrder(master, asked.language, names), report, token))
     if told:

@@ -2,7 +2,8 @@
 
 Most of them are forked off one process that has already imported what they need (the standard
 library's fork server): a start takes a few hundredths of a second instead of one or two. What one
-of them does to its memory, or dies of, reaches none of the others.
+of them does to its memory, or dies of, reaches none of the others. That server is a process that
+imports for itself (:func:`warm_up`), or a copy of one that has imported it (:func:`split_off`).
 """
 
 from __future__ import annotations
@@ -12,10 +13,13 @@ import os
 import signal
 import sys
 import threading
+from collections.abc import Callable, Sequence
+from functools import partial
 from importlib import import_module
-from multiprocessing import forkserver, get_context, parent_process, resource_tracker
+from multiprocessing import forkserver, get_context, parent_process, resource_tracker, util
 from multiprocessing.connection import Connection, wait
 from multiprocessing.context import ForkServerProcess
+from pathlib import Path
 from typing import Any
 
 from setproctitle import setproctitle
@@ -111,6 +115,49 @@ def warm_up() -> None:
                     del os.environ[name]
                 else:
                     os.environ[name] = value
+
+
+def split_off(first: Callable[[], None]) -> None:
+    """Let a copy of this process be the fork server: nothing has to be imported a second time.
+
+    It is for the beginning of a process, before it has opened a file or read a film. The copy does
+    ``first`` at first. Where there are other threads already, whose locks it could not open, a
+    server imports for itself.
+    """
+    alone = len(list(Path("/proc/self/task").iterdir())) == 1
+    if not alone or _server._forkserver_address is not None:
+        return warm_up()
+    resource_tracker.ensure_running()
+    begun, util.spawnv_passfds = util.spawnv_passfds, partial(_copied, first)
+    try:
+        warm_up()
+    finally:
+        util.spawnv_passfds = begun
+
+
+def _copied(
+    first: Callable[[], None], _: bytes, arguments: Sequence[Any], passed: Sequence[int]
+) -> int:
+    """In the place of the standard library's start of a program: a copy of this process does
+    ``first``, then what the last of ``arguments`` says, with the files ``passed`` and no other.
+
+    Returns its number.
+    """
+    sys.stdout.flush()
+    sys.stderr.flush()
+    pid = os.fork()
+    if pid:
+        return pid
+    try:
+        _beginning.release()  # held where it was copied; its own children will begin some
+        _server._lock.release()
+        first()
+        kept = sorted({0, 1, 2, *passed})
+        for low, high in zip(kept, [*kept[1:], os.sysconf("SC_OPEN_MAX")], strict=True):
+            os.closerange(low + 1, high)
+        exec(arguments[-1], {})  # "from multiprocessing.forkserver import main; main(…)"
+    finally:
+        os._exit(0)  # nothing of the other's is to be ended twice
 
 
 def _run(

@@ -46,6 +46,14 @@ def keep_log(process: str, path: Path | None = None, verbose: bool = False) -> N
     logging.raiseExceptions = False  # a full disk is no reason to print tracebacks
 
 
+def forget_log() -> None:
+    """Write no log from now on, for a copy of a process that writes one: the place is that one's.
+    """
+    for handler in list(log.handlers):
+        log.removeHandler(handler)
+    log.propagate = True
+
+
 def kept_at() -> Path:
     """The file that the log goes to now."""
     for handler in log.handlers:

@@ -17,7 +17,8 @@ from caracal.core.caption_plan import CaptionSetter
 from caracal.core.errors import InputError, readable
 from caracal.core.file_names import Named, free_path, name_of
 from caracal.core.file_plan import FilePlan
-from caracal.core.framing.choice import PLAIN, Finish
+from caracal.core.framing.choice import PLAIN, Finish, ShotChoice
+from caracal.core.framing.motion import Motion
 from caracal.core.framing.placing import solved_layout
 from caracal.core.layout.model import FILL, Layout
 from caracal.core.media.master import Master
@@ -50,6 +51,7 @@ class Planner:
         self._cuts = tuple(shot.start for shot in analysis.shots)
         self._pauses: dict[tuple[FrameRange, ...], NDArray[np.bool_]] = {}
         self._sounds: dict[tuple[Sound, Timeline, Accompaniment], SoundPlan] = {}
+        self.solved: dict[tuple[int, SpecSheet, ShotChoice, Motion], ShownShot] = {}
         self.made: list[FilePlan] = []
 
     def add(
@@ -64,7 +66,7 @@ class Planner:
         rate = analysis.master.rate
         whole = timeline(recipe.ranges_in(analysis.master.frames), rate, rate_of(sheet, rate),
                          sheet.rates.change is RateChange.BLEND)
-        shots = solved_shots(analysis, recipe)
+        shots = solved_shots(analysis, recipe, self.solved)
         scenes = scene_track(analysis, recipe, shots)
         captions = CaptionSetter(analysis, recipe, shots)
         pieces = self._with_cards(recipe, self._pieces(recipe, whole))
@@ -150,15 +152,26 @@ def idr_frames(
     return tuple(found)
 
 
-def solved_shots(analysis: Analysis, recipe: Recipe) -> list[ShownShot]:
-    """The shots of which a version shows anything, each with its layout and paths."""
+def solved_shots(
+    analysis: Analysis, recipe: Recipe,
+    known: dict[tuple[int, SpecSheet, ShotChoice, Motion], ShownShot] | None = None,
+) -> list[ShownShot]:
+    """The shots of which a version shows anything, each with its layout and paths.
+
+    ``known`` are shots of this film that were solved before, for other versions of a sheet; those
+    that were not are added.
+    """
     ranges, made = recipe.ranges_in(analysis.master.frames), []
+    known = {} if known is None else known
     for i, shot in enumerate(analysis.shots):
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
             choice = recipe.choice(i)
             refuse_bad_assets(choice.layout)
-            made.append(ShownShot(i, *solved_layout(analysis, i, recipe.sheet, choice,
-                                                    recipe.motion)))
+            key = i, recipe.sheet, choice, recipe.motion
+            if key not in known:
+                known[key] = ShownShot(i, *solved_layout(analysis, i, recipe.sheet, choice,
+                                                         recipe.motion))
+            made.append(known[key])
     return made
 
 

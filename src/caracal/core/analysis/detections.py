@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from weakref import WeakValueDictionary
 
 import cv2
 import msgspec
@@ -22,6 +23,9 @@ SURE_SCORE = 0.35  # the models' own advice; weaker sightings only continue what
 LIT = 225.0  # where the highlights of a well-lit picture lie, 0..255
 LINEAR_UP_TO = 1.5  # shrunk by less, bilinear interpolation leaves nothing out
 LEAST_GAIN, MOST_GAIN = 1.35, 4.0  # detectors forgive less darkness, and more gain is only noise
+
+_opened: WeakValueDictionary[tuple[str, int, int], onnxruntime.InferenceSession]
+_opened = WeakValueDictionary()  # by path, when it was changed, and threads
 
 
 class Detection(msgspec.Struct, frozen=True):
@@ -43,9 +47,13 @@ class Detection(msgspec.Struct, frozen=True):
 def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:
     """Load a shipped ONNX model for the processor with ``threads`` threads.
 
-    Raises InstallError when the model file is missing or damaged.
+    One that is in use is shared: it takes a tenth of a second to load, and keeps nothing of what
+    it saw. Raises InstallError when the model file is missing or damaged.
     """
     path = model(name)
+    key = (os.fspath(path), path.stat().st_mtime_ns if path.exists() else 0, threads)
+    if (known := _opened.get(key)) is not None:
+        return known
     options = onnxruntime.SessionOptions()
     options.intra_op_num_threads = threads
     options.inter_op_num_threads = 1
@@ -53,11 +61,13 @@ def open_model(name: str, threads: int) -> onnxruntime.InferenceSession:
     # Spinning threads would steal time from the decoder that runs beside the detector.
     options.add_session_config_entry("session.intra_op.allow_spinning", "0")
     try:
-        return onnxruntime.InferenceSession(
+        made = onnxruntime.InferenceSession(
             os.fspath(path), options, providers=["CPUExecutionProvider"])
     except Exception as problem:  # onnxruntime raises many kinds, all of them meaning the same
         raise InstallError(tr("The detection model {name} cannot be loaded.", name=path.name), path,
                            tr("Install Caracal again.")) from problem
+    _opened[key] = made
+    return made
 
 
 def brightened(picture: Picture) -> Picture:

@@ -23,12 +23,12 @@ import msgspec
 from caracal.core.batch.batch_list import BatchList, now
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
 from caracal.core.batch.list_lock import worked_by_us
-from caracal.core.children import Child, warm_up
+from caracal.core.children import Child, split_off, warm_up
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled, CaracalError
-from caracal.core.logs import keep_log, kept_at, log, unforeseen
+from caracal.core.logs import forget_log, keep_log, kept_at, log, unforeseen
 from caracal.core.paths import path_of
 from caracal.core.translation import tr
 
@@ -214,6 +214,7 @@ def _film(work: EncodeJob) -> tuple[object, ...]:
 def main() -> int:
     """Work off the list named on the command line until told to stop, or left alone."""
     keep_log("runner")
+    split_off(forget_log)
     control, parent = Control(), os.getppid()
     signal.signal(signal.SIGTERM, lambda *_: control.cancel.cancel())
     signal.signal(signal.SIGINT, lambda *_: control.cancel.cancel())
