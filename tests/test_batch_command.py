@@ -173,7 +173,7 @@ def test_a_watched_folder_is_worked_off_until_stopped(film, tmp_path):
     small = with_value(find_sheet("square-feed"), "canvas", (180, 180))
     write_sheet(msgspec.structs.replace(
         with_value(small, "duration.least_s", 0.5), name="watch-small"), sheet)
-    work = subprocess.Popen([sys.executable, "-m", "caracal.cli.main", "batch", "--watch",
+    work = subprocess.Popen([sys.executable, "-m", "caracal", "batch", "--watch",
                              str(folder), "--spec", "watch-small", "--out", str(out)],
                             stderr=subprocess.PIPE, text=True)
     try:

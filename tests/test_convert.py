@@ -124,7 +124,7 @@ def test_stopping_leaves_nothing(tmp_path):
 
 def test_killing_leaves_no_file_under_a_final_name(tmp_path, small_sheets):
     work = subprocess.Popen(
-        [sys.executable, "-m", "caracal.cli.main", "convert", str(DEMO), "--spec", "square-feed",
+        [sys.executable, "-m", "caracal", "convert", str(DEMO), "--spec", "square-feed",
          "--out", str(tmp_path)])
     started = threading.Event()
     for _ in range(600):

@@ -88,7 +88,7 @@ def _grain(seed, shape):
 
 @pytest.fixture(scope="module")
 def complex_film(tmp_path_factory):
-    return write_film(tmp_path_factory.mktemp("complex") / "grain.mp4", size=(320, 180), frames=150,
+    return write_film(tmp_path_factory.mktemp("complex") / "grain.mp4", size=(320, 180), frames=110,
                       picture=grained)
 
 
@@ -125,8 +125,8 @@ def test_sizes_are_estimated_within_10_percent(complex_film, hard_files):
 
 
 def uneven(number, y):
-    """Shots of 40 frames, flat ones and ones that are full of detail that moves."""
-    shot = number // 40
+    """Shots of 25 frames, flat ones and ones that are full of detail that moves."""
+    shot = number // 25
     if shot % 2 == 0:
         return np.full_like(y, 60 + 20 * shot)
     waves = np.sin(np.arange(y.shape[1]) * (0.2 + 0.1 * shot) + number / 3)
@@ -135,7 +135,7 @@ def uneven(number, y):
 
 def test_sizes_of_a_plain_film_are_estimated_within_10_percent(tmp_path):
     """It stays under its target, each shot differently."""
-    film = write_film(tmp_path / "film.mp4", size=(320, 180), frames=160, picture=uneven)
+    film = write_film(tmp_path / "film.mp4", size=(320, 180), frames=100, picture=uneven)
     wanted = Recipe(with_value(find_sheet("square-feed"), "canvas", (180, 180)))
     expected = estimate(analyse(film), wanted)
     (made,) = convert(film, [wanted], tmp_path / "out")

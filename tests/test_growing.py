@@ -28,14 +28,14 @@ from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
 from conftest import DEMO, ffmpeg, ffprobe, open_window, solved
 
-CUTS = [0, 76, 166]  # of the demo's first 8.4 s, as its script has them
+CUTS = [0, 76, 166]  # of the demo's first 9 s, as its script has them
 
 
 @pytest.fixture(scope="module")
 def film(tmp_path_factory):
-    """The demo's first 8.4 s, smaller than its proxy: looked at in half of the time."""
+    """The demo's first 9 s, in the proxy's size: looked at in two thirds of the time."""
     made = tmp_path_factory.mktemp("growing") / "film.mp4"
-    ffmpeg("-i", DEMO, "-t", "8.4", "-vf", "scale=640:360", "-preset", "ultrafast", "-crf", "14",
+    ffmpeg("-i", DEMO, "-t", "9", "-vf", "scale=960:540", "-preset", "ultrafast", "-crf", "14",
            "-c:a", "copy", made)
     return made
 
@@ -71,7 +71,7 @@ def test_shots_come_while_the_film_is_looked_at_and_stay_as_they_are(watched):
     watcher, whole = watched
     assert [shot.start for shot in whole.shots] == CUTS
     early = next(snapshot for snapshot in watcher.snapshots if len(snapshot.shots) == 2)
-    assert not early.whole and early.goes_on(1) and early.known_to < 200
+    assert not early.whole and early.goes_on(1) and early.known_to < 220
     assert early.shots[0] == whole.shots[0]
     assert early.tracks_in(0) == whole.tracks_in(0)
     assert early.words_in(0) == whole.words_in(0) != ()
@@ -127,7 +127,7 @@ def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
     folder = AnalysisStore(again.content_key, tmp_path).folder
     assert files_in(folder) == ["analysis.msgpack", "proxy.mp4", "source.msgpack"]
     reader = ProxyReader(folder / "proxy.mp4", "25/1")
-    for frame in (0, 75, 76, 180, 200):  # across the place where it was stopped
+    for frame in (0, 75, 76, 180, 220):  # across the place where it was stopped
         (_, planes), *_ = frames(whole.master, FrameRange(frame, frame + 1))
         assert np.abs(planes.y.astype(float) - reader.planes(frame).y).mean() < 3.0
     reader.close()
@@ -258,13 +258,13 @@ def test_shots_appear_in_the_window_and_edits_hold_through_the_end(qtbot, fresh)
     session.edit(with_zoom(session.project, "A", 0, 1.5), "Zoom chosen.")
     fresh.film.batch.start()
     assert "still being looked at" in fresh.statusBar().currentMessage()
-    session.go(200)
+    session.go(220)
     assert session.frame < session.analysis.known_to
     qtbot.waitUntil(lambda: session.found.whole, timeout=60_000)
     assert not fresh.film.growing.isVisible()
     assert [shot.start for shot in session.analysis.shots] == CUTS
     assert session.project.choice("A", 0).zoom == 1.5
-    assert solved(session, "A", 0).windows[0][3] == pytest.approx(360 / 1.5)
+    assert solved(session, "A", 0).windows[0][3] == pytest.approx(540 / 1.5)
     assert fresh.film.batch.versions.works()
 
 

@@ -95,13 +95,16 @@ def _loud(path):
                      for i in range(0, len(samples), step)])
 
 
-def test_the_demo_is_understood_with_the_names_in_it():
-    """At most 10 % of its words are wrong; its voices are synthetic, its script is exact."""
-    found = recognised(RecognitionOrder(probe(DEMO), "", NAMES), silent, CancelToken())
-    said = " ".join(line.text for line in LINES)
+def test_the_demo_is_understood_with_the_names_in_it(tmp_path):
+    """At most 10 % of the words of its first half are wrong; its voices are synthetic, its script
+    is exact."""
+    half, lines = tmp_path / "half.mp4", [line for line in LINES if line.start_s < 24]
+    ffmpeg("-t", "24", "-i", DEMO, "-c", "copy", half)
+    found = recognised(RecognitionOrder(probe(half), "", NAMES), silent, CancelToken())
+    said = " ".join(line.text for line in lines)
     assert jiwer.wer(_plain(said), _plain(" ".join(cue.text for cue in found.cues))) <= 0.10
     assert found.language == "en"
-    for line in LINES:  # each begins when its mouth does
+    for line in lines:  # each begins when its mouth does
         nearest = min(found.words, key=lambda word: abs(word.start_s - line.start_s))
         assert abs(nearest.start_s - line.start_s) < 0.5, line
     assert all(cue.words for cue in found.cues)

@@ -11,10 +11,11 @@ LEFT = Qt.MouseButton.LeftButton
 
 def test_listening_is_stopped_and_a_text_is_laid_in_time_by_the_sound(
         qapp, qtbot, tmp_path, monkeypatch):
-    """On the demo's first line, as small as can be."""
+    """On the demo's first line, with a picture as small as can be."""
     monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
     film = tmp_path / "begins.mp4"
-    ffmpeg("-t", "10.9", "-i", DEMO, "-vf", "scale=128:72,fps=5", "-c:a", "copy", film)
+    ffmpeg("-f", "lavfi", "-i", "color=gray:s=128x72:r=5", "-i", DEMO, "-map", "0:v", "-map", "1:a",
+           "-t", "10.9", "-c:a", "copy", film)
     window = open_window(qtbot, qapp, tmp_path, film)
     qtbot.waitUntil(lambda: window.analysing is None, timeout=60_000)
     said = LINES[0].text

@@ -19,7 +19,7 @@ pytestmark = pytest.mark.usefixtures("small_sheets")
 def _in_a_terminal(arguments, until, then=None):
     """Run the command with a terminal as standard error; (exit code, what it showed)."""
     leader, follower = pty.openpty()
-    work = subprocess.Popen([sys.executable, "-m", "caracal.cli.main", *arguments],
+    work = subprocess.Popen([sys.executable, "-m", "caracal", *arguments],
                             stdout=subprocess.PIPE, stderr=follower)
     os.close(follower)
     shown = b""
@@ -40,7 +40,7 @@ def _in_a_terminal(arguments, until, then=None):
 
 
 def test_progress_is_shown_with_time_left_and_wiped(tmp_path):
-    film = write_film(tmp_path / "film.mp4", frames=100)
+    film = write_film(tmp_path / "film.mp4", frames=250)
     code, shown, out = _in_a_terminal(
         ["convert", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out"), "--json"],
         b"never")
@@ -62,7 +62,7 @@ def test_ctrl_c_stops_an_encode_cleanly(tmp_path):
 
 def test_a_pipe_gets_no_progress(tmp_path):
     film = write_film(tmp_path / "film.mp4", frames=60)
-    done = subprocess.run([sys.executable, "-m", "caracal.cli.main", "analyse", str(film)],
+    done = subprocess.run([sys.executable, "-m", "caracal", "analyse", str(film)],
                           capture_output=True, text=True, check=True)
     assert done.stderr == "" and done.stdout.startswith("   1")
 

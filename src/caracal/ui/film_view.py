@@ -95,7 +95,9 @@ class FilmView(QWidget):
             made = self.views[name] = VIEWS[at].make(self._place)
             waiting = self.stack.widget(at)
             assert waiting is not None
-            self.stack.insertWidget(at, Fitting(made))
+            fitting = Fitting()
+            self.stack.insertWidget(at, fitting)  # empty: what moves into another is styled anew
+            fitting.hold(made)
             self.stack.removeWidget(waiting)
             waiting.deleteLater()
             tame(made)

@@ -10,16 +10,20 @@ LEAST = QSize(320, 200)  # pixels: smaller, there is nothing left to work on
 
 
 class Fitting(QScrollArea):
-    """Shows ``view`` as large as there is room, and never smaller than it can be.
+    """Shows the view that it holds as large as there is room, and never smaller than it can be.
 
     A resizable scroll area of Qt's would give a view the height that it prefers for its width.
     """
 
-    def __init__(self, view: QWidget) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self._view = view
+        self._view: QWidget | None = None
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+
+    def hold(self, view: QWidget) -> None:
+        """Show ``view`` from now on."""
+        self._view = view
         self.setWidget(view)
         view.installEventFilter(self)
 
@@ -36,5 +40,7 @@ class Fitting(QScrollArea):
         return super().eventFilter(watched, event)
 
     def _fit(self) -> None:
+        if self._view is None:
+            return
         least = self._view.minimumSizeHint().expandedTo(self._view.minimumSize())
         self._view.resize(self.viewport().size().expandedTo(least))
