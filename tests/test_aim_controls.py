@@ -110,6 +110,22 @@ def test_the_list_of_people_swaps_here_too(film, qtbot, truth):
     assert (swap.frame, swap.lead) == (session.frame, other)
 
 
+@pytest.mark.parametrize(("called", "whole"), [
+    ("person 2", True), ("sports ball 2", True), ("skateboard", True),
+    ("somebody whose name is very long", False)])
+def test_a_longer_name_is_read_whole_where_buttons_can_spare_the_room(
+        film, truth, monkeypatch, called, whole):
+    shot, people = _go(film, truth, "two talkers"), film.aim.people
+    monkeypatch.setattr(type(film.session), "lead_name", lambda *_: called)
+    people._shown = None
+    people.sync()
+    for label in people._names.values():
+        label.ensurePolished()
+        needed = label.fontMetrics().horizontalAdvance(label.text())
+        assert (label.width() >= needed) is whole, (shot, label.width(), needed)
+    assert people.horizontalScrollBar().maximum() == 0  # the buttons are in sight
+
+
 def test_the_finish_is_typed_and_turned(film, qtbot, truth):
     session, shot = film.session, _go(film, truth, "marsh")
     panel = film.aim.finish

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from PySide6.QtCore import QRectF, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QPainter, QPaintEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -37,8 +39,9 @@ SOON_MS = 60
 WORDS = (tr("size"), tr("place"), tr("time"), tr("face"), tr("movement"),
          tr("speech"))  # the same, said
 ROW_HIGH = 26
-SCORE_WIDE, BAR_WIDE, BAR_STEP = 36, 8, 12  # pixels
-LONGEST = tr("person").capitalize() + " 88"  # a name that is shown whole
+SCORE_WIDE, BAR_WIDE, BAR_STEP = 36, 7, 11  # pixels
+USUAL = tr("person").capitalize() + " 88"  # names are as wide as this
+SPARE = 16  # pixels: longer ones have so much more, which the buttons can spare
 
 
 class People(QScrollArea):
@@ -96,6 +99,9 @@ class People(QScrollArea):
             self._mark(cast, lead)
             return
         self.rows, self._names = {}, {}
+        names = {subject.id: session.lead_name(session.shot, subject.id).capitalize()
+                 for subject in everyone}
+        wide = self._wide(names.values())
         inside = QWidget()
         inside.setObjectName("ground")
         column = QVBoxLayout(inside)
@@ -103,7 +109,7 @@ class People(QScrollArea):
         column.setSpacing(2)
         column.addWidget(self._head(bool(everyone)))
         for subject in everyone:
-            column.addWidget(self._row(subject, lead))
+            column.addWidget(self._row(subject, names[subject.id], wide, lead))
         column.addStretch(1)
         self.setWidget(inside)
 
@@ -133,7 +139,16 @@ class People(QScrollArea):
         row.addWidget(who, 1)
         return head
 
-    def _row(self, subject: Subject, lead: int | None) -> QWidget:
+    def _wide(self, names: Iterable[str]) -> int:
+        """How wide the column of ``names`` is, in pixels."""
+        bold = QFont(self.font())
+        bold.setWeight(QFont.Weight.DemiBold)  # of who leads
+        metrics = QFontMetrics(bold)
+        usual = metrics.horizontalAdvance(USUAL)
+        longest = max(map(metrics.horizontalAdvance, names), default=0)
+        return min(max(usual, longest), usual + theme.scaled(SPARE)) + 6
+
+    def _row(self, subject: Subject, called: str, wide: int, lead: int | None) -> QWidget:
         session = self._session
         line = QWidget()
         line.setFixedHeight(theme.scaled(ROW_HIGH))
@@ -141,8 +156,8 @@ class People(QScrollArea):
         row.setContentsMargins(0, 0, 4, 0)
         row.setSpacing(4)
         name = Elided()
-        name.setText(session.lead_name(session.shot, subject.id).capitalize())
-        name.setFixedWidth(name.fontMetrics().horizontalAdvance(LONGEST) + 6)
+        name.setText(called)
+        name.setFixedWidth(wide)
         name.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Preferred)
         name.setObjectName("head" if subject.id == lead else "")
         self._names[subject.id] = name
