@@ -151,3 +151,10 @@ def test_several_files_are_proved_at_once(tmp_path, capsys):
     assert main(["prove", str(made), str(film), "--spec", "square-feed", "--json"]) == 1
     first, second = json.loads(capsys.readouterr().out)["files"]
     assert first["right"] and not second["right"]
+
+
+def test_a_refusal_is_one_line_whatever_a_name_holds(tmp_path, capsys):
+    """A line break would be a second sentence, an escape would command the terminal."""
+    assert main(["look", str(tmp_path / "a\nb \x1b[2J.mp4")]) == 2
+    said = capsys.readouterr().err
+    assert said.count("\n") == 1 and "\x1b" not in said and "a?b ?[2J.mp4: There is no" in said

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 from pathlib import Path
+from unicodedata import category
 
 import msgspec
 
@@ -27,7 +28,7 @@ class CaracalError(Exception):
         named = self.what
         if self.file is not None and str(self.file) not in named and self.file.name not in named:
             named = f"{self.file}: {named}"
-        return readable(f"{named} {self.remedy}".strip())
+        return on_one_line(readable(f"{named} {self.remedy}".strip()))
 
 
 class InputError(CaracalError, ValueError):
@@ -75,6 +76,11 @@ def problem_of(error: CaracalError) -> Problem:
 def readable(text: str) -> str:
     """``text`` that can be written anywhere: what is no character is a question mark."""
     return text.encode("utf-8", "replace").decode("utf-8")
+
+
+def on_one_line(text: str) -> str:
+    """``text`` without what commands a terminal: a name may hold line breaks and escapes."""
+    return "".join("?" if category(letter) == "Cc" else letter for letter in text)
 
 
 def storage_error(path: Path, problem: Exception) -> CaracalError:
