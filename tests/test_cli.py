@@ -7,6 +7,7 @@ import sys
 import pytest
 
 from caracal.cli.main import main
+from caracal.cli.progress_bar import ProgressBar
 from conftest import DEMO, ffmpeg, ffprobe, write_film
 
 pytestmark = pytest.mark.usefixtures("small_sheets")
@@ -155,6 +156,8 @@ def test_several_files_are_proved_at_once(tmp_path, capsys):
 
 def test_a_refusal_is_one_line_whatever_a_name_holds(tmp_path, capsys):
     """A line break would be a second sentence, an escape would command the terminal."""
+    ProgressBar().line("done: a\nb\x1b[2J.mp4")
+    assert capsys.readouterr().err == "done: a?b?[2J.mp4\n"
     assert main(["look", str(tmp_path / "a\nb \x1b[2J.mp4")]) == 2
     said = capsys.readouterr().err
     assert said.count("\n") == 1 and "\x1b" not in said and "a?b ?[2J.mp4: There is no" in said

@@ -29,7 +29,7 @@ from caracal.core.batch.watching import check_watched, look_for_more, watch
 from caracal.core.children import split_off
 from caracal.core.convert import check_folder
 from caracal.core.encoding.frame_dispatch import Control
-from caracal.core.errors import InputError
+from caracal.core.errors import InputError, on_one_line
 from caracal.core.layout.files import layout_asked
 from caracal.core.layout.model import FILL
 from caracal.core.logs import forget_log, unforeseen
@@ -188,7 +188,7 @@ def _look(path: Path, folder: Path, control: Control) -> None:
                                       rust_timeout=round(LOOK_S * 1000), yield_on_timeout=True,
                                       recursive=False, raise_interrupt=False):
                 for name in look_for_more(jobs):
-                    sys.stderr.write(tr("New: {name}\n", name=name))
+                    sys.stderr.write(tr("New: {name}\n", name=on_one_line(name)))
         except Exception as problem:  # noqa: BLE001 - the last handler of this thread
             sys.stderr.write(f"{unforeseen(problem).sentence()}\n")
             control.cancel.cancel()
@@ -264,7 +264,7 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
                 print(f"{proved}  {path_of(made.file)}")
         print(tr("Report: {html}", html=html))
     for item in failed if asked.json else ():
-        sys.stderr.write(f"{_line(item)}\n")
+        sys.stderr.write(f"{on_one_line(_line(item))}\n")
     return 1 if failed else 0
 
 

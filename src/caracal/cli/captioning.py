@@ -8,6 +8,7 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.errors import on_one_line
 from caracal.core.paths import text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.text.caption_files import read_captions
@@ -23,5 +24,5 @@ def captioned(recipe: Recipe, path: Path) -> Recipe:
 def _cues(path: Path) -> tuple[Cue, ...]:
     read = read_captions(path)
     for sentence in read.mended:
-        print(f"{path.name}: {sentence}", file=sys.stderr)
+        print(on_one_line(f"{path.name}: {sentence}"), file=sys.stderr)
     return read.cues

@@ -66,8 +66,11 @@ def _apart() -> int:
     number = os.WTERMSIG(status)
     if number in PASSED_ON:
         return 128 + number
+    from caracal.core.errors import on_one_line  # noqa: PLC0415 - only where something is told
+
     name = signal.Signals(number).name
-    films = ", ".join(name for name in sys.argv[2:] if os.path.isfile(name))  # noqa: PTH113
+    films = on_one_line(
+        ", ".join(name for name in sys.argv[2:] if os.path.isfile(name)))  # noqa: PTH113
     sys.stderr.write(tr("Reading {films} ended the process that did it ({name}). The film is "
                         "damaged in an unusual way: export it again.\n", films=films or tr("this"),
                         name=name))

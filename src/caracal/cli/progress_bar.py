@@ -6,6 +6,7 @@ import sys
 from types import TracebackType
 from typing import TYPE_CHECKING
 
+from caracal.core.errors import on_one_line
 from caracal.core.time import short_time
 from caracal.core.translation import tr
 from caracal.core.work import Progress
@@ -53,6 +54,7 @@ class ProgressBar:
 
     def line(self, text: str) -> None:
         """Write a line that stays, above the bar."""
+        text = on_one_line(text)
         if self._bar is None:
             sys.stderr.write(f"{text}\n")
         else:
