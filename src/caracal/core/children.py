@@ -14,6 +14,7 @@ import signal
 import sys
 import threading
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from functools import partial
 from importlib import import_module
 from multiprocessing import forkserver, get_context, parent_process, resource_tracker, util
@@ -152,9 +153,10 @@ def _copied(
         _beginning.release()  # held where it was copied; its own children will begin some
         _server._lock.release()
         first()
-        kept = sorted({0, 1, 2, *passed})
-        for low, high in zip(kept, [*kept[1:], os.sysconf("SC_OPEN_MAX")], strict=True):
-            os.closerange(low + 1, high)
+        opened = {int(file.name) for file in Path("/proc/self/fd").iterdir()}
+        for file in opened - {0, 1, 2, *passed}:
+            with suppress(OSError):  # that of the list itself
+                os.close(file)
         exec(arguments[-1], {})  # "from multiprocessing.forkserver import main; main(…)"
     finally:
         os._exit(0)  # nothing of the other's is to be ended twice

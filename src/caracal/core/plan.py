@@ -51,6 +51,7 @@ class Planner:
         self._cuts = tuple(shot.start for shot in analysis.shots)
         self._pauses: dict[tuple[FrameRange, ...], NDArray[np.bool_]] = {}
         self._sounds: dict[tuple[Sound, Timeline, Accompaniment], SoundPlan] = {}
+        # Shots by their number and what they were solved for.
         self.solved: dict[tuple[int, SpecSheet, ShotChoice, Motion], ShownShot] = {}
         self.made: list[FilePlan] = []
 
