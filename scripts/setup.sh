@@ -97,7 +97,7 @@ make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.to
     echo "Not all of constraints.txt is to be had here: other versions are taken." >&2
     .venv/bin/python -m pip install -q --no-compile -e ".$extras" 2> >(grep -v '^WARNING: Location' >&2)
   }
-  [ "$kind" = dev ] || compile_used  # tests compile all that they import at once
+  compile_used
   touch ".venv/$kind-$stamp"
 }
 

@@ -138,7 +138,8 @@ def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
     home, trace = tmp_path / "home", tmp_path / "trace"
     home.mkdir()
     own = {"HOME": str(home), "CARACAL_CACHE": str(tmp_path / "cache"),
-           "CARACAL_CONFIG": str(tmp_path / "config"), "XDG_CACHE_HOME": str(home / "cache")}
+           "CARACAL_CONFIG": str(tmp_path / "config"), "XDG_CACHE_HOME": str(home / "cache"),
+           "PYTHONDONTWRITEBYTECODE": "1"}  # what Python keeps of itself is not ours
     done = subprocess.run(
         ["strace", "-f", "-qq", "-o", str(trace), "-e", "trace=socket,connect,openat,creat,mkdir",
          *command("cli", "batch", str(film), "--spec", str(sheet), "--out",
