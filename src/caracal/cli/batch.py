@@ -56,13 +56,13 @@ def run_batch(asked: argparse.Namespace) -> int:
     Called again with the same words after a crash it goes on where it was: what is made is not made
     again. Exit code 1 when a line failed.
     """
-    split_off(forget_log)
     sheets = [find_sheet(name) for name in dict.fromkeys(asked.spec or [])]
     if not asked.sources and not asked.watch:
         raise InputError(tr("Nothing to make was named."),
                          remedy=tr("Name films or projects, or a folder with --watch."))
     if asked.watch:
         check_watched(asked.watch, asked.out, bool(sheets))
+    split_off(forget_log)
     cluster = _cluster(asked)
     known, _ = all_sheets()
     known |= {sheet.name: sheet for sheet in sheets}

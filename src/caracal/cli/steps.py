@@ -117,7 +117,6 @@ def convert_film(asked: argparse.Namespace) -> int:
 
 def write_what_is_said(asked: argparse.Namespace) -> int:
     """Recognise what is said in a film, and write it as captions."""
-    split_off(forget_log)
     told = asked.out == STREAM
     if told and asked.json:
         raise InputError(tr("Captions and JSON cannot both come on standard output."),
@@ -126,6 +125,7 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
     if not told and asked.out.exists() and not asked.force:
         raise InputError(tr("This file is there already."), asked.out,
                          tr("Name another, or give --force."))
+    split_off(forget_log)
     film, _ = opened(asked.movie)
     master = with_sound(probe(film), asked.sound - 1)
     names = tuple(name for part in asked.names.split(",") if (name := part.strip()))
