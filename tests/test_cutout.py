@@ -221,7 +221,7 @@ def test_what_is_found_is_kept_and_made_again_where_it_cannot_be_read(walker, tm
     asked = (str(walker), 3, (140.0, 0.0, 360.0, 360.0), (0, 30))
     first = steady_matte(*asked)
     (file,) = (tmp_path / "own").glob("*/mattes")
-    assert file.stat().st_size == 30 * (1 + SIDE * SIDE)
+    assert file.stat().st_size == 30 * (mattes.DIGEST_BYTES + SIDE * SIDE)
     mattes._kept.clear()
     monkeypatch.setattr(mattes, "matte_in", lambda *_: pytest.fail("it was kept"))
     assert np.array_equal(steady_matte(*asked), first)
@@ -229,6 +229,12 @@ def test_what_is_found_is_kept_and_made_again_where_it_cannot_be_read(walker, tm
     monkeypatch.setenv("CARACAL_CACHE", str(tmp_path / "own"))
     mattes._kept.clear()
     file.write_bytes(b"x" * 100)  # cut off
+    assert np.array_equal(steady_matte(*asked), first)
+    mattes._kept.clear()
+    data = bytearray(file.read_bytes())
+    for frame in range(30):  # a bit flipped in each
+        data[frame * (mattes.DIGEST_BYTES + SIDE * SIDE) + 5000] ^= 4
+    file.write_bytes(bytes(data))
     assert np.array_equal(steady_matte(*asked), first)
     mattes._kept.clear()
     monkeypatch.setenv("CARACAL_CACHE", "/proc/none")  # nothing can be kept there

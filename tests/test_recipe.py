@@ -8,6 +8,7 @@ from caracal.core.framing.motion import Manner, Motion
 from caracal.core.project.edits import changed_version, with_manner
 from caracal.core.project.model import DrawnBox, ShotStart, first_project
 from caracal.core.project.recipe import Recipe, recipe_of, recipe_of_film
+from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 
@@ -30,12 +31,23 @@ def test_everything_a_project_decides_is_in_it():
 @pytest.mark.parametrize("change", [
     {"choices": {1: ShotChoice(manner=Manner.CHASE)}}, {"motion": Motion()},
     {"ranges": (FrameRange(20, 401),)}, {"starts": ()}, {"drawn": ()}, {"sound": 0},
-    {"label": "C"}, {"review": True}, {"sheet": find_sheet("portrait-feed")},
+    {"review": True}, {"sheet": find_sheet("portrait-feed")},
+    {"sheet": with_value(SHEET, "video.gop_s", 1.0)},
 ])
 def test_no_two_recipes_have_one_digest(change):
     made = recipe_of(FULL, "B", SHEET)
     assert msgspec.structs.replace(made, **change).digest != made.digest
     assert msgspec.msgpack.decode(msgspec.msgpack.encode(made), type=Recipe).digest == made.digest
+
+
+@pytest.mark.parametrize("change", [
+    {"label": "C"}, {"captions_file": "other.srt"}, *({"sheet": with_value(SHEET, name, value)}
+    for name, value in (("checked", "2026-11-30"), ("title", "Another"), ("source", "a letter"),
+                        ("name", "another"), ("file.names", "{film}"))),
+])
+def test_what_is_neither_seen_nor_heard_changes_no_digest(change):
+    made = recipe_of(FULL, "B", SHEET)
+    assert msgspec.structs.replace(made, **change).digest == made.digest
 
 
 def test_a_sheet_of_no_version_takes_the_film_and_who_leads():

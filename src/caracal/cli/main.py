@@ -140,6 +140,8 @@ def _house(commands: argparse._SubParsersAction[_Parser]) -> None:
     desktop = commands.add_parser("integrate", help=tr("let the desktop know Caracal: entry, icon, "
                                                        "project files, manual, completions"))
     desktop.add_argument("--remove", action="store_true", help=tr("take all of that away again"))
+    desktop.add_argument("--force", action="store_true",
+                         help=tr("replace or remove files that were changed, too"))
     desktop.add_argument("--into", type=Path, metavar="DIR",
                          help=tr("lay it out below DIR, as a packager does, not in your data "
                                  "folder"))

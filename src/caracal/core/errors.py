@@ -8,7 +8,7 @@ from unicodedata import category
 
 import msgspec
 
-from caracal.core.translation import tr
+from caracal.core.translation import mark, tr
 
 
 class CaracalError(Exception):
@@ -84,18 +84,35 @@ def on_one_line(text: str) -> str:
 
 
 def storage_error(path: Path, problem: Exception) -> CaracalError:
-    """What an operating system's refusal to write ``path`` means for a person."""
+    """What an operating system's refusal to write ``path`` means for a person.
+
+    ``path`` is a folder, or a file in one; an error of ours stays what it is.
+    """
+    if isinstance(problem, CaracalError):
+        return problem
     code = getattr(problem, "errno", None)
-    if code == errno.ENOSPC:
-        return StorageError(tr("The disk is full."), path,
-                            tr("Free some space or choose another folder."))
-    if code in (errno.EACCES, errno.EPERM, errno.EROFS):
-        return StorageError(tr("This folder cannot be written to."), path,
-                            tr("Choose another folder."))
-    if code in (errno.ENOENT, errno.ENOTDIR, errno.EEXIST):
-        return StorageError(tr("This folder is gone."), path, tr("Choose another folder."))
+    if code in (errno.ENOENT, errno.ENOTDIR) and not path.parent.is_dir():
+        path = path.parent
+    for codes, what, remedy in REFUSALS:
+        if code in codes:
+            return StorageError(tr(what), path, tr(remedy))
     return CaracalError(tr("Writing failed ({reason_of}).", reason_of=reason_of(problem)), path,
                         tr("Try again."))
+
+
+REFUSALS = (  # codes of the operating system, what they mean, and what to do
+    ((errno.ENOSPC, errno.EDQUOT), mark("The disk is full."),
+     mark("Free some space or choose another folder.")),
+    ((errno.EACCES, errno.EPERM, errno.EROFS), mark("This folder cannot be written to."),
+     mark("Choose another folder.")),
+    ((errno.ENOENT, errno.ENOTDIR), mark("This folder does not exist."),
+     mark("Choose another folder.")),
+    ((errno.EISDIR, errno.EEXIST, errno.ENOTEMPTY),
+     mark("A folder or file with this name is in the way."),
+     mark("Rename it, or choose another name.")),
+    ((errno.ELOOP,), mark("A link with this name is in the way."),
+     mark("Remove the link, or choose another name.")),
+)
 
 
 def missing(path: Path) -> InputError:

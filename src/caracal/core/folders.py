@@ -3,9 +3,26 @@
 from __future__ import annotations
 
 import os
+import pwd
+from contextlib import suppress
 from pathlib import Path
 
 import platformdirs
+
+
+def home_folder() -> Path:
+    """The user's home: HOME, or what the system knows where that is empty or no absolute path."""
+    said = Path(os.environ.get("HOME", ""))
+    if said.is_absolute():
+        return said
+    with suppress(KeyError):
+        return Path(pwd.getpwuid(os.getuid()).pw_dir)
+    return Path("/")
+
+
+def set_home() -> None:
+    """Let HOME name the user's home, for the libraries that ask it."""
+    os.environ["HOME"] = str(home_folder())
 
 
 def cache_root() -> Path:

@@ -6,10 +6,12 @@ import logging
 import sys
 import threading
 from contextlib import suppress
+from io import TextIOWrapper
 from logging.handlers import RotatingFileHandler
 from pathlib import Path
 from types import TracebackType
 
+from caracal.core.atomic_write import open_own
 from caracal.core.errors import CaracalError, StorageError, readable, storage_error
 from caracal.core.folders import state_root
 from caracal.core.translation import tr
@@ -38,12 +40,23 @@ def keep_log(process: str, path: Path | None = None, verbose: bool = False) -> N
         handler.close()
     with suppress(OSError):
         path.parent.mkdir(parents=True, exist_ok=True)
-        handler = RotatingFileHandler(path, maxBytes=MOST_BYTES, backupCount=OLDER, delay=True,
+        handler = _LogFile(path, maxBytes=MOST_BYTES, backupCount=OLDER, delay=True,
                                       encoding="utf-8", errors="backslashreplace")
         handler.setFormatter(logging.Formatter(
             f"%(asctime)s {process} %(process)d %(levelname)s %(message)s"))
         log.addHandler(handler)
     logging.raiseExceptions = False  # a full disk is no reason to print tracebacks
+
+
+class _LogFile(RotatingFileHandler):
+    """A log that is never written through a link: what the link points to is no log."""
+
+    def _open(self) -> TextIOWrapper:
+        path = Path(self.baseFilename)
+        if path.exists() and not path.is_file():  # a terminal or a pipe, as somebody asked
+            return super()._open()
+        return open(path, "a", encoding=self.encoding, errors=self.errors,
+                    opener=lambda _, flags: open_own(path, flags))
 
 
 def forget_log() -> None:

@@ -9,7 +9,9 @@ from typing import Any, TypeVar
 import msgspec
 import tomli_w
 
-from caracal.core.errors import InputError, storage_error
+from caracal.core.atomic_write import write_text
+from caracal.core.decoding import DecodeError, convert
+from caracal.core.errors import InputError
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.reading_text import read_bounded, refuse_dots, refuse_nesting
 from caracal.core.translation import tr
@@ -38,22 +40,15 @@ def from_toml(data: bytes, kind: type[T], what: str, path: Path | None = None) -
     try:
         text = data.decode("utf-8")
         refuse_dots(text, path, what)
-        return msgspec.convert(tomllib.loads(text), kind)
-    except (UnicodeDecodeError, tomllib.TOMLDecodeError, msgspec.ValidationError,
-            RecursionError) as problem:
+        return convert(tomllib.loads(text), kind)
+    except (UnicodeDecodeError, tomllib.TOMLDecodeError, DecodeError, RecursionError) as problem:
         raise InputError(tr("This is no {what}: {problem}.", what=what, problem=problem), path,
                          tr("Save one from the window, and change that.")) from problem
 
 
 def write_toml(path: Path, value: object) -> None:
     """Keep ``value`` at ``path``, over what is there. Raises StorageError when it cannot be."""
-    part = path.with_name(f"{path.name}.part")
-    try:
-        part.write_text(toml_of(value), encoding="utf-8")
-        part.replace(path)
-    except OSError as problem:
-        part.unlink(missing_ok=True)
-        raise storage_error(path, problem) from problem
+    write_text(path, toml_of(value))
 
 
 def _without_nothing(data: object) -> Any:

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from filelock import FileLock, Timeout
 
+from caracal.core.atomic_write import write_text
 from caracal.core.project.storage import autosave_path
 
 
@@ -40,7 +41,7 @@ class Ownership:
 
     def _write_token(self) -> None:
         with suppress(OSError):
-            self._token_file.write_text(self._token)
+            write_text(self._token_file, self._token)
 
     def take_over(self) -> None:
         """The work is ours from now on; the other window notices before it writes again."""
@@ -51,7 +52,7 @@ class Ownership:
         """Whether the work is still ours."""
         if self.ours:
             with suppress(OSError):
-                self.ours = self._token_file.read_text() == self._token
+                self.ours = self._token_file.read_bytes() == self._token.encode()
         return self.ours
 
     def aside(self, kept: Path) -> Path:

@@ -105,8 +105,10 @@ class Preview(QObject):
         return self._get(self._wish(letter, frame, canvas))
 
     def scenes_changed(self) -> None:
-        """Any version may look otherwise from now on: its scenes are made anew."""
+        """Any version may look different from now on, or be gone: its scenes are made again."""
         self._wishes.clear()
+        with self._changed:
+            self._places.clear()  # whatever still shows is asked for when it is painted
 
     def _wish(self, letter: str, frame: int, canvas: Canvas) -> Wish:
         key = (letter, frame, canvas)

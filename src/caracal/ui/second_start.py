@@ -14,6 +14,7 @@ import msgspec
 from PySide6.QtCore import QObject, QSettings, QTimer
 from PySide6.QtNetwork import QLocalServer, QLocalSocket
 
+from caracal.core.decoding import DecodeError, decode_json
 from caracal.core.logs import log
 from caracal.core.paths import path_of, text_of
 
@@ -91,8 +92,8 @@ class SecondStart(QObject):
         if not socket.canReadLine():
             return
         try:
-            asked = msgspec.json.decode(bytes(socket.readLine().data()), type=_Asked)
-        except msgspec.MsgspecError as problem:
+            asked = decode_json(bytes(socket.readLine().data()), _Asked)
+        except DecodeError as problem:
             log.info("a second start was not understood: %s", problem)
             socket.abort()
             return

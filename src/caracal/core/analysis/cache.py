@@ -5,7 +5,6 @@ from __future__ import annotations
 import fcntl
 import hashlib
 import os
-import tempfile
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
@@ -15,6 +14,8 @@ import msgspec
 
 from caracal.core.analysis.cache_limit import make_room, used
 from caracal.core.analysis.model import VERSION, Analysis
+from caracal.core.atomic_write import write_bytes
+from caracal.core.decoding import DecodeError, sealed, unsealed
 from caracal.core.errors import CaracalError
 from caracal.core.folders import cache_root
 from caracal.core.media.av_errors import opened
@@ -27,6 +28,7 @@ SAMPLE_EVERY = 256 << 10  # bytes: a second of even a light film holds two sampl
 MOST_SAMPLES = 16384  # of a file; larger ones are sampled more thinly: 90 GB every 5 MB
 END_BYTES = 1 << 20  # at both ends, where containers keep their index
 OLD_SAMPLES = 16  # what keys were made of before
+ANALYSIS, SOURCE = "analysis.msgpack", "source.msgpack"  # sealed: see core.decoding
 
 
 def content_key(path: Path) -> str:
@@ -119,9 +121,8 @@ class AnalysisStore:
     def load(self) -> Analysis | None:
         """The kept analysis, or None when there is none of this version."""
         try:
-            data = (self.folder / "analysis.msgpack").read_bytes()
-            kept = msgspec.msgpack.decode(data, type=Analysis)
-        except (OSError, msgspec.MsgspecError):
+            kept = unsealed((self.folder / ANALYSIS).read_bytes(), Analysis)
+        except (OSError, DecodeError):
             return None
         return kept if kept.version == VERSION and _is_whole(self.proxy, kept) else None
 
@@ -129,14 +130,13 @@ class AnalysisStore:
         """The kept analysis if it is one of the film at ``path``, as it is now."""
         kept = self.load()
         try:
-            data = (self.folder / "source.msgpack").read_bytes()
-            source = msgspec.msgpack.decode(data, type=Source)
+            source = unsealed((self.folder / SOURCE).read_bytes(), Source)
             same = None if kept is None else source.is_still(path)
-        except (OSError, msgspec.MsgspecError):
+        except (OSError, DecodeError):
             return None
         if same is not None and same != source:
             with suppress(OSError):  # a cache that cannot be written is as good to read
-                self._write("source.msgpack", same)
+                self._write(SOURCE, same)
         if same is None:
             return None
         used(self.folder)
@@ -164,24 +164,15 @@ class AnalysisStore:
 
     def forget(self) -> None:
         """Remove the kept analysis: it is of another film, or its proxy is damaged."""
-        for name in ("analysis.msgpack", "source.msgpack"):
+        for name in (ANALYSIS, SOURCE):
             (self.folder / name).unlink(missing_ok=True)
         self.proxy.unlink(missing_ok=True)
 
     def save(self, analysis: Analysis, source: Source) -> None:
         """Keep ``analysis`` of ``source``; it appears whole or not at all, and others make room."""
-        self.folder.mkdir(parents=True, exist_ok=True)
-        self._write("source.msgpack", source)
-        self._write("analysis.msgpack", analysis)
+        self._write(SOURCE, source)
+        self._write(ANALYSIS, analysis)
         make_room(root=self.folder.parent, keep=self.folder.name)
 
     def _write(self, name: str, value: object) -> None:
-        # Under a name of its own: several processes may look at one film at the same time.
-        handle, part = tempfile.mkstemp(".part", f"{name}.", self.folder)
-        try:
-            with os.fdopen(handle, "wb") as file:
-                file.write(msgspec.msgpack.encode(value))
-            Path(part).replace(self.folder / name)
-        except OSError:
-            Path(part).unlink(missing_ok=True)
-            raise
+        write_bytes(self.folder / name, sealed(value), make_folder=True)

@@ -17,6 +17,7 @@ import msgspec
 from caracal.core.analysis.growing import Grow, Grown, unheard
 from caracal.core.analysis.model import Analysis
 from caracal.core.children import Child
+from caracal.core.decoding import decode_msgpack
 from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
 from caracal.core.logs import keep_log, unforeseen
 from caracal.core.media.master import Master
@@ -112,7 +113,7 @@ def _heard(
             asked_to_stop = True
         if not line.poll(ASK_S):
             continue
-        told = msgspec.msgpack.decode(line.recv_bytes(), type=AnalysisMessage)
+        told = decode_msgpack(line.recv_bytes(), AnalysisMessage)
         if told.last:
             return told
         if told.progress is not None:
@@ -134,7 +135,7 @@ def main(line: Connection) -> int:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
     signal.siginterrupt(signal.SIGTERM, False)  # a read that is cut short looks like damage
-    asked = msgspec.msgpack.decode(line.recv_bytes(), type=AnalysisRequest)
+    asked = decode_msgpack(line.recv_bytes(), AnalysisRequest)
 
     def tell(told: AnalysisMessage) -> None:
         with suppress(OSError):

@@ -6,6 +6,7 @@ but the shot at hand.
 
 from __future__ import annotations
 
+import os
 import shutil
 from pathlib import Path
 
@@ -13,6 +14,8 @@ import msgspec
 
 from caracal.core.analysis.growing import EndedShot
 from caracal.core.analysis.model import VERSION, Boundary
+from caracal.core.atomic_write import open_own, write_bytes
+from caracal.core.decoding import DecodeError, sealed, unsealed
 from caracal.core.media.proxy import growing_folder
 
 SIZE_BYTES = 8  # before each record
@@ -47,25 +50,22 @@ class Unfinished:
         begun = Begun(VERSION, now.st_size, now.st_mtime_ns)
         try:
             records = _records(self._path.read_bytes())
-            if records and msgspec.msgpack.decode(records[0], type=Begun) == begun:
-                kept = [msgspec.msgpack.decode(record, type=KeptShot) for record in records[1:]]
-                self._write([begun, *kept])  # without what was cut off
+            if records and unsealed(records[0], Begun) == begun:
+                kept = _readable(records[1:])
+                self._write([begun, *kept])  # without what was cut off, or damaged
                 return kept
-        except (OSError, msgspec.MsgspecError):
+        except (OSError, DecodeError):
             pass  # nothing was kept, or nothing that can be read
         self.forget()
         self._write([begun])
         return []
 
     def _write(self, values: list[Begun | KeptShot]) -> None:
-        self._folder.mkdir(parents=True, exist_ok=True)
-        part = self._path.with_suffix(".part")
-        part.write_bytes(b"".join(_record(value) for value in values))
-        part.replace(self._path)
+        write_bytes(self._path, b"".join(_record(value) for value in values), make_folder=True)
 
     def keep(self, kept_shot: KeptShot) -> None:
         """Adds a shot that has ended to what is kept."""
-        with self._path.open("ab") as file:
+        with os.fdopen(open_own(self._path, os.O_WRONLY | os.O_APPEND), "ab") as file:
             file.write(_record(kept_shot))
 
     def forget(self) -> None:
@@ -74,8 +74,19 @@ class Unfinished:
 
 
 def _record(value: Begun | KeptShot) -> bytes:
-    data = msgspec.msgpack.encode(value)
+    data = sealed(value)
     return len(data).to_bytes(SIZE_BYTES, "little") + data
+
+
+def _readable(records: list[bytes]) -> list[KeptShot]:
+    """The shots in ``records`` up to the first that is damaged."""
+    kept: list[KeptShot] = []
+    for record in records:
+        try:
+            kept.append(unsealed(record, KeptShot))
+        except DecodeError:
+            break
+    return kept
 
 
 def _records(data: bytes) -> list[bytes]:

@@ -16,6 +16,7 @@ from typing import Any
 import msgspec
 
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
+from caracal.core.decoding import DecodeError, decode_msgpack
 from caracal.core.errors import CaracalError, InputError, StorageError, storage_error
 from caracal.core.folders import state_root
 from caracal.core.project.recipe import Recipe
@@ -232,8 +233,8 @@ class BatchList:
         """A setting kept with the list; None when it was never set."""
         rows = self._rows("SELECT value FROM setting WHERE name = ?", (name,))
         try:
-            return msgspec.msgpack.decode(rows[0][0], type=kind) if rows else None
-        except msgspec.MsgspecError:
+            return decode_msgpack(rows[0][0], kind) if rows else None
+        except DecodeError:
             return None  # scrambled, or of another Caracal: as if it was never set
 
     def set(self, name: str, value: object) -> None:
@@ -246,9 +247,9 @@ class BatchList:
 def _with_recipe(work: bytes) -> bytes:
     """A line of version 1 or 2, in which what makes up a recipe lay side by side."""
     try:
-        old = msgspec.msgpack.decode(work)
+        old = decode_msgpack(work, dict)
         wanted, span = old.pop("wanted"), old.pop("span", None)
-    except (msgspec.MsgspecError, KeyError, AttributeError, TypeError):
+    except (DecodeError, KeyError, AttributeError, TypeError):
         return work  # scrambled: it is told as such
     old["replace"] = wanted.pop("replace", False)
     parts = {name: old.pop(name) for name in ("starts", "drawn", "sound") if name in old}
@@ -259,17 +260,16 @@ def _with_recipe(work: bytes) -> bytes:
 def _item(row: tuple[Any, ...]) -> Item:
     number, state, work, told, asked = row
     try:
-        return _read(number, state, msgspec.msgpack.decode(work, type=EncodeJob), told, asked)
-    except (msgspec.MsgspecError, TypeError):
+        return _read(number, state, decode_msgpack(work, EncodeJob), told, asked)
+    except DecodeError:
         return _unreadable(number)
 
 
 def _read(number: int, state: str, work: EncodeJob, told: bytes, asked: str) -> Item:
     """A line whose state and progress are decoded; one that cannot be read has failed."""
     try:
-        return Item(number, State(state), work, msgspec.msgpack.decode(told, type=JobStatus),
-                    str(asked))
-    except (msgspec.MsgspecError, ValueError, TypeError):
+        return Item(number, State(state), work, decode_msgpack(told, JobStatus), str(asked))
+    except (DecodeError, ValueError):
         return Item(number, State.FAILED, work, JobStatus(problem=UNREADABLE))
 
 

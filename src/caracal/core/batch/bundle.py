@@ -14,6 +14,7 @@ from pathlib import Path
 import bagit
 
 from caracal import __version__
+from caracal.core.atomic_write import copy_file, part_name
 from caracal.core.batch.job import Item, State
 from caracal.core.batch.report import REPORT_NAME, ReportedFile, files_in_report, write_report
 from caracal.core.errors import InputError, StorageError, storage_error
@@ -40,14 +41,15 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
         raise InputError(tr("This file was moved away since it was made."), gone,
                          tr("Put it back, or make it again."))
     check_empty(folder)
-    part = folder.with_name(f"{folder.name}.part")
+    part = part_name(folder)
+    names = names_in_bundle(files)
     try:
-        shutil.rmtree(part, ignore_errors=True)
         part.mkdir(parents=True)
         for file in files:
             for delivered in (file, *_sidecars(file)):
-                shutil.copy2(delivered, part / delivered.name)
-        write_report(done, part)
+                name = names[file].removesuffix(file.suffix) + delivered.suffix
+                copy_file(delivered, part / name, keep_times=True)
+        write_report(done, part, names)
         bagit.make_bag(str(part), {"Bagging-Software": f"caracal {__version__}"},
                        checksums=["sha256"])
         if folder.exists():
@@ -59,6 +61,25 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
             raise
         raise storage_error(folder, problem) from problem
     return folder
+
+
+def names_in_bundle(files: Iterable[Path]) -> dict[Path, str]:
+    """What each of ``files`` is called in a bundle: its own name, numbered where files of other
+    folders have it, too.
+
+    Files that share a sidecar keep one stem, so that the sidecar is found beside each of them.
+    """
+    stems: dict[Path, str] = {}  # by the file without its suffix
+    taken: set[str] = set()  # as file systems compare that know no large and small letters
+    for file in files:
+        whole, number = file.with_suffix(""), 2
+        if whole not in stems:
+            stem = file.stem
+            while stem.casefold() in taken:
+                stem, number = f"{file.stem} {number}", number + 1
+            stems[whole] = stem
+            taken.add(stem.casefold())
+    return {file: f"{stems[file.with_suffix('')]}{file.suffix}" for file in files}
 
 
 def check_empty(folder: Path) -> None:

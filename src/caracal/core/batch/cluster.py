@@ -19,6 +19,7 @@ from typing import Any
 import msgspec
 
 from caracal.core.batch.cluster_address import Cluster
+from caracal.core.decoding import decode_msgpack
 from caracal.core.encoding.encoder import named
 from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome, Watch
 from caracal.core.encoding.proof_pictures import Keeper, Kept
@@ -60,7 +61,7 @@ class Piece(msgspec.Struct, frozen=True):
 
 def encode_piece(data: bytes) -> bytes:
     """Make one piece of a plan, on whatever machine; both are encoded (msgpack)."""
-    plan = msgspec.msgpack.decode(data, type=FilePlan)
+    plan = decode_msgpack(data, FilePlan)
     keeper = Keeper(plan)
     with tempfile.TemporaryDirectory(prefix="caracal-piece-") as folder:
         path = Path(folder) / f"piece.{plan.sheet.file.container}"
@@ -169,7 +170,7 @@ class _Spread:
             return None
         self._watch(i, FileState("proving", total, total))
         try:
-            pieces = [msgspec.msgpack.decode(task.result(), type=Piece) for task in tasks]
+            pieces = [decode_msgpack(task.result(), Piece) for task in tasks]
             starts = [a for a, _ in self._edges[i]]
             joined(plan, [piece.movie for piece in pieces], starts)
             return Outcome(made=named(plan, _moved([piece.small for piece in pieces], starts),

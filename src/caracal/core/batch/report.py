@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -11,7 +11,9 @@ import msgspec
 import numpy as np
 from PIL import Image
 
+from caracal.core.atomic_write import new_content, write_bytes, write_text
 from caracal.core.batch.job import Item
+from caracal.core.decoding import DecodeError, decode_json
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.errors import CaracalError, InputError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
@@ -33,30 +35,35 @@ REPORT_FOLDER, REPORT_NAME = "report", "report.json"  # below the folder of a ba
 
 
 class Reported(msgspec.Struct, frozen=True):
-    """A file of the batch: whose it is, its proof, and what was done to its sound."""
+    """A file of the batch: whose it is, its name, its proof, and what was done to its sound."""
 
     film: str
     sheet: str
     state: str
     made: EncodeResult | None
     spec: SpecSheet
+    file: str = ""
     strip: str = ""
     problem: str = ""
 
 
-def write_report(items: Iterable[Item], folder: Path) -> tuple[Path, Path]:
+def write_report(
+    items: Iterable[Item], folder: Path, names: Mapping[Path, str] | None = None
+) -> tuple[Path, Path]:
     """Write report.html and report.json with a contact strip for each file; both paths.
 
-    Raises StorageError when the folder cannot be written.
+    ``names`` are those that files have where the report is read, if they are not their own. Raises
+    StorageError when the folder cannot be written.
     """
+    called, strips = names or {}, set[str]()
     try:
         (folder / "strips").mkdir(parents=True, exist_ok=True)
-        lines = [line for item in items for line in _lines(item, folder)]
+        lines = [line for item in items for line in _lines(item, folder, called, strips)]
         data = {"format": "caracal report", "version": 1, "written": datetime.now().isoformat(
             timespec="seconds"), "files": [_data(reported) for reported in lines]}
         json_file, html_file = folder / REPORT_NAME, folder / "report.html"
-        json_file.write_bytes(msgspec.json.format(msgspec.json.encode(data), indent=1) + b"\n")
-        html_file.write_text(_page(data), encoding="utf-8")
+        write_bytes(json_file, msgspec.json.format(msgspec.json.encode(data), indent=1) + b"\n")
+        write_text(html_file, _page(data))
     except OSError as problem:
         if isinstance(problem, CaracalError):
             raise
@@ -84,27 +91,42 @@ def files_in_report(report: Path) -> dict[str, ReportedFile]:
     data = read_bounded(report, MOST_TEXT_BYTES, "report")
     refuse_nesting(data, report, "report")
     try:
-        told = msgspec.json.decode(data, type=_ReadReport)
-    except msgspec.MsgspecError as problem:
+        told = decode_json(data, _ReadReport)
+    except DecodeError as problem:
         raise InputError(tr("This report is damaged."), report, tr("Make it again.")) from problem
     return {file.file: file for file in told.files if file.file and file.spec}
 
 
-def _lines(item: Item, folder: Path) -> list[Reported]:
+def _lines(
+    item: Item, folder: Path, names: Mapping[Path, str], strips: set[str]
+) -> list[Reported]:
     film, sheet = readable_name(path_of(item.work.master)), item.work.recipe.sheet.title
     spec = item.work.recipe.sheet
     if not item.told.made:
-        return [Reported(film, sheet, item.state, None, spec, "", item.told.problem)]
-    return [Reported(film, sheet, item.state, made, spec, _strip(path_of(made.file), folder),
-                     item.told.problem) for made in item.told.made]
+        return [Reported(film, sheet, item.state, None, spec, "", "", item.told.problem)]
+    lines = []
+    for made in item.told.made:
+        file = path_of(made.file)
+        name = readable_name(Path(names.get(file, file.name)))
+        lines.append(Reported(film, sheet, item.state, made, spec, name,
+                              _strip(file, folder, name, strips), item.told.problem))
+    return lines
 
 
-def _strip(file: Path, folder: Path) -> str:
-    """Eight pictures of the file side by side; the path in the report's folder."""
+def _strip(file: Path, folder: Path, name: str, strips: set[str]) -> str:
+    """Eight pictures of the file side by side; the path in the report's folder.
+
+    It is called after ``name``, and numbered where one of ``strips`` has that name.
+    """
     if not file.is_file():
         return ""
-    target = folder / "strips" / f"{file.stem}.jpg"
-    contact_strip(file).save(target, quality=88)
+    stem, number = Path(name).stem, 2
+    while stem in strips:
+        stem, number = f"{Path(name).stem} {number}", number + 1
+    strips.add(stem)
+    target = folder / "strips" / f"{stem}.jpg"
+    with new_content(target) as opened:
+        contact_strip(file).save(opened, "JPEG", quality=88)
     return f"strips/{target.name}"
 
 
@@ -141,7 +163,7 @@ def _data(reported: Reported) -> dict[str, Any]:
         "problem": reported.problem,
         "spec": reported.spec.name,
         "spec_sheet": msgspec.to_builtins(reported.spec),
-        "file": readable_name(path_of(reported.made.file)) if reported.made else "",
+        "file": reported.file,
         "strip": reported.strip,
         "right": bool(proof and proof.right),
         "sound": reported.made.sound_words() if reported.made else "",

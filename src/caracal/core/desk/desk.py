@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import shutil
 import uuid
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -11,11 +9,13 @@ from datetime import datetime
 from pathlib import Path
 
 import msgspec
-from filelock import FileLock
+from filelock import FileLock, Timeout
 
+from caracal.core.atomic_write import copy_file, write_bytes
 from caracal.core.batch.bundle import opened_bundle, reported_in
+from caracal.core.decoding import DecodeError, decode_json
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import InputError, storage_error
+from caracal.core.errors import InputError, StorageError, storage_error
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import inside
 from caracal.core.reading_text import read_bounded, refuse_nesting
@@ -25,6 +25,7 @@ from caracal.core.translation import mark, tr
 TITLE_MOST = 100  # characters: common practice, as are the others
 TEXT_MOST = 2200
 TAGS_MOST = 30
+WAIT_S = 30.0  # for another program that changes the outbox: it may be copying large files
 
 
 class Post(msgspec.Struct, frozen=True):
@@ -83,7 +84,7 @@ class Desk:
     def _take(self, movie: Path, sheet: SpecSheet, post: Post) -> Entry:
         number = uuid.uuid4().hex[:8]
         kept = self.folder / f"{number} {movie.name}"
-        shutil.copy2(movie, kept)
+        copy_file(movie, kept, keep_times=True)
         return Entry(number, kept.name, sheet.name, post,
                      datetime.now().isoformat(timespec="seconds"))
 
@@ -94,8 +95,8 @@ class Desk:
         data = read_bounded(self._schedule, MOST_TEXT_BYTES, "schedule")
         refuse_nesting(data, self._schedule, "schedule")
         try:
-            entries = msgspec.json.decode(data, type=list[Entry])
-        except msgspec.MsgspecError as problem:
+            entries = decode_json(data, list[Entry])
+        except DecodeError as problem:
             raise InputError(tr("The desk's schedule is damaged."), self._schedule,
                              tr("Move it away; a new one is begun.")) from problem
         return tuple(sorted(entries, key=lambda entry: (entry.post.date, entry.received)))
@@ -122,15 +123,14 @@ class Desk:
         """The schedule to change; written whole or not at all, by one program at a time."""
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
-            with FileLock(self.folder / ".lock", mode=0o666):
+            with FileLock(self.folder / ".lock", timeout=WAIT_S, mode=0o666):
                 entries = list(self.entries())
                 yield entries
-                part = self._schedule.with_name(f"{self._schedule.name}.part")
-                with part.open("wb") as file:
-                    file.write(msgspec.json.format(msgspec.json.encode(entries), indent=1))
-                    file.flush()
-                    os.fsync(file.fileno())
-                part.replace(self._schedule)
+                write_bytes(self._schedule,
+                            msgspec.json.format(msgspec.json.encode(entries), indent=1))
+        except Timeout as problem:
+            raise StorageError(tr("Another program is changing this outbox."), self.folder,
+                               tr("Wait for it, then try again.")) from problem
         except OSError as problem:
             raise storage_error(self.folder, problem) from problem
 

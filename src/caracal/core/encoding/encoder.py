@@ -17,6 +17,7 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.decoding import decode_msgpack
 from caracal.core.encoding.frame_pool import SharedFramePool
 from caracal.core.encoding.proof import Expected, Proof, prove
 from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
@@ -121,7 +122,7 @@ def _composed(
     timeline = plan.timeline
     first, last = timeline.opening, timeline.opening + timeline.filmed - 1
     for filmed in range(first, last + 1):
-        slot = msgspec.msgpack.decode(line.take(), type=int)
+        slot = decode_msgpack(line.take(), int)
         # The first and the last picture are held for the cards beside them.
         places = range(0 if filmed == first else filmed,
                        timeline.joined if filmed == last else filmed + 1)
@@ -239,7 +240,7 @@ def main(connection: Connection, pool: SharedFramePool) -> int:
     os.nice(NICE)
     line = _Channel(connection)
     try:
-        order = msgspec.msgpack.decode(line.take(), type=EncodeOrder)
+        order = decode_msgpack(line.take(), EncodeOrder)
     except _Gone:
         return 0
     try:

@@ -15,6 +15,7 @@ from multiprocessing.connection import Connection, wait
 import msgspec
 
 from caracal.core.children import Child, own_errors
+from caracal.core.decoding import decode_msgpack
 from caracal.core.encoding.encoder import EncodeOrder, EncodeResult, EncoderMessage
 from caracal.core.encoding.frame_pool import SharedFramePool, shape_of
 from caracal.core.errors import Problem
@@ -108,7 +109,7 @@ class _Encoder:
         """Take one message, or notice that it is gone."""
         assert self.connection is not None
         try:
-            told = msgspec.msgpack.decode(self.connection.recv_bytes(), type=EncoderMessage)
+            told = decode_msgpack(self.connection.recv_bytes(), EncoderMessage)
         except (EOFError, OSError):
             self._end(Outcome())
             return

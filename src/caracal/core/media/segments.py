@@ -40,6 +40,7 @@ class SegmentWriter:
     def write_picture(self, planes: tuple[Plane, Plane, Plane]) -> None:
         """Encode the next picture. Raises StorageError when the disk is full."""
         if self._writer is None:
+            self._open.unlink(missing_ok=True)  # a link there would be written through
             self._writer = MovieWriter(self._open, self._settings)
         self._writer.write_picture(planes)
         self._next += 1
@@ -86,6 +87,7 @@ def join_segments(folder: Path, path: Path, settings: EncoderSettings) -> None:
     Raises InputError when one cannot be read, StorageError when ``path`` cannot be written.
     """
     writer: MovieWriter | None = None
+    path.unlink(missing_ok=True)  # a link there would be written through
     for start, part in segments(folder):
         with reading(part), opened(part) as container:
             stream = container.streams.video[0]

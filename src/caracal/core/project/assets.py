@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import functools
-import shutil
+import os
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import suppress
 from itertools import chain, islice
@@ -13,6 +13,8 @@ from typing import Any, TypeVar
 import msgspec
 
 from caracal.core.analysis.cache import content_key
+from caracal.core.atomic_write import copy_file
+from caracal.core.decoding import convert
 from caracal.core.errors import InputError, missing, storage_error
 from caracal.core.layout.model import Clip, PictureFile, Still
 from caracal.core.paths import inside, path_of, text_of
@@ -45,7 +47,7 @@ def with_files_called(value: T, called: Callable[[str], str]) -> T:
     for content in _contents(data):
         if not content["path"].startswith(OURS):
             content["path"] = called(content["path"])
-    return msgspec.convert(data, type(value), strict=False)
+    return convert(data, type(value), strict=False)
 
 
 def with_fonts_called(value: T, called: Callable[[str], str]) -> T:
@@ -60,7 +62,7 @@ def with_fonts_called(value: T, called: Callable[[str], str]) -> T:
         return called(data) if key == "font" and isinstance(data, str) else data
 
     data = renamed(msgspec.to_builtins(value, str_keys=True))
-    return msgspec.convert(data, type(value), strict=False)
+    return convert(data, type(value), strict=False)
 
 
 def with_files_beside(value: T, path: Path, older: bool = False) -> T:
@@ -106,16 +108,24 @@ class Copies:
             source = path_of(name)
             if not source.is_file():
                 raise InputError(tr("This file is not there."), source, tr("Choose another."))
-            stem, number = self._path.stem, len(self._taken) + 1
-            self._taken[name] = f"{stem} {number}{source.suffix.lower()}"
-            copy = self._path.parent / self._taken[name]
-            try:
-                shutil.copyfile(source, copy)
-            except shutil.SameFileError:
-                pass
-            except OSError as problem:
-                raise storage_error(copy, problem) from problem
+            self._taken[name] = self._copied(source).name
         return self._taken[name]
+
+    def _copied(self, source: Path) -> Path:
+        """A file beside, called after the path and numbered, with the content of ``source``.
+
+        A file that is there and holds something else is never replaced: the next number is taken.
+        """
+        number = len(self._taken) + 1
+        while True:
+            place = self._path.with_name(f"{self._path.stem} {number}{source.suffix.lower()}")
+            if place.name not in self._taken.values():
+                if not os.path.lexists(place):
+                    copy_file(source, place)
+                    return place
+                if _same_content(place, source):
+                    return place
+            number += 1
 
 
 def _contents(data: Any) -> Iterator[dict[str, Any]]:
@@ -203,14 +213,18 @@ def gathered(value: T, folder: Path) -> T:
 def _copied(source: Path, folder: Path) -> Path:
     """A file in ``folder`` with the content of ``source``: one that is there, or a copy."""
     place, number = folder / source.name, 2
-    while place.exists():
-        if place.samefile(source) or content_of(place) == content_of(source):
+    while os.path.lexists(place):
+        if _same_content(place, source):
             return place
         place, number = folder / f"{source.stem} {number}{source.suffix}", number + 1
-    part = place.with_name(f"{place.name}.part")
-    try:
-        shutil.copyfile(source, part)
-        part.rename(place)
-    finally:
-        part.unlink(missing_ok=True)
+    copy_file(source, place)
     return place
+
+
+def _same_content(place: Path, source: Path) -> bool:
+    """Whether the file at ``place`` holds what ``source`` holds."""
+    try:
+        return place.is_file() and (
+            place.samefile(source) or content_of(place) == content_of(source))
+    except OSError:
+        return False

@@ -145,8 +145,11 @@ class Project(msgspec.Struct, frozen=True):
     brand: Brand | None = None
 
     def version(self, letter: str) -> Version:
-        """Returns the version that has this letter."""
-        return next(version for version in self.versions if version.letter == letter)
+        """Returns the version that has this letter. Raises LookupError when there is none."""
+        for version in self.versions:
+            if version.letter == letter:
+                return version
+        raise LookupError(letter)
 
     def ranges_of(self, letter: str) -> tuple[FrameRange, ...]:
         """Returns the parts of the film that the version shows, in order."""

@@ -11,6 +11,7 @@ from fractions import Fraction
 
 import msgspec
 
+from caracal.core.decoding import decode_msgpack
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.layout.card import Card
@@ -18,10 +19,13 @@ from caracal.core.layout.model import FILL, Layout
 from caracal.core.layout.overlay import Overlay
 from caracal.core.layout.redaction import Redaction
 from caracal.core.project.model import DrawnBox, Project, ShotStart
+from caracal.core.specs.fields import IGNORED as SHEET_NAMES
 from caracal.core.specs.sheet import Captions, SpecSheet
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
 from caracal.core.time import FrameRange
+
+NAMES = ("label", "captions_file")  # fields of a recipe that are neither seen nor heard
 
 
 class Recipe(msgspec.Struct, frozen=True):
@@ -88,10 +92,19 @@ class Recipe(msgspec.Struct, frozen=True):
 
     @property
     def digest(self) -> str:
-        """A name for all of it: two recipes that differ in anything have different ones."""
+        """A name for the pictures and the sound that it makes.
+
+        Two recipes that differ in anything that is seen or heard have different ones. What the
+        version, its sheet and its files are called, and when the sheet was verified, is neither.
+        """
         # As it comes out of a file: a whole number where a fraction may stand is the same number.
-        read = msgspec.msgpack.decode(msgspec.msgpack.encode(self), type=Recipe)
+        read = decode_msgpack(msgspec.msgpack.encode(self), Recipe)
         plain = msgspec.to_builtins(read, str_keys=True)
+        for name in NAMES:
+            del plain[name]
+        for name in SHEET_NAMES:
+            del plain["sheet"][name]
+        del plain["sheet"]["file"]["names"]
         data = msgspec.json.encode(plain, order="deterministic")
         return hashlib.blake2b(data, digest_size=16).hexdigest()
 

@@ -43,15 +43,17 @@ def _found_starts(analysis: Analysis) -> tuple[ShotStart, ...]:
 
 
 def _with_found(analysis: Analysis, starts: tuple[ShotStart, ...]) -> tuple[ShotStart, ...]:
-    """``starts`` with the found shots that follow, none beyond what is known."""
+    """``starts`` with the found shots that follow, in order, none beyond what is known.
+
+    A shot may be found before the last of ``starts``: inside the shot that was still going on when
+    a person split it.
+    """
     after = starts[-1].found_after if starts else None
     if after is not None:
         last = msgspec.structs.replace(starts[-1], found_after=None)
-        starts = (
-            *starts[:-1],
-            last,
-            *(shot_start for shot_start in _found_starts(analysis) if shot_start.frame > after),
-        )
+        found = {start.frame: start for start in _found_starts(analysis) if start.frame > after}
+        found |= {start.frame: start for start in (*starts[:-1], last)}
+        starts = tuple(found[frame] for frame in sorted(found))
     return tuple(start for start in starts if start.frame < analysis.known_to)
 
 

@@ -5,9 +5,7 @@ Old versions are brought up to date by UPGRADES, one function for each step.
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable
-from contextlib import suppress
 from itertools import chain, pairwise
 from pathlib import Path
 from typing import Any
@@ -16,7 +14,9 @@ import msgspec
 
 from caracal.core.analysis.cache import content_key, old_content_key
 from caracal.core.analysis.model import Analysis
-from caracal.core.errors import InputError, storage_error
+from caracal.core.atomic_write import write_bytes
+from caracal.core.decoding import DecodeError, convert, decode_json
+from caracal.core.errors import InputError
 from caracal.core.folders import state_root
 from caracal.core.layout.card import impossible_card
 from caracal.core.layout.contradictions import contradiction as impossible
@@ -138,18 +138,8 @@ def write_document(path: Path, document: Document) -> None:
     Raises StorageError when the place cannot be written.
     """
     refuse_inputs(path, [path_of(document.film.path)])
-    part = path.with_name(f"{path.name}.part")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with part.open("wb") as file:
-            file.write(msgspec.json.format(msgspec.json.encode(document), indent=1))
-            file.flush()
-            os.fsync(file.fileno())
-        part.replace(path)
-    except OSError as problem:
-        with suppress(OSError):
-            part.unlink(missing_ok=True)
-        raise storage_error(path.parent, problem) from problem
+    data = msgspec.json.format(msgspec.json.encode(document), indent=1)
+    write_bytes(path, data, make_folder=True)
 
 
 def open_document(path: Path) -> Document:
@@ -164,10 +154,10 @@ def read_document(path: Path) -> Document:
     text = read_bounded(path, MOST_PROJECT_BYTES, "project")
     refuse_nesting(text, path, "project")
     try:
-        data = msgspec.json.decode(text)
-    except (msgspec.DecodeError, RecursionError) as problem:
+        data = decode_json(text, dict)
+    except DecodeError as problem:
         raise _no_project(path) from problem
-    if not isinstance(data, dict) or data.get("format") != FORMAT or not isinstance(
+    if data.get("format") != FORMAT or not isinstance(
             data.get("version"), int):
         raise _no_project(path)
     return _up_to_date(data, path)
@@ -185,9 +175,9 @@ def _up_to_date(data: Data, path: Path) -> Document:
     try:
         while data["version"] < VERSION:
             data = UPGRADES[data["version"]](data)
-        made = msgspec.convert(data, Document)
+        made = convert(data, Document)
         msgspec.msgpack.encode(made)  # as the batch list will have it: no number beyond 64 bits
-    except (msgspec.ValidationError, KeyError, AttributeError, TypeError, OverflowError,
+    except (DecodeError, KeyError, AttributeError, TypeError, OverflowError,
             InputError) as problem:
         raise _damaged(path, str(problem)) from problem
     wrong = contradiction(made)

@@ -8,6 +8,7 @@ and leaves an edge that moves where it is.
 from __future__ import annotations
 
 import hashlib
+import os
 import threading
 from collections import OrderedDict
 from contextlib import suppress
@@ -16,6 +17,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.atomic_write import open_own
 from caracal.core.folders import cache_root
 from caracal.core.geometry import Box
 from caracal.core.paths import changed_ns, path_of
@@ -23,8 +25,9 @@ from caracal.core.render.clips import film_frame
 from caracal.core.render.segmentation import SIDE, Matte, matte_in
 
 AROUND = 2  # frames before and after, of which the median is taken
+DIGEST_BYTES = 8  # before each matte in a file
 KEPT = 600  # mattes in memory: 40 MB
-FORMAT = 1  # of the files that mattes are kept in
+FORMAT = 2  # of the files that mattes are kept in
 SURE = (64, 191)  # of 255: what lies between is neither person nor background
 LEAST_SEEN = 0.02  # of the region: less is nobody
 MOST_UNSURE = 0.3  # of the person's own area
@@ -77,27 +80,31 @@ def _file(path: str, region: Box, span: tuple[int, int]) -> Path:
 
 
 def _read(file: Path, number: int) -> Matte | None:
-    """Matte ``number`` of ``file``; None if it is not there. A byte before it says that it is."""
-    size = 1 + SIDE * SIDE
+    """Matte ``number`` of ``file``; None if it is not there, or damaged.
+
+    A digest before it says so: of a place that was never written it is wrong as well.
+    """
+    size = DIGEST_BYTES + SIDE * SIDE
     with suppress(OSError), file.open("rb") as source:
         source.seek(number * size)
         data = source.read(size)
-        if len(data) == size and data[0] == 1:
-            return np.frombuffer(data, np.uint8, offset=1).reshape(SIDE, SIDE)
+        if len(data) == size and data[:DIGEST_BYTES] == _digest(data[DIGEST_BYTES:]):
+            return np.frombuffer(data, np.uint8, offset=DIGEST_BYTES).reshape(SIDE, SIDE)
     return None
+
+
+def _digest(data: bytes) -> bytes:
+    return hashlib.blake2b(data, digest_size=DIGEST_BYTES).digest()
 
 
 def _write(file: Path, number: int, matte: NDArray[np.uint8], frames: int) -> None:
     """Keep ``matte``; where it cannot be kept it is made again another time."""
-    size = 1 + SIDE * SIDE
+    size = DIGEST_BYTES + SIDE * SIDE
     with suppress(OSError):
         file.parent.mkdir(parents=True, exist_ok=True)
-        if not file.exists() or file.stat().st_size != frames * size:
-            with file.open("ab") as made:
-                made.truncate(frames * size)  # empty as yet: it takes no room
-        with file.open("r+b") as target:
-            target.seek(number * size + 1)
-            target.write(matte.tobytes())
-            target.flush()
+        data = matte.tobytes()
+        with os.fdopen(open_own(file, os.O_RDWR), "r+b") as target:
+            if os.fstat(target.fileno()).st_size != frames * size:
+                target.truncate(frames * size)  # empty as yet: it takes no room
             target.seek(number * size)
-            target.write(b"\1")
+            target.write(_digest(data) + data)

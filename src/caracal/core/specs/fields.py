@@ -6,6 +6,7 @@ from typing import Any
 
 import msgspec
 
+from caracal.core.decoding import DecodeError, convert
 from caracal.core.errors import InputError
 from caracal.core.specs.sheet import SpecSheet, Zone
 from caracal.core.translation import tr
@@ -29,8 +30,8 @@ def with_value(sheet: SpecSheet, field: str, value: Any) -> SpecSheet:
         inner = inner[part]
     inner[parts[-1]] = msgspec.to_builtins(value)
     try:
-        return msgspec.convert(data, SpecSheet)
-    except msgspec.ValidationError as problem:
+        return convert(data, SpecSheet)
+    except DecodeError as problem:
         raise InputError(tr("{field} cannot be {value!r} ({problem}).", field=field, value=value,
                             problem=problem), remedy=tr("Write another value.")) from problem
 
@@ -57,7 +58,7 @@ def _flat(data: Any, name: str) -> list[tuple[str, str]]:
 
 
 def _zone(data: dict[str, Any]) -> str:
-    zone = msgspec.convert(data, Zone)
+    zone = convert(data, Zone)
     return tr("{left:.0%} to {right:.0%} across, {top:.0%} to {bottom:.0%} down", left=zone.left,
               right=zone.left + zone.width, top=zone.top, bottom=zone.top + zone.height)
 

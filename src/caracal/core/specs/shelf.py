@@ -10,8 +10,8 @@ from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
-import msgspec
-
+from caracal.core.atomic_write import write_text
+from caracal.core.decoding import DecodeError, convert
 from caracal.core.errors import CaracalError, InputError, storage_error
 from caracal.core.folders import config_root
 from caracal.core.limits import MOST_TEXT_BYTES
@@ -44,8 +44,8 @@ def read_sheet(path: Path) -> SpecSheet:
             problem)
     refuse_dots(text, path, "spec sheet")
     try:
-        sheet = msgspec.convert(tomllib.loads(text), SpecSheet)
-    except (tomllib.TOMLDecodeError, msgspec.ValidationError, RecursionError) as problem:
+        sheet = convert(tomllib.loads(text), SpecSheet)
+    except (tomllib.TOMLDecodeError, DecodeError, RecursionError) as problem:
         raise InputError(tr("This spec sheet is broken{where}: {problem}.",
                             where=_where(text, str(problem)), problem=problem), path,
                          tr("Mend that line.")) from problem
@@ -62,8 +62,8 @@ def sheet_of(data: dict[str, Any], of: Path) -> SpecSheet:
     Raises InputError when it is none, or asks for what cannot be made.
     """
     try:
-        sheet = msgspec.convert(data, SpecSheet)
-    except (msgspec.ValidationError, RecursionError) as problem:
+        sheet = convert(data, SpecSheet)
+    except DecodeError as problem:
         raise InputError(tr("What this file was made for is told in a way that is not known here: "
                             "{problem}.", problem=problem), of,
                          tr("Name its sheet with --spec.")) from problem
@@ -98,14 +98,7 @@ def schema() -> dict[str, Any]:
 
 def write_sheet(sheet: SpecSheet, path: Path) -> None:
     """Write ``sheet`` to ``path``. Raises StorageError when the place cannot be written."""
-    part = path.with_name(f"{path.name}.part")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        part.write_text(written(sheet), encoding="utf-8")
-        part.replace(path)
-    except OSError as problem:
-        part.unlink(missing_ok=True)
-        raise storage_error(path.parent, problem) from problem
+    write_text(path, written(sheet), make_folder=True)
 
 
 def keep_sheet(sheet: SpecSheet) -> Path:

@@ -18,6 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.children import Child
+from caracal.core.decoding import decode_msgpack
 from caracal.core.errors import CaracalError, InputError, InstallError, Problem, problem_of
 from caracal.core.media.master import Master
 from caracal.core.media.sound import SoundReader
@@ -97,7 +98,7 @@ def recognised(
         while True:
             while not ours.poll(ASK_S):
                 cancel.check()
-            news = msgspec.msgpack.decode(ours.recv_bytes(), type=RecognitionNews)
+            news = decode_msgpack(ours.recv_bytes(), RecognitionNews)
             words += news.words
             watch.at(min(seconds, round(news.heard_s)))
             if news.problem is not None:
@@ -121,7 +122,7 @@ def main(line: Connection, order: bytes) -> int:
     os.nice(NICE)
     with suppress(OSError):  # who asked is gone
         try:
-            for news in _heard(msgspec.msgpack.decode(order, type=RecognitionOrder)):
+            for news in _heard(decode_msgpack(order, RecognitionOrder)):
                 line.send_bytes(msgspec.msgpack.encode(news))
         except CaracalError as problem:
             line.send_bytes(msgspec.msgpack.encode(RecognitionNews(problem=problem_of(problem))))

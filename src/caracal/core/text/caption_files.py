@@ -7,17 +7,16 @@ from __future__ import annotations
 
 import codecs
 import re
-import secrets
 import unicodedata
 from collections.abc import Sequence
-from contextlib import suppress
 from pathlib import Path
 
 import charset_normalizer
 import msgspec
 import pysubs2
 
-from caracal.core.errors import InputError, storage_error
+from caracal.core.atomic_write import write_text
+from caracal.core.errors import InputError
 from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import refuse_inputs
 from caracal.core.reading_text import read_bounded
@@ -207,12 +206,4 @@ def write_captions(path: Path, cues: Sequence[Cue], inputs: Sequence[Path] = ())
     """Write ``cues`` to ``path``; never over one of ``inputs``. Raises StorageError."""
     text = captions_text(cues, path.suffix)
     refuse_inputs(path, list(inputs))
-    part = path.with_name(f"{path.name}.{secrets.token_hex(4)}.part")
-    try:
-        with part.open("x", encoding="utf-8") as file:  # never through a link that lies there
-            file.write(text)
-        part.replace(path)
-    except OSError as problem:
-        with suppress(OSError):
-            part.unlink(missing_ok=True)
-        raise storage_error(path, problem) from problem
+    write_text(path, text)

@@ -18,7 +18,7 @@ _caracal() {
     desk) words='' ;;
     cache) words='--clear --limit --json' ;;
     log) words='--lines' ;;
-    integrate) words='--remove --into' ;;
+    integrate) words='--remove --force --into' ;;
     specs) words='' ;;
   esac
   case $here in

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-import msgspec
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from caracal.core.batch.estimate import Estimate
@@ -42,7 +41,7 @@ class Expectations(QObject):
         self._soon.timeout.connect(self.due)
 
     def _key(self, letter: str) -> object:
-        return msgspec.structs.replace(self._recipe_of(letter), label="").digest
+        return self._recipe_of(letter).digest
 
     def estimate(self, letter: str) -> Estimate | None:
         """What a trial has told of a version, if one has."""
