@@ -93,6 +93,7 @@ def open_window(qtbot: Any, qapp: Any, folder: Path, film: Path | None = None) -
     made.show()
     made.open_film(film or DEMO_FILM)
     qtbot.waitUntil(lambda: made.film is not None, timeout=60_000)
+    made.film.files.wait()  # unsaved work is back, if there was any
     if film is None:
         qtbot.waitUntil(lambda: made.analysing is None, timeout=60_000)
     return made

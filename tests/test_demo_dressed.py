@@ -60,6 +60,7 @@ def test_the_demo_button_dresses_it_once_and_undo_gives_the_plain_film(
     session.choose_version("B")
     session.edit(msgspec.structs.replace(session.project, names=("Marram",)), "mine")
     window.film.files.keep()
+    window.film.files.wait()
     open_demo(window)
     qtbot.waitUntil(lambda: window.film is not None and window.film.session is not session,
                     timeout=60_000)

@@ -149,6 +149,7 @@ def test_fades_are_set_and_saved_with_the_project(window, panel, tmp_path, qtbot
     assert session.preview.get("A", 0, canvas).pixelColor(45, 80).lightness() == 0
     path = tmp_path / "kiln.caracal"
     window.film.files.save_to(path)
+    window.film.files.wait()
     kept = read_document(path).project.version("A")
     assert kept.fades.end == 30 and kept.overlays[0].content.kind is ShapeKind.LINE
 

@@ -120,6 +120,7 @@ def test_the_window_gathers_beside_the_saved_project(window, shown, tmp_path, qt
     session.edit(changed_version(session.project, "A", overlays=project.version("A").overlays),
                  "laid over")
     files.save_to(tmp_path / "kiln.caracal")
+    files.wait()
     files.gather()
     beside = tmp_path / "kiln files" / "logo.png"
     qtbot.waitUntil(lambda: files_of(session.project) == (str(beside),), timeout=10_000)

@@ -1,5 +1,6 @@
 """Projects in the window: saved, recovered, dropped, without their film; and cut lists."""
 
+import pytest
 from PySide6.QtCore import QSettings, Qt
 
 from caracal.core.framing.choice import Keyframe
@@ -39,6 +40,7 @@ def test_saved_work_opens_again(window, qtbot, tmp_path):
     session.edit(with_manner(session.project, "B", 3, Manner.CHASE), "chase")
     assert "(unsaved)" in window.windowTitle()
     window.film.files.save_to(path)
+    window.film.files.wait()
     assert "(unsaved)" not in window.windowTitle()
     window.open_any(path)
     qtbot.waitUntil(lambda: window.film is not None and window.film.session is not session,
@@ -54,16 +56,20 @@ def test_unsaved_work_comes_back_after_a_crash(window, qtbot, qapp, tmp_path):
     key = Keyframe(1010, (800.0, 540.0))
     session.edit(with_keyframe(session.project, "A", 10, key), "keyframe")
     window.film.files.keep()
+    window.film.files.wait()
     assert autosave_path(session.analysis.content_key).is_file()
     again = open_window(qtbot, qapp, tmp_path / "again")
     try:
+        again.film.files.wait()
         assert again.film.session.project.choice("A", 10).keyframes == (key,)
         qtbot.keyClick(again, Qt.Key.Key_Z, CTRL)
         assert again.film.session.project.choice("A", 10).keyframes == ()
         again.film.files.keep()
+        again.film.files.wait()
     finally:
         again.close()
     window.film.files.keep()  # the other window took over: what was done here goes aside
+    window.film.files.wait()
     assert session.read_only and "only looking" in window.windowTitle()
     kept = autosave_path(session.analysis.content_key)
     (aside,) = kept.parent.glob(f"{kept.stem} *.caracal")
@@ -135,6 +141,7 @@ def test_a_dropped_cut_list_goes_to_the_open_film(window, qtbot):
 def test_a_dropped_project_opens(window, qtbot, tmp_path):
     path = tmp_path / "dropped.caracal"
     window.film.files.save_to(path)
+    window.film.files.wait()
     window.dropEvent(_dropped([path]))
     qtbot.waitUntil(lambda: window.analysing is None and window.film is not None
                     and window.film.session.file == path, timeout=30_000)
@@ -153,6 +160,7 @@ def test_a_full_place_is_told_when_saving(window, tmp_path):
     window.film.session.said.connect(told.append)
     (tmp_path / "file").touch()
     window.film.files.save_to(tmp_path / "file" / "x.caracal")
+    window.film.files.wait()
     assert "folder" in told[-1] and window.film.session.file is None
 
 
@@ -168,8 +176,67 @@ def test_a_project_with_its_own_limits_is_solved_with_them(window, qtbot, truth,
     runner = _shot(truth, "runner")
     expected = solved(session, "A", runner).windows
     window.film.files.save_to(path)
+    window.film.files.wait()
     window.open_any(path)
     qtbot.waitUntil(lambda: window.film is not None and window.analysing is None, timeout=30_000)
     again = solved(window.film.session, "A", runner).windows
     assert (again == expected).all()
     assert abs(again[1:, 0] - again[:-1, 0]).max() <= 607.5 / 60 + 1e-6
+
+
+NEWER = b'{"format": "caracal project", "version": 999}'
+
+
+@pytest.mark.parametrize("harm", [
+    lambda data: NEWER, lambda data: data[: len(data) // 2], lambda data: b"",
+    lambda data: data.replace(b'"versions"', b'"versi\xffns"', 1)],
+    ids=["newer", "cut off", "empty", "one bad byte"])
+def test_unsaved_work_that_cannot_be_read_is_set_aside_and_told(
+    window, qtbot, qapp, tmp_path, harm
+):
+    """Closed unchanged, and even edited and closed, nothing of it is gone."""
+    key = window.film.session.analysis.content_key
+    place = autosave_path(key)
+    window.film.session.edit(with_manner(window.film.session.project, "B", 3, Manner.CHASE), "c")
+    window.film.files.keep()
+    window.film.files.wait()
+    data = harm(place.read_bytes())
+    window.close()
+    place.write_bytes(data)
+    for edits in (False, True):
+        again = open_window(qtbot, qapp, tmp_path / f"again{edits}")
+        session = again.film.session
+        told = [message.words for message in again.messages.said]
+        if not edits:
+            assert any("could not be read" in words for words in told), told
+        if edits:
+            session.edit(with_manner(session.project, "A", 1, Manner.GLIDE), "glide")
+        again.close()
+        asides = list(place.parent.glob(f"{key} unreadable *"))
+        assert [path.read_bytes() for path in asides] == [data]
+    assert read_document(place).project.choice("A", 1).manner is Manner.GLIDE
+
+
+def test_work_is_kept_by_a_thread_and_the_latest_counts(window, qtbot, monkeypatch):
+    """A disk that takes its time holds no edit up; of what waits for it the latest is written."""
+    import threading
+
+    from caracal.core.project import autosave
+
+    session, files = window.film.session, window.film.files
+    slow, written = threading.Event(), []
+
+    def write(path, document):
+        assert threading.current_thread() is not threading.main_thread()
+        slow.wait(20)
+        written.append(document.project)
+
+    monkeypatch.setattr(autosave, "write_document", write)
+    for manner in (Manner.CHASE, Manner.GLIDE, Manner.LOCKED):
+        session.edit(with_manner(session.project, "B", 3, manner), "manner")
+        files.keep()
+        qtbot.wait(20)
+    assert written == []  # and here we are
+    slow.set()
+    files.wait()
+    assert [project.choice("B", 3).manner for project in written] == [Manner.CHASE, Manner.LOCKED]

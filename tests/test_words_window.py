@@ -272,6 +272,7 @@ def test_words_are_kept_in_the_project(window, taken, tmp_path):
     taken.titles.add("Lower third")
     taken.cards.length.setValue(1.5)
     window.film.files.save_to(tmp_path / "p.caracal")
+    window.film.files.wait()
     kept = read_document(tmp_path / "p.caracal").project
     assert kept == session.project
     assert kept.captions[0] == Cue(6.75, 8.732, "We fire the big kiln once a year,")

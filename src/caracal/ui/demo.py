@@ -56,7 +56,8 @@ class _Dresser(QObject):
         session = film.session
         if session.film != DEMO_FILM:
             self._end()
-        elif session.found.whole and self._window.analysing is None:
+        elif (session.found.whole and self._window.analysing is None
+                and film.files.is_recovered):
             self._end()
             if is_plain(session.project, session.analysis) and not session.read_only:
                 session.edit(dressed(session.analysis), tr("The demo is dressed: look at version "

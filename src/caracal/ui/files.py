@@ -8,31 +8,33 @@ from pathlib import Path
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from caracal.core.analysis.cache import old_content_key
 from caracal.core.errors import CaracalError
+from caracal.core.logs import log
 from caracal.core.project.assets import gathered
+from caracal.core.project.autosave import Autosave, Recovered
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.model import Project
 from caracal.core.project.shots import with_starts
-from caracal.core.project.storage import (
-    SUFFIX,
-    Document,
-    autosave_path,
-    document,
-    read_document,
-    write_document,
-)
+from caracal.core.project.storage import SUFFIX, document, write_document
 from caracal.core.translation import counted, tr
 from caracal.ui.ownership import Ownership
 from caracal.ui.session import Session
+from caracal.ui.task_queue import TaskQueue
 from caracal.ui.worker import Worker
 
 AUTOSAVE_MS = 1500  # after the last edit
+MOST_WAIT_S = 20.0  # for a slow disk, when the film is closed
 
 
 class ProjectFiles(QObject):
-    """Belongs to one open film. Nothing a person did is lost: work saves itself between saves."""
+    """Belongs to one open film. Nothing a person did is lost: work saves itself between saves.
 
+    Files are read and written in a thread, in the order in which that was asked for: a project of
+    an hour takes seconds to encode, and a disk may be slow. ``recovered`` tells that unsaved work
+    is back, or that there is none.
+    """
+
+    recovered = Signal()
     _gathered = Signal(object, object, object)
 
     def __init__(self, session: Session, parent: QWidget) -> None:
@@ -45,54 +47,69 @@ class ProjectFiles(QObject):
         self._timer.setInterval(AUTOSAVE_MS)
         self._timer.timeout.connect(self.keep)
         session.project_changed.connect(self._timer.start)
-        self._ownership = Ownership(session.analysis.content_key)
-
-    @property
-    def _kept(self) -> Path:
-        return autosave_path(self._session.analysis.content_key)
+        key = session.analysis.content_key
+        self._ownership, self._autosave = Ownership(key), Autosave(key)
+        self.is_recovered = False
+        self._tasks = TaskQueue(self)
+        self._tasks.failed.connect(session.said)
 
     def recover(self) -> None:
         """Bring back work on this film that was never saved; undo gives the opened state."""
-        session, kept = self._session, self._kept
-        try:
-            if not kept.is_file():
-                if not any(kept.parent.glob(f"*{SUFFIX}")):
-                    return
-                # Kept by an older Caracal, perhaps; its key is worked out only then.
-                kept = autosave_path(old_content_key(session.film))
-            if not kept.is_file():
-                return
-            project = read_document(kept).project
-        except (CaracalError, OSError):
-            return  # from a newer Caracal: left where it is
-        if project != session.project:
-            session.shelf.stand_in(project.versions)
-            session.edit(project, tr("Your unsaved work is back; undo leaves it out."))
+        film = self._session.film
+        self._tasks.do(lambda: self._autosave.recover(film), self._take_recovered)
+
+    def _take_recovered(self, found: Recovered) -> None:
+        session = self._session
+        if found.said:
+            session.said.emit(found.said)
+        if found.project is not None and found.project != session.project:
+            session.shelf.stand_in(found.project.versions)
+            session.edit(found.project, tr("Your unsaved work is back; undo leaves it out."))
+        self.is_recovered = True
+        self.recovered.emit()
 
     def keep(self) -> None:
         """Write the work to its own place while it differs from what was saved.
 
-        In a window that only looks, or that another took the work from, it goes aside.
+        In a window that only looks, or that another took the work from, it goes aside. What was
+        kept before is read first.
         """
         self._timer.stop()
-        ours, session = self._ownership.check(), self._session
-        if not ours and not session.read_only:
+        if not self.is_recovered:
+            self._timer.start()
+            return
+        found, project = self._session.found, self._session.project
+        unsaved, read_only = self._session.unsaved, bool(self._session.read_only)
+
+        def work() -> tuple[bool, str]:
+            ours = self._ownership.check()
+            try:
+                if ours and unsaved:
+                    self._autosave.keep(document(found, project))
+                elif ours:
+                    self._autosave.drop()
+                elif unsaved:
+                    write_document(self._ownership.aside(self._autosave.path),
+                                   document(found, project))
+            except (CaracalError, OSError) as problem:
+                return ours, tr("Your work could not be kept: {problem}", problem=problem)
+            return ours, ""
+
+        self._tasks.do(work, lambda told: self._kept(told[0], told[1], read_only), key="keep")
+
+    def _kept(self, ours: bool, problem: str, read_only: bool) -> None:
+        session = self._session
+        if not ours and not read_only and not session.read_only:
             session.read_only = "another window has this film"
             session.said.emit(tr("Another window took this film over: this one only looks from now "
                                  "on. What is changed here is kept aside; save it under another "
                                  "name."))
-        try:
-            if ours and session.unsaved:
-                write_document(self._kept, self._document())
-            elif ours:
-                self._kept.unlink(missing_ok=True)
-            elif session.unsaved:
-                write_document(self._ownership.aside(self._kept), self._document())
-        except (CaracalError, OSError) as problem:
-            self._session.said.emit(tr("Your work could not be kept: {problem}", problem=problem))
+        if problem:
+            session.said.emit(problem)
 
-    def _document(self) -> Document:
-        return document(self._session.found, self._session.project)
+    def wait(self) -> None:
+        """Wait until all that was asked for is read and written."""
+        self._tasks.wait(MOST_WAIT_S)
 
     @property
     def ours(self) -> bool:
@@ -129,13 +146,23 @@ class ProjectFiles(QObject):
 
     def save_to(self, path: Path) -> None:
         """Save at ``path`` and say so, or say why not."""
+        found, project = self._session.found, self._session.project
+
+        def work() -> str:
+            try:
+                write_document(path, document(found, project))
+            except CaracalError as problem:
+                return problem.sentence()
+            return ""
+
+        self._tasks.do(work, lambda problem: self._saved(path, project, problem))
+
+    def _saved(self, path: Path, project: Project, problem: str) -> None:
         session = self._session
-        try:
-            write_document(path, self._document())
-        except CaracalError as problem:
-            session.said.emit(problem.sentence())
+        if problem:
+            session.said.emit(problem)
             return
-        session.file, session.saved = path, session.project
+        session.file, session.saved = path, project
         self.keep()
         session.said.emit(tr("Saved {name}.", name=path.name))
 
@@ -199,6 +226,11 @@ class ProjectFiles(QObject):
     def close(self) -> None:
         """Keep what is unsaved; nothing is asked, it comes back with the film."""
         if self._gathering is not None:
-            self._gathering.wait()
-        self.keep()
+            self._gathering.wait(round(MOST_WAIT_S * 1000))
+        self.wait()  # a file that is just being saved is no longer unsaved
+        self._timer.stop()
+        if self.is_recovered:
+            self.keep()
+        if not self._tasks.close(MOST_WAIT_S):
+            log.error("work on %s could not be kept in %d s", self._session.film, MOST_WAIT_S)
         self._ownership.close()
