@@ -31,7 +31,7 @@ from caracal.core.specs.shelf import find_sheet
 from caracal.core.text.fonts import file_of
 from caracal.core.text.style import Title
 from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken
+from caracal.core.work import CancelToken, silent
 from conftest import ffmpeg, write_film
 
 SIGN = "Harbour café, open 9-17"
@@ -86,7 +86,7 @@ def signed(tmp_path_factory):
 
 @pytest.fixture(scope="module")
 def read(signed):
-    (text,) = burnt_texts(analyse(signed), CancelToken())
+    (text,) = burnt_texts(analyse(signed), silent, CancelToken())
     return text
 
 
@@ -101,7 +101,7 @@ def test_reading_is_stopped_at_once(signed):
     token = CancelToken()
     token.cancel()
     with pytest.raises(Cancelled):
-        burnt_texts(analyse(signed), token)
+        burnt_texts(analyse(signed), silent, token)
 
 
 @pytest.mark.parametrize("colour", [None, "#ffffff"])
@@ -170,7 +170,7 @@ def test_words_of_a_film_with_wide_pixels_are_read_and_covered_where_they_are(tm
     film = tmp_path / "anamorphic.mp4"
     ffmpeg("-loop", "1", "-i", tmp_path / "wide.png", "-t", "2", "-r", "25", "-vf",
            "scale=720:576,setsar=64/45,format=yuv420p", "-crf", "8", film)
-    (text,) = burnt_texts(analyse(film), CancelToken())
+    (text,) = burnt_texts(analyse(film), silent, CancelToken())
     assert jiwer.cer(SIGN, text.text) < 0.1
     x, _, w, _ = text.box  # upright pixels: as wide as the picture is shown
     assert x == pytest.approx(500, abs=24) and x + w == pytest.approx(500 + sign.shape[1], abs=30)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import signal
 import sys
 import threading
 from contextlib import suppress
@@ -26,7 +25,7 @@ from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.report import REPORT_FOLDER, write_report
 from caracal.core.batch.runner import work_off
 from caracal.core.batch.watching import check_watched, look_for_more, watch
-from caracal.core.children import split_off
+from caracal.core.children import KILL_AFTER_S, split_off
 from caracal.core.convert import check_folder
 from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.errors import InputError, on_one_line
@@ -41,6 +40,7 @@ from caracal.core.project.brand import Brand
 from caracal.core.project.brand_files import read_brand
 from caracal.core.project.template import Template, read_template, recipe_with
 from caracal.core.specs.shelf import all_sheets, find_sheet
+from caracal.core.stop_signals import cancel_on_signals
 from caracal.core.text.caption_files import captions_beside
 from caracal.core.time import short_time
 from caracal.core.translation import tr
@@ -165,8 +165,7 @@ def _stands(item: Item) -> bool:
 
 def _work(path: Path, asked: argparse.Namespace) -> None:
     control, over = Control(), threading.Event()
-    for literal in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(literal, lambda *_: control.cancel.cancel())
+    cancel_on_signals(control.cancel)
     teller = threading.Thread(target=_tell, args=(path, over, asked.json), daemon=True)
     teller.start()
     looker = threading.Thread(target=_look, args=(path, asked.watch, control), daemon=True)
@@ -176,7 +175,7 @@ def _work(path: Path, asked: argparse.Namespace) -> None:
         work_off(path, control, asked.jobs, stay=bool(asked.watch))
     finally:
         over.set()
-        teller.join()
+        teller.join(KILL_AFTER_S)
 
 
 def _look(path: Path, folder: Path, control: Control) -> None:

@@ -10,17 +10,22 @@ from __future__ import annotations
 import os
 import signal
 import sys
+from contextlib import suppress
 from types import FrameType
 
+from caracal.core.folders import set_home
 from caracal.core.translation import tr
 
-READS_FILMS = ("look", "analyse", "path", "convert", "prove", "batch", "desk")
+READS_FILMS = ("look", "analyse", "path", "captions", "convert", "prove", "batch", "desk")
 PASSED_ON = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
+KILL_AFTER_S = 3.0  # a command that does not end by itself in this time after a signal is killed
 CRASHED = 2  # the exit code of bad input: the film is what has to be changed
 
 
 def main() -> int:
     """Run the command line; returns the exit code."""
+    os.environ["PYTHONSAFEPATH"] = "1"  # no process that is started imports from the current folder
+    set_home()
     if any(name in READS_FILMS for name in sys.argv[1:]):
         return _apart()
     return _run()
@@ -43,7 +48,7 @@ def _apart() -> int:
     parent = os.getpid()
     child = os.fork()
     if child == 0:
-        from caracal.core.children import QUIET, end_with_parent  # noqa: PLC0415
+        from caracal.core.children import QUIET, end_with_parent, leave  # noqa: PLC0415
 
         end_with_parent(parent)
         os.environ.update(QUIET)  # as in the processes that it will start
@@ -51,19 +56,33 @@ def _apart() -> int:
             code = _run()
         except SystemExit as problem:
             code = problem.code if isinstance(problem.code, int) else 1
-        sys.stdout.flush()
-        sys.stderr.flush()
-        os._exit(code)  # nothing of the parent's is to be ended twice
+        leave(code)  # nothing of the parent's is to be ended twice
+
+    asked: list[int] = []  # signals that were passed on
 
     def pass_on(number: int, _: FrameType | None) -> None:
-        os.kill(child, number)
+        asked.append(number)
+        with suppress(ProcessLookupError):
+            os.kill(child, number)
+        if not signal.getitimer(signal.ITIMER_REAL)[0]:
+            signal.setitimer(signal.ITIMER_REAL, KILL_AFTER_S)
 
-    for literal in PASSED_ON:
-        signal.signal(literal, pass_on)
+    def kill(*_: object) -> None:
+        from caracal.core.children import started_by  # noqa: PLC0415 - only where one hangs
+
+        for pid in (*started_by(child), child):
+            with suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGKILL)
+
+    signal.signal(signal.SIGALRM, kill)
+    for passed in PASSED_ON:
+        signal.signal(passed, pass_on)
     _, status = os.waitpid(child, 0)
     if not os.WIFSIGNALED(status):
         return os.waitstatus_to_exitcode(status)
     number = os.WTERMSIG(status)
+    if asked:
+        return 130
     if number in PASSED_ON:
         return 128 + number
     from caracal.core.errors import on_one_line  # noqa: PLC0415 - only where something is told

@@ -40,7 +40,9 @@ def open_film(asked: argparse.Namespace) -> int:
     if asked.movie.suffix.lower() == SUFFIX:
         read_document(asked.movie)
     else:
-        probe(asked.movie)
+        from caracal.core.analysis.process import probe_apart  # noqa: PLC0415
+
+        probe_apart(asked.movie)
     return _window(asked.movie, asked.new_window)
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import signal
 import sys
 from collections.abc import Callable
 from typing import TypeVar
@@ -10,6 +9,7 @@ from typing import TypeVar
 import msgspec
 
 from caracal.cli.progress_bar import ProgressBar
+from caracal.core.stop_signals import stopped_by_signals
 from caracal.core.work import CancelToken, Report
 
 T = TypeVar("T")
@@ -18,14 +18,8 @@ T = TypeVar("T")
 def stoppable(work: Callable[[CancelToken, Report], T]) -> T:
     """Run ``work`` so that Ctrl+C and a polite kill stop it cleanly; progress on a terminal."""
     token = CancelToken()
-    before = {literal: signal.signal(literal, lambda *_: token.cancel())
-              for literal in (signal.SIGINT, signal.SIGTERM)}
-    try:
-        with ProgressBar() as bar:
-            return work(token, bar.tell)
-    finally:
-        for signals, handler in before.items():
-            signal.signal(signals, handler)
+    with stopped_by_signals(token), ProgressBar() as bar:
+        return work(token, bar.tell)
 
 
 def print_json(value: object) -> None:

@@ -10,9 +10,8 @@ from __future__ import annotations
 import errno
 import os
 import secrets
-import shutil
 import stat
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import BinaryIO
@@ -20,6 +19,7 @@ from typing import BinaryIO
 from caracal.core.errors import missing, storage_error
 
 NEW_FILE = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC
+COPIED_BYTES = 1 << 20  # at a time
 MOST_NAME_BYTES = 255  # of a name on ext4, XFS, Btrfs and most others
 
 
@@ -75,17 +75,22 @@ def write_text(path: Path, text: str, make_folder: bool = False) -> None:
     write_bytes(path, text.encode("utf-8"), make_folder)
 
 
-def copy_file(source: Path, path: Path, keep_times: bool = False) -> None:
+def copy_file(
+    source: Path, path: Path, keep_times: bool = False, check: Callable[[], None] = lambda: None
+) -> None:
     """Let ``path`` hold what ``source`` holds. Raises StorageError, as :func:`new_content` does.
 
-    ``keep_times``: the copy has the permissions and times of ``source``.
+    ``keep_times``: the copy has the permissions and times of ``source``. ``check`` is called again
+    and again, and may raise to stop.
     """
     try:
         given = source.open("rb")
     except FileNotFoundError as problem:
         raise missing(source) from problem
     with given, new_content(path) as file:
-        shutil.copyfileobj(given, file, 1 << 20)
+        while data := given.read(COPIED_BYTES):
+            check()
+            file.write(data)
         if keep_times:
             file.flush()
             found = os.fstat(given.fileno())

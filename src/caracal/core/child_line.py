@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
@@ -9,6 +10,8 @@ from typing import Any
 
 from caracal.core.children import Child
 
+ASK_S = 0.2  # how often it is noticed that the line was given up
+LONGEST_S = 24 * 3600.0
 TRIES = 2  # a process that ends by itself is started again once
 
 
@@ -24,21 +27,37 @@ class ChildLine:
         self._module, self._arguments = module, arguments
         self._process: Child | None = None
         self._line: Connection | None = None
+        self._over = False
 
-    def ask(self, message: Callable[[bool], object]) -> Any:
+    def ask(self, message: Callable[[bool], object], within_s: float = LONGEST_S) -> Any:
         """The answer to ``message``, which is told whether the process has only begun.
 
-        Raises ChildGone.
+        A process that does not answer ``within_s`` is ended. Raises ChildGone.
         """
         for _ in range(TRIES):
             begun = self._line is None
             try:
                 line = self._line or self._started()
                 line.send(message(begun))
+                until = time.monotonic() + within_s
+                while not line.poll(ASK_S):
+                    if self._over:
+                        self._over = False
+                        self.close()
+                        raise ChildGone
+                    if time.monotonic() > until:
+                        raise TimeoutError
                 return line.recv()
             except (EOFError, OSError):
                 self.close()
         raise ChildGone
+
+    def give_up(self, on: bool = True) -> None:
+        """Let whoever waits for an answer, or asks next, be told ChildGone; from any thread.
+
+        With ``on`` False nobody who asks later is.
+        """
+        self._over = on
 
     def _started(self) -> Connection:
         ours, theirs = Pipe()

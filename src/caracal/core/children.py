@@ -10,14 +10,22 @@ from __future__ import annotations
 
 import ctypes
 import os
+import shutil
 import signal
 import sys
 import threading
-from collections.abc import Callable, Sequence
-from contextlib import suppress
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager, suppress
 from functools import partial
 from importlib import import_module
-from multiprocessing import forkserver, get_context, parent_process, resource_tracker, util
+from multiprocessing import (
+    current_process,
+    forkserver,
+    get_context,
+    parent_process,
+    resource_tracker,
+    util,
+)
 from multiprocessing.connection import Connection, wait
 from multiprocessing.context import ForkServerProcess
 from pathlib import Path
@@ -29,11 +37,14 @@ QUIET = {  # nothing of these is wanted: no report leaves the machine, one pool 
     "ORT_DISABLE_TELEMETRY": "1", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1",
 }
 SAFE_PATH = {"PYTHONSAFEPATH": "1"}  # nothing is imported from the current folder
+TITLE = "caracal "  # what the titles of our processes begin with
 PARENT = "CARACAL_PARENT"  # the variable that names who started a process
 PR_SET_PDEATHSIG = 1  # prctl(2)
+KILL_AFTER_S = 3.0  # a process that does not end by itself in this time after SIGTERM is killed
+REAP_S = 1.0  # for the kernel to end what was killed
 IMPORTED = (  # by the fork server, before it is asked: whatever reads, frames or encodes films
-    "caracal.core.analysis.process", "caracal.core.analysis.analyse", "caracal.core.batch.film",
-    "caracal.core.batch.trial", "caracal.core.encoding.encoder",
+    "caracal.core.apart", "caracal.core.analysis.process", "caracal.core.analysis.analyse",
+    "caracal.core.batch.film", "caracal.core.batch.trial", "caracal.core.encoding.encoder",
     "caracal.core.framing.solver_process", "caracal.core.render.preview_process",
 )
 
@@ -87,11 +98,40 @@ class Child:
         """Ask it to end (SIGTERM)."""
         self._process.terminate()
 
+    def stop(self, grace_s: float = KILL_AFTER_S) -> None:
+        """Ask it to end, and kill it when it has not after ``grace_s``."""
+        self.terminate()
+        self.end(grace_s)
+
     def end(self, timeout_s: float) -> None:
-        """Give it ``timeout_s`` to end by itself, then kill it."""
-        if not self.wait(timeout_s):
-            self._process.kill()
-            self._process.join()
+        """Give it ``timeout_s`` to end by itself, then kill it and the processes it started.
+
+        One that was stopped (SIGSTOP) hears nothing but that.
+        """
+        if self.wait(timeout_s):
+            return
+        started = started_by(self.pid)  # they may be stopped as well, and outlive it
+        self._process.kill()
+        for pid in started:
+            with suppress(ProcessLookupError, PermissionError):
+                os.kill(pid, signal.SIGKILL)
+        self.wait(REAP_S)
+
+
+def started_by(pid: int) -> list[int]:
+    """The processes of ours that ``pid`` has started, and those that they have started.
+
+    They come off the fork server, so the system names another parent: their titles say who it was.
+    """
+    found = []
+    ending = f" for {pid}".encode()
+    for folder in Path("/proc").iterdir():
+        if folder.name.isdigit():
+            with suppress(OSError):
+                title = (folder / "cmdline").read_bytes().rstrip(b"\0 ")
+                if title.startswith(TITLE.encode()) and title.endswith(ending):
+                    found.append(int(folder.name))
+    return found + [each for child in found for each in started_by(child)]
 
 
 def own_errors() -> Connection | None:
@@ -105,17 +145,24 @@ def own_errors() -> Connection | None:
 
 def warm_up() -> None:
     """Let the fork server import what processes need while this process goes on."""
-    with _beginning:
-        ours = {name: os.environ.get(name) for name in QUIET | SAFE_PATH}
-        os.environ.update(QUIET | SAFE_PATH)  # the server is started with the environment of now
-        try:
-            _server.ensure_running()
-        finally:  # programs that are not ours keep theirs
-            for name, value in ours.items():
-                if value is None:
-                    del os.environ[name]
-                else:
-                    os.environ[name] = value
+    with _beginning, _own_environment():
+        _server.ensure_running()
+
+
+@contextmanager
+def _own_environment() -> Iterator[None]:
+    """The environment of processes of ours, for those that the standard library starts: it gives
+    them that of now. Programs that are not ours keep theirs."""
+    before = {name: os.environ.get(name) for name in QUIET | SAFE_PATH}
+    os.environ.update(QUIET | SAFE_PATH)
+    try:
+        yield
+    finally:
+        for name, value in before.items():
+            if value is None:
+                os.environ.pop(name, None)
+            else:
+                os.environ[name] = value
 
 
 def split_off(first: Callable[[], None]) -> None:
@@ -128,7 +175,8 @@ def split_off(first: Callable[[], None]) -> None:
     alone = len(list(Path("/proc/self/task").iterdir())) == 1
     if not alone or _server._forkserver_address is not None:
         return warm_up()
-    resource_tracker.ensure_running()
+    with _own_environment():
+        resource_tracker.ensure_running()
     begun, util.spawnv_passfds = util.spawnv_passfds, partial(_copied, first)
     try:
         warm_up()
@@ -162,6 +210,21 @@ def _copied(
         os._exit(0)  # nothing of the other's is to be ended twice
 
 
+def leave(code: int) -> None:
+    """End this process at once with the exit ``code``, without what other threads still do.
+
+    The folder in which the fork server listens is removed: the standard library does that only
+    where a process ends in its usual way.
+    """
+    folder = current_process()._config.get("tempdir")  # type: ignore[attr-defined]
+    if folder is not None:
+        shutil.rmtree(folder, ignore_errors=True)
+    for stream in (sys.stdout, sys.stderr):
+        with suppress(OSError, ValueError):
+            stream.flush()
+    os._exit(code)
+
+
 def _run(
     module: str, arguments: tuple[object, ...], variables: dict[str, str],
     errors: Connection | None,
@@ -171,7 +234,7 @@ def _run(
     assert starter is not None
     share_server()
     threading.Thread(target=_end_with, args=[starter.sentinel], daemon=True).start()
-    setproctitle(f"caracal {module} for {starter.pid}")  # while the environment is untouched
+    setproctitle(f"{TITLE}{module} for {starter.pid}")  # while the environment is untouched
     os.environ.clear()
     os.environ.update(variables)
     if errors is not None:

@@ -36,7 +36,7 @@ from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
 from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Report, silent
+from caracal.core.work import CancelToken, Report
 
 KEYS_APART_S = 0.4  # at least, between pictures that stand alone because a shot begins
 
@@ -241,7 +241,8 @@ def _pauses(
 
 
 def fitted(
-    analysis: Analysis, ranges: tuple[FrameRange, ...], most_s: float, cancel: CancelToken
+    analysis: Analysis, ranges: tuple[FrameRange, ...], most_s: float, report: Report,
+    cancel: CancelToken,
 ) -> tuple[FrameRange, ...]:
     """``ranges`` shortened to ``most_s`` seconds, at the last pause near it.
 
@@ -252,7 +253,7 @@ def fitted(
     if line.lasts <= most:
         return line.ranges
     times, most = _times(line, most)
-    pauses = _pauses(analysis, line.ranges, silent, cancel)[times[:-1]]
+    pauses = _pauses(analysis, line.ranges, report, cancel)[times[:-1]]
     return line.part(0, times[trimmed(len(pauses), most, pauses)]).ranges
 
 

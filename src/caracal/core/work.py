@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 import time
 from collections.abc import Callable
 
@@ -33,40 +32,44 @@ def silent(_: Progress) -> None:
 
 
 class CancelToken:
-    """Set from any thread; work calls :meth:`check` often (well within 200 ms)."""
+    """Set from any thread or signal handler; work calls :meth:`check` often (within 200 ms).
+
+    It is a plain flag: an event's lock, held by the very code that a handler interrupts, would wait
+    for ever.
+    """
 
     def __init__(self) -> None:
-        self._event = threading.Event()
+        self._cancelled = False
 
     def cancel(self) -> None:
         """Asks the work to stop; it does so at its next check."""
-        self._event.set()
+        self._cancelled = True
 
     @property
     def cancelled(self) -> bool:
         """Whether the work was asked to stop."""
-        return self._event.is_set()
+        return self._cancelled
 
     def check(self) -> None:
         """Raise Cancelled when asked to stop."""
-        if self._event.is_set():
+        if self._cancelled:
             raise Cancelled
 
 
 class Pause:
-    """Set and cleared from any thread; work asks :attr:`on` and waits while it is."""
+    """Set and cleared from any thread or signal handler; work asks :attr:`on`, and waits."""
 
     def __init__(self) -> None:
-        self._event = threading.Event()
+        self._on = False
 
     @property
     def on(self) -> bool:
         """Whether the work is to wait."""
-        return self._event.is_set()
+        return self._on
 
     def set(self, on: bool) -> None:
         """Let the work wait, or go on."""
-        (self._event.set if on else self._event.clear)()
+        self._on = on
 
 
 class Stopwatch:

@@ -50,7 +50,7 @@ class AnalysisController(QObject):
             self.current = None
 
     def _over(self, work: AnalysisWorker) -> None:
-        work.wait()  # it must have ended before it is let go
+        work.end()  # it must have ended before it is let go
         self._ending.discard(work)
         if work is self.current:
             self.current = None
@@ -59,4 +59,4 @@ class AnalysisController(QObject):
         """Wait for all of them."""
         self.leave()
         for work in tuple(self._ending):
-            work.wait()
+            work.end()

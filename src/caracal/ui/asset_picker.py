@@ -80,4 +80,4 @@ class AssetPicker(QObject):
     def close(self) -> None:
         """Wait for what is being looked at."""
         if self._worker is not None:
-            self._worker.wait()
+            self._worker.end()

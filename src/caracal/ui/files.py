@@ -226,7 +226,7 @@ class ProjectFiles(QObject):
     def close(self) -> None:
         """Keep what is unsaved; nothing is asked, it comes back with the film."""
         if self._gathering is not None:
-            self._gathering.wait(round(MOST_WAIT_S * 1000))
+            self._gathering.end(MOST_WAIT_S)
         self.wait()  # a file that is just being saved is no longer unsaved
         self._timer.stop()
         if self.is_recovered:

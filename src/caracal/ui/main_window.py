@@ -130,7 +130,7 @@ class MainWindow(QMainWindow):
     def _end_check(self) -> None:
         check, self._checking = self._checking, None
         if check is not None:
-            check.wait()
+            check.end()
 
     def _open_checked(self, found: Opening) -> None:
         self._end_check()

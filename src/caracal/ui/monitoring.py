@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-import time
-
 from PySide6.QtCore import QObject, Signal
 
+from caracal.core.apart import Call, call_apart
 from caracal.core.layout.overlay import Overlay, is_veil
 from caracal.core.media.master import Master
-from caracal.core.sound.finished_sound import SoundPlan, plan_sound
-from caracal.core.sound.mix import Accompaniment, mix_of_film
+from caracal.core.sound.finished_sound import SoundPlan, planned
+from caracal.core.sound.loudness import Loudness
+from caracal.core.sound.mix import Accompaniment, SoundMix, mix_of_file, mix_of_film
 from caracal.core.sound.speaker import CHANNELS, RATE_HZ, PlayedSound
 from caracal.core.sound_plan import accompaniment
 from caracal.core.specs.sheet import Sound
 from caracal.core.time import FrameRange
 from caracal.core.timeline import timeline
-from caracal.core.work import CancelToken, silent
+from caracal.core.work import CancelToken
 from caracal.ui.worker import Worker
 
-REST_S = 0.02
+NICE = 10  # the pictures that play meanwhile go first
 Wanted = tuple[Master, Sound, tuple[FrameRange, ...], tuple[Overlay, ...]]
 
 
@@ -28,17 +28,8 @@ def own_sound(master: Master) -> PlayedSound:
     return PlayedSound(mix_of_film(master, ranges, RATE_HZ, CHANNELS))
 
 
-class Gently(CancelToken):
-    """Checked after every second of sound: lets the pictures that play meanwhile go first."""
-
-    def check(self) -> None:
-        """Raise Cancelled when stopped; wait a little otherwise."""
-        super().check()
-        time.sleep(REST_S)
-
-
 class Monitoring(QObject):
-    """Measures what a version's file will sound like, in a thread, once for each.
+    """Measures what a version's file will sound like, in a process apart, once for each.
 
     ``measured`` tells that what was asked for last is known. Until then the master's own sound is
     heard, within the version's ranges.
@@ -49,8 +40,9 @@ class Monitoring(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._plans: dict[Wanted, tuple[SoundPlan, Accompaniment]] = {}
+        self._before: dict[SoundMix, Loudness] = {}  # of what was measured, for any sheet
         self._worker: Worker | None = None
-        self._token: CancelToken = Gently()
+        self._token = CancelToken()
         self._asked: Wanted | None = None
 
     def sound(self, master: Master, sound: Sound, ranges: tuple[FrameRange, ...],
@@ -67,13 +59,19 @@ class Monitoring(QObject):
 
     def _measure(self, wanted: Wanted) -> None:
         self.close()
-        self._token, self._asked = Gently(), wanted
+        self._token, self._asked = CancelToken(), wanted
         token = self._token
 
         def work() -> None:
             master, sound, ranges, overlays = wanted
             line, beside = timeline(ranges, master.rate), accompaniment(overlays)
-            self._plans[wanted] = plan_sound(master, sound, line, silent, token, beside), beside
+            mix = mix_of_file(master, sound, line, beside)
+            plan: SoundPlan = call_apart(
+                Call(planned, (master, sound, line, beside, self._before.get(mix)), stoppable=True,
+                     grace_s=0.0, nice=NICE), master.file, cancel=token)
+            if plan.before is not None:
+                self._before[mix] = plan.before
+            self._plans[wanted] = plan, beside
             self.measured.emit()
 
         self._worker = Worker(work)
@@ -83,5 +81,5 @@ class Monitoring(QObject):
         """This stops measuring, and waits until it has stopped."""
         self._token.cancel()
         if self._worker is not None:
-            self._worker.wait()
+            self._worker.end()
             self._worker, self._asked = None, None

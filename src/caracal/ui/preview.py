@@ -300,8 +300,9 @@ class Preview(QObject):
         with self._changed:
             self._over = True
             self._changed.notify()
-        self._worker.wait()
-        self._process.close()
+        self._process.give_up()
+        if self._worker.end():
+            self._process.close()
 
 
 def _fitting(wishes: Iterable[Wish]) -> dict[Wish, None]:

@@ -11,6 +11,8 @@ from PySide6.QtCore import Signal
 from caracal.core.framing.solver_process import Key, SolveRequest, SolveResult, SolverProcess
 from caracal.ui.worker import Worker
 
+PATIENCE_MS = 1000  # with a shot that is being solved when its film is closed
+
 __all__ = ["Key", "SolveRequest", "SolveResult", "SolverWorker"]
 
 
@@ -75,8 +77,11 @@ class SolverWorker(Worker):
             return None if self._over else self._waiting.popitem()[1]
 
     def close(self) -> None:
-        """Stop, and wait for the question at hand."""
+        """Stop, and wait for the question at hand; one that takes too long is given up."""
         with self._wake:
             self._over = True
             self._wake.notify()
-        self.wait()
+        if not self.wait(PATIENCE_MS):
+            _answerer().give_up()
+            self.end()
+            _answerer().give_up(on=False)

@@ -88,4 +88,4 @@ class TaskQueue(QObject):
         with self._wake:
             self._over = True
             self._wake.notify_all()
-        return self._worker.wait(round(most_s * 1000)) and done
+        return self._worker.end(most_s) and done

@@ -7,7 +7,10 @@ from collections.abc import Callable
 from PySide6.QtCore import QObject, QThread, Signal
 
 from caracal.core.errors import Cancelled
-from caracal.core.logs import unforeseen
+from caracal.core.logs import log, unforeseen
+
+MOST_WAIT_S = 4.0  # longer than a process is given before it is killed
+LEFT: list[QThread] = []  # threads that did not end in time
 
 
 class Worker(QThread):
@@ -40,6 +43,18 @@ class Worker(QThread):
             self.stopped.emit()
         except Exception as problem:  # noqa: BLE001 - the last handler of this thread
             self.tell(problem)
+
+    def end(self, most_s: float = MOST_WAIT_S) -> bool:
+        """Wait until the work has ended, ``most_s`` at the most; whether it has.
+
+        Work that hangs is left to itself and heard no more: no window waits for ever.
+        """
+        if self.wait(round(most_s * 1000)):
+            return True
+        log.error("left to itself: %s", self._given or type(self).__name__)
+        self.blockSignals(True)
+        LEFT.append(self)  # a thread that runs must not be destroyed
+        return False
 
     def tell(self, problem: Exception) -> None:
         """Say ``problem`` in one sentence; work that goes on after it calls this by itself."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import queue
 import threading
 import time
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
 from contextlib import suppress
 from pathlib import Path
 
@@ -40,6 +40,7 @@ from caracal.core.work import CancelToken, Report, Stopwatch, silent
 
 BARS_EVERY_S = 1.0
 SOUND_RATE_HZ = 8000
+ASK_S = 0.1  # how often a stop is noticed while the film is still being hashed
 SETTLE_EVERY = 8  # frames after which it is asked what is final
 TELL_EVERY_S = 0.5  # at most
 BEFORE_S = 6.0  # from which cuts are looked for before a shot that is gone on with
@@ -70,6 +71,9 @@ def analyse(
     except OSError as problem:
         if isinstance(problem, CaracalError):
             raise
+        if not path.exists():
+            raise InputError(tr("This film was removed while it was analysed."), path,
+                             tr("Put it back, then open it again.")) from problem
         raise storage_error(store.folder, problem) from problem
 
 
@@ -83,11 +87,18 @@ def _whole_pass(
     """
     path, part = master.file, store.proxy.with_suffix(".part")
     unfinished = Unfinished(path, store.proxy)
+    hashing = CancelToken()
     store.forget()
     try:
         with ThreadPoolExecutor(1, "digest") as pool:
-            source = pool.submit(Source.of, path, token)
-            result = _Pass(master, store, unfinished, report, grow, token).run(part)
+            source = pool.submit(Source.of, path, hashing)
+            try:
+                result = _Pass(master, store, unfinished, report, grow, token).run(part)
+                while wait([source], ASK_S).not_done:
+                    token.check()
+            except BaseException:
+                hashing.cancel()  # a film of many gigabytes is not read to its end for nothing
+                raise
         if source.result().changed_ns != path.stat().st_mtime_ns:
             raise InputError(tr("This film changed while it was looked at."), path,
                              tr("Wait until it is whole, then open it again."))
@@ -286,7 +297,7 @@ class _Behind:
             if self._problem is None:
                 try:
                     self._writer.write_picture((planes.y, planes.u, planes.v))
-                except CaracalError as problem:
+                except BaseException as problem:  # noqa: BLE001 - raised again by whoever puts
                     self._problem = problem
 
     def put(self, planes: Planes) -> None:
@@ -304,7 +315,7 @@ class _Behind:
         self._join()
         if not self._closed:
             self._closed = True
-            with suppress(CaracalError):  # the disk is full or gone: nothing more to close
+            with suppress(CaracalError, OSError):  # the disk is full, or the folder is gone
                 self._writer.abandon()
 
     def _join(self) -> None:

@@ -114,7 +114,7 @@ class DetectionPass:
         self._since_map = (0.0, 0.0)  # how far the background moved since the last map
         self._maps: list[tuple[int, Map]] = []  # of attention, at each look
         self._camera: list[tuple[float, float]] = []  # by frame, in master pixels
-        self._problem: Exception | None = None
+        self._problem: BaseException | None = None
         self._follower = threading.Thread(target=self._run, name="follow", daemon=True)
         self._follower.start()
 
@@ -216,7 +216,7 @@ class DetectionPass:
                         )
                     things = [detection for detection in found if detection.kind != "words"]
                     carried = self._looked(step.number, things, carried)
-            except Exception as problem:  # noqa: BLE001 - raised again by all(), traceback and all
+            except BaseException as problem:  # noqa: BLE001 - raised again by whoever asks
                 self._problem = problem
 
     def _camera_moved(self, move: tuple[float, float]) -> None:

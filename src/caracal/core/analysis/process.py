@@ -7,6 +7,7 @@ kept in the cache; whoever asked takes it from there.
 from __future__ import annotations
 
 import signal
+import time
 from contextlib import suppress
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection
@@ -16,33 +17,26 @@ import msgspec
 
 from caracal.core.analysis.growing import Grow, Grown, unheard
 from caracal.core.analysis.model import Analysis
-from caracal.core.children import Child
+from caracal.core.apart import Call, call_apart, ended_by
+from caracal.core.children import KILL_AFTER_S, Child
 from caracal.core.decoding import decode_msgpack
 from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
 from caracal.core.logs import keep_log, unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
-from caracal.core.paths import path_of, text_of
+from caracal.core.stop_signals import cancel_on_signals
 from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Progress, Report, silent
+from caracal.core.work import CancelToken, Progress, Report
 
+PROBE_S = 120.0  # to look at what a file is: a network may be slow, a file may be made to hang
 ASK_S = 0.1  # how often a stop is noticed
-END_S = 5.0  # the process has to leave nothing half-made
-
-
-class AnalysisRequest(msgspec.Struct, frozen=True):
-    """What the process is to read: only what the file is, or all of the film."""
-
-    path: str
-    only_look: bool = False
 
 
 class AnalysisMessage(msgspec.Struct, frozen=True, omit_defaults=True):
-    """One message from the process; ``master`` or ``problem`` is the last, or ``done``."""
+    """One message from the process; the last one says how it ended."""
 
     progress: Progress | None = None
     grown: Grown | None = None
-    master: Master | None = None
     problem: Problem | None = None
     stopped: bool = False
     done: bool = False
@@ -53,11 +47,13 @@ class AnalysisMessage(msgspec.Struct, frozen=True, omit_defaults=True):
         return self.progress is None and self.grown is None
 
 
-def probe_apart(path: Path) -> Master:
-    """What the file at ``path`` is, read in a process of its own. Raises like :func:`look`."""
-    told = _asked(AnalysisRequest(text_of(path), only_look=True), silent, CancelToken())
-    assert told.master is not None
-    return told.master
+def probe_apart(path: Path, cancel: CancelToken | None = None) -> Master:
+    """What the file at ``path`` is, read in a process of its own.
+
+    Raises like :func:`probe`, InputError when that takes longer than PROBE_S, Cancelled.
+    """
+    found: Master = call_apart(Call(probe, (path,)), path, cancel=cancel, within_s=PROBE_S)
+    return found
 
 
 def analyse_apart(
@@ -69,49 +65,53 @@ def analyse_apart(
     Raises like :func:`analyse`, and InputError when the process was ended by the film.
     """
     # The detectors and all they need: who only looks at what a file is does without.
-    from caracal.core.analysis.analyse import analyse, analysed_before  # noqa: PLC0415
+    from caracal.core.analysis.analyse import analysed_before  # noqa: PLC0415
 
     kept = analysed_before(path)
     if kept is not None:
         return kept
-    _asked(AnalysisRequest(text_of(path)), report, cancel, grow)
-    return analysed_before(path) or analyse(path, report, cancel)
+    _analysed(path, report, cancel, grow)
+    found = analysed_before(path)
+    if found is None:
+        raise InputError(tr("The analysis of this film is gone from the cache."), path,
+                         tr("Open the film again."))
+    return found
 
 
-def _asked(
-    asked: AnalysisRequest, report: Report, cancel: CancelToken, grow: Grow = unheard
-) -> AnalysisMessage:
+def _analysed(path: Path, report: Report, cancel: CancelToken, grow: Grow) -> None:
+    """Let a process analyse the film at ``path``. Raises what went wrong there, and Cancelled."""
     ours, theirs = Pipe()
     with theirs:
-        process = Child("core.analysis.process", theirs)
+        process = Child("core.analysis.process", theirs, path)
     try:
-        ours.send_bytes(msgspec.msgpack.encode(asked))
         told = _heard(ours, process, report, cancel, grow)
     except (EOFError, OSError):
         told = None
     finally:
         ours.close()
-        process.end(END_S)
+        process.end(KILL_AFTER_S)  # it has to leave nothing half-made
     if told is None:
         cancel.check()
-        raise _ended(asked, process.exit_code or 0)
+        raise ended_by(path, process.exit_code or 0)
     if told.stopped:
         raise Cancelled
     if told.problem is not None:
         raise told.problem.error()
-    return told
 
 
 def _heard(
     line: Connection, process: Child, report: Report, cancel: CancelToken, grow: Grow,
 ) -> AnalysisMessage:
     """The last message of ``process``; it is told to stop when we are."""
-    asked_to_stop = False
+    until: float | None = None  # when it is killed: it was asked to stop and did not
     while True:
-        if cancel.cancelled and not asked_to_stop:
+        if cancel.cancelled and until is None:
             process.terminate()
-            asked_to_stop = True
+            until = time.monotonic() + KILL_AFTER_S
         if not line.poll(ASK_S):
+            if until is not None and time.monotonic() > until:
+                process.end(0)
+                raise Cancelled
             continue
         told = decode_msgpack(line.recv_bytes(), AnalysisMessage)
         if told.last:
@@ -122,38 +122,23 @@ def _heard(
             grow(told.grown)
 
 
-def _ended(asked: AnalysisRequest, code: int) -> InputError:
-    why = signal.Signals(-code).name if code < 0 else tr("code {code}", code=code)
-    return InputError(tr("Reading this film ended the process that did it ({why}).", why=why),
-                      path_of(asked.path), tr("It is damaged in an unusual way: export it again."))
-
-
-def main(line: Connection) -> int:
-    """Answer the one question that comes over ``line``."""
+def main(line: Connection, path: Path) -> int:
+    """Analyse the film at ``path``; what is found on the way is told over ``line``."""
     keep_log("analysis")
     cancel = CancelToken()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
-    signal.signal(signal.SIGTERM, lambda *_: cancel.cancel())
+    cancel_on_signals(cancel, numbers=(signal.SIGTERM,))
     signal.siginterrupt(signal.SIGTERM, False)  # a read that is cut short looks like damage
-    asked = decode_msgpack(line.recv_bytes(), AnalysisRequest)
-
     def tell(told: AnalysisMessage) -> None:
         with suppress(OSError):
             line.send_bytes(msgspec.msgpack.encode(told))
 
     try:
-        if asked.only_look:
-            tell(AnalysisMessage(master=probe(path_of(asked.path))))
-        else:
-            from caracal.core.analysis.analyse import analyse  # noqa: PLC0415
+        from caracal.core.analysis.analyse import analyse  # noqa: PLC0415
 
-            analyse(
-                path_of(asked.path),
-                lambda progress: tell(AnalysisMessage(progress=progress)),
-                cancel,
-                grow=lambda grown: tell(AnalysisMessage(grown=grown)),
-            )
-            tell(AnalysisMessage(done=True))
+        analyse(path, lambda progress: tell(AnalysisMessage(progress=progress)), cancel,
+                grow=lambda grown: tell(AnalysisMessage(grown=grown)))
+        tell(AnalysisMessage(done=True))
     except Cancelled:
         tell(AnalysisMessage(stopped=True))
     except CaracalError as problem:

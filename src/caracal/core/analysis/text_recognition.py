@@ -23,7 +23,7 @@ from caracal.core.media.master import Master
 from caracal.core.media.planes import Plane, Planes
 from caracal.core.time import FrameRange
 from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Progress, Report, silent
+from caracal.core.work import CancelToken, Progress, Report
 
 HIGH = 48  # pixels of the network's input
 MOST_WIDE = 3200
@@ -82,7 +82,7 @@ class LineReader:
 
 
 def burnt_texts(
-    analysis: Analysis, cancel: CancelToken, report: Report = silent
+    analysis: Analysis, report: Report, cancel: CancelToken
 ) -> tuple[BurntText, ...]:
     """The words in the picture of an analysed film, in order. Raises InputError, Cancelled."""
     reader, found = LineReader(), list[BurntText]()

@@ -17,21 +17,23 @@ from caracal import __version__
 from caracal.core.atomic_write import copy_file, part_name
 from caracal.core.batch.job import Item, State
 from caracal.core.batch.report import REPORT_NAME, ReportedFile, files_in_report, write_report
-from caracal.core.errors import InputError, StorageError, storage_error
+from caracal.core.errors import Cancelled, InputError, StorageError, storage_error
 from caracal.core.paths import path_of
 from caracal.core.specs.sheet import CaptionFormat
 from caracal.core.translation import tr
+from caracal.core.work import CancelToken
 
 SIDECARS = tuple(f".{each}" for each in CaptionFormat)
 logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised, too
 
 
-def make_bundle(items: Iterable[Item], folder: Path) -> Path:
+def make_bundle(items: Iterable[Item], folder: Path, cancel: CancelToken | None = None) -> Path:
     """Copy every file that is done, its sidecars and the report into a new bag at ``folder``.
 
     Raises InputError when nothing is done or ``folder`` holds something, StorageError when it
-    cannot be written.
+    cannot be written, Cancelled when stopped: nothing of it is left then.
     """
+    token = cancel or CancelToken()
     done = [item for item in items if item.state is State.DONE]
     files = [path_of(made.file) for item in done for made in item.told.made]
     if not files:
@@ -48,13 +50,16 @@ def make_bundle(items: Iterable[Item], folder: Path) -> Path:
         for file in files:
             for delivered in (file, *_sidecars(file)):
                 name = names[file].removesuffix(file.suffix) + delivered.suffix
-                copy_file(delivered, part / name, keep_times=True)
-        write_report(done, part, names)
+                copy_file(delivered, part / name, keep_times=True, check=token.check)
+        write_report(done, part, names, token)
         bagit.make_bag(str(part), {"Bagging-Software": f"caracal {__version__}"},
                        checksums=["sha256"])
         if folder.exists():
             folder.rmdir()
         part.rename(folder)
+    except Cancelled:
+        shutil.rmtree(part, ignore_errors=True)
+        raise
     except OSError as problem:
         shutil.rmtree(part, ignore_errors=True)
         if isinstance(problem, StorageError):

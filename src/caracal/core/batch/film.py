@@ -6,7 +6,6 @@ read it ends this process and nothing else. The list itself tells how far it is 
 
 from __future__ import annotations
 
-import signal
 import threading
 import time
 from contextlib import ExitStack
@@ -30,6 +29,7 @@ from caracal.core.logs import keep_log, unforeseen
 from caracal.core.paths import path_of, text_of
 from caracal.core.plan import Planner
 from caracal.core.project.shots import decided
+from caracal.core.stop_signals import cancel_on_signals
 from caracal.core.translation import tr
 from caracal.core.work import CancelToken, Pause, Progress
 
@@ -183,8 +183,7 @@ def main(batch_list: Path, numbers: tuple[int, ...]) -> int:
     """Make the lines with these numbers; their states are told in the list."""
     keep_log("film")
     control = Control()
-    for literal in (signal.SIGTERM, signal.SIGINT):
-        signal.signal(literal, lambda *_: control.cancel.cancel())
+    cancel_on_signals(control.cancel)
     with ExitStack() as stack:
         jobs = stack.enter_context(BatchList(batch_list))
         items = [jobs.item(number) for number in numbers]

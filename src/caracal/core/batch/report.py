@@ -27,6 +27,7 @@ from caracal.core.resources import shipped
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.translation import counted, tr
+from caracal.core.work import CancelToken
 
 STRIP_PICTURES = 8
 STRIP_HEIGHT = 180
@@ -48,17 +49,22 @@ class Reported(msgspec.Struct, frozen=True):
 
 
 def write_report(
-    items: Iterable[Item], folder: Path, names: Mapping[Path, str] | None = None
+    items: Iterable[Item], folder: Path, names: Mapping[Path, str] | None = None,
+    cancel: CancelToken | None = None,
 ) -> tuple[Path, Path]:
     """Write report.html and report.json with a contact strip for each file; both paths.
 
     ``names`` are those that files have where the report is read, if they are not their own. Raises
-    StorageError when the folder cannot be written.
+    StorageError when the folder cannot be written, Cancelled when stopped.
     """
+    token = cancel or CancelToken()
     called, strips = names or {}, set[str]()
     try:
         (folder / "strips").mkdir(parents=True, exist_ok=True)
-        lines = [line for item in items for line in _lines(item, folder, called, strips)]
+        lines = []
+        for item in items:
+            token.check()
+            lines += _lines(item, folder, called, strips)
         data = {"format": "caracal report", "version": 1, "written": datetime.now().isoformat(
             timespec="seconds"), "files": [_data(reported) for reported in lines]}
         json_file, html_file = folder / REPORT_NAME, folder / "report.html"

@@ -23,17 +23,18 @@ import msgspec
 from caracal.core.batch.batch_list import BatchList, now
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
 from caracal.core.batch.list_lock import worked_by_us
-from caracal.core.children import Child, split_off, warm_up
+from caracal.core.children import KILL_AFTER_S, REAP_S, Child, leave, split_off, warm_up
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.proof import prove
 from caracal.core.errors import Cancelled, CaracalError
 from caracal.core.logs import forget_log, keep_log, kept_at, log, unforeseen
 from caracal.core.paths import path_of
+from caracal.core.stop_signals import cancel_on_signals
 from caracal.core.translation import tr
 
 LOOK_S = 0.15  # how often wishes are noticed
-END_S = 10.0  # a film's process has to end cleanly
+GRACE_S = KILL_AFTER_S - REAP_S  # for a film's process to end cleanly; then it is killed
 STAY = "--stay"  # goes on when whoever started it goes away
 
 Say = Callable[[Item], None]
@@ -99,11 +100,20 @@ def work_off(
     for worker in workers:
         worker.start()
     for worker in workers:
-        worker.join()
+        _joined(worker, control)
     for worker in workers:
         if worker.problem is not None:
             raise worker.problem
     control.cancel.check()
+
+
+def _joined(worker: threading.Thread, control: Control) -> None:
+    """Wait for ``worker``; once all is to stop, no longer than it may take to stop a film."""
+    left: float | None = None
+    while worker.is_alive() and (left is None or time.monotonic() < left):
+        worker.join(LOOK_S)
+        if control.cancel.cancelled and left is None:
+            left = time.monotonic() + KILL_AFTER_S + REAP_S
 
 
 TAKING = threading.Lock()
@@ -162,9 +172,10 @@ class _Worker(threading.Thread):
             if self._control.cancel.cancelled and asked is None:
                 process.terminate()
                 asked = time.monotonic()
-            if asked is not None and time.monotonic() - asked > END_S:
+            if asked is not None and time.monotonic() - asked > GRACE_S:
                 process.end(0)
-        reader.join(END_S)  # until its encoders have ended, too: they may still begin a file
+                break
+        reader.join(REAP_S)  # until its encoders have ended, too: they may still begin a file
         return process.exit_code or 0, b"".join(told)[-4000:].decode(errors="replace")
 
 
@@ -211,25 +222,35 @@ def _film(work: EncodeJob) -> tuple[object, ...]:
     return (work.master, recipe.starts, recipe.drawn, recipe.sound)
 
 
+def _paused(path: Path) -> bool:
+    """Whether the list at ``path`` is paused, as far as it can be read."""
+    try:
+        with BatchList(path) as jobs:
+            return jobs.paused
+    except CaracalError:
+        return False
+
+
 def main() -> int:
     """Work off the list named on the command line until told to stop, or left alone."""
     keep_log("runner")
     split_off(forget_log)
     control, parent = Control(), os.getppid()
-    signal.signal(signal.SIGTERM, lambda *_: control.cancel.cancel())
-    signal.signal(signal.SIGINT, lambda *_: control.cancel.cancel())
+    cancel_on_signals(control.cancel, within_s=KILL_AFTER_S + 2 * REAP_S)
     arguments = [name for name in sys.argv[1:] if name != STAY]
+    path, stays = Path(arguments[0]), STAY in sys.argv
 
     def left_alone() -> None:
-        while os.getppid() == parent:
+        """Stop when whoever started this is gone: at once, or, if it is to stay, while the list is
+        paused: nobody is there to let it go on, and it would hold a film and its encoders."""
+        while os.getppid() == parent or (stays and not _paused(path)):
             time.sleep(1)
         control.cancel.cancel()
 
-    if STAY not in sys.argv:
-        threading.Thread(target=left_alone, daemon=True).start()
+    threading.Thread(target=left_alone, daemon=True).start()
     try:
         jobs = int(arguments[1]) if len(arguments) > 1 else 1
-        return 0 if run_list(Path(arguments[0]), control, jobs) else 3
+        return 0 if run_list(path, control, jobs) else 3
     except Cancelled:
         return 130
     except Exception as problem:  # noqa: BLE001 - the last handler of this process
@@ -238,4 +259,4 @@ def main() -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    leave(main())  # no thread that hangs holds it

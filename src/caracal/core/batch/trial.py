@@ -1,26 +1,18 @@
-"""A trial encode in a process of its own, which takes a TrialOrder and tells a TrialAnswer."""
+"""A trial encode in a process of its own."""
 
 from __future__ import annotations
-
-import os
-from contextlib import suppress
-from multiprocessing import Pipe
-from multiprocessing.connection import Connection
 
 import msgspec
 
 from caracal.core.analysis.analyse import analyse
+from caracal.core.apart import Call, call_apart
 from caracal.core.batch.estimate import Estimate, estimate
-from caracal.core.children import Child
-from caracal.core.errors import CaracalError, Problem, problem_of
 from caracal.core.paths import path_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import decided
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken
+from caracal.core.work import CancelToken, Report
 
 NICE = 10  # the window and the encoders go first
-ASK_S = 0.1
 
 
 class TrialOrder(msgspec.Struct, frozen=True):
@@ -31,43 +23,14 @@ class TrialOrder(msgspec.Struct, frozen=True):
     thorough: bool = True
 
 
-class TrialAnswer(msgspec.Struct, frozen=True):
-    """What is expected, or why nothing can be."""
-
-    estimate: Estimate | None = None
-    problem: Problem | None = None
-
-
 def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
     """Try ``order`` in a process of its own. Raises what went wrong there, and Cancelled."""
-    ours, theirs = Pipe()
-    with theirs:
-        process = Child("core.batch.trial", theirs, order)
-    try:
-        cancel.check()
-        while not ours.poll(ASK_S):
-            cancel.check()
-        answer: TrialAnswer = ours.recv()
-    except (EOFError, OSError):
-        raise CaracalError(tr("The trial encode ended by itself."), order.master,
-                           tr("Try again.")) from None
-    finally:
-        ours.close()
-        process.end(0)
-    if answer.estimate is None:
-        assert answer.problem is not None
-        raise answer.problem.error()
-    return answer.estimate
+    found: Estimate = call_apart(Call(estimated, (order,), stoppable=True, nice=NICE),
+                                 path_of(order.master), cancel=cancel)
+    return found
 
 
-def main(line: Connection, order: TrialOrder) -> int:
-    """Answer one order over ``line``."""
-    os.nice(NICE)
-    try:
-        analysis = decided(analyse(path_of(order.master)), order.recipe)
-        answer = TrialAnswer(estimate(analysis, order.recipe, thorough=order.thorough))
-    except CaracalError as problem:
-        answer = TrialAnswer(problem=problem_of(problem))
-    with suppress(OSError):  # who asked is gone
-        line.send(answer)
-    return 0
+def estimated(order: TrialOrder, report: Report, cancel: CancelToken) -> Estimate:
+    """What is to be expected of ``order``. Raises as encoding it would, and Cancelled."""
+    analysis = decided(analyse(path_of(order.master), report, cancel), order.recipe)
+    return estimate(analysis, order.recipe, cancel, order.thorough)

@@ -29,7 +29,7 @@ from caracal.core.work import CancelToken, Pause
 
 SLOTS = 10
 START_AHEAD = 75  # frames before its first that an encoder is started: a process takes a moment
-GO_S = 5.0  # to go away when nobody needs it any more
+GO_S = 1.0  # for an encoder to end by itself when nobody needs it any more; then it is killed
 ASK_S = 0.1  # how often a stop is noticed while all wait
 
 
@@ -139,14 +139,21 @@ class _Encoder:
     def stop(self) -> None:
         """Stops the encoder; it keeps nothing that is half made."""
         self._end(Outcome(stopped=True))
+        with suppress(OSError):  # where it was killed it could not do so itself
+            self.plan.part_file.unlink(missing_ok=True)
 
-    def close(self) -> None:
-        """Let the process go, and see that nothing of it is left."""
+    def leave(self) -> None:
+        """Let the process go: it ends when it notices."""
         if self.connection is not None:
             self.connection.close()
             self.connection = None
+
+    def close(self, until: float | None = None) -> None:
+        """Let the process go, and see that nothing of it is left: at ``until`` (of the monotonic
+        clock) it is killed."""
+        self.leave()
         if self._process is not None:
-            self._process.end(GO_S)
+            self._process.end(GO_S if until is None else max(0.0, until - time.monotonic()))
 
 
 class Control:
@@ -175,7 +182,10 @@ def dispatch_frames(
         return {encoder.number: encoder.outcome or Outcome() for encoder in encoders}
     finally:
         for encoder in encoders:
-            encoder.close()
+            encoder.leave()  # all of them first: they end beside each other
+        until = time.monotonic() + GO_S
+        for encoder in encoders:
+            encoder.close(until)
 
 
 def _union(plans: Iterable[FilePlan]) -> tuple[FrameRange, ...]:

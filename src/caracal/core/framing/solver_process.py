@@ -22,6 +22,7 @@ from caracal.core.framing.why import Alternative, alternatives
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.translation import tr
 
+WITHIN_S = 600.0  # for one shot: the longest take seconds
 Key = tuple[str, int, ShotChoice]  # a sheet's name, a shot, what was decided for it
 
 
@@ -82,7 +83,7 @@ class SolverProcess:
 
         with self._lock:
             try:
-                found: Solved | str = self._line.ask(message)
+                found: Solved | str = self._line.ask(message, WITHIN_S)
             except ChildGone:
                 raise CaracalError(tr("The process that solves paths ended by itself, twice."),
                                    None, tr("Save the project and start Caracal again.")) from None
@@ -91,6 +92,12 @@ class SolverProcess:
         if isinstance(found, ShotSolution):
             return SolveResult(question, solution=found)
         return SolveResult(question, alternatives=found)
+
+    def give_up(self, on: bool = True) -> None:
+        """Whoever waits for an answer now is told that there is none, from any thread; with ``on``
+        False nobody who asks later is.
+        """
+        self._line.give_up(on)
 
     def close(self) -> None:
         """This ends the process; the next question starts it again."""

@@ -23,6 +23,7 @@ from caracal.core.render.screen import Pixels, screen_picture
 from caracal.core.shared_memory import SharedMemory
 from caracal.core.translation import tr
 
+WITHIN_S = 60.0  # for the pictures of one frame
 MOST_BYTES = 256 << 20  # of the pictures of one request
 
 
@@ -57,7 +58,7 @@ class PreviewProcess:
     def __init__(self, source: PreviewSource) -> None:
         self._source = source
         self._memory = SharedMemory(MOST_BYTES + 1)
-        self._hurry = _hurry(self._memory)
+        self._hurry: Pixels | None = _hurry(self._memory)
         self._line = ChildLine("core.render.preview_process", source, self._memory)
 
     def pictures(self, request: PreviewRequest) -> list[Pixels]:
@@ -66,7 +67,7 @@ class PreviewProcess:
         Raises CaracalError when they cannot be made.
         """
         try:
-            problem: Problem | None = self._line.ask(lambda _: request)
+            problem: Problem | None = self._line.ask(lambda _: request, WITHIN_S)
         except ChildGone:
             raise CaracalError(tr("The process that makes pictures for the screen ended by itself, "
                                   "twice."), self._source.proxy,
@@ -80,15 +81,21 @@ class PreviewProcess:
         """Whether what is made has become less urgent than something else: the process takes the
         proxy's pixels then, and does not look for the master's. Any thread may set it.
         """
-        return bool(self._hurry[0])
+        return self._hurry is not None and bool(self._hurry[0])
 
     @hurried.setter
     def hurried(self, hurried: bool) -> None:
-        self._hurry[0] = hurried
+        if self._hurry is not None:
+            self._hurry[0] = hurried
+
+    def give_up(self) -> None:
+        """Wait for no picture any more, from any thread."""
+        self._line.give_up()
 
     def close(self) -> None:
         """End the process and let its memory go."""
         self._line.close()
+        self._hurry = None  # a view of it would hold the memory
         self._memory.close()
 
 

@@ -63,17 +63,18 @@ def finished(
 
 def plan_sound(
     master: Master, sound: Sound, timeline: Timeline, report: Report, cancel: CancelToken,
-    beside: Accompaniment = NOTHING_BESIDE,
+    beside: Accompaniment = NOTHING_BESIDE, before: Loudness | None = None,
 ) -> SoundPlan:
     """Measure the sound, and find the gain and limit that bring it to what the sheet asks.
 
-    Where the limiter takes loudness away the gain is raised again: a few passes at most.
+    ``before`` is how loud it is as it is, if that was measured already. Where the limiter takes
+    loudness away the gain is raised again: a few passes at most.
     Raises InputError when the sound cannot be read, Cancelled when stopped.
     """
     if not master.sound and not beside.clips:
         return SoundPlan()
     mix = mix_of_file(master, sound, timeline, beside)
-    before = _as_it_is(mix, report, cancel)
+    before = before or _as_it_is(mix, report, cancel)
     limit = sound.true_peak_dbtp - (0.0 if sound.family.lossless else LOSSY_SPARE_DB)
     gain = 0.0
     if sound.loudness_lufs is not None and not before.silent:
@@ -82,6 +83,14 @@ def plan_sound(
         after = Loudness(before.lufs + gain, before.true_peak_dbtp + gain)
         return SoundPlan(gain, None, before, before if before.silent else after)
     return _limited(mix, sound.loudness_lufs, SoundPlan(gain, limit, before), report, cancel)
+
+
+def planned(
+    master: Master, sound: Sound, timeline: Timeline, beside: Accompaniment,
+    before: Loudness | None, report: Report, cancel: CancelToken,
+) -> SoundPlan:
+    """As :func:`plan_sound`, with its arguments in the order of a call in a process apart."""
+    return plan_sound(master, sound, timeline, report, cancel, beside, before)
 
 
 def _limited(

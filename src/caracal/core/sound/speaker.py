@@ -16,10 +16,11 @@ import miniaudio
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.errors import InputError
+from caracal.core.errors import CaracalError
 from caracal.core.media.sound import Samples
-from caracal.core.sound.finished_sound import SoundPlan, finished
+from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.sound.mix import SoundMix
+from caracal.core.sound.playback_process import PlaybackProcess, Played
 
 RATE_HZ, CHANNELS = 48000, 2
 PERIOD_S, PERIODS = 0.03, 3  # the sound system's own buffer
@@ -60,6 +61,7 @@ class Speaker:
         """
         self._sound, self._unheard = sound, unheard
         self._systems = sound_systems() if systems is None else list(systems)
+        self._process = PlaybackProcess()
         self._changed = threading.Condition()
         self._clock: Clock | None = None  # the second of the film that should be heard now
         self._asked = 0  # how often something else was asked for
@@ -99,6 +101,7 @@ class Speaker:
     def close(self) -> None:
         """Stops the sound and lets the device go."""
         self._closed = True
+        self._process.give_up()
         self._ask(None)
         if self._worker is not None:
             self._worker.join(CLOSE_S)
@@ -124,6 +127,7 @@ class Speaker:
                 self._rest()
             elif self._open():
                 self._feed(served, clock)
+        self._process.close()
         if self._device is not None:
             self._device.close()
 
@@ -155,8 +159,8 @@ class Speaker:
             if self._asked != wish:
                 return
             self._at_s, sound = first / RATE_HZ, self._sound
-        with suppress(InputError), closing(  # the film is gone or ends early: its pictures say so
-                finished(sound.mix, sound.plan, first, BLOCK)) as blocks:
+        with suppress(CaracalError), closing(  # the film is gone or ends early: its pictures say so
+                self._process.blocks(Played(sound.mix, sound.plan, first, BLOCK))) as blocks:
             for block in blocks:
                 with self._changed:
                     if self._asked != wish:

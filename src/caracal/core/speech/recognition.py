@@ -7,19 +7,15 @@ long the film is. The model ships; nothing is fetched from anywhere.
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterator
-from contextlib import suppress
-from multiprocessing import Pipe
-from multiprocessing.connection import Connection
+from collections.abc import Iterator
 from typing import Any
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.children import Child
-from caracal.core.decoding import decode_msgpack
-from caracal.core.errors import CaracalError, InputError, InstallError, Problem, problem_of
+from caracal.core.apart import Call, call_apart
+from caracal.core.errors import InputError, InstallError
 from caracal.core.media.master import Master
 from caracal.core.media.sound import SoundReader
 from caracal.core.resources import POINTER, shipped
@@ -34,7 +30,6 @@ MOST_HEARD_S, SILENCE_S = 28.0, 2.0  # of a stretch that the model hears at once
 LEAST_WORD_S = 0.02
 LONGEST_JOINED = 10  # characters of a piece where nothing is written with spaces
 NICE = 10
-ASK_S = 0.1
 LANGUAGES = {  # of the hundred that the model knows; others by their code
     "": tr("Any language"), "en": tr("English"), "de": tr("German"), "fr": tr("French"),
     "es": tr("Spanish"), "it": tr("Italian"), "pt": tr("Portuguese"), "nl": tr("Dutch"),
@@ -58,16 +53,6 @@ class RecognitionOrder(msgspec.Struct, frozen=True):
     names: tuple[str, ...] = ()
 
 
-class RecognitionNews(msgspec.Struct, frozen=True, omit_defaults=True):
-    """One message: words that were recognised up to ``heard_s``, or how it ended."""
-
-    heard_s: float = 0.0
-    words: tuple[Word, ...] = ()
-    language: str = ""
-    done: bool = False
-    problem: Problem | None = None
-
-
 class Recognised(msgspec.Struct, frozen=True):
     """What was said: captions, their words, and the code of the language."""
 
@@ -76,75 +61,45 @@ class Recognised(msgspec.Struct, frozen=True):
     language: str
 
 
-Hear = Callable[[RecognitionNews], None]
-
-
 def recognised(
     order: RecognitionOrder, report: Report, cancel: CancelToken
 ) -> Recognised:
-    """Recognise what is said in a film. Raises InputError when it has no sound, or nothing is said
-    in it; InstallError without the model; Cancelled.
+    """Recognise what is said in a film, in a process of its own. Raises InputError when it has no
+    sound, or nothing is said in it; InstallError without the model; Cancelled.
     """
     if order.master.heard is None:
         raise InputError(tr("This film has no sound."), order.master.file,
                          tr("Write captions by hand, or take a file in."))
-    ours, theirs = Pipe()
-    with theirs:
-        process = Child("core.speech.recognition", theirs, msgspec.msgpack.encode(order))
-    words: list[Word] = []
-    seconds = max(1, round(float(order.master.frames / order.master.rate)))
-    watch = Stopwatch(tr("Writing what is said"), seconds, report)
-    try:
-        while True:
-            while not ours.poll(ASK_S):
-                cancel.check()
-            news = decode_msgpack(ours.recv_bytes(), RecognitionNews)
-            words += news.words
-            watch.at(min(seconds, round(news.heard_s)))
-            if news.problem is not None:
-                raise news.problem.error()
-            if news.done:
-                break
-    except (EOFError, OSError):
-        raise CaracalError(tr("The recogniser ended by itself."), order.master.file,
-                           tr("Try again.")) from None
-    finally:
-        ours.close()
-        process.end(0)
-    if not words:
+    found: Recognised = call_apart(
+        Call(recognise, (order,), stoppable=True, grace_s=0.0, nice=NICE), order.master.file,
+        report, cancel)
+    if not found.words:
         raise InputError(tr("Nobody was heard to say anything."), order.master.file,
                          tr("Write captions by hand, or take a file in."))
-    return Recognised(cues_of_words(words), tuple(words), news.language)
+    return found
 
 
-def main(line: Connection, order: bytes) -> int:
-    """Recognise for one order, told over ``line``."""
-    os.nice(NICE)
-    with suppress(OSError):  # who asked is gone
-        try:
-            for news in _heard(decode_msgpack(order, RecognitionOrder)):
-                line.send_bytes(msgspec.msgpack.encode(news))
-        except CaracalError as problem:
-            line.send_bytes(msgspec.msgpack.encode(RecognitionNews(problem=problem_of(problem))))
-    return 0
-
-
-def _heard(order: RecognitionOrder) -> Iterator[RecognitionNews]:
-    model, language = _model(), order.language or None
+def recognise(order: RecognitionOrder, report: Report, cancel: CancelToken) -> Recognised:
+    """What is said in a film: perhaps nothing. Raises as :func:`recognised`."""
+    model, language, words = _model(), order.language or None, list[Word]()
     # Written as a sentence: without its full stop what follows would have none either.
     names = f"{', '.join(order.names)}." if order.names else None
+    seconds = max(1, round(float(order.master.frames / order.master.rate)))
+    watch = Stopwatch(tr("Writing what is said"), seconds, report)
     for start_s, samples in blocks(order.master):
         for first, end in stretches(samples):
+            cancel.check()
             segments, info = model.transcribe(
                 samples[first:end], language=language, word_timestamps=True,
                 condition_on_previous_text=False, hotwords=names)
-            words = _whole_words([word for segment in segments for word in segment.words or ()],
+            heard = _whole_words([word for segment in segments for word in segment.words or ()],
                                  start_s + first / RATE_HZ)
-            if words and language is None:
+            if heard and language is None:
                 language = info.language
-            yield RecognitionNews(start_s + end / RATE_HZ, words)
-        yield RecognitionNews(start_s + len(samples) / RATE_HZ)
-    yield RecognitionNews(float(order.master.frames / order.master.rate), (), language or "", True)
+            words += heard
+            watch.at(min(seconds, round(start_s + end / RATE_HZ)))
+        watch.at(min(seconds, round(start_s + len(samples) / RATE_HZ)))
+    return Recognised(cues_of_words(words) if words else (), tuple(words), language or "")
 
 
 def stretches(samples: NDArray[np.float32]) -> list[tuple[int, int]]:

@@ -249,7 +249,7 @@ class Aim(QWidget):
     def _done(self) -> None:
         work, self._work = self._work, None
         if work is not None:
-            work.wait()  # it has said its last word; it must have ended before it is let go
+            work.end()  # it has said its last word; it must have ended before it is let go
 
     def end_modes(self) -> bool:
         """End "Follow a box" and "Punch in", and leave a pane; whether any of that was on."""
@@ -264,7 +264,7 @@ class Aim(QWidget):
         """Stop what runs, and wait for it."""
         if self._work is not None:
             self._work.token.cancel()
-            self._work.wait()
+            self._work.end()
 
     def sync(self) -> None:
         """Show the current shot's choices."""

@@ -159,7 +159,7 @@ class BatchController(QObject):
         """Look no more at the list. A process that works it off goes on."""
         self._timer.stop()
         for worker in (self._mending, self._looking):
-            worker.wait()
+            worker.end()
         self.jobs.close()
 
 

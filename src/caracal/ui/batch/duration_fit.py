@@ -1,10 +1,11 @@
-"""Where a version that is too long may end: found in a thread, since sound is listened to."""
+"""Where a version that is too long may end: found by listening, in a process apart."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QObject, Signal
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.apart import Call, call_apart
 from caracal.core.plan import fitted
 from caracal.core.time import FrameRange
 from caracal.core.work import CancelToken
@@ -19,6 +20,7 @@ class DurationFitWorker(Worker):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent=parent)
         self._asked: tuple[str, Analysis, tuple[FrameRange, ...], float] | None = None
+        self._token = CancelToken()
 
     def ask(self, letter: str, analysis: Analysis, ranges: tuple[FrameRange, ...],
             most_s: float) -> None:
@@ -31,4 +33,10 @@ class DurationFitWorker(Worker):
         if self._asked is None:
             return
         letter, analysis, ranges, most_s = self._asked
-        self.fitted.emit(letter, fitted(analysis, ranges, most_s, CancelToken()))
+        call = Call(fitted, (analysis, ranges, most_s), stoppable=True, grace_s=0.0)
+        self.fitted.emit(letter, call_apart(call, analysis.master.file, cancel=self._token))
+
+    def close(self) -> None:
+        """Stop listening, and wait until it has stopped."""
+        self._token.cancel()
+        self.end()

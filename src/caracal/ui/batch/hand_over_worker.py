@@ -8,7 +8,10 @@ from pathlib import Path
 from PySide6.QtCore import QObject, Signal
 
 from caracal.core.translation import tr
+from caracal.core.work import CancelToken
 from caracal.ui.worker import Worker
+
+CLOSE_S = 10.0  # for a file that is just being copied or summed up
 
 
 class HandOverWorker(Worker):
@@ -19,11 +22,11 @@ class HandOverWorker(Worker):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent=parent)
         self.failed.connect(self.said)
-        self._work: Callable[[], Path] | None = None
-        self._words = ""
+        self._work: Callable[[CancelToken], Path] | None = None
+        self._words, self._token = "", CancelToken()
 
-    def do(self, words: str, work: Callable[[], Path]) -> None:
-        """Do ``work`` and say ``words`` with the path it made."""
+    def do(self, words: str, work: Callable[[CancelToken], Path]) -> None:
+        """Do ``work``, which a token stops, and say ``words`` with the path it made."""
         if self.isRunning():
             self.said.emit(tr("Wait: the last report or bundle is still being written."))
             return
@@ -32,4 +35,9 @@ class HandOverWorker(Worker):
 
     def work(self) -> None:
         if self._work is not None:
-            self.said.emit(f"{self._words} {self._work()}.")
+            self.said.emit(f"{self._words} {self._work(self._token)}.")
+
+    def close(self) -> None:
+        """Stop, and wait until nothing half-made is left."""
+        self._token.cancel()
+        self.end(CLOSE_S)

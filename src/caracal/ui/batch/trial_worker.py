@@ -72,4 +72,4 @@ class TrialWorker(Worker):
             self._over = True
             self._token.cancel()
             self._wake.notify()
-        self.wait()
+        self.end()

@@ -317,4 +317,4 @@ class Versions(QWidget):
     def close_down(self) -> None:
         """This stops all that runs, and waits for it."""
         self.expectations.close()
-        self._fitting.wait()
+        self._fitting.close()

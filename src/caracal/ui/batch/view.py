@@ -199,7 +199,8 @@ class Batch(QWidget):
     def report(self) -> None:
         """Write the report of the list into the folder."""
         items, folder = self.working.items, self.folder / "report"
-        self.handing.do(tr("The report is"), lambda: write_report(items, folder)[0])
+        self.handing.do(tr("The report is"),
+                        lambda token: write_report(items, folder, cancel=token)[0])
 
     def ask_bundle(self) -> None:
         """Ask for a folder and hand over all that is done."""
@@ -211,7 +212,7 @@ class Batch(QWidget):
     def bundle_to(self, folder: Path) -> None:
         """Hand over all that is done."""
         items = self.working.items
-        self.handing.do(tr("The bundle is"), lambda: make_bundle(items, folder))
+        self.handing.do(tr("The bundle is"), lambda token: make_bundle(items, folder, token))
 
     def ask_cluster(self) -> None:
         """Ask for the Dask cluster that the batch runs on; none: this machine."""
@@ -250,4 +251,4 @@ class Batch(QWidget):
             for slot in slots:
                 signal.disconnect(slot)
         self.versions.close_down()
-        self.handing.wait()
+        self.handing.close()

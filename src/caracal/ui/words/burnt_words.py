@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from caracal.core.analysis.text_recognition import BurntText, burnt_texts
+from caracal.core.apart import Call, call_apart
 from caracal.core.errors import CaracalError
 from caracal.core.project.model import Project
 from caracal.core.project.rewriting import (
@@ -41,7 +42,8 @@ class ReadingWorker(Worker):
         self.token = CancelToken()
 
     def work(self) -> None:
-        self.read.emit(burnt_texts(self._analysis, self.token, self._told))
+        call = Call(burnt_texts, (self._analysis,), stoppable=True, grace_s=0.0)
+        self.read.emit(call_apart(call, self._analysis.master.file, self._told, self.token))
 
     def _told(self, progress: Progress) -> None:
         self.progressed.emit(progress)
@@ -197,4 +199,4 @@ class BurntWords(QWidget):
         """Stop what runs, and wait for it."""
         if self._worker is not None:
             self._worker.token.cancel()
-            self._worker.wait()
+            self._worker.end()

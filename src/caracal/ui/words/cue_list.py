@@ -130,7 +130,7 @@ class CueList(QWidget):
     def close_down(self) -> None:
         """Wait for what runs."""
         if self._worker is not None:
-            self._worker.wait()
+            self._worker.end()
 
     def sync(self) -> None:
         """Show the film's captions."""

@@ -157,11 +157,11 @@ class RecognitionRow(QWidget):
     def _done(self) -> None:
         worker, self._worker = self._worker, None
         if worker is not None:
-            worker.wait()
+            worker.end()
         self.sync()
 
     def close_down(self) -> None:
         """Stop listening, and wait for it."""
         if self._worker is not None:
             self._worker.token.cancel()
-            self._worker.wait()
+            self._worker.end()
