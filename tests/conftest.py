@@ -268,7 +268,7 @@ def _white_noise() -> np.ndarray:
 
 def children_of(starter: int, module: str) -> list[int]:
     """The numbers of the processes of ``module`` that process ``starter`` started."""
-    found = subprocess.run(["pgrep", "-f", f"^caracal {module} for {starter}$"], check=True,
+    found = subprocess.run(["pgrep", "-f", f"^caracal {module} for {starter}$"], check=False,
                            capture_output=True, text=True)
     return [int(number) for number in found.stdout.split()]
 

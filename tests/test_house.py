@@ -7,7 +7,7 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 FILES = sorted(path for folder in ("src", "tests", "benchmarks", "scripts")
                for path in (ROOT / folder).rglob("*.py"))
-MOST_LINES, MOST_OF_A_FUNCTION = 320, 50
+MOST_LINES, MOST_OF_A_FUNCTION = 400, 60  # beyond, there are probably two ideas
 
 
 def test_the_picture_of_the_rooms_is_made_from_the_imports():

@@ -2,6 +2,9 @@
 
 import sys
 
+if not sys.flags.safe_path:
+    del sys.path[0]  # the current folder: nothing that lies beside a film is imported
+
 from caracal.cli.entry import main
 
 if __name__ == "__main__":

@@ -68,11 +68,9 @@ def _apart() -> int:
             signal.setitimer(signal.ITIMER_REAL, KILL_AFTER_S)
 
     def kill(*_: object) -> None:
-        from caracal.core.children import started_by  # noqa: PLC0415 - only where one hangs
+        from caracal.core.children import kill_with_children  # noqa: PLC0415 - where one hangs
 
-        for pid in (*started_by(child), child):
-            with suppress(ProcessLookupError):
-                os.kill(pid, signal.SIGKILL)
+        kill_with_children(child)
 
     signal.signal(signal.SIGALRM, kill)
     for passed in PASSED_ON:

@@ -8,12 +8,14 @@ imports for itself (:func:`warm_up`), or a copy of one that has imported it (:fu
 
 from __future__ import annotations
 
+import atexit
 import ctypes
 import os
 import shutil
 import signal
 import sys
 import threading
+import weakref
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from functools import partial
@@ -73,10 +75,17 @@ class Child:
     """
 
     def __init__(self, module: str, *arguments: object, errors: Connection | None = None) -> None:
+        self._owner = os.getpid()  # a copy of this process has no children
         self._process: ForkServerProcess = _servers.Process(
             target=_run, args=(module, arguments, environment(), errors), name=module)
         warm_up()
         self._process.start()
+        _living.add(self)
+
+    @property
+    def is_ours(self) -> bool:
+        """Whether this process started it, not one that this is a copy of."""
+        return self._owner == os.getpid()
 
     @property
     def pid(self) -> int:
@@ -110,12 +119,26 @@ class Child:
         """
         if self.wait(timeout_s):
             return
-        started = started_by(self.pid)  # they may be stopped as well, and outlive it
-        self._process.kill()
-        for pid in started:
-            with suppress(ProcessLookupError, PermissionError):
-                os.kill(pid, signal.SIGKILL)
+        kill_with_children(self.pid)
         self.wait(REAP_S)
+
+
+_living: weakref.WeakSet[Child] = weakref.WeakSet()
+
+
+@atexit.register
+def kill_all() -> None:
+    """End every process that this one started: nobody asks them any more."""
+    for child in list(_living):
+        if child.is_ours:
+            child.end(0)
+
+
+def kill_with_children(pid: int) -> None:
+    """Kill a process and those that it has started: they may be stopped, and outlive it."""
+    for each in (*started_by(pid), pid):
+        with suppress(ProcessLookupError, PermissionError):
+            os.kill(each, signal.SIGKILL)
 
 
 def started_by(pid: int) -> list[int]:
@@ -211,11 +234,13 @@ def _copied(
 
 
 def leave(code: int) -> None:
-    """End this process at once with the exit ``code``, without what other threads still do.
+    """End this process at once with the exit ``code``, and all that it started, without what other
+    threads still do.
 
     The folder in which the fork server listens is removed: the standard library does that only
     where a process ends in its usual way.
     """
+    kill_all()
     folder = current_process()._config.get("tempdir")  # type: ignore[attr-defined]
     if folder is not None:
         shutil.rmtree(folder, ignore_errors=True)

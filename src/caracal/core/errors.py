@@ -93,6 +93,9 @@ def storage_error(path: Path, problem: Exception) -> CaracalError:
     code = getattr(problem, "errno", None)
     if code in (errno.ENOENT, errno.ENOTDIR) and not path.parent.is_dir():
         path = path.parent
+    file = next((each for each in (path, *path.parents) if each.is_file()), None)
+    if code == errno.ENOTDIR and file is not None:
+        path, code = file, errno.EEXIST  # it stands where a folder is needed
     for codes, what, remedy in REFUSALS:
         if code in codes:
             return StorageError(tr(what), path, tr(remedy))

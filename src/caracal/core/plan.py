@@ -36,7 +36,7 @@ from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
 from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Report
+from caracal.core.work import CancelToken, Check, Report, unchecked
 
 KEYS_APART_S = 0.4  # at least, between pictures that stand alone because a shot begins
 
@@ -67,9 +67,9 @@ class Planner:
         rate = analysis.master.rate
         whole = timeline(recipe.ranges_in(analysis.master.frames), rate, rate_of(sheet, rate),
                          sheet.rates.change is RateChange.BLEND)
-        shots = solved_shots(analysis, recipe, self.solved)
+        shots = solved_shots(analysis, recipe, self.solved, self._cancel.check)
         scenes = scene_track(analysis, recipe, shots)
-        captions = CaptionSetter(analysis, recipe, shots)
+        captions = CaptionSetter(analysis, recipe, shots, self._cancel.check)
         pieces = self._with_cards(recipe, self._pieces(recipe, whole))
         beside = accompaniment(recipe.overlays)
         for i, piece in enumerate(pieces):
@@ -156,15 +156,17 @@ def idr_frames(
 def solved_shots(
     analysis: Analysis, recipe: Recipe,
     known: dict[tuple[int, SpecSheet, ShotChoice, Motion], ShownShot] | None = None,
+    check: Check = unchecked,
 ) -> list[ShownShot]:
     """The shots of which a version shows anything, each with its layout and paths.
 
     ``known`` are shots of this film that were solved before, for other versions of a sheet; those
-    that were not are added.
+    that were not are added. ``check`` is called for each shot, and may raise to stop.
     """
     ranges, made = recipe.ranges_in(analysis.master.frames), []
     known = {} if known is None else known
     for i, shot in enumerate(analysis.shots):
+        check()
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
             choice = recipe.choice(i)
             refuse_bad_assets(choice.layout)

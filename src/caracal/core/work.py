@@ -31,6 +31,13 @@ def silent(_: Progress) -> None:
     """Takes progress without telling anybody."""
 
 
+Check = Callable[[], None]  # called again and again by long work; it may raise to stop it
+
+
+def unchecked() -> None:
+    """Lets work go on."""
+
+
 class CancelToken:
     """Set from any thread or signal handler; work calls :meth:`check` often (within 200 ms).
 

@@ -4,26 +4,32 @@ from __future__ import annotations
 
 import ctypes
 import signal
+import socket
 import sys
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
-from PySide6.QtCore import QLibraryInfo, QLocale, QTimer, QTranslator
+from PySide6.QtCore import QLibraryInfo, QLocale, QObject, QSocketNotifier, QTranslator
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import QApplication
 
-from caracal.core.children import warm_up
+from caracal.core.children import leave, warm_up
 from caracal.core.logs import watch_process
 from caracal.core.resources import DEMO_FILM, shipped
+from caracal.core.stop_signals import STOPS, cancel_on_signals
 from caracal.core.translation import languages
+from caracal.core.work import CancelToken
 from caracal.ui import theme
 from caracal.ui.demo import open_demo
 from caracal.ui.main_window import MainWindow
 from caracal.ui.second_start import SecondStart
 from caracal.ui.spoken import speak
 from caracal.ui.tame import focus_first
+from caracal.ui.worker import LEFT
 
 M_TRIM_THRESHOLD, M_MMAP_THRESHOLD = -1, -3  # of mallopt (glibc, malloc.h)
+END_S = 60.0  # for a window that was asked to end: it keeps unsaved work, on a slow disk, too
 KEPT_BYTES, LARGE_BYTES = 1 << 27, 1 << 25
 SWITCH_S = 0.0005  # Python's own 5 ms would let a busy thread hold a frame back
 
@@ -84,11 +90,44 @@ def run(film: Path | None) -> int:
             open_demo(window)
         else:
             window.open_any(film)
-    # Python sees Ctrl+C only when it runs; a slow tick lets it.
-    # A polite kill closes the window as a person would, but asks nothing: a batch goes on.
-    for literal in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(literal, lambda *_: window.end())
-    tick = QTimer()
-    tick.timeout.connect(lambda: None)
-    tick.start(300)
-    return int(application.exec())
+    ending = EndOnSignals(window.end)
+    code = int(application.exec())
+    ending.close()
+    if LEFT:
+        leave(code)  # threads that hang would be destroyed while they run
+    return code
+
+
+class EndOnSignals(QObject):
+    """A polite kill closes the window as a person would, but asks nothing: a batch goes on.
+
+    Python writes each signal's number into a socket, and the window reads it there: nothing of the
+    window is called in the middle of what it does. Signals after the first are read, and do
+    nothing. Where the window does not end in time the kernel ends the process (SIGALRM).
+    """
+
+    def __init__(self, end: Callable[[], None]) -> None:
+        super().__init__()
+        self._end, self._asked = end, False
+        self._theirs, self._ours = socket.socketpair()
+        for each in (self._theirs, self._ours):
+            each.setblocking(False)
+        self._notifier = QSocketNotifier(self._ours.fileno(), QSocketNotifier.Type.Read, self)
+        self._notifier.activated.connect(self._read)
+        self._before = signal.set_wakeup_fd(self._theirs.fileno(), warn_on_full_buffer=False)
+        cancel_on_signals(CancelToken(), END_S)
+
+    def _read(self) -> None:
+        with suppress(OSError):
+            self._ours.recv(4096)
+        if not self._asked:
+            self._asked = True
+            self._end()
+            QApplication.quit()  # dialogs that wait for a person, too
+
+    def close(self) -> None:
+        """Signals have their own effect again."""
+        signal.setitimer(signal.ITIMER_REAL, 0)
+        signal.set_wakeup_fd(self._before)
+        for number in STOPS:
+            signal.signal(number, signal.SIG_DFL)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QSettings, Qt
+from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QLabel, QMainWindow, QStackedWidget
 
@@ -25,6 +25,7 @@ from caracal.ui.batch.controller import BatchController
 from caracal.ui.demo import open_demo
 from caracal.ui.film_menu import film_menu
 from caracal.ui.film_view import FilmView
+from caracal.ui.kept_settings import kept_bytes, kept_flag
 from caracal.ui.keys import film_menus
 from caracal.ui.messages import Messages
 from caracal.ui.opening_worker import Opening, OpeningWorker
@@ -35,6 +36,7 @@ from caracal.ui.start import Start
 from caracal.ui.views import view
 from caracal.ui.zones import kept_look
 
+NOTICE_MS = 60_000  # for what is said of the list when the window opens
 WELCOME = tr("Open a film or a project, or drop one here.")
 
 
@@ -48,6 +50,8 @@ class MainWindow(QMainWindow):
         self.working = BatchController(list_file())  # outlives every film
         self.messages = Messages(self, lambda: self.film.session if self.film else None)
         self.setStatusBar(self.messages)
+        if self.working.notice:
+            QTimer.singleShot(0, self, lambda: self.messages.say(self.working.notice, NOTICE_MS))
         self.working.said.connect(self.messages.say)
         self._checking: OpeningWorker | None = None
         self._asks = True
@@ -76,7 +80,7 @@ class MainWindow(QMainWindow):
         self.start.demo_asked.connect(lambda: open_demo(self))
         self.start.film_chosen.connect(self.open_any)
         self.start.stop_asked.connect(self.stop_analysis)
-        geometry = self.settings.value("geometry")
+        geometry = kept_bytes(self.settings, "geometry")
         if geometry is not None:
             self.restoreGeometry(geometry)
         self.hint = QLabel()
@@ -116,6 +120,7 @@ class MainWindow(QMainWindow):
         check = OpeningWorker(path)
         check.good.connect(self._open_checked)
         check.failed.connect(self._not_opened)
+        check.stopped.connect(lambda: self._not_opened(tr("Stopped; nothing was opened.")))
         check.finished.connect(check.deleteLater)
         self._checking = check
         check.start()
@@ -162,7 +167,9 @@ class MainWindow(QMainWindow):
         return self._analyses.current
 
     def stop_analysis(self) -> None:
-        """Ask the running analysis to stop."""
+        """Ask the running analysis, or the first look at a film, to stop."""
+        if self._checking is not None:
+            self._checking.token.cancel()
         self._analyses.stop()
 
     def _go_on(self) -> None:
@@ -230,8 +237,8 @@ class MainWindow(QMainWindow):
         """A session on ``analysis`` and what was ``opened`` with it, as it was left."""
         session = Session(analysis, solved, opened[1].project if opened else None)
         session.show_zones(kept_look(self.settings))
-        session.playing.loud = bool(self.settings.value("sound", True, type=bool))
-        session.playing.as_made = bool(self.settings.value("hear file", True, type=bool))
+        session.playing.loud = kept_flag(self.settings, "sound", True)
+        session.playing.as_made = kept_flag(self.settings, "hear file", True)
         session.file = opened[0] if opened else None
         return session
 

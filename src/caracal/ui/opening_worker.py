@@ -12,6 +12,7 @@ from caracal.core.analysis.process import probe_apart
 from caracal.core.errors import InputError
 from caracal.core.project.storage import SUFFIX, Document, find_film, open_document
 from caracal.core.translation import tr
+from caracal.core.work import CancelToken
 from caracal.ui.worker import Worker
 
 NO_FILMS = {  # what people drop onto a window beside films
@@ -31,8 +32,8 @@ class Opening:
     project: tuple[Path, Document] | None = None
 
 
-def opening(path: Path) -> Opening:
-    """What ``path`` is. Raises InputError when it cannot be opened."""
+def opening(path: Path, cancel: CancelToken | None = None) -> Opening:
+    """What ``path`` is. Raises InputError when it cannot be opened, Cancelled."""
     if path.is_dir():
         raise InputError(tr("This is a folder."), path,
                          tr("Open a film in it; Batch can watch a folder."))
@@ -40,7 +41,7 @@ def opening(path: Path) -> Opening:
         found = open_document(path)
         film = find_film(found.film, path)
         if film is not None:
-            _check(film)
+            _check(film, cancel)
         elif kept_analysis(found.film.content_key) is None:
             raise InputError(tr("The film of this project is not where it was."), found.film.path,
                              tr("Put it back, or beside the project, and open the project again."))
@@ -49,13 +50,13 @@ def opening(path: Path) -> Opening:
     if kind is not None:
         raise InputError(tr("This is {kind}, no film.", kind=kind), path,
                          tr("Open the film first."))
-    _check(path)
+    _check(path, cancel)
     return Opening(path)
 
 
-def _check(film: Path) -> None:
+def _check(film: Path, cancel: CancelToken | None) -> None:
     if analysed_before(film) is None:
-        probe_apart(film)
+        probe_apart(film, cancel)
 
 
 class OpeningWorker(Worker):
@@ -65,7 +66,7 @@ class OpeningWorker(Worker):
 
     def __init__(self, path: Path) -> None:
         super().__init__()
-        self.path = path
+        self.path, self.token = path, CancelToken()
 
     def work(self) -> None:
-        self.good.emit(opening(self.path))
+        self.good.emit(opening(self.path, self.token))

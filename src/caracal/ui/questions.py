@@ -9,13 +9,14 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from caracal.core.project.storage import SUFFIX
 from caracal.core.translation import tr
+from caracal.ui.kept_settings import kept_text
 
 MOVIES = tr("Movies (*.mp4 *.mov *.mkv *.mxf *.webm *.avi *.m4v *.ts)")
 
 
 def which_film(parent: QWidget, settings: QSettings) -> Path | None:
     """Ask for a film or a project, beginning in the folder of the last one."""
-    folder = str(settings.value("folder", str(Path.home())))
+    folder = kept_text(settings, "folder", str(Path.home()))
     chosen, _ = QFileDialog.getOpenFileName(parent, tr("Open a film or a project"), folder,
                                             tr("{movies};;Caracal projects (*{suffix});;All files "
                                                "(*)", movies=MOVIES, suffix=SUFFIX))

@@ -6,14 +6,14 @@ from pathlib import Path
 
 from PySide6.QtCore import QSettings
 
+from caracal.ui.kept_settings import kept_texts
+
 MOST_RECENT = 6
 
 
 def recent(settings: QSettings) -> list[Path]:
     """Returns the films that were opened lately, the newest first."""
-    kept = settings.value("recent") or []
-    kept = [kept] if isinstance(kept, str) else kept
-    return [Path(name) for name in kept if Path(name).exists()]
+    return [Path(name) for name in kept_texts(settings, "recent") if Path(name).exists()]
 
 
 def remember(settings: QSettings, film: Path) -> None:

@@ -5,11 +5,21 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtCore import QSettings
 
 from caracal.ui.film_view import FilmView
+from caracal.ui.kept_settings import (
+    kept_bytes,
+    kept_flag,
+    kept_map,
+    kept_number,
+    kept_text,
+    number_in,
+)
 from caracal.ui.tables import Table
 
+MOST_ROWS = 100.0  # of the Board, at once
+MOST_WIDE = 4000.0  # pixels of a column
 MOST_FILMS = 50  # whose places are kept; those closed longest ago are forgotten first
 FILMS = "films"  # the group of settings in which they are, by content
 
@@ -18,15 +28,16 @@ def recall_film(settings: QSettings, film: FilmView) -> None:
     """Be where somebody was in ``film`` last: view, version, frame, stretch of the film line."""
     session, kept = film.session, _of_film(settings, film)
     letters = {version.letter for version in session.project.versions}
-    letter, frame = str(kept.get("letter", "")), kept.get("frame", 0)
+    letter, frame = str(kept.get("letter", "")), number_in(kept.get("frame"), 0.0)
     if letter in letters:
         session.choose_version(letter)
-    if isinstance(frame, int):
-        session.go(frame)
+    session.go(round(frame))
     stretch = kept.get("stretch")
-    if isinstance(stretch, list):
-        film.line.stretch = (float(stretch[0]), float(stretch[1]))
-    last = str(kept.get("view", settings.value("view", "Board")))
+    if isinstance(stretch, list) and len(stretch) == 2:
+        start, frames = (number_in(value, -1.0) for value in stretch)
+        if frames > 0:
+            film.line.stretch = (start, frames)
+    last = str(kept.get("view", kept_text(settings, "view", "Board")))
     film.show_view(last if last in film.buttons else "Board")
 
 
@@ -51,8 +62,7 @@ def recall_view(settings: QSettings, film: FilmView, name: str) -> None:
 
 
 def _films(settings: QSettings) -> dict[str, Any]:
-    kept = settings.value(FILMS)
-    return dict(kept) if isinstance(kept, dict) else {}
+    return kept_map(settings, FILMS)
 
 
 def _of_film(settings: QSettings, film: FilmView) -> dict[str, Any]:
@@ -82,12 +92,12 @@ def _keep_board(settings: QSettings, film: FilmView) -> None:
 def _recall_board(settings: QSettings, film: FilmView) -> None:
     bar = film.board.bar
     for box, name in ((bar.order, "board/order"), (bar.only, "board/only")):
-        at = _whole(settings.value(name))
+        at = round(kept_number(settings, name, -1.0))
         if 0 <= at < box.count():
             box.setCurrentIndex(at)
-    rows = settings.value("board/rows shown")
-    if isinstance(rows, (str, float)):
-        film.board.grid.rows_shown = float(rows)
+    rows = kept_number(settings, "board/rows shown", 0.0)
+    if 0 < rows <= MOST_ROWS:
+        film.board.grid.rows_shown = rows
 
 
 def _keep_batch(settings: QSettings, film: FilmView) -> None:
@@ -101,18 +111,18 @@ def _keep_batch(settings: QSettings, film: FilmView) -> None:
 
 def _recall_batch(settings: QSettings, film: FilmView) -> None:
     batch = film.batch
-    batch.replace.setChecked(bool(settings.value("batch/replace", False, type=bool)))
-    batch.review.setChecked(bool(settings.value("batch/review", False, type=bool)))
+    batch.replace.setChecked(kept_flag(settings, "batch/replace"))
+    batch.review.setChecked(kept_flag(settings, "batch/review"))
     off = _of_film(settings, film).get("off")
     if isinstance(off, list):
         batch.versions.off = {str(letter) for letter in off}
-    state = settings.value("batch/splitter")
-    if isinstance(state, QByteArray):
+    state = kept_bytes(settings, "batch/splitter")
+    if state is not None:
         batch.halves.restoreState(state)
     for name, table in _tables(film).items():
-        widths = settings.value(f"batch/{name} columns")
-        if isinstance(widths, dict):
-            table.set_widths({str(column): _whole(width) for column, width in widths.items()})
+        widths = kept_map(settings, f"batch/{name} columns")
+        table.set_widths({column: round(min(number_in(width, -1.0), MOST_WIDE))
+                          for column, width in widths.items()})
 
 
 def _tables(film: FilmView) -> dict[str, Table]:
@@ -120,15 +130,9 @@ def _tables(film: FilmView) -> dict[str, Table]:
             "proofs": film.batch.proofs.table}
 
 
-def _whole(value: object) -> int:
-    """A number that settings hold as text, or -1."""
-    return int(value) if isinstance(value, int) or (
-        isinstance(value, str) and value.isdigit()) else -1
-
-
 def folder_of(settings: QSettings) -> Path:
     """Where files went last."""
-    return Path(str(settings.value("out", str(Path.home() / "Caracal"))))
+    return Path(kept_text(settings, "out", str(Path.home() / "Caracal")))
 
 
 _KEEPERS = {"Board": _keep_board, "Batch": _keep_batch}

@@ -17,6 +17,7 @@ from PySide6.QtNetwork import QLocalServer, QLocalSocket
 from caracal.core.decoding import DecodeError, decode_json
 from caracal.core.logs import log
 from caracal.core.paths import path_of, text_of
+from caracal.ui.kept_settings import kept_flag
 
 CHOICE = "open here"  # the setting: whether films from outside open in the window that is there
 ASK_MS = 500  # a window that does not answer in this time is busy: a new one opens
@@ -112,7 +113,7 @@ class SecondStart(QObject):
 
 def opens_here(settings: QSettings) -> bool:
     """Whether films from outside open in the window that is there."""
-    return bool(settings.value(CHOICE, True, type=bool))
+    return kept_flag(settings, CHOICE, True)
 
 
 def _answers(name: str) -> bool:

@@ -15,6 +15,7 @@ from caracal.core.specs.sheet import SpecSheet, Zone
 from caracal.core.specs.zones import GRAPHICS_SAFE, safe_areas
 from caracal.core.translation import tr
 from caracal.ui import theme
+from caracal.ui.kept_settings import kept_flag, kept_number, kept_text
 
 LEAST_LABEL = 46  # pixels: in narrower zones no words are drawn
 
@@ -38,14 +39,13 @@ class ZonesLook:
 
 def kept_look(settings: QSettings) -> ZonesLook:
     """The look of the last time."""
-    look = ZonesLook()
-    for field in fields(ZonesLook):
-        value = settings.value(f"zones/{field.name}")
-        if value is not None:
-            kind = type(getattr(look, field.name))
-            made = str(value).lower() == "true" if kind is bool else kind(value)
-            look = replace(look, **{field.name: made})  # type: ignore[arg-type]
-    return look
+    usual = ZonesLook()
+    on = {field.name: kept_flag(settings, f"zones/{field.name}", bool(field.default))
+          for field in fields(ZonesLook) if isinstance(field.default, bool)}
+    colour = kept_text(settings, "zones/colour", usual.colour)
+    strength = kept_number(settings, "zones/strength", usual.strength)
+    return ZonesLook(**on, colour=colour if QColor.isValidColorName(colour) else usual.colour,
+                     strength=min(max(strength, 0.0), 1.0))
 
 
 def keep_look(settings: QSettings, look: ZonesLook) -> None:

@@ -48,7 +48,8 @@ class BatchList:
     Raises StorageError when the place cannot be written, InputError when the file is no list.
     """
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, wait_s: float = WAIT_S) -> None:
+        """``wait_s`` is how long another process that is writing is waited for."""
         self.path = path
         self._seen: dict[int, tuple[object, Item]] = {}
         try:
@@ -56,14 +57,22 @@ class BatchList:
         except OSError as problem:
             raise storage_error(path.parent, problem) from problem
         with self._told():
-            self._base = sqlite3.connect(path, timeout=WAIT_S, isolation_level=None)
+            self._base = sqlite3.connect(path, timeout=wait_s, isolation_level=None)
+            self._base.text_factory = _text
             try:
+                self._refuse_damage()
                 self._base.execute("PRAGMA journal_mode=WAL")
                 self._base.execute("PRAGMA synchronous=FULL")
                 self._upgrade()
             except BaseException:
                 self._base.close()
                 raise
+
+    def _refuse_damage(self) -> None:
+        """Raise DatabaseError when the file's structure is damaged, before anything is shown."""
+        found = self._base.execute("PRAGMA quick_check(1)").fetchone()[0]
+        if found != "ok":
+            raise sqlite3.DatabaseError(f"malformed: {found}")
 
     def _upgrade(self) -> None:
         """Bring a list of an older Caracal up to date; a new one is made."""
@@ -242,6 +251,11 @@ class BatchList:
         with self._change() as base:
             base.execute("INSERT OR REPLACE INTO setting VALUES (?, ?)",
                          (name, msgspec.msgpack.encode(value)))
+
+
+def _text(data: bytes) -> str:
+    """Text as the list holds it; a damaged byte is no reason to show none of its lines."""
+    return data.decode("utf-8", "replace")
 
 
 def _with_recipe(work: bytes) -> bytes:

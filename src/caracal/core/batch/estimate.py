@@ -94,7 +94,7 @@ class _Trial:
     def __init__(self, analysis: Analysis, recipe: Recipe, line: Timeline,
                  cancel: CancelToken) -> None:
         self._master, self._sheet, self._line = analysis.master, recipe.sheet, line
-        self.shots = solved_shots(analysis, recipe)
+        self.shots = solved_shots(analysis, recipe, check=cancel.check)
         self._scenes = scene_track(analysis, recipe, self.shots)
         self._cancel = cancel
         self.spent_s, self.pictures = 0.0, 0
@@ -105,8 +105,8 @@ class _Trial:
             return []
         began = time.process_time()
         rate = Fraction(self._line.rate)
-        with tempfile.TemporaryDirectory(prefix="caracal-trial-") as folder:
-            path = Path(folder) / f"trial.{self._sheet.file.container}"
+        with tempfile.TemporaryFile() as file:  # without a name: a kill leaves nothing behind
+            path = Path(f"/proc/self/fd/{file.fileno()}")
             writer = MovieWriter(path, encoder_settings(self._sheet, rate, with_sound=False))
             try:
                 for group in groups:

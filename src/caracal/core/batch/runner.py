@@ -148,7 +148,7 @@ class _Worker(threading.Thread):
         with ours:
             with theirs:
                 process = Child("core.batch.film", self._path, numbers, errors=theirs)
-            code, words = self._waited(process, ours)
+            code, words = self._waited(process, ours, jobs, numbers)
         stopped = self._control.cancel.cancelled
         for number in numbers:
             item = jobs.item(number)
@@ -157,26 +157,45 @@ class _Worker(threading.Thread):
                 if stopped:
                     jobs.put(number, State.WAITING, JobStatus())
                     continue
+                if item.asked == "stop":
+                    jobs.put(number, State.STOPPED, msgspec.structs.replace(
+                        item.told, ended=now(), progress=None))
+                    self._say(jobs.item(number))
+                    continue
                 jobs.put(number, State.FAILED, msgspec.structs.replace(
                     item.told, problem=_crashed(item, code, words), ended=now(), progress=None))
             if (item := jobs.item(number)).state.ended:
                 self._say(item)
 
-    def _waited(self, process: Child, errors: Connection) -> tuple[int, str]:
-        """The exit code of ``process`` and the end of what it said, also when it is to stop."""
+    def _waited(
+        self, process: Child, errors: Connection, jobs: BatchList, numbers: tuple[int, ...]
+    ) -> tuple[int, str]:
+        """The exit code of ``process`` and the end of what it said, also when it is to stop.
+
+        It stops lines by itself. Where all that it still works at are to stop and it does not, it
+        hangs, and is killed.
+        """
         told: list[bytes] = []
         reader = threading.Thread(target=_read, args=(errors, told), daemon=True)
         reader.start()
-        asked: float | None = None
+        until: float | None = None
         while not process.wait(LOOK_S):
-            if self._control.cancel.cancelled and asked is None:
+            if until is None and self._control.cancel.cancelled:
                 process.terminate()
-                asked = time.monotonic()
-            if asked is not None and time.monotonic() - asked > GRACE_S:
+                until = time.monotonic() + GRACE_S
+            elif until is None and _all_asked_to_stop(jobs, numbers):
+                until = time.monotonic() + KILL_AFTER_S
+            if until is not None and time.monotonic() > until:
                 process.end(0)
                 break
         reader.join(REAP_S)  # until its encoders have ended, too: they may still begin a file
         return process.exit_code or 0, b"".join(told)[-4000:].decode(errors="replace")
+
+
+def _all_asked_to_stop(jobs: BatchList, numbers: tuple[int, ...]) -> bool:
+    """Whether every line of ``numbers`` that is worked at is to stop."""
+    busy = [item for item in jobs.items() if item.id in numbers and item.state.busy]
+    return bool(busy) and all(item.asked == "stop" for item in busy)
 
 
 def _read(errors: Connection, told: list[bytes]) -> None:

@@ -27,6 +27,7 @@ from caracal.core.text.caption_track import (
 from caracal.core.text.captions import Stage, set_captions
 from caracal.core.text.cues import Cue
 from caracal.core.time import FrameRange
+from caracal.core.work import Check, unchecked
 
 AIR = 0.04  # of the canvas's shorter side, between captions and its edge
 LOOKED_AT = 6  # frames from one look to the next
@@ -59,27 +60,32 @@ def _inset(span: tuple[float, float], side: int, canvas: Canvas) -> tuple[float,
 
 
 def film_track(
-    cues: Sequence[Cue], look: CaptionLook, sheet: SpecSheet, master: Master
+    cues: Sequence[Cue], look: CaptionLook, sheet: SpecSheet, master: Master,
+    check: Check = unchecked,
 ) -> CaptionTrack:
     """``cues`` set for a sheet's canvas in the frames of the whole film, all in their first place.
     """
     stage = Stage(sheet.canvas, caption_area(sheet), master.rate)
-    return set_captions(cues, look, stage, (FrameRange(0, master.frames),), master.rate, ())
+    return set_captions(cues, look, stage, (FrameRange(0, master.frames),), master.rate, (),
+                        check=check)
 
 
 def caption_places(
-    analysis: Analysis, track: CaptionTrack, shots: Iterable[ShownShot], canvas: Canvas
+    analysis: Analysis, track: CaptionTrack, shots: Iterable[ShownShot], canvas: Canvas,
+    check: Check = unchecked,
 ) -> tuple[tuple[int, Stands], ...]:
     """For each of ``shots`` its first frame, and where captions of each look stand in it.
 
     ``track`` holds the captions in the film's own frames. In each shot they stay in one place: in
     the one of their look unless another covers clearly less of faces and burnt-in lines.
+    ``check`` is called for each shot, and may raise to stop.
     """
     wanted = tuple(stand_in(look.place, track.clear) for look in track.looks)
     if all(look.place is not CaptionPlace.BESIDE and not look.avoid for look in track.looks):
         return ((0, wanted),)
     made = []
     for shot in shots:
+        check()
         span = analysis.shots[shot.number]
         looks = [(frame, caption) for frame in range(span.start, span.end, LOOKED_AT)
                  if (caption := track.at(frame)) is not None]

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import functools
+from bisect import bisect_right
 from collections.abc import Iterator, Sequence
 from fractions import Fraction
+from itertools import islice
 from pathlib import Path
 
 import msgspec
@@ -31,6 +33,7 @@ from caracal.core.text.cues import Cue, Word, cues_in, frames_of, timed_words
 from caracal.core.text.fonts import font_for, width_of
 from caracal.core.text.style import TextStyle
 from caracal.core.time import FrameRange
+from caracal.core.work import Check, unchecked
 
 LEAST_GROUP_S = 1.0  # a group of words is seen at least so long (common practice)
 DASHES = ("-", "–", "—")
@@ -51,12 +54,12 @@ class Stage(msgspec.Struct, frozen=True):
 
 def set_captions(
     cues: Sequence[Cue], look: CaptionLook, stage: Stage, ranges: Sequence[FrameRange],
-    film_rate: Fraction, places: Places, before_s: float = 0.0,
+    film_rate: Fraction, places: Places, before_s: float = 0.0, check: Check = unchecked,
 ) -> CaptionTrack:
     """``cues`` of a film set for a file that shows ``ranges`` of it, ``before_s`` after it begins.
 
     ``places`` says where captions of each look stand from which frame of the film on: they move
-    only there.
+    only there. ``check`` is called for each cue, and may raise to stop: there may be thousands.
     Raises InputError when a font cannot be used.
     """
     made: list[SetCaption] = []
@@ -64,12 +67,14 @@ def set_captions(
     at_s = before_s
     for span in ranges:
         first_s = float(span.start / film_rate)
-        edges = [(max(0.0, float(frame / film_rate) - first_s) * 100 / span.percent + at_s, stands)
+        times = [(max(0.0, float(frame / film_rate) - first_s) * 100 / span.percent + at_s, stands)
                  for frame, stands in places if frame < span.end_exclusive]
+        edges = [(frames_of(at, at, stage.rate)[0], stands) for at, stands in times]
         for number, mine in by_look.items():
             for cue in cues_in(mine, (span,), film_rate, at_s):
+                check()
                 for piece in _pieces(cue, looks[number], stage):
-                    made += _where(_set(piece, looks[number], stage, number), edges, stage)
+                    made += _where(_set(piece, looks[number], stage, number), edges)
         at_s += float(span.lasts / film_rate)
     return CaptionTrack(_one_at_a_time(made), looks, stage.clear)
 
@@ -94,15 +99,20 @@ def _one_at_a_time(captions: list[SetCaption]) -> tuple[SetCaption, ...]:
 
 
 def _where(
-    caption: SetCaption, edges: Sequence[tuple[float, Stands]], stage: Stage,
+    caption: SetCaption, edges: Sequence[tuple[int, Stands]]
 ) -> Iterator[SetCaption]:
-    """``caption`` where it stands in each of the shots over which it is seen."""
-    frames = [(frames_of(at, at, stage.rate)[0], stands[caption.look]) for at, stands in edges]
-    stand, start = caption.stand, caption.start
-    for frame, there in frames:
-        if frame <= caption.start:
-            stand = there
-        elif frame < caption.end_exclusive and there != stand:
+    """``caption`` where it stands in each of the shots over which it is seen.
+
+    ``edges`` say from which frame of the file on captions of each look stand where, in order.
+    """
+    first = bisect_right(edges, caption.start, key=lambda edge: edge[0])
+    stand = edges[first - 1][1][caption.look] if first else caption.stand
+    start = caption.start
+    for frame, stands in islice(edges, first, None):
+        there = stands[caption.look]
+        if frame >= caption.end_exclusive:
+            break
+        if there != stand:
             yield msgspec.structs.replace(caption, start=start, end_exclusive=frame, stand=stand)
             start, stand = frame, there
     yield msgspec.structs.replace(caption, start=start, stand=stand)

@@ -5,6 +5,7 @@ It outlives the film that is open, and the window too where a person wants that.
 
 from __future__ import annotations
 
+import shutil
 import signal
 import subprocess
 import time
@@ -16,16 +17,17 @@ from PySide6.QtCore import QEventLoop, QObject, QTimer, Signal
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import EncodeJob, Item, State
 from caracal.core.batch.list_lock import worked_by_us
+from caracal.core.batch.list_opening import opened_list
 from caracal.core.batch.runner import STAY, recover
-from caracal.core.batch.watching import look_for_more
-from caracal.core.children import command, environment
+from caracal.core.batch.watching import Watched, look_for_more, watched
+from caracal.core.children import command, environment, kill_with_children
 from caracal.core.errors import CaracalError
 from caracal.core.translation import tr
 from caracal.ui.worker import Worker
 
 POLL_MS = 250
 FOLDER_EVERY = 8  # polls between two looks at a watched folder
-END_S = 15.0  # a batch that is stopped has to end within this time
+END_S = 6.0  # a batch that is stopped has to end within this time
 NOT_OURS = 3  # exit code: another process works off the list
 
 
@@ -36,17 +38,21 @@ class BatchController(QObject):
     said = Signal(str)
     over = Signal()  # the process has ended: nothing waits, or it was stopped
     _looked = Signal(object)
+    items: tuple[Item, ...] = ()
 
     def __init__(self, path: Path) -> None:
         super().__init__()
-        self.jobs = BatchList(path)
-        self.items: tuple[Item, ...] = ()
+        self.jobs, self.notice = opened_list(path)  # the notice: what is to be said of it
+        temporary = self.jobs.path.parent != path.parent
+        path = self.jobs.path
+        self._temporary = path.parent if temporary else None
         # A file that was just finished in a crash is proved again: that takes its time.
         self._mending = Worker(lambda: _mended(path))
-        self._go_then = False
-        if any(item.state.busy for item in self.jobs.items()):
-            self._mending.start()
         self._process: subprocess.Popen[bytes] | None = None
+        self._go_then = False
+        self.renew()
+        if any(item.state.busy for item in self.items):
+            self._mending.start()
         self._looking = Worker(self._look)
         self._looking.failed.connect(self.said)
         self._looked.connect(self._take_look)
@@ -75,13 +81,18 @@ class BatchController(QObject):
             self._looking.start()
         try:
             now = self.jobs.changes
-            if now != self._seen:
-                self._seen = now
-                self.renew()
         except CaracalError as problem:
-            self._seen = -1
-            if self._polls % FOLDER_EVERY == 0:
-                self.said.emit(problem.sentence())
+            self._unreadable(problem)
+            return
+        if now != self._seen:
+            self._seen = now
+            self.renew()
+
+    def _unreadable(self, problem: CaracalError) -> None:
+        """Say now and then that the list cannot be read; it is tried again."""
+        self._seen = -1
+        if self._polls % FOLDER_EVERY == 0:
+            self.said.emit(problem.sentence())
 
     def _look(self) -> None:
         """Look for new films, in a thread: folders on a network are slow, films may be odd."""
@@ -96,14 +107,34 @@ class BatchController(QObject):
 
     def renew(self) -> None:
         """The list is read again, as others may have changed it."""
-        self.items = self.jobs.items()
+        try:
+            self.items = self.jobs.items()
+        except CaracalError as problem:
+            self._unreadable(problem)
+            return
         self.changed.emit()
+
+    @property
+    def paused(self) -> bool:
+        """Whether the lines are to wait; not where that cannot be read."""
+        try:
+            return self.jobs.paused
+        except CaracalError:
+            return False
+
+    @property
+    def watched(self) -> Watched | None:
+        """The folder that is watched; None: none is, or the list cannot be read."""
+        try:
+            return watched(self.jobs)
+        except CaracalError:
+            return None
 
     def add(self, works: Iterable[EncodeJob]) -> None:
         """Put lines at the end and work the list off."""
-        self.jobs.add(works)
-        self.renew()
-        self.go_on()
+        lines = list(works)
+        if self.do(lambda jobs: jobs.add(lines)):
+            self.go_on()
 
     def go_on(self) -> None:
         """Work off what waits, once the list is right."""
@@ -116,18 +147,21 @@ class BatchController(QObject):
                 stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, start_new_session=True)
         self.changed.emit()
 
-    def do(self, change: Callable[[BatchList], None]) -> None:
-        """Change the list and show it."""
+    def do(self, change: Callable[[BatchList], object]) -> bool:
+        """Change the list and show it; whether that could be done."""
+        done = True
         try:
             change(self.jobs)
         except CaracalError as problem:
             self.said.emit(problem.sentence())
+            done = False
         self.renew()
+        return done
 
     def _ended(self, process: subprocess.Popen[bytes]) -> None:
         code, self._process = process.returncode, None
         self.renew()
-        if self.waiting and code == 0 and not self.jobs.paused:
+        if self.waiting and code == 0 and not self.paused:
             self.go_on()  # something was added as it was about to leave
             return
         if code == NOT_OURS:
@@ -152,8 +186,8 @@ class BatchController(QObject):
         timer.start(POLL_MS // 5)
         loop.exec()
         if process.poll() is None:
-            process.kill()
-            process.wait()
+            kill_with_children(process.pid)
+            process.wait(END_S)
 
     def close(self) -> None:
         """Look no more at the list. A process that works it off goes on."""
@@ -161,6 +195,8 @@ class BatchController(QObject):
         for worker in (self._mending, self._looking):
             worker.end()
         self.jobs.close()
+        if self._temporary is not None and not self.running:
+            shutil.rmtree(self._temporary, ignore_errors=True)
 
 
 def _mended(path: Path) -> None:

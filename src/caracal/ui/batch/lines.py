@@ -70,7 +70,7 @@ class Lines(QWidget):
             LineAction.UP: lambda: self._move(-1),
             LineAction.DOWN: lambda: self._move(1),
             LineAction.FORGET: lambda: self._on_chosen(BatchList.remove),
-            LineAction.CLEAR: lambda: working.do(BatchList.clear),
+            LineAction.CLEAR: self._clear,
         }
         self._head = Elided()
         self._head.setObjectName("head")
@@ -106,12 +106,12 @@ class Lines(QWidget):
         words = tr("Batch list: {ended} of {count} over", ended=ended,
                    count=len(items)) if items else (
             tr("Batch list: empty. Tick versions above and make them."))
-        if working.jobs.paused:
+        if working.paused:
             words += tr(", paused")
         elif left:
             words += tr(", {short_time} left for those at work", short_time=short_time(max(left)))
         self._head.setText(words)
-        self.buttons[LineAction.PAUSE].setText(tr("Resume") if working.jobs.paused else tr("Pause"))
+        self.buttons[LineAction.PAUSE].setText(tr("Resume") if working.paused else tr("Pause"))
         self._enable()
 
     def do(self, action: LineAction) -> None:
@@ -129,7 +129,7 @@ class Lines(QWidget):
         busy = any(item.state.busy for item in items)
         return {
             LineAction.GO_ON: self._working.waiting > 0 and not self._working.running,
-            LineAction.PAUSE: busy or self._working.jobs.paused or self._working.running,
+            LineAction.PAUSE: busy or self._working.paused or self._working.running,
             LineAction.STOP: any(state.busy or state is State.WAITING for state in states),
             LineAction.RETRY: bool(states & {State.FAILED, State.STOPPED}),
             LineAction.UP: len(chosen) == 1,
@@ -155,8 +155,11 @@ class Lines(QWidget):
         self._on_chosen(BatchList.retry)
         self._working.go_on()
 
+    def _clear(self) -> None:
+        self._working.do(BatchList.clear)
+
     def _pause(self) -> None:
-        on = not self._working.jobs.paused
+        on = not self._working.paused
         self._working.do(lambda jobs: jobs.set("paused", on))
         if not on and self._working.waiting:
             self._working.go_on()

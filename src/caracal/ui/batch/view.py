@@ -24,7 +24,7 @@ from caracal.core.batch.bundle import make_bundle
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.job import State
 from caracal.core.batch.report import write_report
-from caracal.core.batch.watching import unwatch, watch, watched
+from caracal.core.batch.watching import unwatch, watch
 from caracal.core.errors import CaracalError
 from caracal.core.translation import tr
 from caracal.ui.batch.cluster_dialog import ClusterDialog
@@ -131,7 +131,7 @@ class Batch(QWidget):
         """Show the folder, and whether anything can be made."""
         self._where.setText(str(self.folder))
         self.versions.sync()
-        kept = watched(self.working.jobs)
+        kept = self.working.watched
         self.watch.setText(tr("Watch a folder…") if kept is None else tr("Watching: stop"))
         if kept is not None:
             self.watch.setToolTip(tr("{folder} is watched. Click to end that.", folder=kept.folder))
@@ -164,7 +164,8 @@ class Batch(QWidget):
         self.working.add(works)
         self._added = {item.id for item in self.working.items} - before
         rows = [i for i, item in enumerate(self.working.items) if item.id in self._added]
-        self.lines.table.selectRow(rows[0])
+        if rows:
+            self.lines.table.selectRow(rows[0])
 
     def stop(self) -> None:
         """Stop everything that waits or is made."""
@@ -216,17 +217,20 @@ class Batch(QWidget):
 
     def ask_cluster(self) -> None:
         """Ask for the Dask cluster that the batch runs on; none: this machine."""
-        dialog = ClusterDialog(self.working.jobs.setting(CLUSTER, Cluster), self)
-        if dialog.exec():
-            self.working.jobs.set(CLUSTER, dialog.cluster)
+        try:
+            cluster = self.working.jobs.setting(CLUSTER, Cluster)
+        except CaracalError as problem:
+            self._session.said.emit(problem.sentence())
+            return
+        dialog = ClusterDialog(cluster, self)
+        if dialog.exec() and self.working.do(lambda jobs: jobs.set(CLUSTER, dialog.cluster)):
             where = dialog.cluster.address if dialog.cluster else tr("this machine")
             self._session.said.emit(tr("From the next film on, the batch runs on {where}.",
                                        where=where))
 
     def _watch(self) -> None:
-        jobs = self.working.jobs
-        if watched(jobs) is not None:
-            unwatch(jobs)
+        if self.working.watched is not None:
+            self.working.do(unwatch)
             self.sync()
             return
         chosen = QFileDialog.getExistingDirectory(self, tr("Folder to watch for films"))
