@@ -1,13 +1,20 @@
 """Drawings in SVG: drawn as Pillow draws the same, and what would reach outside is refused."""
 
+import os
+import resource
+import signal
+
 import numpy as np
 import pytest
 from PIL import Image, ImageDraw
 from skimage.metrics import structural_similarity
 
+from caracal.core.apart import Call
 from caracal.core.errors import InputError
 from caracal.core.layout.model import PictureFile
-from caracal.core.render.assets import open_picture, prepared, refuse_bad_picture
+from caracal.core.render import asset_checks
+from caracal.core.render.asset_checks import picture_ratio_apart
+from caracal.core.render.assets import open_picture, picture_ratio, prepared, refuse_bad_picture
 
 HEAD = "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 200 100'>"
 
@@ -102,3 +109,66 @@ def test_what_is_drawn_in_it_may_refer_to_itself(tmp_path):
         "<rect id='b' width='200' height='100' fill='url(#a)'/><use href='#b'/></svg>")
     row = np.asarray(open_picture(path).convert("L"), float)[500]
     assert row[0] > 250 and row[-1] < 5 and (np.diff(row) <= 0).all()
+
+
+SVG = "<svg xmlns='http://www.w3.org/2000/svg' {}><rect width='5' height='5'/>{}</svg>"
+BOMB = "<defs><g id='a0'><rect width='1' height='1'/></g>" + "".join(
+    f"<g id='a{i}'>" + f"<use href='#a{i - 1}'/>" * 40 + "</g>" for i in range(1, 7)
+) + "</defs><use href='#a6'/>"
+
+
+@pytest.mark.parametrize(("head", "inside"), [
+    ("width='1' height='999999999' viewBox='0 0 9 1'", ""),  # 1.6 TB by the canvas's rule
+    ("width='1e9' height='1' viewBox='0 0 1 1'", ""), ("viewBox='0 0 1e-30 1e30'", ""),
+    ("width='99999999999999999999' height='1'", ""), ("viewBox='0 0 10 10'", BOMB),
+    ("viewBox='0 0 10 10'", "<filter id='f' x='-9e9' y='-9e9' width='2e10' height='2e10'>"
+     "<feGaussianBlur stdDeviation='9e9'/></filter><rect filter='url(#f)' width='9' height='9'/>"),
+    ("viewBox='0 0 10 10'", "<pattern id='p' width='1e-7' height='1e-7'><rect width='1'/>"
+     "</pattern><rect fill='url(#p)' width='10' height='10'/>"),
+])
+def test_a_drawing_that_asks_for_too_much_ends_no_process_of_ours(tmp_path, head, inside):
+    """It is drawn no larger than any other, or refused; memory and time are bounded apart."""
+    path = tmp_path / "huge.svg"
+    path.write_text(SVG.format(head, inside))
+    before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
+    try:
+        made = open_picture(path)
+    except InputError as told:
+        assert told.file == path and told.remedy
+    else:
+        assert max(made.size) <= 2048
+        assert 1 / 2048 <= picture_ratio(path) <= 2048
+    assert resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before < 200_000  # kB
+
+
+@pytest.mark.parametrize(("head", "ratio"), [
+    ("width='210mm' height='297mm' viewBox='0 0 21 297'", 210 / 297),  # ISO 216, A4
+    ("width='1in' height='72pt'", 1.0), ("width='2.54cm' height='6pc'", 1.0),
+    ("width='100' height='50' viewBox='0 0 10 20'", 2.0), ("viewBox='0 0 1000 7'", 1000 / 7),
+    ("width='50%' viewBox='0 0 10 20'", 0.5), ("viewBox='0,0,30,10'", 3.0)])
+def test_a_drawing_has_the_sides_that_it_is_drawn_with(tmp_path, head, ratio):
+    """CSS Values and Units 3, 6.2: an inch is 96 pixels, 2.54 cm, 72 points, 6 picas."""
+    path = tmp_path / "mine.svg"
+    path.write_text(SVG.format(head, ""))
+    assert picture_ratio(path) == pytest.approx(ratio)
+    made = open_picture(path)
+    assert max(made.size) == 2048
+    assert min(made.size) == pytest.approx(2048 * min(ratio, 1 / ratio), abs=1)
+
+
+def test_a_picture_is_looked_at_by_a_process_apart_and_is_blamed_for_what_it_does(
+    tmp_path
+):
+
+    Image.new("RGB", (40, 20), (9, 9, 9)).save(tmp_path / "a.png")
+    assert picture_ratio_apart(tmp_path / "a.png") == 2.0
+    (tmp_path / "b.png").write_bytes(b"none")
+    for _ in range(2):  # what was found is known by then
+        with pytest.raises(InputError, match=r"b\.png.*picture"):
+            picture_ratio_apart(tmp_path / "b.png")
+    with pytest.raises(InputError, match=r"c\.png: Reading this picture ended"):
+        asset_checks._apart(Call(crash, ()), tmp_path / "c.png")
+
+
+def crash():
+    os.kill(os.getpid(), signal.SIGSEGV)

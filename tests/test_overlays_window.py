@@ -33,6 +33,7 @@ def test_shapes_and_pictures_are_laid_and_taken_away(window, panel, qtbot, tmp_p
     Image.new("RGB", (300, 100), (200, 30, 30)).save(tmp_path / "logo.png")
     qtbot.mouseClick(panel.buttons["Circle"], LEFT)
     panel.add_file(tmp_path / "logo.png")
+    window.film.session.assets.wait()
     assert [overlay.name for overlay in _held(window)] == ["Circle", "logo.png"]
     assert panel.text() == "Overlays: 2" and panel.list.item(0).text().startswith("logo.png")
     assert _held(window)[0].start == session.frame and panel.number == 1

@@ -251,6 +251,7 @@ def test_cards_are_made_coloured_and_seen(window, words, qtbot, tmp_path):
     cards.colours["colour"].changed.emit("#204060")
     Image.new("RGB", (40, 20), (250, 10, 10)).save(tmp_path / "logo.png")
     cards.titles.add_file(tmp_path / "logo.png")
+    window.film.session.assets.wait()
     cards.length.setValue(3.0)
     card = session.project.version("A").opening
     assert (card.frames, card.backdrop.colour, len(card.overlays)) == (75, "#204060", 2)

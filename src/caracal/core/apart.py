@@ -57,12 +57,13 @@ class Ended:
 
 def call_apart(
     call: Call, file: Path, report: Report = silent, cancel: CancelToken | None = None,
-    within_s: float = LONGEST_S,
+    within_s: float = LONGEST_S, blame: Callable[[Path, int], CaracalError] | None = None,
 ) -> Any:
     """What ``call`` returns in a process of its own; ``file`` is what it reads, for a problem.
 
-    Raises what went wrong there, InputError when the process was ended by ``file`` or took longer
-    than ``within_s``, Cancelled when stopped: within 3 s, whatever the process does.
+    Raises what went wrong there, InputError (or what ``blame`` says of ``file`` and an exit code)
+    when the process was ended by ``file`` or took longer than ``within_s``, Cancelled when stopped:
+    within 3 s, whatever the process does.
     """
     token = cancel or CancelToken()
     ours, theirs = Pipe()
@@ -79,7 +80,7 @@ def call_apart(
         process.end(0 if ended is None else KILL_AFTER_S)
     if ended is None:
         token.check()
-        raise ended_by(file, process.exit_code or 0)
+        raise (blame or ended_by)(file, process.exit_code or 0)
     if ended.stopped:
         raise Cancelled
     if ended.problem is not None:

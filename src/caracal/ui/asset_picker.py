@@ -5,15 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QCoreApplication, QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from caracal.core.errors import CaracalError
 from caracal.core.layout.model import Clip, PictureFile
 from caracal.core.paths import text_of
 from caracal.core.project.assets import content_of
-from caracal.core.render.asset_checks import film_of
-from caracal.core.render.assets import picture_ratio
+from caracal.core.render.asset_checks import film_of, picture_ratio_apart
 from caracal.core.translation import tr
 from caracal.ui.worker import Worker
 
@@ -27,7 +25,7 @@ Take = Callable[[PictureFile | Clip, float], object]  # what it is, and its widt
 class AssetPicker(QObject):
     """Gives what a person chose to whoever asked; what cannot be used is said.
 
-    Clips are looked at in a thread, and by a process of their own: any file may be given.
+    Files are looked at in a thread, and by a process of their own: any file may be given.
     """
 
     said = Signal(str)
@@ -40,7 +38,7 @@ class AssetPicker(QObject):
 
     @property
     def busy(self) -> bool:
-        """Whether a clip is being looked at."""
+        """Whether a file is being looked at."""
         return self._worker is not None and self._worker.isRunning()
 
     def ask(self, parent: QWidget, take: Take) -> None:
@@ -51,31 +49,40 @@ class AssetPicker(QObject):
             self.take_file(Path(chosen), take)
 
     def take_file(self, path: Path, take: Take) -> None:
-        """``take`` the file at ``path``, or say what is wrong with it."""
+        """``take`` the file at ``path`` once it was looked at, or say what is wrong with it."""
         if path.suffix.lower() in FILMS:
             self.take_clip(Clip(text_of(path)), take)
             return
-        try:
-            ratio = picture_ratio(path)
-        except CaracalError as problem:
-            self.said.emit(problem.sentence())
-            return
-        take(PictureFile(text_of(path)), ratio)
+
+        def look() -> None:
+            ratio = picture_ratio_apart(path)
+            content_of(path)  # known when the work is kept
+            self._looked_at.emit(PictureFile(text_of(path)), ratio, take)
+
+        self._look(look)
 
     def take_clip(self, clip: Clip, take: Take) -> None:
         """``take`` the film of ``clip`` once it was looked at, or say what is wrong with it."""
-        if self.busy:
-            self.said.emit(tr("Another clip is still being looked at."))
-            return
-
         def look() -> None:
             film = film_of(clip)
-            content_of(film.file)  # known when the work is kept, in the interface's thread
+            content_of(film.file)
             self._looked_at.emit(clip, film.width / film.height, take)
 
+        self._look(look)
+
+    def _look(self, look: Callable[[], None]) -> None:
+        if self.busy:
+            self.said.emit(tr("Another file is still being looked at."))
+            return
         self._worker = Worker(look)
         self._worker.failed.connect(self.said)
         self._worker.start()
+
+    def wait(self) -> None:
+        """Wait until the file was looked at, and taken."""
+        if self._worker is not None:
+            self._worker.end()
+            QCoreApplication.sendPostedEvents(self)
 
     def close(self) -> None:
         """Wait for what is being looked at."""

@@ -26,7 +26,7 @@ from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Project, Version
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.template import Template, card_in
-from caracal.core.render.assets import picture_ratio
+from caracal.core.render.asset_checks import picture_ratio_apart
 from caracal.core.resources import asset_file
 from caracal.core.text.style import TextStyle, Title
 from caracal.core.time import FrameRange
@@ -103,7 +103,7 @@ def recipe_dressed(
 
 def logo_ratio(logo: Logo) -> float:
     """The width of a logo to its height. Raises InputError when it cannot be read."""
-    return picture_ratio(asset_file(logo.picture.path))
+    return picture_ratio_apart(asset_file(logo.picture.path))
 
 
 def brand_of(project: Project, letter: str, name: str, canvas: Canvas, rate: Fraction) -> Brand:

@@ -74,7 +74,7 @@ def picture_ratio(path: Path) -> float:
     """The width of the picture at ``path`` to its height. Raises as :func:`open_picture` does."""
     found = open_picture(path, DRAWN[0])
     if path.suffix.lower() == SUFFIX:  # a flat drawing of few pixels has a rounded height
-        return drawing_ratio(path.read_bytes())
+        return drawing_ratio(path.read_bytes(), found)
     return found.width / found.height
 
 

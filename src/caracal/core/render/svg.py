@@ -1,25 +1,33 @@
 """Drawings in SVG as pixels: what is drawn in them alone, nothing that they refer to or would run.
 
-resvg draws them. Words would need fonts that another machine may not have: they are refused, too.
+resvg draws them, in a process apart (see draw_svg): a drawing of 130 bytes may ask for a terabyte.
+Words would need fonts that another machine may not have: they are refused, too.
 """
 
 from __future__ import annotations
 
 import io
 import re
+import subprocess
 from pathlib import Path
 from xml.etree import ElementTree
 
-import resvg_py
 from PIL import Image
 
+from caracal.core.children import command, environment
 from caracal.core.errors import InputError
 from caracal.core.limits import MOST_DRAWING_BYTES
+from caracal.core.render.draw_svg import REFUSED
 from caracal.core.translation import tr
 
 SUFFIX = ".svg"
 LONG_SIDE = 2048  # pixels to which a drawing is drawn: more than any pane or overlay is wide
 MOST_ELEMENTS = 50_000
+WITHIN_S = 30.0  # beyond the processor's time: the machine may be busy
+NUMBER = re.compile(r"[+-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+-]?\d{1,3})?")
+LENGTH = re.compile(r"(\d{1,9}(?:\.\d*)?|\.\d+)(px|in|cm|mm|pt|pc|)")
+UNITS = {"": 1.0, "px": 1.0, "in": 96.0, "cm": 96 / 2.54, "mm": 9.6 / 2.54, "pt": 96 / 72,
+         "pc": 16.0}  # in pixels (CSS Values and Units 3, 6.2)
 EMBEDDED = re.compile(r"data:image/(png|jpe?g|gif|webp);", re.IGNORECASE)
 OUTSIDE = re.compile(r"url\(\s*['\"]?(?!#)(?!data:image/)|@import", re.IGNORECASE)
 
@@ -27,8 +35,8 @@ OUTSIDE = re.compile(r"url\(\s*['\"]?(?!#)(?!data:image/)|@import", re.IGNORECAS
 def open_drawing(path: Path, data: bytes, long_side: int = LONG_SIDE) -> Image.Image:
     """The drawing whose file holds ``data``, in RGBA, ``long_side`` pixels long.
 
-    Raises InputError when it cannot be drawn, or when it refers to other files, holds a script or
-    words.
+    Raises InputError when it cannot be drawn in little memory and time, or when it refers to other
+    files, holds a script or words.
     """
     if len(data) > MOST_DRAWING_BYTES:
         raise InputError(tr("This drawing's file has {count:.0f} MB.", count=len(data) / 1e6), path,
@@ -40,16 +48,36 @@ def open_drawing(path: Path, data: bytes, long_side: int = LONG_SIDE) -> Image.I
                              tr("Save it as plain SVG."))
         root = ElementTree.fromstring(text)
         _refuse_what_is_not_drawn(root, path)
-        wide = _is_wide(root)
-        made = resvg_py.svg_to_bytes(
-            svg_string=text, skip_system_fonts=True, width=long_side if wide else None,
-            height=None if wide else long_side)
-        return Image.open(io.BytesIO(bytes(made))).convert("RGBA")
     except InputError:
         raise
     except (UnicodeDecodeError, ElementTree.ParseError, ValueError, RecursionError) as problem:
-        raise InputError(tr("This drawing is damaged, or no SVG."), path,
-                         tr("Save it again, or as PNG.")) from problem
+        raise _damaged(path) from problem
+    return Image.open(io.BytesIO(_drawn(path, data, long_side))).convert("RGBA")
+
+
+def _drawn(path: Path, data: bytes, long_side: int) -> bytes:
+    """The drawing as PNG, ``long_side`` pixels long. Raises InputError."""
+    try:
+        done = subprocess.run(command("core.render.draw_svg", str(long_side)), input=data,
+                              env=environment(), stdout=subprocess.PIPE, timeout=WITHIN_S,
+                              stderr=subprocess.DEVNULL, check=False)
+    except subprocess.TimeoutExpired as problem:
+        raise _too_much(path) from problem
+    if done.returncode == REFUSED:
+        raise _damaged(path)
+    if done.returncode or not done.stdout:
+        raise _too_much(path)
+    return done.stdout
+
+
+def _damaged(path: Path) -> InputError:
+    return InputError(tr("This drawing is damaged, or no SVG."), path,
+                      tr("Save it again, or as PNG."))
+
+
+def _too_much(path: Path) -> InputError:
+    return InputError(tr("This drawing takes too much memory or time."), path,
+                      tr("Save it smaller and simpler, or as PNG."))
 
 
 def _refuse_what_is_not_drawn(root: ElementTree.Element, path: Path) -> None:
@@ -71,20 +99,31 @@ def _refuse_what_is_not_drawn(root: ElementTree.Element, path: Path) -> None:
                              tr("Save it with everything in it, or as PNG."))
 
 
-def drawing_ratio(data: bytes) -> float:
-    """The width of a drawing that can be drawn over its height, told without drawing it."""
-    wide, high = _sides(ElementTree.fromstring(data.decode("utf-8")))
-    return wide / high
+def drawing_ratio(data: bytes, drawn: Image.Image | None = None) -> float:
+    """The width of a drawing over its height, more exactly than its picture ``drawn`` tells.
+
+    A flat picture has a rounded height. Where the drawing's own numbers say something else than
+    was drawn, the picture counts. Without one, as for drawings that ship, they are believed.
+    """
+    seen = drawn.width / drawn.height if drawn is not None else 1.0
+    sides = _sides(ElementTree.fromstring(data.decode("utf-8")))
+    if sides is None:
+        return seen
+    told = sides[0] / sides[1]
+    if drawn is None:
+        return told
+    off = max(told, 1 / told) * min(drawn.size) - max(drawn.size)
+    return told if abs(off) <= max(told, 1 / told) else seen
 
 
-def _is_wide(root: ElementTree.Element) -> bool:
-    """Whether a drawing is at least as wide as it is high."""
-    wide, high = _sides(root)
-    return wide >= high
-
-
-def _sides(root: ElementTree.Element) -> tuple[float, float]:
-    box = [float(value) for value in re.split(r"[\s,]+", root.get("viewBox", "").strip()) if value]
-    sides = box[2:] if len(box) == 4 else [
-        float(re.sub(r"[^0-9.]", "", root.get(name, "")) or 1) for name in ("width", "height")]
-    return sides[0], sides[1]
+def _sides(root: ElementTree.Element) -> tuple[float, float] | None:
+    """Width and height as a drawing says them, in pixels of CSS; None where that is not plain."""
+    found = []
+    for name in ("width", "height"):
+        length = LENGTH.fullmatch(root.get(name, "").strip())
+        if length is not None:
+            found.append(float(length[1]) * UNITS[length[2]])
+    if not found:
+        box = [float(value) for value in NUMBER.findall(root.get("viewBox", ""))]
+        found = box[2:] if len(box) == 4 else []
+    return (found[0], found[1]) if len(found) == 2 and min(found) > 0 else None

@@ -31,7 +31,7 @@ from caracal.core.project.brand_edits import (
 from caracal.core.project.brand_files import read_brand, write_brand
 from caracal.core.project.grounds import ground_of_luma
 from caracal.core.project.model import Project
-from caracal.core.render.assets import DRAWN, open_picture
+from caracal.core.render.asset_checks import thumbnail_apart
 from caracal.core.render.backdrops import levels
 from caracal.core.render.caption_places import caption_area
 from caracal.core.resources import asset_file
@@ -152,7 +152,7 @@ class BrandPanel(QWidget):
                                      ground=tr(logo.ground.value)), lambda: self._put(logo))
         button.setAccessibleName(tr("Logo for {ground} pictures", ground=tr(logo.ground.value)))
         try:
-            picture = open_picture(asset_file(logo.picture.path), DRAWN[0])
+            picture = thumbnail_apart(asset_file(logo.picture.path))
         except CaracalError as problem:
             button.setText(tr("Logo missing"))
             button.setToolTip(problem.sentence())
