@@ -112,8 +112,8 @@ def drawing_ratio(data: bytes, drawn: Image.Image | None = None) -> float:
     told = sides[0] / sides[1]
     if drawn is None:
         return told
-    off = max(told, 1 / told) * min(drawn.size) - max(drawn.size)
-    return told if abs(off) <= max(told, 1 / told) else seen
+    short = max(drawn.size) * min(told, 1 / told)  # of its sides, before it was rounded
+    return told if abs(short - min(drawn.size)) < 0.9 else seen
 
 
 def _sides(root: ElementTree.Element) -> tuple[float, float] | None:
