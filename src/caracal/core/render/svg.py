@@ -113,7 +113,7 @@ def drawing_ratio(data: bytes, drawn: Image.Image | None = None) -> float:
     if drawn is None:
         return told
     short = max(drawn.size) * min(told, 1 / told)  # of its sides, before it was rounded
-    return told if abs(short - min(drawn.size)) < 0.9 else seen
+    return told if short > 0.25 and abs(short - min(drawn.size)) < 1.1 else seen
 
 
 def _sides(root: ElementTree.Element) -> tuple[float, float] | None:
