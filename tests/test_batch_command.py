@@ -166,7 +166,10 @@ def test_bad_words_are_refused_in_one_sentence(film, sheet, tmp_path, capsys, wo
 
 
 def test_a_watched_folder_is_worked_off_until_stopped(film, tmp_path):
-    """The program itself, on a folder into which a film is copied; Ctrl+C ends it."""
+    """The program itself, on a folder into which films are copied; Ctrl+C ends it.
+
+    The name of the first is not UTF-8, which once ended all of it.
+    """
     folder, out = tmp_path / "in", tmp_path / "out"
     folder.mkdir()
     sheet = own_folder() / "watch-small.toml"
@@ -175,8 +178,14 @@ def test_a_watched_folder_is_worked_off_until_stopped(film, tmp_path):
         with_value(small, "duration.least_s", 0.5), name="watch-small"), sheet)
     work = subprocess.Popen([sys.executable, "-m", "caracal", "batch", "--watch",
                              str(folder), "--spec", "watch-small", "--out", str(out)],
-                            stderr=subprocess.PIPE, text=True)
+                            stderr=subprocess.PIPE, text=True, errors="replace")
+    odd = Path(os.fsdecode(os.fsencode(folder) + b"/bad\xff.mp4"))
     try:
+        odd.write_bytes(film.read_bytes())
+        for _ in range(300):
+            if (out / "bad- watch-small.mp4").exists():
+                break
+            time.sleep(0.1)
         (folder / "new.mp4").write_bytes(film.read_bytes())
         for _ in range(300):
             if (out / "new watch-small.mp4").exists():
@@ -187,6 +196,7 @@ def test_a_watched_folder_is_worked_off_until_stopped(film, tmp_path):
         _, told = work.communicate(timeout=60)
         sheet.unlink()
     assert (out / "new watch-small.mp4").exists() and "New: new.mp4" in told
+    assert (out / "bad- watch-small.mp4").exists()
     assert work.returncode == 130 and "Traceback" not in told
 
 

@@ -5,11 +5,14 @@ from __future__ import annotations
 import argparse
 import sys
 import threading
+import time
+from collections.abc import Iterator
 from contextlib import suppress
 from pathlib import Path
 
 import msgspec
 import watchfiles
+from watchfiles._rust_notify import WatchfilesRustInternalError
 
 from caracal.cli.answers import FileAnswer, files_answer, proved
 from caracal.cli.branding import branded
@@ -182,15 +185,30 @@ def _look(path: Path, folder: Path, control: Control) -> None:
     """Look for new masters in the watched folder."""
     with BatchList(path) as jobs:
         try:
-            # Waits until files rest; what still grows between two looks is left for the next.
-            for _ in watchfiles.watch(folder, stop_event=_Until(control), debounce=1600,
-                                      rust_timeout=round(LOOK_S * 1000), yield_on_timeout=True,
-                                      recursive=False, raise_interrupt=False):
+            for _ in _moments(folder, control):
                 for name in look_for_more(jobs):
                     sys.stderr.write(tr("New: {name}\n", name=on_one_line(name)))
         except Exception as problem:  # noqa: BLE001 - the last handler of this thread
             sys.stderr.write(f"{unforeseen(problem).sentence()}\n")
             control.cancel.cancel()
+
+
+def _moments(folder: Path, control: Control) -> Iterator[None]:
+    """The moments at which it is time to look at ``folder`` again, until all is to stop.
+
+    Files rest by then; what still grows between two looks is left for the next.
+    """
+    while not control.cancel.cancelled:
+        try:
+            for _ in watchfiles.watch(folder, stop_event=_Until(control), debounce=1600,
+                                      rust_timeout=round(LOOK_S * 1000), yield_on_timeout=True,
+                                      recursive=False, raise_interrupt=False):
+                yield
+        except (OSError, WatchfilesRustInternalError):
+            # The folder is gone for a while, or a name in it is not UTF-8, which the library
+            # cannot say: it is looked at now and then.
+            time.sleep(LOOK_S)
+            yield
 
 
 class _Until:

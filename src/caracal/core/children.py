@@ -54,6 +54,7 @@ _servers = get_context("forkserver")
 _servers.set_forkserver_preload(list(IMPORTED))
 _server: Any = forkserver._forkserver  # the standard library's own handle of it
 _beginning = threading.Lock()
+_listens_in: tuple[int, str] | None = None  # who started the fork server, and its folder
 
 
 def command(module: str, *arguments: str) -> list[str]:
@@ -168,8 +169,13 @@ def own_errors() -> Connection | None:
 
 def warm_up() -> None:
     """Let the fork server import what processes need while this process goes on."""
+    global _listens_in  # noqa: PLW0603 - the standard library keeps it in a global, too
+    config = current_process()._config  # type: ignore[attr-defined]
     with _beginning, _own_environment():
+        had = config.get("tempdir")
         _server.ensure_running()
+        if had is None and config.get("tempdir") is not None:
+            _listens_in = (os.getpid(), config["tempdir"])
 
 
 @contextmanager
@@ -241,9 +247,8 @@ def leave(code: int) -> None:
     where a process ends in its usual way.
     """
     kill_all()
-    folder = current_process()._config.get("tempdir")  # type: ignore[attr-defined]
-    if folder is not None:
-        shutil.rmtree(folder, ignore_errors=True)
+    if _listens_in is not None and _listens_in[0] == os.getpid():
+        shutil.rmtree(_listens_in[1], ignore_errors=True)
     for stream in (sys.stdout, sys.stderr):
         with suppress(OSError, ValueError):
             stream.flush()

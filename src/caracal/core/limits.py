@@ -6,6 +6,8 @@ work needs, and small enough for the program to stay quick and within its memory
 
 from __future__ import annotations
 
+LEAST_SIDE = 16  # pixels of a picture: a macroblock; what is smaller shows nothing
+MOST_SHAPE = 12.0  # a film's longer side to its shorter one: panoramas are 4 to 1
 MOST_SIDE = 16384  # pixels of a picture across or down: H.264 level 6.2 ends there
 MOST_PIXELS = 67_108_864  # of a picture: 8192x8192, twice an 8K film's
 LEAST_RATE = 1.0  # pictures a second: what is slower is a slide show

@@ -10,7 +10,7 @@ from caracal.core.analysis.process import probe_apart
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import EncodeJob, State
 from caracal.core.errors import CaracalError, InputError
-from caracal.core.paths import same_file, text_of
+from caracal.core.paths import path_of, same_file, text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.translation import tr
@@ -81,7 +81,7 @@ def look_for_more(jobs: BatchList) -> list[str]:
     if kept is None:
         return []
     kept = _brought_up(kept, jobs)
-    files = {text_of(path): path for path in _movies(Path(kept.folder), jobs)}
+    files = {text_of(path): path for path in _movies(path_of(kept.folder), jobs)}
     sizes = {key: path.stat().st_size for key, path in files.items() if path.is_file()}
     known = {*kept.taken, *kept.added}
     refused = {key: why for key, why in kept.refused.items()

@@ -17,10 +17,12 @@ from av.video.stream import VideoStream
 from caracal.core.errors import InputError, missing
 from caracal.core.limits import (
     LEAST_RATE,
+    LEAST_SIDE,
     LONGEST_STILL_S,
     MOST_CHANNELS,
     MOST_FRAMES,
     MOST_PIXELS,
+    MOST_SHAPE,
     MOST_SIDE,
 )
 from caracal.core.media.av_errors import opened, reading
@@ -118,6 +120,14 @@ def _refuse_size(path: Path, stream: VideoStream) -> None:
     if not width or not height:
         raise InputError(tr("This file's picture has no size."), path,
                          tr("Export the movie again."))
+    if min(width, height) < LEAST_SIDE:
+        raise InputError(tr("This file's picture is {width} × {height} pixels; films have at least "
+                            "{least} × {least}.", width=width, height=height, least=LEAST_SIDE),
+                         path, tr("Choose another film, or export it larger."))
+    if max(width, height) > MOST_SHAPE * min(width, height):
+        raise InputError(tr("This file's picture is {width} × {height} pixels, too narrow for a "
+                            "film.", width=width, height=height), path,
+                         tr("Choose another film, or crop this one first."))
     if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
         raise InputError(tr("This file's picture is {width} x {height}, larger than films are.",
                             width=width, height=height), path,
