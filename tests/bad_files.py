@@ -53,6 +53,18 @@ def no_index(folder):
     return path
 
 
+def tiny(folder):
+    path = folder / "tiny.mkv"
+    ffmpeg("-f", "lavfi", "-i", "testsrc2=s=2x2:r=25:d=1", "-c:v", "ffv1", path)
+    return path
+
+
+def narrow(folder):
+    path = folder / "narrow.mkv"
+    ffmpeg("-f", "lavfi", "-i", "testsrc2=s=16x400:r=25:d=1", "-c:v", "ffv1", path)
+    return path
+
+
 def unreadable(folder):
     path = write_film(folder / "locked.mp4", frames=30)
     path.chmod(0)
@@ -62,4 +74,5 @@ def unreadable(folder):
     return path
 
 
-BAD_FILES = (missing, a_folder, empty, text, sound_only, still, cut_off, no_index, unreadable)
+BAD_FILES = (missing, a_folder, empty, text, sound_only, still, cut_off, no_index, unreadable,
+             tiny, narrow)

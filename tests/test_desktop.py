@@ -1,14 +1,19 @@
 """What the desktop is told: kept current, valid by the desktop's own tools, put and taken away."""
 
 import importlib.util
+import os
+import pwd
+import re
 import subprocess
+import sys
 from pathlib import Path
 from xml.etree import ElementTree
 
 import pytest
 
-from caracal.cli.integrate import PLACES
+from caracal.cli.integrate import PLACES, exec_argument
 from caracal.cli.main import main
+from caracal.core.children import environment
 from caracal.core.resources import shipped
 
 SCRIPT = Path(__file__).parent.parent / "scripts" / "desktop_files.py"
@@ -82,3 +87,69 @@ def test_a_desktop_starts_it_with_a_film_and_without(monkeypatch):
 
     monkeypatch.setattr(opening, "_window", lambda film: 0 if film is None else 7)
     assert main(["open"]) == 0
+
+
+@pytest.mark.parametrize("path", ["/opt/my films/caracal", '/opt/a"b$c`d\\e/caracal',
+                                  "/opt/100 %f/caracal", "/opt/Käse/caracal"])
+def test_the_entry_names_a_program_wherever_it_lies(tmp_path, path):
+    """Read as the specification says (Desktop Entry Specification 1.5, The Exec key), and by GLib.
+
+    First the escapes of a string value, then the quotes of an argument, then field codes.
+    """
+    value = exec_argument(path)
+    string = re.sub(r"\\(.)", lambda found: {"s": " ", "n": "\n", "t": "\t", "r": "\r"}.get(
+        found[1], found[1]), value)
+    assert string[0] == string[-1] == '"'
+    argument = re.sub(r'\\(["`$\\])', r"\1", string[1:-1])
+    assert argument.replace("%%", "%") == path
+    entry = tmp_path / "caracal.desktop"
+    entry.write_text(f"[Desktop Entry]\nType=Application\nName=C\nExec={value} open %f\n")
+    done = subprocess.run(["desktop-file-validate", "--no-hints", entry], capture_output=True,
+                          text=True, check=False)
+    assert done.returncode == 0, done.stdout
+
+
+def test_what_a_person_edited_is_neither_replaced_nor_removed(tmp_path, capsys, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "share"))
+    monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
+    assert main(["integrate"]) == 0
+    entry = tmp_path / "share" / "applications" / "caracal.desktop"
+    entry.write_text(entry.read_text() + "# mine\n")
+    assert main(["integrate"]) == 2
+    told = capsys.readouterr().err
+    assert str(entry) in told and "--force" in told and told.count("\n") == 1
+    assert main(["integrate", "--remove"]) == 0
+    assert "# mine" in entry.read_text() and "it stays" in capsys.readouterr().err
+    assert [path for path in (tmp_path / "share").rglob("*") if path.is_file()
+            and path.name != "mimeinfo.cache"] == [entry]
+    assert main(["integrate", "--force"]) == 0 and "# mine" not in entry.read_text()
+
+
+@pytest.mark.parametrize("before", [[], ["applications", "mime/packages", "mine"]])
+def test_taken_away_it_leaves_the_folders_that_were_there_and_no_other(
+    tmp_path, monkeypatch, before
+):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path / "share"))
+    monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
+    for name in before:
+        (tmp_path / "share" / name).mkdir(parents=True)
+    folders = sorted(path for path in tmp_path.rglob("*") if path.is_dir())
+    assert main(["integrate"]) == 0 and main(["integrate", "--remove"]) == 0
+    kept = [tmp_path / "state", *(tmp_path / "state").rglob("*")]
+    found = sorted(path for path in tmp_path.rglob("*") if path.is_dir() and path not in kept)
+    assert found == folders
+
+
+def test_an_empty_home_is_the_one_that_the_system_knows(tmp_path):
+    """With HOME empty it was written to /.local."""
+    for home in ("", "relative/home"):
+        plain = {key: value for key, value in environment().items()
+                 if not key.startswith(("XDG_", "CARACAL_"))}
+        done = subprocess.run(
+            [sys.executable, "-P", "-c", "import os; from caracal.core.folders import *; "
+             "set_home(); from caracal.cli.integrate import data_home; "
+             "print(data_home(), state_root(), cache_root(), os.environ['HOME'])"],
+            env={**plain, "HOME": home},
+            capture_output=True, text=True, check=True)
+        known = pwd.getpwuid(os.getuid()).pw_dir
+        assert all(path.startswith(known) for path in done.stdout.split())

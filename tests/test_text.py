@@ -1,8 +1,10 @@
 """Letters, lines and captions, against Unicode, WCAG, FreeType by another way, and paper."""
 
+import random
 from fractions import Fraction
 from itertools import pairwise
 
+import msgspec
 import numpy as np
 import pytest
 from hypothesis import given
@@ -182,6 +184,29 @@ def test_lines_from_right_to_left_are_shaped_and_told_apart_from_the_right():
     joined = block.widths[0]
     apart = sum(block_of([letter], font, style).widths[0] for letter in "مرحبا بكم")
     assert joined < apart * 0.9  # joined forms are narrower than letters by themselves
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_a_font_whose_programs_are_damaged_is_told_or_drawn(tmp_path, seed):
+    """Hinting runs when a size is set and when a letter is drawn; FreeType refuses only then."""
+    from fontTools.ttLib import TTFont, newTable
+    from fontTools.ttLib.tables.ttProgram import Program
+
+    chance, font, path = random.Random(seed), TTFont(FIGTREE), tmp_path / f"{seed}.ttf"
+    program = Program()
+    program.fromBytecode(bytes(chance.randrange(256) for _ in range(200)))
+    for name in ("prep", "fpgm"):
+        font[name] = font[name] if name in font else newTable(name)
+        font[name].program = program
+    for letter in "HKilndy":
+        font["glyf"][letter].program = program
+    font.save(path)
+    style = msgspec.structs.replace(TextStyle(), font=str(path))
+    try:
+        made = sprite(block_of(["Kiln day"], path, style), style, 60.0)
+        assert made.covers.max() > 0
+    except InputError as told:
+        assert told.file == path and told.remedy
 
 
 def test_fonts_that_cannot_be_used_say_so(tmp_path):

@@ -72,10 +72,24 @@ def test_a_translation_has_its_own_order_and_plurals(spoken):
     assert languages() == ("de",) and tr("Not in it.") == "Not in it." and tr("") == ""
 
 
-@pytest.mark.parametrize("slip", ["{who} ist anders.", "{name.x!z} ist", "{name", "{0}"])
+@pytest.mark.parametrize("slip", [
+    "{who} ist anders.", "{name.x!z} ist", "{name", "{0}", "{name:>2000000000}", "{name!r:>99}",
+    "{name.__class__}", "\x1b[2J{name} ist anders.", "{name}\r ist anders.", "{name}\x9b2J"])
 def test_a_translator_s_slip_leaves_english(spoken, slip):
     spoken({"{name} changed.": slip})
     assert tr("{name} changed.", name="B") == "B changed."
+
+
+@pytest.mark.parametrize("plural", [b"n/0", b"n%0", b"99", b"-n"])
+def test_a_sum_for_plurals_that_fails_leaves_english_or_a_form(spoken, plural):
+    file = spoken({("{count} shot", "{count} shots"): ("{count} Bild", "{count} Bilder")})
+    data = file.read_bytes()
+    asked = b"plural=(n != 1)"
+    assert asked in data
+    file.write_bytes(data.replace(asked, (b"plural=" + plural).ljust(len(asked))))
+    translation._catalogue.cache_clear()
+    told = [counted(n, "{count} shot", "{count} shots") for n in (0, 1, 2)]
+    assert all(said.startswith(f"{n} ") for n, said in enumerate(told))
 
 
 @pytest.mark.parametrize("damage", [b"", b"no catalogue", b"\xde\x12\x04\x95" + b"\xff" * 40])

@@ -74,12 +74,14 @@ def integrate(asked: argparse.Namespace) -> int:
         for name, target in targets.items():
             _write(target, contents[name], written)
         done = list(targets.values())
-    _keep(written)
     if asked.into is None:
+        before = _folders(home)
         _refresh(home)
+        made = (text_of(folder) for folder in _folders(home) - before)
+        written.folders += [folder for folder in made if folder not in written.folders]
     if asked.remove:
         _remove_folders(home, written)
-        _keep(written)
+    _keep(written)
     for target in done:
         print(f"{tr('removed') if asked.remove else tr('written')}  {target}")
     for target in changed:
@@ -184,6 +186,12 @@ def _keep(written: Written) -> None:
     else:
         with suppress(OSError):
             _record_file().unlink(missing_ok=True)
+
+
+def _folders(home: Path) -> set[Path]:
+    """All folders in which what the desktop made of our files may lie."""
+    return {folder for _, name in REFRESH for folder in (home / name).rglob("*")
+            if folder.is_dir()}
 
 
 def _refresh(home: Path) -> None:

@@ -12,6 +12,8 @@ from __future__ import annotations
 import functools
 import gettext
 from pathlib import Path
+from string import Formatter
+from unicodedata import category
 
 from caracal.core.folders import config_root
 
@@ -22,7 +24,8 @@ SHIPPED = Path(__file__).parents[1] / "data" / "locale"
 def tr(text: str, /, **values: object) -> str:
     """``text`` in the user's language, with ``values`` in its braces (as ``str.format``).
 
-    A translation whose braces are not those of ``text`` is not used.
+    A translation is only used where its braces are those of ``text``, and where it holds no
+    character that commands a terminal.
     """
     if not text:
         return text  # a catalogue's heading stands under nothing
@@ -33,7 +36,11 @@ def counted(count: int, one: str, many: str) -> str:
     """``one`` or ``many`` of something, as the user's language counts; ``{count}`` is the number.
     """
     english = one if count == 1 else many
-    return _filled(_catalogue().ngettext(one, many, count), english, {"count": count})
+    try:
+        found = _catalogue().ngettext(one, many, count)
+    except Exception:  # noqa: BLE001 - the catalogue's own sum for plurals, such as n/0
+        found = english
+    return _filled(found, english, {"count": count})
 
 
 def mark(text: str, /) -> str:
@@ -51,12 +58,22 @@ def languages() -> tuple[str, ...]:
 
 
 def _filled(found: str, english: str, values: dict[str, object]) -> str:
-    if not values:
-        return found
+    if found != english and not _is_like(found, english):
+        found = english
+    return found.format(**values) if values else found
+
+
+@functools.lru_cache(4096)
+def _is_like(found: str, english: str) -> bool:
+    """Whether a translation has no braces but those of the ``english`` text, width and all, and no
+    control characters but its own."""
     try:
-        return found.format(**values)
-    except (LookupError, ValueError, AttributeError, TypeError):  # a translator's slip
-        return english.format(**values)
+        fields, known = ({field[1:] for field in Formatter().parse(text) if field[1] is not None}
+                         for text in (found, english))
+    except ValueError:  # a brace that is not closed
+        return False
+    controls = {letter for letter in found if category(letter) == "Cc"}
+    return fields <= known and controls <= set(english)
 
 
 def _files() -> list[str]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import functools
 import os
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
@@ -67,6 +68,21 @@ def font_at(path: Path, size_px: float) -> ImageFont.FreeTypeFont:
         return ImageFont.truetype(str(path), size_px, layout_engine=engine)
     except (OSError, ValueError) as problem:
         raise InputError(tr("This font cannot be read."), path, tr("Choose another.")) from problem
+
+
+@contextmanager
+def drawing_with(path: Path) -> Iterator[None]:
+    """Turn what FreeType says of the font at ``path`` while letters are drawn into InputError.
+
+    Programs in a font (its hinting) run at each size: a damaged one fails only then.
+    """
+    try:
+        yield
+    except InputError:
+        raise
+    except (OSError, ValueError, MemoryError) as problem:
+        raise InputError(tr("This font is damaged: its letters cannot be drawn."), path,
+                         tr("Choose another.")) from problem
 
 
 @functools.lru_cache(256)
@@ -156,13 +172,15 @@ def _below(folder: Path) -> Iterator[Path]:
 @functools.lru_cache(32)
 def vertical(path: Path) -> Vertical:
     """The vertical measures of a font."""
-    font = font_at(path, MEASURED)
-    ascent, descent = font.getmetrics()
-    box = font.getbbox("H", anchor="ls")
+    with drawing_with(path):
+        font = font_at(path, MEASURED)
+        ascent, descent = font.getmetrics()
+        box = font.getbbox("H", anchor="ls")
     return Vertical(ascent / MEASURED, descent / MEASURED, -box[1] / MEASURED)
 
 
 @functools.lru_cache(16_384)
 def width_of(path: Path, text: str) -> float:
     """How wide ``text`` is in one line, in sizes."""
-    return float(font_at(path, MEASURED).getlength(text)) / MEASURED
+    with drawing_with(path):
+        return float(font_at(path, MEASURED).getlength(text)) / MEASURED

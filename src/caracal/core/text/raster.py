@@ -16,7 +16,7 @@ from PIL import Image, ImageDraw, ImageFilter
 
 from caracal.core.colours import Rgb, rgb_of
 from caracal.core.text.block import TextBlock
-from caracal.core.text.fonts import font_at
+from caracal.core.text.fonts import drawing_with, font_at
 from caracal.core.text.style import Align, TextStyle
 
 FINE = 4  # times as large a box is drawn, for smooth corners
@@ -132,11 +132,13 @@ def _letters(
     """How much of each pixel the letters cover, with a line of ``stroke`` pixels round them."""
     times = LARGER if at.size_px < LARGE_PX else 1
     image = Image.new("L", (at.shape[1] * times, at.shape[0] * times))
-    draw, font = ImageDraw.Draw(image), font_at(Path(block.font), at.size_px * times)
-    for line, x, y in zip(block.lines, _starts(block, align, at), _baselines(block, at),
-                          strict=True):
-        draw.text((x * times, y * times), line, fill=255, font=font, anchor="ls",
-                  stroke_width=stroke * times)
+    draw, path = ImageDraw.Draw(image), Path(block.font)
+    with drawing_with(path):
+        font = font_at(path, at.size_px * times)
+        for line, x, y in zip(block.lines, _starts(block, align, at), _baselines(block, at),
+                              strict=True):
+            draw.text((x * times, y * times), line, fill=255, font=font, anchor="ls",
+                      stroke_width=stroke * times)
     made = np.asarray(image.reduce(times), np.float32) / np.float32(255)
     made.flags.writeable = False
     return made
@@ -146,14 +148,14 @@ def _stretch(block: TextBlock, align: Align, at: Place, first: int, end: int) ->
     """What belongs to the characters ``first`` to ``end``: whole rows of their lines."""
     wide = at.shape[1]
     mask, columns = np.zeros(at.shape, np.float32), np.arange(wide)
-    font, before = font_at(Path(block.font), at.size_px), 0
+    path, before = Path(block.font), 0
     for i, (line, x) in enumerate(zip(block.lines, _starts(block, align, at), strict=True)):
         low, high = max(first - before, 0), min(end - before, len(line))
         if low < high:
-            left = font.getlength(line[:low]) if low else -x
-            right = font.getlength(line[:high]) if high < len(line) else wide - x
+            left = _length(path, at, line[:low]) if low else -x
+            right = _length(path, at, line[:high]) if high < len(line) else wide - x
             if right_to_left(line):
-                whole = font.getlength(line)
+                whole = _length(path, at, line)
                 left, right = ((whole - right) if high < len(line) else -x,
                                (whole - left) if low else wide - x)
             rows = _rows(block, at, i)
@@ -161,6 +163,12 @@ def _stretch(block: TextBlock, align: Align, at: Place, first: int, end: int) ->
             mask[rows] = np.maximum(mask[rows], part.astype(np.float32))
         before += len(line) + 1
     return mask
+
+
+def _length(path: Path, at: Place, text: str) -> float:
+    """How wide ``text`` is, in pixels."""
+    with drawing_with(path):
+        return float(font_at(path, at.size_px).getlength(text))
 
 
 def right_to_left(line: str) -> bool:
