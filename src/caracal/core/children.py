@@ -37,6 +37,7 @@ from setproctitle import setproctitle
 
 QUIET = {  # nothing of these is wanted: no report leaves the machine, one pool of threads is enough
     "ORT_DISABLE_TELEMETRY": "1", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1",
+    "SVT_LOG": "1",  # the AV1 encoder tells errors only
 }
 SAFE_PATH = {"PYTHONSAFEPATH": "1"}  # nothing is imported from the current folder
 TITLE = "caracal "  # what the titles of our processes begin with

@@ -16,11 +16,13 @@ from pathlib import Path
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
+from caracal.core.encoding.correction import TRIES, corrected
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome, Watch, dispatch_frames
 from caracal.core.encoding.reservations import Reservations
 from caracal.core.errors import InputError, Problem, StorageError, storage_error
 from caracal.core.file_plan import FilePlan
+from caracal.core.paths import text_of
 from caracal.core.plan import Planner, rate_of, refuse
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import decided
@@ -99,7 +101,8 @@ def check_folder(folder: Path, needed_mb: float) -> None:
 def make_files(plans: list[FilePlan], watch: Watch, control: Control) -> list[Outcome]:
     """Make every planned file; how each ended, in the same order.
 
-    Sheets of two passes are read through first. An encoder that crashed is tried once more.
+    Sheets of two passes are read through first. An encoder that crashed is tried once more, and
+    a file whose proof was narrowly wrong is made again with fewer bits or a lower peak.
     Raises InputError when the master cannot be read, Cancelled when stopped.
     """
     todo = dict(enumerate(plans))
@@ -108,7 +111,7 @@ def make_files(plans: list[FilePlan], watch: Watch, control: Control) -> list[Ou
         outcomes = _fed(todo, dict.fromkeys(twice, 1), watch, control)
         ended = {i for i, outcome in outcomes.items() if not outcome.first_pass_done}
         turns = {i: 2 if i in twice else 0 for i in todo if i not in ended}
-        outcomes |= _fed(todo, turns, watch, control)
+        outcomes |= _made(todo, turns, watch, control)
     finally:
         for plan in twice.values():
             notes = notes_file(plan.part_file)
@@ -117,13 +120,30 @@ def make_files(plans: list[FilePlan], watch: Watch, control: Control) -> list[Ou
     return [_told(outcomes[i], plan) for i, plan in todo.items()]
 
 
-def _fed(
+def _made(
     plans: dict[int, FilePlan], turns: dict[int, int], watch: Watch, control: Control
 ) -> dict[int, Outcome]:
+    """The last pass for the files of ``turns``; those that are narrowly wrong are made again."""
+    outcomes: dict[int, Outcome] = {}
+    todo = {i: plans[i] for i in turns}
+    for number in range(1, TRIES + 1):
+        outcomes |= _fed(todo, {i: turns[i] for i in todo}, watch, control, number == TRIES)
+        todo = {i: better for i, plan in todo.items()
+                if (made := outcomes[i].made) is not None and made.file == text_of(plan.part_file)
+                and (better := corrected(plan, made.proof)) is not None}
+        if not todo:
+            break
+    return outcomes
+
+
+def _fed(
+    plans: dict[int, FilePlan], turns: dict[int, int], watch: Watch, control: Control,
+    last_try: bool = True,
+) -> dict[int, Outcome]:
     """One pass for the files of ``turns``; those whose encoder crashed get it once more."""
-    outcomes = dispatch_frames({i: plans[i] for i in turns}, turns, watch, control)
+    outcomes = dispatch_frames({i: plans[i] for i in turns}, turns, watch, control, last_try)
     again = {i: plans[i] for i, outcome in outcomes.items() if outcome.crashed}
-    return outcomes | dispatch_frames(again, turns, watch, control)
+    return outcomes | dispatch_frames(again, turns, watch, control, last_try)
 
 
 def _told(outcome: Outcome, plan: FilePlan) -> Outcome:

@@ -15,6 +15,7 @@ from caracal.core.render.scene import SceneTrack
 from caracal.core.resources import asset_file
 from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.sound.mix import NOTHING_BESIDE, Accompaniment
+from caracal.core.specs.bits import Bits
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.text.caption_track import CaptionTrack
 from caracal.core.text.cues import Cue
@@ -30,7 +31,8 @@ class FilePlan(msgspec.Struct, frozen=True):
     begin a shot and stand alone. ``sound`` None: the file has none. ``token`` makes the name of the
     half-made file its own. ``captions`` are laid over the frames of the file. ``sidecar`` are the
     cues that come in a file beside it, never over ``captions_file``, from which they were taken.
-    ``beside`` is what is heard beside the master's sound.
+    ``beside`` is what is heard beside the master's sound. ``bits`` are those of the pictures; None:
+    as its sheet says.
     """
 
     master: Master
@@ -49,6 +51,7 @@ class FilePlan(msgspec.Struct, frozen=True):
     sidecar: tuple[Cue, ...] = ()
     captions_file: str = ""
     beside: Accompaniment = NOTHING_BESIDE
+    bits: Bits | None = None
 
     @property
     def inputs(self) -> tuple[Path, ...]:

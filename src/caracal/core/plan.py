@@ -32,6 +32,7 @@ from caracal.core.render.scene import SceneTrack
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
 from caracal.core.sound.mix import Accompaniment
 from caracal.core.sound_plan import accompaniment
+from caracal.core.specs.bits import bits_for
 from caracal.core.specs.sheet import Beyond, RateChange, Sound, SpecSheet
 from caracal.core.time import FrameRange
 from caracal.core.timeline import Timeline, timeline
@@ -72,6 +73,7 @@ class Planner:
         captions = CaptionSetter(analysis, recipe, shots, self._cancel.check)
         pieces = self._with_cards(recipe, self._pieces(recipe, whole))
         beside = accompaniment(recipe.overlays)
+        has_sound = bool(analysis.master.sound or beside.clips or sheet.sound.silent_track)
         for i, piece in enumerate(pieces):
             part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""
             scenes_here = scenes.at(piece.master_frames()).beside(*(
@@ -86,16 +88,22 @@ class Planner:
                 self._sound(sheet.sound, piece, beside),
                 idr_frames(piece.begins(self._cuts), source_indices, rate_of(sheet, rate)),
                 captions=captions.burnt(piece), sidecar=captions.sidecar(piece),
-                captions_file=recipe.captions_file, beside=beside)
+                captions_file=recipe.captions_file, beside=beside,
+                bits=bits_for(sheet, rate_of(sheet, rate), piece.seconds, has_sound))
             made.append(plan)
             self.made.append(plan)
         return made
 
     def _pieces(self, recipe: Recipe, whole: Timeline) -> list[Timeline]:
         sheet = recipe.sheet
-        most = int(sheet.duration.most_s * self._analysis.master.rate)
-        most = max(1, most - recipe.card_frames)
-        if whole.lasts <= most or sheet.duration.beyond is Beyond.REFUSE:
+        limit = int(sheet.duration.most_s * self._analysis.master.rate)
+        most = max(1, most_lasting(sheet, Fraction(whole.rate), whole.ratio) - recipe.card_frames)
+        if whole.lasts <= most:
+            return [whole]
+        if whole.lasts <= limit - recipe.card_frames:  # but for the file's own whole frames
+            times, most = _times(whole, most)
+            return [whole.part(0, times[most])]
+        if sheet.duration.beyond is Beyond.REFUSE:
             return [whole]
         times, most = _times(whole, most)
         pauses = self._pauses_of(whole.ranges)[times[:-1]]
@@ -267,6 +275,14 @@ def _times(line: Timeline, most: int) -> tuple[list[int], int]:
     percents = {span.percent for span in line.ranges}
     spare = 0 if percents == {100} else math.ceil(100 / min(percents))
     return [*at_own_rate.sources()[0].tolist(), line.joined], max(1, most - spare)
+
+
+def most_lasting(sheet: SpecSheet, rate: Fraction, ratio: Fraction) -> int:
+    """How many frames of the master a file at ``rate`` may last by ``sheet``, if it has ``ratio``
+    frames for each: its own frames are whole ones, and none may lie beyond the limit."""
+    own = int(sheet.duration.most_s * rate + Fraction(1, 1000))
+    most = int((own + Fraction(1, 2)) / ratio)
+    return most - (round(most * ratio) > own)
 
 
 def rate_of(sheet: SpecSheet, rate: Fraction) -> Fraction:

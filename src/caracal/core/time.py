@@ -18,6 +18,7 @@ STANDARD_RATES = tuple(
 )  # common practice; slower ones occur in screen recordings
 
 
+ROUNDED = 0.006  # of a rate written in two or three decimals, such as 29.97
 SLOWEST, FASTEST = 25, 400  # percent of a range's own speed
 
 
@@ -127,6 +128,13 @@ def rate_text(rate: Fraction) -> str:
 def nearest_standard_rate(rate: Fraction) -> Fraction:
     """The standard rate closest to a measured one, by ratio."""
     return min(STANDARD_RATES, key=lambda fraction: abs(float(fraction / rate) - 1.0))
+
+
+def standard_rate(decimal: float) -> Fraction:
+    """The exact rate that a decimal stands for: 24000/1001 for 23.976, 27 for 27."""
+    rate = Fraction(decimal).limit_denominator(1001)
+    near = nearest_standard_rate(rate)
+    return near if abs(float(near) - decimal) < ROUNDED else rate
 
 
 def nominal(rate: Fraction) -> int:

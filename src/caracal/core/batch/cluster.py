@@ -65,7 +65,8 @@ def encode_piece(data: bytes) -> bytes:
     keeper = Keeper(plan)
     with tempfile.TemporaryDirectory(prefix="caracal-piece-") as folder:
         path = Path(folder) / f"piece.{plan.sheet.file.container}"
-        writer = MovieWriter(path, encoder_settings(plan.sheet, plan.rate, with_sound=False))
+        writer = MovieWriter(path, encoder_settings(
+            plan.sheet, plan.rate, with_sound=False, bits=plan.bits))
         for _ in written(plan, _composed(plan), writer, with_sound=False, see=keeper.see):
             pass
         writer.finish()

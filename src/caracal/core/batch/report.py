@@ -173,7 +173,8 @@ def _data(reported: Reported) -> dict[str, Any]:
         "strip": reported.strip,
         "right": bool(proof and proof.right),
         "sound": reported.made.sound_words() if reported.made else "",
-        "lines": [msgspec.to_builtins(line) for line in proof.lines] if proof else [],
+        "lines": [{"what": line.what, "asked": line.asked, "found": line.found,
+                   "right": line.right} for line in proof.lines] if proof else [],
     }
 
 

@@ -18,6 +18,7 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.decoding import decode_msgpack
+from caracal.core.encoding.correction import corrected
 from caracal.core.encoding.frame_pool import SharedFramePool
 from caracal.core.encoding.proof import Expected, Proof, prove
 from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
@@ -39,10 +40,14 @@ NICE = 5  # whoever works in the window meanwhile goes first
 
 
 class EncodeOrder(msgspec.Struct, frozen=True):
-    """What the process is to make; ``pass_number`` 1 of two leaves only the encoder's notes."""
+    """What the process is to make; ``pass_number`` 1 of two leaves only the encoder's notes.
+
+    Unless it is the ``last_try``, a file that may come right with fewer bits gets no name.
+    """
 
     plan: FilePlan
     pass_number: int = 0
+    last_try: bool = True
 
 
 class EncodeResult(msgspec.Struct, frozen=True):
@@ -149,15 +154,20 @@ def _size(path: Path) -> int:
         return 0
 
 
-def named(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> EncodeResult:
+def named(
+    plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept], last_try: bool = True
+) -> EncodeResult:
     """Prove the file and give it its name; an unproved one is named as such.
 
-    ``small`` and ``whole`` are canvases that were kept while it was written (see Keeper).
+    ``small`` and ``whole`` are canvases that were kept while it was written (see Keeper). Unless it
+    is the ``last_try``, a file that may come right stays where it is made.
     """
     part = plan.part_file
     with part.open("rb") as file:
         os.fsync(file.fileno())
     proof = prove(part, plan.sheet, _expected(plan, small, whole))
+    if not last_try and not proof.right and corrected(plan, proof) is not None:
+        return EncodeResult(text_of(part), proof, plan.wanted, plan.sound)
     final = path_of(plan.file)
     if not proof.right:
         final = final.with_name(f"not proved {final.name}")
@@ -209,7 +219,8 @@ def _put(part: Path, final: Path, replace: bool, inputs: tuple[Path, ...]) -> Pa
 def _work(order: EncodeOrder, pool: SharedFramePool, line: _Channel) -> None:
     plan = order.plan
     writer = MovieWriter(plan.part_file, encoder_settings(
-        plan.sheet, plan.rate, plan.sound is not None, order.pass_number, plan.part_file))
+        plan.sheet, plan.rate, plan.sound is not None, order.pass_number, plan.part_file,
+        plan.bits))
     done, keeper = False, Keeper(plan)
     line.watch(plan.part_file)
     try:
@@ -228,7 +239,7 @@ def _work(order: EncodeOrder, pool: SharedFramePool, line: _Channel) -> None:
     line.tell(
         EncoderMessage(done=plan.timeline.frames, written_bytes=_size(plan.part_file), proving=True)
     )
-    line.tell(EncoderMessage(made=named(plan, keeper.small, keeper.whole)))
+    line.tell(EncoderMessage(made=named(plan, keeper.small, keeper.whole, order.last_try)))
 
 
 def main(connection: Connection, pool: SharedFramePool) -> int:

@@ -68,8 +68,11 @@ Watch = Callable[[int, FileState], None]
 class _Encoder:
     """The other end of an encoder's process."""
 
-    def __init__(self, number: int, plan: FilePlan, turn: int, watch: Watch) -> None:
+    def __init__(
+        self, number: int, plan: FilePlan, turn: int, watch: Watch, last_try: bool
+    ) -> None:
         self.number, self.plan, self.turn, self._watch = number, plan, turn, watch
+        self.last_try = last_try
         self.outcome: Outcome | None = None
         self.slots: set[int] = set()
         self.connection: Connection | None = None
@@ -83,7 +86,7 @@ class _Encoder:
         with other, own_errors() or nullcontext() as errors:
             self._process = Child("core.encoding.encoder", other, pool, errors=errors)
         self.connection, self._began = mine, time.monotonic()
-        self._send(msgspec.msgpack.encode(EncodeOrder(self.plan, self.turn)))
+        self._send(msgspec.msgpack.encode(EncodeOrder(self.plan, self.turn, self.last_try)))
 
     @property
     def started(self) -> bool:
@@ -165,17 +168,19 @@ class Control:
 
 
 def dispatch_frames(
-    plans: dict[int, FilePlan], turns: dict[int, int], watch: Watch, control: Control
+    plans: dict[int, FilePlan], turns: dict[int, int], watch: Watch, control: Control,
+    last_try: bool = True,
 ) -> dict[int, Outcome]:
     """Make all files from one decode of their master; how each ended, by its number.
 
-    ``turns`` says by number which of two passes it is, 0 for a single one.
+    ``turns`` says by number which of two passes it is, 0 for a single one. Unless it is the
+    ``last_try``, a file that may come right with fewer bits gets no name (see correction).
     Raises InputError when the master cannot be read to the end, Cancelled when stopped; nothing
     half-made is left then.
     """
     if not plans:
         return {}
-    encoders = [_Encoder(i, plan, turns[i], watch) for i, plan in plans.items()]
+    encoders = [_Encoder(i, plan, turns[i], watch, last_try) for i, plan in plans.items()]
     try:
         first = next(iter(plans.values()))
         _Dispatcher(encoders, control).run(first.master, _union(plans.values()))

@@ -11,7 +11,8 @@ from caracal.core.encoding.evidence import Evidence, gather, quantiser
 from caracal.core.encoding.proof_pictures import Likeness
 from caracal.core.errors import InputError
 from caracal.core.media.hearing import STEP_S, Heard
-from caracal.core.specs.levels import lowest_level
+from caracal.core.specs.bits import bits_for
+from caracal.core.specs.settings import level_of
 from caracal.core.specs.sheet import Index, SpecSheet
 from caracal.core.time import rate_text
 from caracal.core.translation import mark, tr
@@ -26,12 +27,18 @@ PEAK_ROUNDING_DB = 0.05
 
 
 class Line(msgspec.Struct, frozen=True):
-    """One checked property: what was asked, what the file has, whether that is right."""
+    """One checked property: what was asked, what the file has, whether that is right.
+
+    Where another try may keep what was asked, ``value`` and ``most`` are found and asked as
+    numbers.
+    """
 
     what: str
     asked: str
     found: str
     right: bool
+    value: float | None = None
+    most: float | None = None
 
 
 class Proof(msgspec.Struct, frozen=True):
@@ -95,7 +102,7 @@ def _picture(seen: Evidence, sheet: SpecSheet) -> list[Line]:
              tr("interlaced") if seen.interlaced else tr("progressive"), not seen.interlaced),
     ]
     if video.codec == "h264":
-        level = lowest_level(width, height, rate, video.largest_kbps or 0, video.profile)
+        level = level_of(sheet, rate)
         lines.insert(4, Line(mark("level"), f"{level / 10:.1f}", f"{seen.level / 10:.1f}",
                              seen.level == level))
     return lines
@@ -139,7 +146,7 @@ def _far_below(
 
     It is when the picture is as good as it gets: the encoder had nothing more to spend bits on.
     """
-    target = sheet.video.target_kbps(Fraction(seen.frame_rate))
+    target = _target(seen, sheet)
     if (target is None or sheet.video.quality is not None
             or seen.video_kbps >= target * FAR_BELOW):
         return "", True
@@ -150,6 +157,15 @@ def _far_below(
     if loss is None:
         return tr(", far below"), False
     return tr(", likeness {loss:.3f}", loss=loss), loss >= FINE_LIKENESS
+
+
+def _target(seen: Evidence, sheet: SpecSheet) -> int | None:
+    """What the pictures of a file so long are to have in kb/s, within its sheet's size."""
+    rate = Fraction(seen.frame_rate)
+    try:
+        return bits_for(sheet, rate, float(seen.frames / rate), seen.sound is not None).target_kbps
+    except InputError:  # nothing would fit: the size is told in its own line
+        return sheet.video.target_kbps(rate)
 
 
 def _bits(
@@ -171,12 +187,13 @@ def _bits(
         *gop,
         Line(mark("video bitrate"),
              tr("about {target_kbps}, at most {largest_kbps} kb/s",
-                target_kbps=video.target_kbps(rate), largest_kbps=video.largest_kbps),
+                target_kbps=_target(seen, sheet), largest_kbps=video.largest_kbps),
              f"{seen.video_kbps:.0f} kb/s{why}",
-             fine and seen.video_kbps <= video.largest_kbps * BITRATE_ALLOWANCE),
+             fine and seen.video_kbps <= video.largest_kbps * BITRATE_ALLOWANCE,
+             seen.video_kbps, video.largest_kbps if fine else _target(seen, sheet)),
         Line(mark("busiest second"), tr("at most {peak} kb", peak=peak),
              f"{seen.busiest_second_kb:.0f} kb",
-             seen.busiest_second_kb <= peak * BITRATE_ALLOWANCE),
+             seen.busiest_second_kb <= peak * BITRATE_ALLOWANCE, seen.busiest_second_kb, peak),
     ]
 
 
@@ -196,8 +213,11 @@ def _sound(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> list[
              f"{seen.sound_kbps:.0f} kb/s", seen.sound_kbps <= sound.kbps * 1.15),
         Line(mark("sync at the start"), tr("within one frame"), f"{early * 1000:+.1f} ms",
              abs(early) <= SYNC_FRAMES * frame_s),
-        Line(mark("sync at the end"), tr("within one frame"), f"{late * 1000:+.1f} ms",
-             abs(late) <= SYNC_FRAMES * frame_s),
+        Line(mark("sync at the end"),
+             tr("within one frame") if sound.block_s <= frame_s
+             else tr("within one block of sound"),
+             f"{late * 1000:+.1f} ms",
+             -SYNC_FRAMES * frame_s <= late <= max(SYNC_FRAMES * frame_s, sound.block_s)),
         *loud,
         *_heard(expected),
     ]
@@ -223,7 +243,8 @@ def _loudness(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> li
     peak = Line(mark("true peak"),
                 tr("at most {true_peak_dbtp:g} dBTP", true_peak_dbtp=sound.true_peak_dbtp),
                 tr("silence") if found.silent else f"{found.true_peak_dbtp:.1f} dBTP",
-                found.true_peak_dbtp <= sound.true_peak_dbtp + PEAK_ROUNDING_DB)
+                found.true_peak_dbtp <= sound.true_peak_dbtp + PEAK_ROUNDING_DB,
+                found.true_peak_dbtp, sound.true_peak_dbtp)
     if sound.loudness_lufs is None:
         return [peak]
     silent = found.silent and (expected is None or expected.silent or not expected.with_sound)
@@ -231,7 +252,8 @@ def _loudness(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> li
         Line(mark("loudness"), tr("{loudness_lufs:g} LUFS, within {loudness_lu:g} LU",
                                 loudness_lufs=sound.loudness_lufs, loudness_lu=LOUDNESS_LU),
              tr("silence") if found.silent else f"{found.lufs:.1f} LUFS",
-             silent or abs(found.lufs - sound.loudness_lufs) <= LOUDNESS_LU),
+             silent or abs(found.lufs - sound.loudness_lufs) <= LOUDNESS_LU,
+             *(() if found.silent else (found.lufs, sound.loudness_lufs))),
         peak,
     ]
 
@@ -245,5 +267,6 @@ def _file(seen: Evidence, sheet: SpecSheet) -> list[Line]:
              tr("front") if seen.index_first else tr("not in front"),
              seen.index_first or not front),
         Line(mark("size"), tr("at most {most_mb:g} MB", most_mb=sheet.file.most_mb),
-             f"{seen.size_mb:.2f} MB", seen.size_mb <= sheet.file.most_mb),
+             f"{seen.size_mb:.2f} MB", seen.size_mb <= sheet.file.most_mb,
+             seen.size_mb, sheet.file.most_mb),
     ]

@@ -99,7 +99,9 @@ class MovieWriter:
         sound = self._settings.sound
         if sound is None:
             return None
-        stream = cast("AudioStream", self._container.add_stream(sound.encoder, rate=sound.rate_hz))
+        options = {"vbr": "constrained"} if sound.encoder == "libopus" else {}
+        stream = cast("AudioStream", self._container.add_stream(
+            sound.encoder, rate=sound.rate_hz, options=options))
         stream.codec_context.layout = LAYOUTS[sound.channels]
         stream.bit_rate = sound.bitrate_kbps * 1000
         return stream

@@ -10,12 +10,17 @@ from typing import Any
 import msgspec
 
 from caracal.core.errors import InputError
+from caracal.core.limits import MOST_SHAPE
+from caracal.core.specs.bits import least_kbps, too_few_bits
 from caracal.core.specs.codecs import INDEXED, MUXERS, SOUND, TWO_PASSES, VIDEO
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.patterns import check_pattern
-from caracal.core.specs.sheet import Index, SpecSheet, Zone
+from caracal.core.specs.sheet import Index, SpecSheet, Video, Zone
 from caracal.core.translation import tr
 
+LEAST_CREST_LU = 9.0  # of a true peak over a loudness: speech and music that are limited harder
+# are no longer recognised (common practice: the loudest records are at -9 LUFS and 0 dBTP)
+LEAST_MB = 0.1  # of a file: containers alone take a few kilobytes
 MOST_NUMBER = 1e9  # of any kind; not a number is not within it either
 
 
@@ -59,8 +64,9 @@ def _names(sheet: SpecSheet) -> list[str]:
         check_pattern(sheet.file.names)
     except InputError as problem:
         found.append(problem.sentence())
-    if not 0 < sheet.file.most_mb <= 1e7:
-        found.append(tr("The largest size is above 0 MB, and 10 TB at the most."))
+    if not LEAST_MB <= sheet.file.most_mb <= 1e7:
+        found.append(tr("The largest size must be between {least:g} and 10,000,000 MB; {size:g} "
+                        "was given.", least=LEAST_MB, size=sheet.file.most_mb))
     return found
 
 
@@ -69,11 +75,26 @@ def _loudness(sheet: SpecSheet) -> list[str]:
     if sound.loudness_lufs is not None and not -40 <= sound.loudness_lufs <= -5:
         found.append(tr("A loudness of {loudness_lufs:g} LUFS is not made; -40 to -5 are.",
                         loudness_lufs=sound.loudness_lufs))
+    elif sound.loudness_lufs is not None and (
+            sound.loudness_lufs > sound.true_peak_dbtp - LEAST_CREST_LU):
+        found.append(tr("{lufs:g} LUFS cannot be reached under a true peak of {peak:g} dBTP: at "
+                        "most {most:g} LUFS can.", lufs=sound.loudness_lufs,
+                        peak=sound.true_peak_dbtp, most=sound.true_peak_dbtp - LEAST_CREST_LU))
     if not -20 <= sound.true_peak_dbtp <= 0:
         found.append(tr("A true peak of {true_peak_dbtp:g} dBTP is not made; -20 to 0 are.",
                         true_peak_dbtp=sound.true_peak_dbtp))
     if not sound.family.lossless and not 16 <= sound.bitrate_kbps <= 512:
         found.append(tr("Sound of {bitrate_kbps} kb/s is not made; 16 to 512 are.",
+                        bitrate_kbps=sound.bitrate_kbps))
+    most = sound.family.most_kbps * sound.channels
+    if sound.bitrate_kbps > most and not sound.family.lossless:
+        found.append(tr("{title} takes at most {most} kb/s for so many channels; {bitrate_kbps} "
+                        "was given.", title=sound.family.title, most=most,
+                        bitrate_kbps=sound.bitrate_kbps))
+    least = round(sound.family.least_bits * sound.rate_hz * sound.channels / 1000)
+    if sound.bitrate_kbps < least and not sound.family.lossless:
+        found.append(tr("{title} at {rate_hz} Hz needs {least} kb/s or more; {bitrate_kbps} was "
+                        "given.", title=sound.family.title, rate_hz=sound.rate_hz, least=least,
                         bitrate_kbps=sound.bitrate_kbps))
     if not 8000 <= sound.rate_hz <= 192000:
         found.append(tr("Sound of {rate_hz} Hz is not made; 8000 to 192000 are.",
@@ -87,6 +108,9 @@ def _canvas(sheet: SpecSheet) -> list[str]:
     if width % 2 or height % 2 or min(width, height) < 16:
         found.append(tr("The canvas {width}x{height} must have even sides of 16 or more: colour is "
                         "kept for pairs of pixels.", width=width, height=height))
+    if max(width, height) > MOST_SHAPE * min(width, height):
+        found.append(tr("The canvas {width}x{height} is too narrow: one side may be {most:g} times "
+                        "as long as the other.", width=width, height=height, most=MOST_SHAPE))
     if max(width, height) > 8192:
         found.append(tr("The canvas {width}x{height} is larger than 8192.", width=width,
                         height=height))
@@ -120,15 +144,7 @@ def _codecs(sheet: SpecSheet) -> list[str]:
             found.append(tr("{title} cannot be put into {container}; it goes into {containers}.",
                             title=codec.title, container=container,
                             containers=", ".join(codec.containers)))
-    if video.pixel_format not in video.family.pixel_formats:
-        found.append(tr("{title} is made as {pixel_formats}, not as {pixel_format}.",
-                        title=video.family.title,
-                        pixel_formats=", ".join(video.family.pixel_formats),
-                        pixel_format=video.pixel_format))
-    if video.profile not in video.family.profiles:
-        found.append(tr("{title} has the profiles {profiles}, not {profile}.",
-                        title=video.family.title, profiles=", ".join(video.family.profiles),
-                        profile=video.profile))
+    found += _encoder(sheet)
     rates = sound.family.rates_hz
     if rates and sound.rate_hz not in rates:
         found.append(tr("{title} has the rates {rates} Hz, not {rate}.", title=sound.family.title,
@@ -142,14 +158,57 @@ def _codecs(sheet: SpecSheet) -> list[str]:
     return found
 
 
+def _encoder(sheet: SpecSheet) -> list[str]:
+    """What the video encoder does not take: pixel formats, profiles, canvases."""
+    video, found = sheet.video, []
+    if video.pixel_format not in video.family.pixel_formats:
+        found.append(tr("{title} is made as {pixel_formats}, not as {pixel_format}.",
+                        title=video.family.title,
+                        pixel_formats=", ".join(video.family.pixel_formats),
+                        pixel_format=video.pixel_format))
+    elif video.pixel_format not in video.family.formats_of(video.profile):
+        found.append(tr("The profile {profile} is made as {pixel_formats}, not as {pixel_format}.",
+                        profile=video.profile,
+                        pixel_formats=", ".join(video.family.formats_of(video.profile)),
+                        pixel_format=video.pixel_format))
+    if video.gop_s * sheet.rates.least < video.family.least_gop:
+        found.append(tr("{title} needs a GOP of {count} pictures or more.",
+                        title=video.family.title, count=video.family.least_gop))
+    least = video.family.least_canvas
+    if sheet.canvas[0] < least[0] or sheet.canvas[1] < least[1]:
+        found.append(tr("{title} takes canvases of {width} × {height} or more.",
+                        title=video.family.title, width=least[0], height=least[1]))
+    if video.profile not in video.family.profiles:
+        found.append(tr("{title} has the profiles {profiles}, not {profile}.",
+                        title=video.family.title, profiles=", ".join(video.family.profiles),
+                        profile=video.profile))
+    return found
+
+
+def _quality(video: Video) -> str:
+    """What is wrong with a quality that takes the place of the target; nothing if it can be."""
+    if video.quality is not None:
+        scale = video.family.quality
+        if scale is None:
+            return tr("{title} has no quality to choose.", title=video.family.title)
+        if not scale[0] <= video.quality <= scale[1]:
+            return tr("Quality must be between {best:g} and {worst:g} for {title}; {quality:g} "
+                       "was given.", best=scale[0], worst=scale[1], title=video.family.title,
+                       quality=video.quality)
+        if video.passes == 2:
+            return tr("Two passes spread a bitrate over the file: with a quality there is one.")
+    return ""
+
+
 def _bits(sheet: SpecSheet) -> list[str]:
     video = sheet.video
     if video.passes not in (1, 2):
         return [tr("{passes} passes are not made; 1 or 2 are.", passes=video.passes)]
     if video.passes == 2 and video.codec not in TWO_PASSES:
         return [tr("{title} has one pass.", title=video.family.title)]
-    if video.quality is not None and not 0 <= video.quality <= 63:
-        return [tr("A quality of {quality:g} is none; 0 to 63 are.", quality=video.quality)]
+    quality = _quality(video)
+    if quality:
+        return [quality]
     rates = (video.bitrate_kbps, video.largest_kbps, video.buffer_kb)
     if video.family.intra:
         asked = any(number is not None for number in rates)
@@ -164,12 +223,15 @@ def _bits(sheet: SpecSheet) -> list[str]:
     if max(target, video.quick_kbps or 0) > largest:
         found.append(tr("The bitrate {target} kb/s is above the largest, {largest}.",
                         target=max(target, video.quick_kbps or 0), largest=largest))
+    slowest = Fraction(sheet.rates.least)
+    if (largest if video.quality is not None else target) < least_kbps(sheet, slowest):
+        found.append(too_few_bits(sheet, slowest).what)
     if buffer < largest / 4:
         found.append(tr("A buffer of {buffer} kb holds less than a quarter of a second at "
                         "{largest} kb/s.", buffer=buffer, largest=largest))
     if video.codec == "h264":
         try:
-            lowest_level(*sheet.canvas, Fraction(sheet.rates.most), largest, video.profile)
+            lowest_level(*sheet.canvas, Fraction(sheet.rates.most), largest, video.profile, buffer)
         except InputError as problem:
             found.append(problem.what)
     return found

@@ -8,8 +8,9 @@ from fractions import Fraction
 from pathlib import Path
 
 from caracal.core.media.encode import EncoderSettings, SoundSettings
+from caracal.core.specs.bits import Bits, bits_of, intra_kbps
 from caracal.core.specs.codecs import MUXERS
-from caracal.core.specs.levels import lowest_level, most_references
+from caracal.core.specs.levels import lowest_level, macroblocks, most_references
 from caracal.core.specs.sheet import Index, SpecSheet
 from caracal.core.time import rate_text
 
@@ -22,16 +23,19 @@ Options = dict[str, str]
 
 
 def encoder_settings(
-    sheet: SpecSheet, rate: Fraction, with_sound: bool, turn: int = 0, file: Path | None = None
+    sheet: SpecSheet, rate: Fraction, with_sound: bool, turn: int = 0, file: Path | None = None,
+    bits: Bits | None = None,
 ) -> EncoderSettings:
     """Settings for a checked ``sheet`` at ``rate`` frames a second.
 
-    ``turn`` 1 and 2 are the two passes over ``file``; the encoder's notes lie beside it.
+    ``turn`` 1 and 2 are the two passes over ``file``; the encoder's notes lie beside it. ``bits``
+    are those of the file, where its length is known; else the sheet's.
     """
+    bits = bits or bits_of(sheet, rate)
     width, height = sheet.canvas
     video, sound = sheet.video, sheet.sound
     gop = 1 if video.family.intra else max(1, int(video.gop_s * rate))
-    options = OPTIONS[video.codec](sheet, rate, gop)
+    options = OPTIONS[video.codec](sheet, rate, gop, bits)
     if turn and file is not None:
         key = PASSES[video.codec]
         options[key] += f":pass={turn}:stats={_escaped(notes_file(file))}"
@@ -39,7 +43,7 @@ def encoder_settings(
         width=width, height=height, frame_rate=rate_text(rate), encoder=video.family.encoder,
         pixel_format=video.pixel_format, gop_frames=gop,
         options=options,
-        bitrate_kbps=None if video.quality is not None else video.target_kbps(rate),
+        bitrate_kbps=_bitrate(sheet, bits),
         sound=SoundSettings(sound.family.encoder, sound.rate_hz, sound.channels, sound.kbps)
         if with_sound else None,
         container=MUXERS[sheet.file.container],
@@ -57,44 +61,65 @@ def _escaped(path: Path) -> str:
     return re.sub(r"([\\:='\[\],;])", r"\\\1", str(path))
 
 
-def _h264(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
+def _bitrate(sheet: SpecSheet, bits: Bits) -> int | None:
+    """What the encoder aims at; None: at a quality. VP9 takes its upper bound as an aim then."""
+    if sheet.video.family.intra:
+        return None
+    if sheet.video.quality is None:
+        return bits.target_kbps
+    return bits.largest_kbps if sheet.video.codec == "vp9" else None
+
+
+def _h264(sheet: SpecSheet, rate: Fraction, gop: int, bits: Bits) -> Options:
     (width, height), video = sheet.canvas, sheet.video
-    level = lowest_level(width, height, rate, video.largest_kbps or 0, video.profile)
+    level = level_of(sheet, rate)
     return {
         "preset": PRESET, "profile": video.family.profiles[video.profile],
-        "level": f"{level / 10:.1f}", **_bounds(sheet), **_quality(sheet),
+        "level": f"{level / 10:.1f}", **_bounds(bits), **_quality(bits),
         "refs": str(min(REFERENCES, most_references(width, height, level))),
         "x264-params": f"keyint={gop}:min-keyint={min(gop, round(rate))}:open-gop=0:{TAGS}",
     }
 
 
-def _h265(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
+def level_of(sheet: SpecSheet, rate: Fraction) -> int:
+    """Ten times the H.264 level that a file by ``sheet`` declares. Raises InputError."""
+    video = sheet.video
+    return lowest_level(*sheet.canvas, rate, video.largest_kbps or 0, video.profile,
+                        video.buffer_kb or 0)
+
+
+def _h265(sheet: SpecSheet, rate: Fraction, gop: int, bits: Bits) -> Options:
     video = sheet.video
     return {
-        "preset": "veryfast", "profile": video.family.profiles[video.profile], **_quality(sheet),
+        "preset": "veryfast", "profile": video.family.profiles[video.profile], **_quality(bits),
         "forced-idr": "1",
         "x265-params": f"keyint={gop}:min-keyint={min(gop, round(rate))}:open-gop=0:"
-                       f"vbv-maxrate={video.largest_kbps}:vbv-bufsize={video.buffer_kb}:"
+                       f"vbv-maxrate={bits.largest_kbps}:vbv-bufsize={bits.buffer_kb}:"
                        f"{TAGS}:range=limited:log-level=none",
     }
 
 
-def _vp9(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
-    return {"deadline": "good", "cpu-used": "4", "row-mt": "1", **_bounds(sheet),
-            **_quality(sheet)}
+def _vp9(sheet: SpecSheet, rate: Fraction, gop: int, bits: Bits) -> Options:
+    return {"deadline": "good", "cpu-used": "4", "row-mt": "1", **_bounds(bits),
+            **_quality(bits)}
 
 
-def _av1(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
-    way = "rc=0" if sheet.video.quality is not None else "rc=1"
-    return {"preset": "8", **_quality(sheet),
+def _av1(sheet: SpecSheet, rate: Fraction, gop: int, bits: Bits) -> Options:
+    # Its own bound for a quality (mbr) is not used: pressed hard it writes what nobody can decode.
+    way = "rc=0" if bits.quality is not None else "rc=1"
+    return {"preset": "8", **_quality(bits),
             "svtav1-params": f"keyint={gop}:{way}:enable-overlays=0"}
 
 
-def _intermediate(sheet: SpecSheet, rate: Fraction, gop: int) -> Options:
-    return {"profile": sheet.video.family.profiles[sheet.video.profile]}
+def _intermediate(sheet: SpecSheet, rate: Fraction, gop: int, bits: Bits) -> Options:
+    options = {"profile": sheet.video.family.profiles[sheet.video.profile]}
+    if bits.target_kbps is not None:
+        blocks = macroblocks(*sheet.canvas) * float(rate)
+        options["bits_per_mb"] = f"{max(1, min(8192, int(bits.target_kbps * 1000 / blocks)))}"
+    return options
 
 
-OPTIONS: dict[str, Callable[[SpecSheet, Fraction, int], Options]] = {
+OPTIONS: dict[str, Callable[[SpecSheet, Fraction, int, Bits], Options]] = {
     "h264": _h264, "h265": _h265, "vp9": _vp9, "av1": _av1, "prores": _intermediate,
     "dnxhr": _intermediate,
 }
@@ -103,13 +128,13 @@ OPTIONS: dict[str, Callable[[SpecSheet, Fraction, int], Options]] = {
 PASSES = {"h264": "x264-params", "h265": "x265-params"}  # where two passes are told
 
 
-def _quality(sheet: SpecSheet) -> Options:
+def _quality(bits: Bits) -> Options:
     """Constant quality in place of a target, where the sheet says so."""
-    return {} if sheet.video.quality is None else {"crf": f"{sheet.video.quality:g}"}
+    return {} if bits.quality is None else {"crf": f"{bits.quality:g}"}
 
 
-def _bounds(sheet: SpecSheet) -> Options:
-    return {"maxrate": f"{sheet.video.largest_kbps}k", "bufsize": f"{sheet.video.buffer_kb}k"}
+def _bounds(bits: Bits) -> Options:
+    return {"maxrate": f"{bits.largest_kbps}k", "bufsize": f"{bits.buffer_kb}k"}
 
 
 def video_kbps(sheet: SpecSheet, rate: Fraction) -> float:
@@ -117,8 +142,7 @@ def video_kbps(sheet: SpecSheet, rate: Fraction) -> float:
     target = sheet.video.target_kbps(rate)
     if target is not None:
         return float(target)
-    width, height = sheet.canvas
-    return width * height * float(rate) * sheet.video.family.bits_a_pixel / 1000
+    return intra_kbps(sheet, rate)
 
 
 def estimated_mb(

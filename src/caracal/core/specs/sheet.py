@@ -11,7 +11,7 @@ import msgspec
 from caracal.core.errors import InputError
 from caracal.core.geometry import FramingSpec, Region, Shape
 from caracal.core.specs.codecs import SOUND, VIDEO, SoundCodec, VideoCodec
-from caracal.core.time import STANDARD_RATES
+from caracal.core.time import STANDARD_RATES, standard_rate
 from caracal.core.translation import counted, mark, tr
 
 QUICK_RATE = 30  # frames a second above which a sheet may want more bits
@@ -107,7 +107,7 @@ class Rates(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             for fraction in (rate / n, rate * n)
             if self.take(fraction)
         ]
-        named = [Fraction(value).limit_denominator(1001) for value in self.only or (self.most,)]
+        named = [standard_rate(value) for value in self.only or (self.most,)]
         others = [
             fraction
             for fraction in (*named, *(() if self.only else STANDARD_RATES))
@@ -165,6 +165,11 @@ class Sound(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     def family(self) -> SoundCodec:
         """What the codec can do; of a checked sheet."""
         return SOUND[self.codec]
+
+    @property
+    def block_s(self) -> float:
+        """How long the blocks are, in seconds, of which the encoder makes whole ones."""
+        return self.family.block / self.rate_hz
 
     @property
     def kbps(self) -> int:
