@@ -231,7 +231,7 @@ def projects(place: Place, chance: random.Random) -> Iterator[Case]:
         else:
             at = data.find(b":", chance.randrange(len(data) - 20))
             end = min(
-                (data.find(literal, at) for literal in (b",", b"}") if data.find(literal, at) > 0),
+                (data.find(ending, at) for ending in (b",", b"}") if data.find(ending, at) > 0),
                 default=at + 2,
             )
             data[at + 1 : end] = chance.choice(words)

@@ -129,7 +129,7 @@ def test_a_jump_of_a_day_in_a_transport_stream_costs_nothing(tmp_path):
 def test_a_clock_closes_its_joints():
     """Arithmetic on paper: 1, 2 and then 100 is 1, 2, 3; then 101 is 4; 0 begins anew: 5."""
     clock = Straightener(True, Fraction(1))
-    assert [clock.at(Fraction(literal)) for literal in (1, 2, 100, 101, 0)] == [1, 2, 3, 4, 5]
+    assert [clock.at(Fraction(time)) for time in (1, 2, 100, 101, 0)] == [1, 2, 3, 4, 5]
     assert clock.joints == 2
 
 

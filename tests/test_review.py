@@ -29,7 +29,7 @@ def test_a_cover_is_darker_and_the_rest_as_it_was():
     grey = (150 - 16) * 255 / 219
     share = COVER[3] / 255
     assert seen[300, 90] == pytest.approx(
-        [grey * (1 - share) + literal * share for literal in COVER[:3]], abs=3
+        [grey * (1 - share) + colour * share for colour in COVER[:3]], abs=3
     )
     assert made[0][30, 90] == 150 and made[0][150, 60] == 150
 

@@ -51,7 +51,7 @@ def _window(movie: Any, new_window: bool = False) -> int:
     and no ``new_window`` was asked for.
     """
     if not any(
-        os.environ.get(literal) for literal in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+        os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
         raise InputError(tr("There is no display to open a window on."),
                          remedy=tr("Set DISPLAY, or use the other commands: caracal --help."))

@@ -42,8 +42,8 @@ def main() -> int:
         if window is not None:
             window.send_signal(signal.SIGTERM)
 
-    for literal in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(literal, stop)
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, stop)
     try:
         with os.fdopen(ours) as told:
             display = told.readline().strip()

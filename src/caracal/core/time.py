@@ -127,7 +127,7 @@ def rate_text(rate: Fraction) -> str:
 
 def nearest_standard_rate(rate: Fraction) -> Fraction:
     """The standard rate closest to a measured one, by ratio."""
-    return min(STANDARD_RATES, key=lambda fraction: abs(float(fraction / rate) - 1.0))
+    return min(STANDARD_RATES, key=lambda standard: abs(float(standard / rate) - 1.0))
 
 
 def standard_rate(decimal: float) -> Fraction:

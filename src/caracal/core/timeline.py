@@ -106,10 +106,10 @@ class Timeline(msgspec.Struct, frozen=True):
         """
         step, last = 1 / self.ratio, self.joined - 1
         exact, mixed = self._exact(step)
-        places = np.array([min(math.floor(fraction), last) for fraction in exact], np.int64)
+        places = np.array([min(math.floor(place), last) for place in exact], np.int64)
         shares = np.zeros(len(places))
         if mixed.any():
-            shares = np.array([float(fraction - math.floor(fraction)) for fraction in exact])
+            shares = np.array([float(place - math.floor(place)) for place in exact])
             begins = self.begins(cuts)
             following = np.minimum(places + 1, last)
             shares[(following == places) | begins[following] | ~mixed] = 0.0

@@ -103,7 +103,7 @@ def is_own(control: QObject, event: QKeyEvent) -> bool:
 def _is_typed(control: QWidget, event: QKeyEvent) -> bool:
     """Whether a field of text does something with a key."""
     key, plain = event.key(), event.modifiers() in PLAIN
-    if any(event.matches(literal) for literal in STANDARD):
+    if any(event.matches(key) for key in STANDARD):
         return True
     typed = plain and bool(event.text()) and event.text().isprintable()
     return typed or key in ERASERS or ((key in ARROWS and not isinstance(

@@ -85,7 +85,7 @@ def _colour(u: Plane, v: Plane) -> Map:
     columns = (ATTENTION_SHAPE[1], ATTENTION_SHAPE[0])
     small = [cv2.resize(plane, columns, interpolation=cv2.INTER_AREA).astype(np.float32)
              for plane in (u, v)]
-    away = np.hypot(*(array - np.median(array) for array in small))
+    away = np.hypot(*(moves - np.median(moves) for moves in small))
     return np.asarray(np.maximum(away - LEAST_COLOUR, 0.0), np.float32)
 
 

@@ -75,7 +75,7 @@ class Desk:
             raise InputError(tr("This bundle holds no movie for {title}.", title=sheet.title),
                              bundle, tr("Name another spec sheet, or a file with --file."))
         wrong = _wrong(post)
-        answers = tuple(_answer(movy, sheet, wrong) for movy in movies)
+        answers = tuple(_answer(movie, sheet, wrong) for movie in movies)
         if all(answer.accepted for answer in answers):
             with self._changing() as entries:
                 entries += [self._take(path, sheet, post) for path in movies]
@@ -151,11 +151,11 @@ def _asked_for(
     if unknown is not None:
         raise InputError(tr("This bundle has no file “{unknown}”.", unknown=unknown),
                          remedy=tr("It has: {movies}.",
-                                   movies=", ".join(movy.name for movy in movies)))
+                                   movies=", ".join(movie.name for movie in movies)))
     if names:
-        return [movy for movy in movies if movy.name in names]
-    return [movy for movy in movies
-            if base_name(made_for.get(movy.name, sheet.name)) == base_name(sheet.name)]
+        return [movie for movie in movies if movie.name in names]
+    return [movie for movie in movies
+            if base_name(made_for.get(movie.name, sheet.name)) == base_name(sheet.name)]
 
 
 def _answer(movie: Path, sheet: SpecSheet, wrong: tuple[str, ...]) -> Answer:

@@ -143,7 +143,7 @@ def _composed(
 
 def _own(canvas: Picture) -> Picture:
     """``canvas`` in memory of its own: where nothing is scaled it is a part of the slot."""
-    y, u, v = (canva if canva.flags.owndata else canva.copy() for canva in canvas)
+    y, u, v = (plane if plane.flags.owndata else plane.copy() for plane in canvas)
     return y, u, v
 
 

@@ -140,7 +140,7 @@ class _Reader:
     def result(self, first: int) -> PictureTimes:
         """All that was read; ``first`` pictures of it in a row from the beginning."""
         clock = Straightener(self._container in JOINED_CONTAINERS, self._step)
-        times = [clock.at(fraction) for fraction in self._in_order(self._found[:first])]
+        times = [clock.at(time) for time in self._in_order(self._found[:first])]
         last = max(times, default=Fraction(0))
         last = max([last, *(shown for _, shown, _ in self._found[first:])])
         lasts = max(self._found, key=lambda picture: picture[1])[2] if self._found else Fraction(0)

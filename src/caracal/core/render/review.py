@@ -35,8 +35,8 @@ class DrawnZones:
     def over(self, canvas: Picture) -> Picture:
         """Returns ``canvas`` with the drawn zones over it."""
         shares = (self.luma_share, self.chroma_share, self.chroma_share)
-        y, u, v = (np.rint(canva + (mine - canva) * share).astype(np.uint8)
-                   for canva, mine, share in zip(canvas, self.planes, shares, strict=True))
+        y, u, v = (np.rint(plane + (mine - plane) * share).astype(np.uint8)
+                   for plane, mine, share in zip(canvas, self.planes, shares, strict=True))
         return y, u, v
 
 

@@ -56,8 +56,8 @@ def finished(
         yield from louder
         return
     limiter = Limiter(plan.limit_dbtp, mix.rate_hz, mix.channels)
-    for array in louder:
-        yield limiter.push(array)
+    for samples in louder:
+        yield limiter.push(samples)
     yield limiter.finish()
 
 

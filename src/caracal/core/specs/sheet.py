@@ -102,18 +102,18 @@ class Rates(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
         if self.take(rate):
             return rate
         even = [
-            fraction
+            candidate
             for n in range(2, MOST_PARTS)
-            for fraction in (rate / n, rate * n)
-            if self.take(fraction)
+            for candidate in (rate / n, rate * n)
+            if self.take(candidate)
         ]
         named = [standard_rate(value) for value in self.only or (self.most,)]
         others = [
-            fraction
-            for fraction in (*named, *(() if self.only else STANDARD_RATES))
-            if self.take(fraction)
+            candidate
+            for candidate in (*named, *(() if self.only else STANDARD_RATES))
+            if self.take(candidate)
         ]
-        return min(even or others or [rate], key=lambda fraction: abs(fraction - rate))
+        return min(even or others or [rate], key=lambda candidate: abs(candidate - rate))
 
 
 class Video(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
