@@ -29,9 +29,11 @@ def test_a_brand_is_opened_and_dresses_every_version(words, window, qtbot, tmp_p
     words.show_page("Brand")
     assert "no brand yet" in panel.told.text() and panel.dress.isHidden()
     panel.open(shipped("demo", BRAND_FILE))
+    session.assets.wait()
     assert panel.name.text() == "Brand: Marram Quay" and panel.dress.isVisible()
     assert "shows no logo" in panel.told.text()
     qtbot.mouseClick(panel.dress_all, Qt.MouseButton.LeftButton)
+    session.assets.wait()
     settled(session)
     brand = session.project.brand
     for version in session.project.versions:
@@ -42,12 +44,14 @@ def test_a_brand_is_opened_and_dresses_every_version(words, window, qtbot, tmp_p
     panel.corner.activated.emit(list(Corner).index(Corner.LOW_LEFT))
     assert session.project.brand.corner is Corner.LOW_LEFT
     qtbot.mouseClick(panel.dress, Qt.MouseButton.LeftButton)
+    session.assets.wait()
     (mark,) = (each for each in session.project.version("A").overlays if is_logo(brand, each))
     assert mark.region[0][1] < 0.5 < mark.region[1][0]
     for _ in range(4):
         session.undo()
     assert session.project.brand is None and not session.project.version("B").overlays
     panel.save(tmp_path / "from-here.toml")
+    session.assets.wait()
     assert session.project.brand.name == "From Here" and (tmp_path / "from-here.toml").is_file()
     qtbot.mouseClick(panel.away, Qt.MouseButton.LeftButton)
     assert session.project.brand is None
@@ -58,6 +62,7 @@ def test_what_is_no_brand_is_said(words, window, tmp_path):
     window.film.session.said.connect(told.append)
     (tmp_path / "x.toml").write_text("name = 1")
     words.brand.open(tmp_path / "x.toml")
+    window.film.session.assets.wait()
     assert "no brand" in told[-1] and window.film.session.project.brand is None
 
 
@@ -65,10 +70,14 @@ def test_one_of_two_logos_is_put_on_by_its_picture(words, window, qtbot):
     session, panel = window.film.session, words.brand
     words.show_page("Brand")
     panel.open(shipped("demo", BRAND_FILE))
+    session.assets.wait()
     buttons = [panel.logos.itemAt(place).widget() for place in range(panel.logos.count())]
     dark = next(button for button in buttons
                 if button is not None and button.accessibleName() == "Logo for dark pictures")
+    session.assets.wait()
+    assert not dark.icon().isNull()
     qtbot.mouseClick(dark, Qt.MouseButton.LeftButton)
+    session.assets.wait()
     (overlay,) = session.project.version("A").overlays
     assert isinstance(overlay.content, PictureFile) and "light.svg" in overlay.content.path
     assert session.project.version("A").closing is None  # nothing else of the brand

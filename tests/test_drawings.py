@@ -167,7 +167,7 @@ def test_a_picture_is_looked_at_by_a_process_apart_and_is_blamed_for_what_it_doe
         with pytest.raises(InputError, match=r"b\.png.*picture"):
             picture_ratio_apart(tmp_path / "b.png")
     with pytest.raises(InputError, match=r"c\.png: Reading this picture ended"):
-        asset_checks._apart(Call(crash, ()), tmp_path / "c.png")
+        asset_checks._apart(Call(crash, ()), tmp_path / "c.png", None)
 
 
 def crash():

@@ -21,6 +21,9 @@ from caracal.core.project.edits import (
 from caracal.core.project.keyframe_edits import (
     with_keyframe,
 )
+from caracal.core.resources import DEMO_FILM
+from caracal.core.specs.checks import problems
+from caracal.core.specs.draft import draft_file
 from caracal.core.specs.shelf import find_sheet, own_folder
 from caracal.ui.motion import MotionDialog
 from caracal.ui.sheets.window import SheetWindow
@@ -211,6 +214,31 @@ def test_a_sheet_with_changes_is_not_left_without_a_word(window, monkeypatch, qt
     qtbot.keyClick(sheets, Qt.Key.Key_Escape)
     assert find_sheet("square-feed").title == "Changed" and not sheets.isVisible()
     (own_folder() / "square-feed.toml").unlink()
+
+
+def test_a_changed_sheet_holds_its_film_and_is_there_again_after_an_end_from_outside(
+    window, monkeypatch
+):
+    film, answers = window.film, ["stay", "stay", "stay"]
+    monkeypatch.setattr(SheetWindow, "ask_about_changes", lambda _: answers.pop())
+    sheets = film.open_sheets("square-feed")
+    video = msgspec.structs.replace(sheets.sheet.video, bitrate_kbps=9_000_000)
+    changed = msgspec.structs.replace(sheets.sheet, title="Changed", video=video)
+    sheets.take(changed)
+    assert problems(changed)  # not what could be saved
+    assert not window.close_film() and not window.close()
+    window.open_film(DEMO_FILM)
+    assert window.film is film and window.isVisible() and sheets.isVisible() and not answers
+    window.end()  # asks nothing
+    assert window.film is None and not window.isVisible()
+    again = SheetWindow("square-feed")
+    assert again.sheet == changed and again._kept.title != "Changed"
+    answers.append("discard")
+    again.close()
+    assert SheetWindow("square-feed").sheet == again._kept
+    draft_file().write_bytes(b"{\xff")
+    SheetWindow("square-feed").close()
+    assert [file.name[:16] for file in draft_file().parent.glob("sheet*")] == ["sheet unreadable"]
 
 
 def held_analyses():

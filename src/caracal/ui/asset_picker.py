@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from contextlib import suppress
 from pathlib import Path
+from typing import TypeVar
 
-from PySide6.QtCore import QCoreApplication, QObject, Signal
+from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
+from caracal.core.errors import InputError
 from caracal.core.layout.model import Clip, PictureFile
 from caracal.core.paths import text_of
 from caracal.core.project.assets import content_of
-from caracal.core.render.asset_checks import film_of, picture_ratio_apart
+from caracal.core.render.asset_checks import film_of, picture_ratio_apart, refuse_bad_asset
 from caracal.core.translation import tr
-from caracal.ui.worker import Worker
+from caracal.core.work import CancelToken
+from caracal.ui.task_queue import TaskQueue
 
+MOST_WAIT_S = 60.0
+T = TypeVar("T")
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".gif", ".svg", ".bmp", ".tif", ".tiff")
 FILMS = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mxf", ".ts", ".mpg")
 BOTH = tr("Pictures and clips ({})").format(
@@ -29,17 +35,11 @@ class AssetPicker(QObject):
     """
 
     said = Signal(str)
-    _looked_at = Signal(object, float, object)
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._worker: Worker | None = None
-        self._looked_at.connect(lambda content, ratio, take: take(content, ratio))
-
-    @property
-    def busy(self) -> bool:
-        """Whether a file is being looked at."""
-        return self._worker is not None and self._worker.isRunning()
+        self._looking, self.token = TaskQueue(self), CancelToken()
+        self._looking.failed.connect(self.said)
 
     def ask(self, parent: QWidget, take: Take) -> None:
         """Let a person choose a file, over ``parent``, and ``take`` it."""
@@ -54,37 +54,45 @@ class AssetPicker(QObject):
             self.take_clip(Clip(text_of(path)), take)
             return
 
-        def look() -> None:
-            ratio = picture_ratio_apart(path)
+        def look() -> float:
+            ratio = picture_ratio_apart(path, self.token)
             content_of(path)  # known when the work is kept
-            self._looked_at.emit(PictureFile(text_of(path)), ratio, take)
+            return ratio
 
-        self._look(look)
+        self.do(look, lambda ratio: take(PictureFile(text_of(path)), ratio))
 
     def take_clip(self, clip: Clip, take: Take) -> None:
         """``take`` the film of ``clip`` once it was looked at, or say what is wrong with it."""
-        def look() -> None:
-            film = film_of(clip)
+        def look() -> float:
+            film = film_of(clip, self.token)
             content_of(film.file)
-            self._looked_at.emit(clip, film.width / film.height, take)
+            return film.width / film.height
 
-        self._look(look)
+        self.do(look, lambda ratio: take(clip, ratio))
 
-    def _look(self, look: Callable[[], None]) -> None:
-        if self.busy:
-            self.said.emit(tr("Another file is still being looked at."))
-            return
-        self._worker = Worker(look)
-        self._worker.failed.connect(self.said)
-        self._worker.start()
+    def look_at(self, contents: Iterable[object], then: Callable[[], object]) -> None:
+        """Look at all of ``contents``, then call ``then``: what they are is known by then."""
+        asked = tuple(contents)
+
+        def look() -> None:
+            for content in asked:
+                with suppress(InputError):  # whoever asks next is told at once
+                    refuse_bad_asset(content, self.token)
+
+        self.do(look, lambda _: then(), asked)
+
+    def do(
+        self, work: Callable[[], T], then: Callable[[T], object], key: object = None
+    ) -> None:
+        """Do ``work`` of files in the thread, then give its result to ``then``; what goes wrong is
+        said. Work of the same ``key`` that has not begun is replaced."""
+        self._looking.do(work, then, key)
 
     def wait(self) -> None:
-        """Wait until the file was looked at, and taken."""
-        if self._worker is not None:
-            self._worker.end()
-            QCoreApplication.sendPostedEvents(self)
+        """Wait until all files were looked at, and taken."""
+        self._looking.wait(MOST_WAIT_S)
 
     def close(self) -> None:
-        """Wait for what is being looked at."""
-        if self._worker is not None:
-            self._worker.end()
+        """Look at nothing any more."""
+        self.token.cancel()
+        self._looking.give_up()

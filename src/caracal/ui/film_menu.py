@@ -34,7 +34,7 @@ class FilmWindow(Protocol):
     def opened(self) -> FilmView:
         """The film that is open."""
 
-    def close_film(self) -> None:
+    def close_film(self) -> bool:
         """Back to the start page."""
 
     def close(self) -> bool:

@@ -171,8 +171,15 @@ class FilmView(QWidget):
         self.session.go(self.session.analysis.shots[shot].poster_frame)
         self.show_view("Aim")
 
+    def may_leave(self) -> bool:
+        """Ask what becomes of changed sheets that were not saved; whether to go on."""
+        return all(sheets.may_leave() for sheets in self.findChildren(SheetWindow)
+                   if sheets.isVisible())
+
     def close_down(self) -> None:
         """Stop everything that runs, and close what belongs to this film."""
+        for sheets in self.findChildren(SheetWindow):
+            sheets.leave()
         for dialog in self.findChildren(QDialog):
             dialog.close()
         self.files.close()

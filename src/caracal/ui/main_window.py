@@ -141,7 +141,8 @@ class MainWindow(QMainWindow):
         self._end_check()
         if self._closed:
             return
-        self.close_film()
+        if not self.close_film():
+            return
         self._project = found.project
         if found.film is not None:
             self.open_film(found.film)
@@ -152,8 +153,7 @@ class MainWindow(QMainWindow):
 
     def open_film(self, film: Path) -> None:
         """Analyse ``film`` in the background and show it; a problem is told on the start page."""
-        if self.analysing is None or self.film is not None:
-            self.close_film()
+        if (self.analysing is None or self.film is not None) and self.close_film():
             self._analyse(AnalysisWorker(film))
 
     def _analyse(self, work: AnalysisWorker) -> None:
@@ -263,10 +263,12 @@ class MainWindow(QMainWindow):
             return
         self._refused(film_words.stopped(self.film.session))
 
-    def close_film(self) -> None:
-        """Back to the start page."""
+    def close_film(self) -> bool:
+        """Back to the start page; whether the film was left. A changed sheet may hold it."""
         if self.film is None:
-            return
+            return True
+        if self._asks and not self.film.may_leave():
+            return False
         film, self.film = self.film, None
         self._analyses.leave()
         keep_film(self.settings, film)
@@ -277,6 +279,7 @@ class MainWindow(QMainWindow):
         self.hint.clear()
         self.statusBar().showMessage(WELCOME)
         self._name()
+        return True
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -305,6 +308,9 @@ class MainWindow(QMainWindow):
         self.close()
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        if self._asks and self.film is not None and not self.film.may_leave():
+            event.ignore()
+            return
         if self.working.running and self._asks:
             answer = self.what_of_batch()
             if answer == "stay":

@@ -8,8 +8,9 @@ from collections import deque
 from collections.abc import Callable
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QCoreApplication, QObject, Signal
 
+from caracal.core.errors import Cancelled
 from caracal.ui.worker import Worker
 
 
@@ -22,8 +23,8 @@ class TaskQueue(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._waiting: deque[tuple[object, Callable[[], Any], Callable[[Any], None]]] = deque()
-        self._results: deque[tuple[Callable[[Any], None], Any]] = deque()
+        self._waiting: deque[tuple[object, Callable[[], Any], Callable[[Any], object]]] = deque()
+        self._results: deque[tuple[Callable[[Any], object], Any]] = deque()
         self._wake = threading.Condition()
         self._busy = self._over = False
         self._worker = Worker(self._work)
@@ -31,7 +32,7 @@ class TaskQueue(QObject):
         self._ended.connect(self._deliver)
 
     def do(
-        self, work: Callable[[], Any], then: Callable[[Any], None] = lambda _: None,
+        self, work: Callable[[], Any], then: Callable[[Any], object] = lambda _: None,
         key: object = None,
     ) -> None:
         """Do ``work`` and give its result to ``then``.
@@ -51,13 +52,15 @@ class TaskQueue(QObject):
             _, work, then = task
             try:
                 result = work()
+            except Cancelled:
+                continue
             except Exception as problem:  # noqa: BLE001 - told, and the next work is done
                 self._worker.tell(problem)
             else:
                 self._results.append((then, result))
                 self._ended.emit()
 
-    def _next(self) -> tuple[object, Callable[[], Any], Callable[[Any], None]] | None:
+    def _next(self) -> tuple[object, Callable[[], Any], Callable[[Any], object]] | None:
         with self._wake:
             self._busy = False
             self._wake.notify_all()
@@ -80,7 +83,17 @@ class TaskQueue(QObject):
             done = self._wake.wait_for(lambda: not (self._waiting or self._busy),
                                        max(0.0, end - time.monotonic()))
         self._deliver()
+        QCoreApplication.sendPostedEvents(self)  # what failed is said
         return done
+
+    def give_up(self) -> None:
+        """End without what still waits; whoever calls has cancelled the work that is done now."""
+        with self._wake:
+            self._waiting.clear()
+            self._over = True
+            self._wake.notify_all()
+        self._results.clear()
+        self._worker.end()
 
     def close(self, most_s: float) -> bool:
         """Do what still waits, and end; whether all was done in so long."""

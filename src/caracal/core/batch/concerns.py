@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from datetime import date, datetime
 from enum import StrEnum
 from fractions import Fraction
@@ -17,7 +17,7 @@ from caracal.core.layout.model import Layout
 from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, is_single_picture, rate_of
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.asset_checks import refuse_bad_asset, refuse_bad_assets
+from caracal.core.render.asset_checks import is_known, refuse_bad_asset
 from caracal.core.specs.sheet import Beyond, RateChange
 from caracal.core.text.block import missing_letters
 from caracal.core.text.caption_look import looks_of
@@ -65,19 +65,20 @@ class Concern(msgspec.Struct, frozen=True):
 def concerns_of(
     master: Master, letter: str, recipe: Recipe,
     flags: Mapping[int, Iterable[Flag]], folder: Path, today: date, replace: bool = False,
-    unsure: Iterable[int] = (), off_brand: Iterable[str] = (),
+    unsure: Iterable[int] = (), off_brand: Iterable[str] = (), look: bool = True,
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
     In shots ``unsure`` it is unsure who is cut out; ``off_brand`` are sentences that say where the
-    version departs from its brand.
+    version departs from its brand. Not ``look``: pictures and clips that nobody has looked at are
+    told as being looked at, and this takes no time.
     """
     seconds = recipe.frames_in(master.frames) / float(master.rate)
     rate = recipe.sheet.rates.nearest(master.rate)
     found = [*_length(letter, recipe, seconds, rate), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),
-             *_sheet(letter, recipe, today), *_assets(letter, recipe), *_words(letter, recipe),
-             *_cut_outs(letter, unsure),
+             *_sheet(letter, recipe, today), *_assets(letter, recipe, look),
+             *_words(letter, recipe), *_cut_outs(letter, unsure),
              *(Concern(ConcernKind.BRAND, sentence, False, letter) for sentence in off_brand)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
 
@@ -111,25 +112,33 @@ def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...
     return tuple(found)
 
 
-def _assets(letter: str, recipe: Recipe) -> list[Concern]:
-    """Pictures and clips that cannot be used: each once, with a shot whose layout shows it."""
+def contents_of(recipe: Recipe) -> Iterator[tuple[int | None, object]]:
+    """What a version shows beside its film's own text, with a shot whose layout shows it."""
+    layouts: list[tuple[int | None, Layout]] = [(None, recipe.layout)]
+    layouts += [(shot, choice.layout) for shot, choice in recipe.choices.items()]
+    layouts += [(None, card.layout) for card in (recipe.opening, recipe.closing)
+                if card is not None]
+    for shot, layout in layouts:
+        for pane in layout.panes:
+            yield shot, pane.content
+    for overlay in recipe.overlays:
+        yield None, overlay.content
+
+
+def _assets(letter: str, recipe: Recipe, look: bool) -> list[Concern]:
+    """Pictures and clips that cannot be used, each once; and that some are being looked at."""
     found: dict[str, Concern] = {}
-    shots: list[tuple[int | None, Layout]] = [(None, recipe.layout)]
-    shots += [(shot, choice.layout) for shot, choice in recipe.choices.items()]
-    shots += [(None, card.layout) for card in (recipe.opening, recipe.closing) if card is not None]
-    for shot, layout in shots:
+    for shot, content in contents_of(recipe):
+        if not look and not is_known(content):
+            sentence = tr("Its pictures and clips are being looked at.")
+            found.setdefault(sentence, Concern(ConcernKind.GOES_ON, sentence, True, letter))
+            continue
         try:
-            refuse_bad_assets(layout)
+            refuse_bad_asset(content)
         except InputError as problem:
             sentence = problem.sentence()
             found.setdefault(sentence, Concern(
                 ConcernKind.PICTURE_FILE, sentence, True, letter, shot))
-    for overlay in recipe.overlays:
-        try:
-            refuse_bad_asset(overlay.content)
-        except InputError as problem:
-            sentence = problem.sentence()
-            found.setdefault(sentence, Concern(ConcernKind.PICTURE_FILE, sentence, True, letter))
     return list(found.values())
 
 

@@ -25,7 +25,7 @@ class TrialOrder(msgspec.Struct, frozen=True):
 
 def tried(order: TrialOrder, cancel: CancelToken) -> Estimate:
     """Try ``order`` in a process of its own. Raises what went wrong there, and Cancelled."""
-    found: Estimate = call_apart(Call(estimated, (order,), stoppable=True, nice=NICE),
+    found: Estimate = call_apart(Call(estimated, (order,), stoppable=True, grace_s=0.0, nice=NICE),
                                  path_of(order.master), cancel=cancel)
     return found
 

@@ -2,24 +2,28 @@
 
 from __future__ import annotations
 
-import functools
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 from PIL import Image
 
 from caracal.core.analysis.process import probe_apart
 from caracal.core.apart import Call, call_apart
-from caracal.core.errors import CaracalError, InputError, Problem, missing, problem_of
+from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, missing, problem_of
 from caracal.core.layout.model import Clip, FileContent, Layout, PictureFile, Still
 from caracal.core.media.master import Master
 from caracal.core.paths import changed_ns
 from caracal.core.render.assets import open_picture, picture_ratio, refuse_bad_picture
 from caracal.core.resources import asset_file
 from caracal.core.translation import tr
+from caracal.core.work import CancelToken
 
 WITHIN_S = 60.0  # to look at a picture
+MOST_KEPT = 1024  # files of which is known what they are
 THUMBNAIL = 256  # pixels, both ways
+T = TypeVar("T")
+_looks: dict[tuple[str, Path, int], Any] = {}  # what was found, or the Problem, by kind and file
 
 
 def refuse_bad_assets(layout: Layout) -> None:
@@ -28,34 +32,50 @@ def refuse_bad_assets(layout: Layout) -> None:
         refuse_bad_asset(pane.content)
 
 
-def refuse_bad_asset(content: object) -> None:
-    """Raise InputError when ``content`` is a picture, a clip or a still that cannot be used."""
+def refuse_bad_asset(content: object, cancel: CancelToken | None = None) -> None:
+    """Raise InputError when ``content`` is a picture, a clip or a still that cannot be used.
+
+    Raises Cancelled when it is stopped while looking at the file.
+    """
     if not isinstance(content, FileContent):
         return
     if isinstance(content, PictureFile):
-        picture_ratio_apart(asset_file(content.path))
+        picture_ratio_apart(asset_file(content.path), cancel)
         return
-    film = film_of(content)
+    film = film_of(content, cancel)
     if isinstance(content, Still) and content.moment_s > film.frames / float(film.rate):
         raise InputError(tr("This film ends before {moment_s:.2f} s, of which a picture is held.",
                             moment_s=content.moment_s), film.file, tr("Choose another moment."))
 
 
-def picture_ratio_apart(path: Path) -> float:
+def picture_ratio_apart(path: Path, cancel: CancelToken | None = None) -> float:
     """The width of the picture at ``path`` to its height, looked at once in a process of its own.
 
     Raises InputError when it cannot be used: what a picture does to the library that reads it is
-    blamed on the picture.
+    blamed on the picture. Raises Cancelled.
     """
-    found = _picture_looked_at(path, changed_ns(path))
-    if isinstance(found, Problem):
-        raise found.error()
-    return found
+    def look() -> float:
+        ratio: float = _apart(Call(checked_ratio, (path,)), path, cancel)
+        return ratio
+
+    return _looked_at_once("picture", path, look)
 
 
-def thumbnail_apart(path: Path) -> Image.Image:
-    """The picture at ``path`` in RGBA, small, read in a process of its own. Raises InputError."""
-    found: Image.Image = _apart(Call(thumbnail, (path,)), path)
+def is_known(content: object) -> bool:
+    """Whether :func:`refuse_bad_asset` answers at once, since it has looked at the file before."""
+    if not isinstance(content, FileContent):
+        return True
+    kind = "picture" if isinstance(content, PictureFile) else "film"
+    path = asset_file(content.path)
+    return (kind, path, changed_ns(path)) in _looks
+
+
+def thumbnail_apart(path: Path, cancel: CancelToken | None = None) -> Image.Image:
+    """The picture at ``path`` in RGBA, small, read in a process of its own.
+
+    Raises InputError, and Cancelled.
+    """
+    found: Image.Image = _apart(Call(thumbnail, (path,)), path, cancel)
     return found
 
 
@@ -72,17 +92,28 @@ def checked_ratio(path: Path) -> float:
     return picture_ratio(path)
 
 
-@functools.lru_cache(256)
-def _picture_looked_at(path: Path, _: int) -> float | Problem:
-    try:
-        ratio: float = _apart(Call(checked_ratio, (path,)), path)
-    except CaracalError as problem:
-        return problem_of(problem)
-    return ratio
+def _looked_at_once(kind: str, path: Path, look: Callable[[], T]) -> T:
+    """What ``look`` finds of the file at ``path``, or raises; kept until the file changes."""
+    key = kind, path, changed_ns(path)
+    if key not in _looks:
+        found: T | Problem
+        try:
+            found = look()
+        except Cancelled:
+            raise
+        except CaracalError as problem:
+            found = problem_of(problem)
+        if len(_looks) >= MOST_KEPT:
+            _looks.clear()
+        _looks[key] = found
+    known: T | Problem = _looks[key]
+    if isinstance(known, Problem):
+        raise known.error()
+    return known
 
 
-def _apart(call: Call, path: Path) -> Any:
-    return call_apart(call, path, within_s=WITHIN_S, blame=_ended)
+def _apart(call: Call, path: Path, cancel: CancelToken | None) -> Any:
+    return call_apart(call, path, cancel=cancel, within_s=WITHIN_S, blame=_ended)
 
 
 def _ended(path: Path, _: int) -> InputError:
@@ -90,18 +121,17 @@ def _ended(path: Path, _: int) -> InputError:
                       tr("It is damaged in an unusual way: save it again, or choose another."))
 
 
-def film_of(content: Clip | Still) -> Master:
+def film_of(content: Clip | Still, cancel: CancelToken | None = None) -> Master:
     """What the film file of ``content`` is, looked at once in a process of its own.
 
-    Raises InputError when it is missing or cannot be read.
+    Raises InputError when it is missing or cannot be read, and Cancelled.
     """
     path = asset_file(content.path)
-    if not path.is_file():
-        raise missing(path) if not path.exists() else InputError(
-            tr("This is no film file."), path, tr("Choose a file."))
-    return _looked_at(path, changed_ns(path))
 
+    def look() -> Master:
+        if not path.is_file():
+            raise missing(path) if not path.exists() else InputError(
+                tr("This is no film file."), path, tr("Choose a file."))
+        return probe_apart(path, cancel)
 
-@functools.lru_cache(64)
-def _looked_at(path: Path, _: int) -> Master:
-    return probe_apart(path)
+    return _looked_at_once("film", path, look)

@@ -148,6 +148,9 @@ class Batch(QWidget):
             self._session.said.emit(tr("Tick at least one version."))
             return
         self.versions.sync()
+        if self.versions.looking:
+            self._session.assets.look_at((), self.start)  # after those that are looked at now
+            return
         stopping = [concern for concern in self.versions.concerns if concern.stops]
         if stopping:
             self._session.said.emit(stopping[0].sentence)

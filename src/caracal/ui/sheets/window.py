@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import date
 from pathlib import Path
 
@@ -24,6 +25,7 @@ from PySide6.QtWidgets import (
 
 from caracal.core.errors import CaracalError
 from caracal.core.specs.checks import problems
+from caracal.core.specs.draft import keep_draft, take_draft
 from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet, Zone, base_name
 from caracal.core.specs.shelf import (
@@ -61,8 +63,10 @@ class SheetWindow(QDialog):
         self.setWindowTitle(tr("Spec sheets"))
         self.setObjectName("ground")
         self.sheets, broken = all_sheets()
-        self.sheet = self.sheets.get(base_name(name or "")) or next(iter(self.sheets.values()))
-        self._kept = self.sheet
+        draft = take_draft()
+        wanted = draft.name if draft is not None else base_name(name or "")
+        self._kept = self.sheets.get(wanted) or next(iter(self.sheets.values()))
+        self.sheet = draft or self._kept
         self.choose = QComboBox()
         self.form, self.drawing = Form(), Drawing()
         self.trouble, self.zone_name = QLabel(), QLineEdit()
@@ -193,6 +197,8 @@ class SheetWindow(QDialog):
         if answer == "save":
             self.save()
             return self.sheet == self._kept
+        if answer == "discard":
+            self._take_back()
         return answer == "discard"
 
     def ask_about_changes(self) -> str:
@@ -203,6 +209,13 @@ class SheetWindow(QDialog):
         """Escape, and closing the window."""
         if self.may_leave():
             super().reject()
+
+    def leave(self) -> None:
+        """Close without a question; changes are there again when the window is next opened."""
+        if self.sheet != self._kept:
+            with suppress(CaracalError):
+                keep_draft(self.sheet)
+        super().reject()
 
     def _choose(self, index: int) -> None:
         if not self.may_leave():

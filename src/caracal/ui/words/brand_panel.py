@@ -6,6 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
+from PIL import Image
 from PySide6.QtCore import QRect, QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QImage, QPixmap
 from PySide6.QtWidgets import (
@@ -17,8 +18,9 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import isValid
 
-from caracal.core.errors import CaracalError
+from caracal.core.errors import CaracalError, InputError
 from caracal.core.project.brand import Brand, Corner, Ground, Logo, logo_region
 from caracal.core.project.brand_check import off_brand
 from caracal.core.project.brand_edits import (
@@ -151,21 +153,34 @@ class BrandPanel(QWidget):
         button = small_button("", tr("Put this one on the chosen version: for {ground} pictures",
                                      ground=tr(logo.ground.value)), lambda: self._put(logo))
         button.setAccessibleName(tr("Logo for {ground} pictures", ground=tr(logo.ground.value)))
-        try:
-            picture = thumbnail_apart(asset_file(logo.picture.path))
-        except CaracalError as problem:
+        button.setIconSize(LOGO_SIZE)
+        button.setStyleSheet(f"background: {'#26221e' if logo.ground is Ground.DARK else '#e8e4dc'}"
+                             )
+        path, assets = asset_file(logo.picture.path), self._session.assets
+
+        def look() -> Image.Image | str:
+            try:
+                return thumbnail_apart(path, assets.token)
+            except InputError as problem:
+                return problem.sentence()
+
+        assets.do(look, lambda found: self._show_logo(button, found))
+        return button
+
+    def _show_logo(self, button: QPushButton, found: Image.Image | str) -> None:
+        """The logo's picture on its button, or the sentence why there is none."""
+        if not isValid(button):  # another brand shows by now
+            return
+        if isinstance(found, str):
             button.setText(tr("Logo missing"))
-            button.setToolTip(problem.sentence())
-            return button
-        image = QImage(picture.tobytes(), picture.width, picture.height, 4 * picture.width,
+            button.setToolTip(found)
+            button.setStyleSheet("")
+            return
+        image = QImage(found.tobytes(), found.width, found.height, 4 * found.width,
                        QImage.Format.Format_RGBA8888)
         button.setIcon(QIcon(QPixmap.fromImage(image.scaled(
             LOGO_SIZE * 2, Qt.AspectRatioMode.KeepAspectRatio,
             Qt.TransformationMode.SmoothTransformation))))
-        button.setIconSize(LOGO_SIZE)
-        button.setStyleSheet(f"background: {'#26221e' if logo.ground is Ground.DARK else '#e8e4dc'}"
-                             )
-        return button
 
     def _move(self, at: int) -> None:
         session, brand = self._session, self._session.project.brand
@@ -180,8 +195,9 @@ class BrandPanel(QWidget):
         if brand is None:
             return
         only = msgspec.structs.replace(brand, captions=None, titles=None, closing=None)
-        self._edit(lambda: self._dressed(session.project, session.letter, only, logo),
-                   tr("The logo lies over {letter}.", letter=session.letter))
+        session.assets.look_at([logo.picture], lambda: self._edit(
+            lambda: self._dressed(session.project, session.letter, only, logo),
+            tr("The logo lies over {letter}.", letter=session.letter)))
 
     def dress_versions(self, letters: tuple[str, ...]) -> None:
         """Logo, captions, titles and end card of these versions as the brand says."""
@@ -196,8 +212,9 @@ class BrandPanel(QWidget):
                 project = self._dressed(project, letter, brand, logo)
             return project
 
-        self._edit(change, tr("{letters} dressed as {name}.", letters=" and ".join(letters),
-                              name=brand.name))
+        session.assets.look_at([logo.picture for logo in brand.logos], lambda: self._edit(
+            change, tr("{letters} dressed as {name}.", letters=" and ".join(letters),
+                       name=brand.name)))
 
     def _dressed(
         self, project: Project, letter: str, brand: Brand, logo: Logo | None
@@ -234,8 +251,8 @@ class BrandPanel(QWidget):
     def open(self, path: Path) -> None:
         """The film bears the brand of that file."""
         session = self._session
-        self._edit(lambda: with_brand(session.project, read_brand(path)),
-                   tr("The film has a brand."))
+        session.assets.do(lambda: read_brand(path), lambda brand: self._edit(
+            lambda: with_brand(session.project, brand), tr("The film has a brand.")))
 
     def ask_save(self) -> None:
         """Ask where what this version has is kept as a brand."""
@@ -247,14 +264,17 @@ class BrandPanel(QWidget):
     def save(self, path: Path) -> None:
         """Keep what the chosen version has as a brand at ``path``; the film bears it."""
         session = self._session
+        name, project = path.stem.replace("-", " ").title(), session.project
+        canvas, rate = session.sheet(session.letter).canvas, session.analysis.master.rate
+        letter = session.letter
 
-        def change() -> Project:
-            write_brand(path, brand_of(
-                session.project, session.letter, path.stem.replace("-", " ").title(),
-                session.sheet(session.letter).canvas, session.analysis.master.rate))
-            return with_brand(session.project, read_brand(path))
+        def keep() -> Brand:
+            write_brand(path, brand_of(project, letter, name, canvas, rate))
+            return read_brand(path)
 
-        self._edit(change, tr("{name} kept: the film bears that brand.", name=path.name))
+        session.assets.do(keep, lambda brand: self._edit(
+            lambda: with_brand(session.project, brand),
+            tr("{name} kept: the film bears that brand.", name=path.name)))
 
     def _edit(self, change: Callable[[], Project], said: str) -> None:
         session = self._session
