@@ -27,7 +27,7 @@ SMALL = with_value(find_sheet("square-feed"), "canvas", (180, 180))
     ("tcp://192.0.2.7:8786", "open to everybody"),  # RFC 5737: a machine that is never there
     ("tls://192.0.2.7:8786", "three files"), ("machine", "no address"),
     ("http://a:1", "no address"),
-    ("tcp://a:b", "no address")])
+    ("tcp://a:b", "no address"), ("tcp://[a:1", "no address")])
 def test_another_machine_needs_certificates(tmp_path, capsys, address, told):
     film = write_film(tmp_path / "film.mp4", size=(64, 36), frames=30)
     assert main(["batch", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out"),

@@ -92,7 +92,7 @@ def test_a_shot_that_cannot_be_solved_is_asked_once(window, qtbot, monkeypatch):
     session = window.film.session
     asked = []
 
-    def fails(question):
+    def fails(question, _):
         asked.append(question.key)
         from caracal.core.errors import CaracalError
 

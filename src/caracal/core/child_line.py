@@ -29,10 +29,14 @@ class ChildLine:
         self._line: Connection | None = None
         self._over = False
 
-    def ask(self, message: Callable[[bool], object], within_s: float = LONGEST_S) -> Any:
+    def ask(
+        self, message: Callable[[bool], object], within_s: float = LONGEST_S,
+        given_up: Callable[[], bool] = lambda: False,
+    ) -> Any:
         """The answer to ``message``, which is told whether the process has only begun.
 
-        A process that does not answer ``within_s`` is ended. Raises ChildGone.
+        A process that does not answer ``within_s``, or once this is ``given_up``, is ended. Raises
+        ChildGone.
         """
         for _ in range(TRIES):
             begun = self._line is None
@@ -41,7 +45,7 @@ class ChildLine:
                 line.send(message(begun))
                 until = time.monotonic() + within_s
                 while not line.poll(ASK_S):
-                    if self._over:
+                    if self._over or given_up():
                         self._over = False
                         self.close()
                         raise ChildGone
@@ -52,12 +56,9 @@ class ChildLine:
                 self.close()
         raise ChildGone
 
-    def give_up(self, on: bool = True) -> None:
-        """Let whoever waits for an answer, or asks next, be told ChildGone; from any thread.
-
-        With ``on`` False nobody who asks later is.
-        """
-        self._over = on
+    def give_up(self) -> None:
+        """Let whoever waits for an answer, or asks next, be told ChildGone; from any thread."""
+        self._over = True
 
     def _started(self) -> Connection:
         ours, theirs = Pipe()

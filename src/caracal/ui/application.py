@@ -26,7 +26,7 @@ from caracal.ui.main_window import MainWindow
 from caracal.ui.second_start import SecondStart
 from caracal.ui.spoken import speak
 from caracal.ui.tame import focus_first
-from caracal.ui.worker import LEFT
+from caracal.ui.worker import LEFT, all_parted
 
 M_TRIM_THRESHOLD, M_MMAP_THRESHOLD = -1, -3  # of mallopt (glibc, malloc.h)
 END_S = 60.0  # for a window that was asked to end: it keeps unsaved work, on a slow disk, too
@@ -93,7 +93,7 @@ def run(film: Path | None) -> int:
     ending = EndOnSignals(window.end)
     code = int(application.exec())
     ending.close()
-    if LEFT:
+    if LEFT or not all_parted():
         leave(code)  # threads that hang would be destroyed while they run
     return code
 

@@ -17,6 +17,7 @@ from caracal.core.project.model import Project
 from caracal.core.project.shots import with_starts
 from caracal.core.project.storage import SUFFIX, document, write_document
 from caracal.core.translation import counted, tr
+from caracal.core.work import CancelToken
 from caracal.ui.ownership import Ownership
 from caracal.ui.session import Session
 from caracal.ui.task_queue import TaskQueue
@@ -40,6 +41,7 @@ class ProjectFiles(QObject):
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self._gathering: Worker | None = None
+        self._token = CancelToken()  # of the gathering
         self._gathered.connect(self._take_gathered)
         self._session, self._parent = session, parent
         self._timer = QTimer(self)
@@ -179,7 +181,7 @@ class ProjectFiles(QObject):
         before = session.project
 
         def work() -> None:
-            self._gathered.emit(before, gathered(before, folder), folder)
+            self._gathered.emit(before, gathered(before, folder, self._token.check), folder)
 
         self._gathering = Worker(work)
         self._gathering.failed.connect(session.said)
@@ -225,8 +227,9 @@ class ProjectFiles(QObject):
 
     def close(self) -> None:
         """Keep what is unsaved; nothing is asked, it comes back with the film."""
+        self._token.cancel()
         if self._gathering is not None:
-            self._gathering.end(MOST_WAIT_S)
+            self._gathering.part()
         self.wait()  # a file that is just being saved is no longer unsaved
         self._timer.stop()
         if self.is_recovered:

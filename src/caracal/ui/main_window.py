@@ -34,8 +34,10 @@ from caracal.ui.remembered import folder_of, keep_film, recall_film, recall_view
 from caracal.ui.session import Session
 from caracal.ui.start import Start
 from caracal.ui.views import view
+from caracal.ui.worker import MOST_WAIT_S, all_parted
 from caracal.ui.zones import kept_look
 
+LET_GO_MS = 50  # between two looks whether a film's threads have ended
 NOTICE_MS = 60_000  # for what is said of the list when the window opens
 WELCOME = tr("Open a film or a project, or drop one here.")
 
@@ -55,6 +57,7 @@ class MainWindow(QMainWindow):
         self.working.said.connect(self.messages.say)
         self._checking: OpeningWorker | None = None
         self._asks = True
+        self._closing: list[FilmView] = []  # closed films that threads still refer to
         self._closed = False  # what was still to come comes too late
         self._analyses = AnalysisController(self)
         self._analyses.progressed.connect(self._progressed)
@@ -273,13 +276,24 @@ class MainWindow(QMainWindow):
         self._analyses.leave()
         keep_film(self.settings, film)
         film.close_down()
+        film.session.blockSignals(True)  # its threads may still tell it something
         self._pages.removeWidget(film)
-        film.deleteLater()
+        film.hide()
+        self._closing.append(film)
+        self._let_go()
         self._enable(False)
         self.hint.clear()
         self.statusBar().showMessage(WELCOME)
         self._name()
         return True
+
+    def _let_go(self) -> None:
+        """Delete films that were closed once no thread refers to them any more."""
+        if not all_parted():
+            QTimer.singleShot(LET_GO_MS, self, self._let_go)
+            return
+        while self._closing:
+            self._closing.pop().deleteLater()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -327,4 +341,6 @@ class MainWindow(QMainWindow):
         self.close_film()
         self._analyses.close()
         self.working.close()
+        all_parted(MOST_WAIT_S)
+        self._let_go()
         event.accept()

@@ -78,8 +78,8 @@ class Monitoring(QObject):
         self._worker.start()
 
     def close(self) -> None:
-        """This stops measuring, and waits until it has stopped."""
+        """Stop measuring. This must be kept until the thread has ended."""
         self._token.cancel()
         if self._worker is not None:
-            self._worker.end()
+            self._worker.part()
             self._worker, self._asked = None, None

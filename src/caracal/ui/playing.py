@@ -15,6 +15,7 @@ from caracal.ui.monitoring import Monitoring, own_sound
 from caracal.ui.played_version import Chosen, sound_of_file, time_of_file
 from caracal.ui.preview import Preview
 from caracal.ui.solutions import Solutions
+from caracal.ui.worker import part_with
 
 AHEAD = 10  # pictures fetched before they are played
 PREROLL = 6  # of them made before the clock starts: the first ones find nothing under way
@@ -172,3 +173,4 @@ class Playing(QObject):
         self._clock.stop()
         self.monitoring.close()
         self.speaker.close()
+        part_with(self.speaker.wait)

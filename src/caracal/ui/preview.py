@@ -215,6 +215,12 @@ class Preview(QObject):
         return self._making_exactly and wish in self._making
 
     def _work(self) -> None:
+        try:
+            self._serve()
+        finally:
+            self._process.close()
+
+    def _serve(self) -> None:
         while (wanted := self._wanted()) is not None:
             wishes, exact, still = wanted
             frame, began = wishes[0].frame, time.perf_counter()
@@ -296,13 +302,13 @@ class Preview(QObject):
             self._next = []
 
     def close(self) -> None:
-        """Stop the thread and close the file; whoever asks later gets no picture."""
+        """Let the thread and the process end; whoever asks later gets no picture. This must be kept
+        until they have."""
         with self._changed:
             self._over = True
             self._changed.notify()
         self._process.give_up()
-        if self._worker.end():
-            self._process.close()
+        self._worker.part()
 
 
 def _fitting(wishes: Iterable[Wish]) -> dict[Wish, None]:

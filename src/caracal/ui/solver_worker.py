@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import atexit
 import threading
+import time
 from functools import cache
 
 from PySide6.QtCore import Signal
 
+from caracal.core.errors import Cancelled
 from caracal.core.framing.solver_process import Key, SolveRequest, SolveResult, SolverProcess
 from caracal.ui.worker import Worker
 
-PATIENCE_MS = 1000  # with a shot that is being solved when its film is closed
+PATIENCE_S = 1.0  # with a shot that is being solved when its film is closed
 
 __all__ = ["Key", "SolveRequest", "SolveResult", "SolverWorker"]
 
@@ -33,7 +35,7 @@ class SolverWorker(Worker):
         super().__init__()
         self._waiting: dict[tuple[Key, bool], SolveRequest] = {}
         self._wake = threading.Condition()
-        self._over = False
+        self._over_at: float | None = None
         self._open = 0  # questions whose answer was not taken yet
 
     @property
@@ -64,7 +66,9 @@ class SolverWorker(Worker):
     def work(self) -> None:
         while (question := self._next()) is not None:
             try:
-                answer = _answerer().answer(question)
+                answer = _answerer().answer(question, self._given_up)
+            except Cancelled:
+                return
             except Exception as problem:  # noqa: BLE001 - told, and the next one is answered
                 self.tell(problem)
                 answer = SolveResult(question)
@@ -72,16 +76,17 @@ class SolverWorker(Worker):
 
     def _next(self) -> SolveRequest | None:
         with self._wake:
-            while not self._waiting and not self._over:
+            while not self._waiting and self._over_at is None:
                 self._wake.wait()
-            return None if self._over else self._waiting.popitem()[1]
+            return None if self._over_at is not None else self._waiting.popitem()[1]
+
+    def _given_up(self) -> bool:
+        """Whether the question at hand has taken too long since this was closed."""
+        return self._over_at is not None and time.monotonic() > self._over_at + PATIENCE_S
 
     def close(self) -> None:
-        """Stop, and wait for the question at hand; one that takes too long is given up."""
+        """Stop; the question at hand is answered, or given up when it takes too long."""
         with self._wake:
-            self._over = True
+            self._over_at = time.monotonic()
             self._wake.notify()
-        if not self.wait(PATIENCE_MS):
-            _answerer().give_up()
-            self.end()
-            _answerer().give_up(on=False)
+        self.part()

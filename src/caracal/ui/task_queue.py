@@ -87,13 +87,14 @@ class TaskQueue(QObject):
         return done
 
     def give_up(self) -> None:
-        """End without what still waits; whoever calls has cancelled the work that is done now."""
+        """End without what still waits; whoever calls has cancelled the work that is done now, and
+        keeps this until it has ended."""
         with self._wake:
             self._waiting.clear()
             self._over = True
             self._wake.notify_all()
         self._results.clear()
-        self._worker.end()
+        self._worker.part()
 
     def close(self, most_s: float) -> bool:
         """Do what still waits, and end; whether all was done in so long."""

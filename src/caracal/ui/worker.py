@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QThread, Signal
@@ -11,6 +12,20 @@ from caracal.core.logs import log, unforeseen
 
 MOST_WAIT_S = 4.0  # longer than a process is given before it is killed
 LEFT: list[QThread] = []  # threads that did not end in time
+_parted: list[Callable[[float], bool]] = []  # each waits for a thread; whether that has ended
+
+
+def part_with(wait: Callable[[float], bool]) -> None:
+    """Remember a thread that was told to stop: ``wait`` waits so many seconds for it, and tells
+    whether it has ended. What it refers to must be kept until then."""
+    _parted.append(wait)
+
+
+def all_parted(within_s: float = 0.0) -> bool:
+    """Whether all threads that were told to stop have ended; waits for them ``within_s``."""
+    until = time.monotonic() + within_s
+    _parted[:] = [wait for wait in _parted if not wait(max(0.0, until - time.monotonic()))]
+    return not _parted
 
 
 class Worker(QThread):
@@ -55,6 +70,13 @@ class Worker(QThread):
         self.blockSignals(True)
         LEFT.append(self)  # a thread that runs must not be destroyed
         return False
+
+    def part(self) -> None:
+        """Hear no more of work that was told to stop, and let it end by itself."""
+        if self.isRunning():
+            self.blockSignals(True)
+            self.setParent(None)  # it may outlive whoever began it
+            part_with(lambda within_s: self.wait(round(within_s * 1000)))
 
     def tell(self, problem: Exception) -> None:
         """Say ``problem`` in one sentence; work that goes on after it calls this by itself."""

@@ -30,8 +30,8 @@ class Cluster(msgspec.Struct, frozen=True):
     @property
     def local(self) -> bool:
         """Whether the scheduler is on this machine."""
-        host = urlsplit(self.address).hostname or ""
         try:
+            host = urlsplit(self.address).hostname or ""
             return host == "localhost" or ipaddress.ip_address(host).is_loopback
         except ValueError:
             return False
@@ -43,8 +43,8 @@ class Cluster(msgspec.Struct, frozen=True):
 
     def check(self) -> None:
         """Raise InputError when it cannot be trusted as it is given."""
-        parts = urlsplit(self.address if "://" in self.address else f"//{self.address}")
         try:
+            parts = urlsplit(self.address if "://" in self.address else f"//{self.address}")
             named = bool(parts.hostname and parts.port) and parts.scheme in ("tcp", "tls")
         except ValueError:
             named = False

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import signal
 import threading
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.child_line import ChildGone, ChildLine
-from caracal.core.errors import CaracalError
+from caracal.core.errors import Cancelled, CaracalError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import shot_path
@@ -74,8 +75,11 @@ class SolverProcess:
         self._line = ChildLine("core.framing.solver_process")
         self._known: Analysis | None = None  # the analysis that the process has
 
-    def answer(self, question: SolveRequest) -> SolveResult:
-        """The answer. Raises CaracalError when it cannot be had."""
+    def answer(
+        self, question: SolveRequest, given_up: Callable[[], bool] = lambda: False
+    ) -> SolveResult:
+        """The answer. Raises CaracalError when it cannot be had, and Cancelled once it is
+        ``given_up``: the process is ended then."""
         def message(begun: bool) -> SolveRequest:
             known = None if begun else self._known
             self._known = question.analysis
@@ -83,8 +87,10 @@ class SolverProcess:
 
         with self._lock:
             try:
-                found: Solved | str = self._line.ask(message, WITHIN_S)
+                found: Solved | str = self._line.ask(message, WITHIN_S, given_up)
             except ChildGone:
+                if given_up():
+                    raise Cancelled from None
                 raise CaracalError(tr("The process that solves paths ended by itself, twice."),
                                    None, tr("Save the project and start Caracal again.")) from None
         if isinstance(found, str):
@@ -92,12 +98,6 @@ class SolverProcess:
         if isinstance(found, ShotSolution):
             return SolveResult(question, solution=found)
         return SolveResult(question, alternatives=found)
-
-    def give_up(self, on: bool = True) -> None:
-        """Whoever waits for an answer now is told that there is none, from any thread; with ``on``
-        False nobody who asks later is.
-        """
-        self._line.give_up(on)
 
     def close(self) -> None:
         """This ends the process; the next question starts it again."""

@@ -190,10 +190,11 @@ def _found(wanted: AssetReference, folder: Path) -> Path | None:
     return None
 
 
-def gathered(value: T, folder: Path) -> T:
+def gathered(value: T, folder: Path, check: Callable[[], None] = lambda: None) -> T:
     """``value`` with copies of all its files in ``folder``, none of which replaces another file.
 
     Raises InputError when a file is missing, StorageError when the folder cannot be written.
+    ``check`` is called again and again, and may raise to stop: whole copies stay.
     """
     places: dict[str, Path] = {}
     try:
@@ -202,7 +203,7 @@ def gathered(value: T, folder: Path) -> T:
             source = path_of(name)
             if not source.is_file():
                 raise missing(source)
-            places[name] = _copied(source, folder)
+            places[name] = _copied(source, folder, check)
     except InputError:
         raise
     except OSError as problem:
@@ -210,14 +211,14 @@ def gathered(value: T, folder: Path) -> T:
     return with_files_called(value, lambda name: text_of(places[name]))
 
 
-def _copied(source: Path, folder: Path) -> Path:
+def _copied(source: Path, folder: Path, check: Callable[[], None]) -> Path:
     """A file in ``folder`` with the content of ``source``: one that is there, or a copy."""
     place, number = folder / source.name, 2
     while os.path.lexists(place):
         if _same_content(place, source):
             return place
         place, number = folder / f"{source.stem} {number}{source.suffix}", number + 1
-    copy_file(source, place)
+    copy_file(source, place, check=check)
     return place
 
 

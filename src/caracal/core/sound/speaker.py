@@ -29,7 +29,6 @@ APART_S = 0.04  # sound early by this is noticed (EBU R 37: +40 ms, -60 ms; from
 CALM = 0.1  # weight of the newest measure: one late call is nothing, a lasting difference is
 BLOCK = 2400  # samples made at a time
 AHEAD = RATE_HZ // 2  # samples kept ready
-CLOSE_S = 2.0  # a sound server that does not answer holds nobody up for longer
 SOUND_CARDS = Path("/dev/snd")
 
 Clock = Callable[[], float]
@@ -99,12 +98,18 @@ class Speaker:
         self._ask(None)
 
     def close(self) -> None:
-        """Stops the sound and lets the device go."""
+        """Stops the sound; the thread lets the device go, which :meth:`wait` waits for."""
         self._closed = True
         self._process.give_up()
         self._ask(None)
-        if self._worker is not None:
-            self._worker.join(CLOSE_S)
+
+    def wait(self, within_s: float) -> bool:
+        """Wait so many seconds for the thread of a speaker that was closed; whether it has ended.
+        """
+        if self._worker is None:
+            return True
+        self._worker.join(within_s)
+        return not self._worker.is_alive()
 
     def _ask(self, clock: Clock | None) -> None:
         with self._changed:

@@ -261,10 +261,10 @@ class Aim(QWidget):
         return on
 
     def close_down(self) -> None:
-        """Stop what runs, and wait for it."""
+        """Stop what runs."""
         if self._work is not None:
             self._work.token.cancel()
-            self._work.end()
+            self._work.part()
 
     def sync(self) -> None:
         """Show the current shot's choices."""

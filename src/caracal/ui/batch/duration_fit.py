@@ -37,6 +37,6 @@ class DurationFitWorker(Worker):
         self.fitted.emit(letter, call_apart(call, analysis.master.file, cancel=self._token))
 
     def close(self) -> None:
-        """Stop listening, and wait until it has stopped."""
+        """Stop listening."""
         self._token.cancel()
-        self.end()
+        self.part()

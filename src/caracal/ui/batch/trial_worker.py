@@ -67,9 +67,9 @@ class TrialWorker(Worker):
             return self._now
 
     def close(self) -> None:
-        """This stops the trial that runs, and waits for it."""
+        """Stop the trial that runs."""
         with self._wake:
             self._over = True
             self._token.cancel()
             self._wake.notify()
-        self.end()
+        self.part()

@@ -196,7 +196,7 @@ class BurntWords(QWidget):
             session.go((text.start + text.end_exclusive) // 2)
 
     def close_down(self) -> None:
-        """Stop what runs, and wait for it."""
+        """Stop what runs."""
         if self._worker is not None:
             self._worker.token.cancel()
-            self._worker.end()
+            self._worker.part()

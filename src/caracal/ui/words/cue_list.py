@@ -128,9 +128,9 @@ class CueList(QWidget):
         return [word for word in WORD.findall(cue.text) if word.lower() in self.wrong]
 
     def close_down(self) -> None:
-        """Wait for what runs."""
+        """Hear no more of what runs."""
         if self._worker is not None:
-            self._worker.end()
+            self._worker.part()
 
     def sync(self) -> None:
         """Show the film's captions."""

@@ -161,7 +161,7 @@ class RecognitionRow(QWidget):
         self.sync()
 
     def close_down(self) -> None:
-        """Stop listening, and wait for it."""
+        """Stop listening."""
         if self._worker is not None:
             self._worker.token.cancel()
-            self._worker.end()
+            self._worker.part()
