@@ -116,8 +116,7 @@ def test_what_is_told_goes_with_its_window(qtbot, qapp, window, session):
     assert names
     window.close_film()
     qapp.processEvents()
-    qapp.sendPostedEvents(None, 52)  # deferred deletes
-    assert not isValid(found)
+    qtbot.waitUntil(lambda: not isValid(found))  # once its threads have ended
     assert asked(window)[0].isValid()
 
 

@@ -43,6 +43,7 @@ SAFE_PATH = {"PYTHONSAFEPATH": "1"}  # nothing is imported from the current fold
 TITLE = "caracal "  # what the titles of our processes begin with
 PARENT = "CARACAL_PARENT"  # the variable that names who started a process
 PR_SET_PDEATHSIG = 1  # prctl(2)
+NICE = 5  # of processes with long work: whoever works in the window meanwhile goes first
 KILL_AFTER_S = 3.0  # a process that does not end by itself in this time after SIGTERM is killed
 REAP_S = 1.0  # for the kernel to end what was killed
 IMPORTED = (  # by the fork server, before it is asked: whatever reads, frames or encodes films

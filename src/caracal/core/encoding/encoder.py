@@ -17,6 +17,7 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.children import NICE
 from caracal.core.decoding import decode_msgpack
 from caracal.core.encoding.correction import corrected
 from caracal.core.encoding.frame_pool import SharedFramePool
@@ -36,7 +37,6 @@ from caracal.core.specs.settings import encoder_settings
 from caracal.core.translation import tr
 
 TELL_S = 0.2
-NICE = 5  # whoever works in the window meanwhile goes first
 
 
 class EncodeOrder(msgspec.Struct, frozen=True):

@@ -33,6 +33,7 @@ class Expectations(QObject):
         super().__init__(parent)
         self._session, self._recipe_of = session, recipe_of
         self._found: dict[object, Estimate | str] = {}
+        self._keys: dict[str, tuple[Recipe, object]] = {}  # of recipes as they were last
         self._worker = TrialWorker()
         self._worker.answered.connect(self._tried)
         self._soon = QTimer(self)
@@ -41,7 +42,11 @@ class Expectations(QObject):
         self._soon.timeout.connect(self.due)
 
     def _key(self, letter: str) -> object:
-        return self._recipe_of(letter).digest
+        recipe = self._recipe_of(letter)
+        kept = self._keys.get(letter)
+        if kept is None or kept[0] is not recipe:
+            kept = self._keys[letter] = recipe, recipe.digest
+        return kept[1]
 
     def estimate(self, letter: str) -> Estimate | None:
         """What a trial has told of a version, if one has."""

@@ -29,6 +29,7 @@ from caracal.core.batch.concerns import (
 from caracal.core.batch.encode_jobs import jobs_of
 from caracal.core.batch.job import EncodeJob
 from caracal.core.project.brand_check import off_brand
+from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe, recipe_of
 from caracal.core.render.asset_checks import is_known
 from caracal.core.specs.sheet import SpecSheet, base_name
@@ -62,6 +63,7 @@ class Versions(QWidget):
         self.looking = False  # at pictures and clips that nobody has looked at yet
         self.off: set[str] = set()  # versions that are not ticked
         self.concerns: tuple[Concern, ...] = ()
+        self._recipes: dict[str, tuple[Project, SpecSheet, bool, Recipe]] = {}
         self._rows = Rows(HEADS)
         self._rows.ticked = self._ticked
         self._rows.typed = self._typed
@@ -244,7 +246,13 @@ class Versions(QWidget):
                        for span in self._session.project.ranges_of(letter))]
 
     def _recipe(self, letter: str) -> Recipe:
-        return recipe_of(self._session.project, letter, self._session.sheet(letter), self.review)
+        """What the version is made from; the same object until something changes."""
+        project, sheet = self._session.project, self._session.sheet(letter)
+        kept = self._recipes.get(letter)
+        if kept is None or kept[0] is not project or kept[1:3] != (sheet, self.review):
+            kept = project, sheet, self.review, recipe_of(project, letter, sheet, self.review)
+            self._recipes[letter] = kept
+        return kept[3]
 
     def _seconds(self, letter: str) -> float:
         frames = self._recipe(letter).frames_in(self._session.analysis.master.frames)
