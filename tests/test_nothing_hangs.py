@@ -369,3 +369,18 @@ def test_signals_cancel_and_the_old_handlers_come_back():
         wait_for(lambda: token.cancelled)
     assert [signal.getsignal(number) for number in STOPS] == before
     assert cancel_on_signals and Child
+
+
+@pytest.mark.parametrize("nice", [0, 5])
+def test_a_process_of_ours_lets_the_one_that_started_it_go_first(nice):
+    """All but sound, which would have gaps: what encodes is no reason for a window to stand."""
+    from multiprocessing import Pipe
+
+    _, theirs = Pipe()
+    child = Child("core.framing.solver_process", theirs, nice=nice)
+    own = os.getpriority(os.PRIO_PROCESS, 0)
+    try:
+        wait_for(lambda: children_of(os.getpid(), "core.framing.solver_process"))
+        assert os.getpriority(os.PRIO_PROCESS, child.pid) == own + nice
+    finally:
+        child.end(0)

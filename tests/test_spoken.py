@@ -127,6 +127,9 @@ def test_every_field_of_every_view_has_a_name(window, session):
     without, count = [], 0
     for view in ("Board", "Aim", "Words", "Batch"):
         window.film.show_view(view)
+        if view == "Words":
+            for page in window.film.words.tabs:
+                window.film.words.show_page(page)
         for field in window.film.views[view].findChildren(QWidget):
             above = field.parentWidget()
             inner = isinstance(above, (QAbstractSpinBox, QComboBox, QAbstractItemView)) or (

@@ -111,27 +111,34 @@ def test_a_bad_file_is_told_on_the_start_page(qtbot, qapp, tmp_path):
 REAL = """
 import sys
 from pathlib import Path
-from PySide6.QtCore import QSettings, QTimer
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
-from caracal.ui import theme
-from caracal.ui.layer import Layer
 from caracal.core.resources import DEMO_FILM
+from caracal.ui import application
 from caracal.ui.main_window import MainWindow
-app = QApplication([]); theme.dress(app)
-w = MainWindow(QSettings(sys.argv[1], QSettings.Format.IniFormat)); w.show(); w.open_film(DEMO_FILM)
-def look():
-    if w.film is None: return
-    print(app.platformName(), w.isVisible(), w.film.view); w.close(); app.quit()
-t = QTimer(); t.timeout.connect(look); t.start(200)
-sys.exit(app.exec())
+
+shown = MainWindow.showEvent
+def show(window, event):
+    shown(window, event)
+    timer = QTimer(window)
+    timer.timeout.connect(lambda: look(window))
+    timer.start(200)
+MainWindow.showEvent = show
+
+def look(window):
+    if window.film is not None and window.isVisible():
+        print(QApplication.instance().platformName(), window.isVisible(), window.film.view)
+        window.close()
+
+sys.exit(application.run(DEMO_FILM))
 """
 
 
 def test_a_real_window_under_xvfb(demo, tmp_path):
-    environment = {k: v for k, v in os.environ.items() if k != "QT_QPA_PLATFORM"}
+    environment = {**{k: v for k, v in os.environ.items() if k != "QT_QPA_PLATFORM"},
+                   "XDG_CONFIG_HOME": str(tmp_path)}
     told = subprocess.run(
-        ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24", sys.executable, "-c", REAL,
-         str(tmp_path / "s.ini")], capture_output=True, text=True, timeout=120, check=True,
+        ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24", sys.executable, "-c", REAL], capture_output=True, text=True, timeout=120, check=True,
         env=environment)
     assert told.stdout.split() == ["xcb", "True", "Board"]
 

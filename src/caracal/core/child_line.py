@@ -8,7 +8,7 @@ from multiprocessing import Pipe
 from multiprocessing.connection import Connection
 from typing import Any
 
-from caracal.core.children import Child
+from caracal.core.children import NICE, Child
 
 ASK_S = 0.2  # how often it is noticed that the line was given up
 LONGEST_S = 24 * 3600.0
@@ -21,10 +21,11 @@ class ChildGone(Exception):  # noqa: N818 - it is no error of ours
 
 class ChildLine:
     """The line to a process that runs ``main`` of ``module`` with the line's other end and
-    ``arguments``; it is started when it is needed. For one thread at a time."""
+    ``arguments``, behind this one by ``nice``; it is started when it is needed. For one thread at a
+    time."""
 
-    def __init__(self, module: str, *arguments: object) -> None:
-        self._module, self._arguments = module, arguments
+    def __init__(self, module: str, *arguments: object, nice: int = NICE) -> None:
+        self._module, self._arguments, self._nice = module, arguments, nice
         self._process: Child | None = None
         self._line: Connection | None = None
         self._over = False
@@ -63,7 +64,7 @@ class ChildLine:
     def _started(self) -> Connection:
         ours, theirs = Pipe()
         with theirs:
-            self._process = Child(self._module, theirs, *self._arguments)
+            self._process = Child(self._module, theirs, *self._arguments, nice=self._nice)
         self._line = ours
         return ours
 

@@ -43,7 +43,7 @@ SAFE_PATH = {"PYTHONSAFEPATH": "1"}  # nothing is imported from the current fold
 TITLE = "caracal "  # what the titles of our processes begin with
 PARENT = "CARACAL_PARENT"  # the variable that names who started a process
 PR_SET_PDEATHSIG = 1  # prctl(2)
-NICE = 5  # of processes with long work: whoever works in the window meanwhile goes first
+NICE = 5  # of processes behind the one that starts them: what a person sees of it goes first
 KILL_AFTER_S = 3.0  # a process that does not end by itself in this time after SIGTERM is killed
 REAP_S = 1.0  # for the kernel to end what was killed
 IMPORTED = (  # by the fork server, before it is asked: whatever reads, frames or encodes films
@@ -74,13 +74,16 @@ class Child:
     """A process that runs ``main`` of ``module`` with ``arguments``, and ends with this one.
 
     Connections among the arguments are handed over, as are ``DuplicateFd`` ones. ``errors`` takes
-    what the process writes to its standard error. It is started at once.
+    what the process writes to its standard error. ``nice`` lets this process go first. It is
+    started at once.
     """
 
-    def __init__(self, module: str, *arguments: object, errors: Connection | None = None) -> None:
+    def __init__(
+        self, module: str, *arguments: object, errors: Connection | None = None, nice: int = NICE
+    ) -> None:
         self._owner = os.getpid()  # a copy of this process has no children
         self._process: ForkServerProcess = _servers.Process(
-            target=_run, args=(module, arguments, environment(), errors), name=module)
+            target=_run, args=(module, arguments, environment(), errors, nice), name=module)
         warm_up()
         self._process.start()
         _living.add(self)
@@ -259,9 +262,10 @@ def leave(code: int) -> None:
 
 def _run(
     module: str, arguments: tuple[object, ...], variables: dict[str, str],
-    errors: Connection | None,
+    errors: Connection | None, nice: int,
 ) -> None:
     """What the new process does."""
+    os.nice(nice)
     starter = parent_process()
     assert starter is not None
     share_server()

@@ -6,7 +6,6 @@ kept in the cache; whoever asked takes it from there.
 
 from __future__ import annotations
 
-import os
 import signal
 import time
 from contextlib import suppress
@@ -19,7 +18,7 @@ import msgspec
 from caracal.core.analysis.growing import Grow, Grown, unheard
 from caracal.core.analysis.model import Analysis
 from caracal.core.apart import Call, call_apart, ended_by
-from caracal.core.children import KILL_AFTER_S, NICE, Child
+from caracal.core.children import KILL_AFTER_S, Child
 from caracal.core.decoding import decode_msgpack
 from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
 from caracal.core.logs import keep_log, unforeseen
@@ -126,7 +125,6 @@ def _heard(
 def main(line: Connection, path: Path) -> int:
     """Analyse the film at ``path``; what is found on the way is told over ``line``."""
     keep_log("analysis")
-    os.nice(NICE)
     cancel = CancelToken()
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     cancel_on_signals(cancel, numbers=(signal.SIGTERM,))

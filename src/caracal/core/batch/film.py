@@ -6,7 +6,6 @@ read it ends this process and nothing else. The list itself tells how far it is 
 
 from __future__ import annotations
 
-import os
 import threading
 import time
 from contextlib import ExitStack
@@ -20,7 +19,6 @@ from caracal.core.batch.batch_list import CLUSTER, BatchList, now
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
-from caracal.core.children import NICE
 from caracal.core.convert import check_before, make_files
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome
@@ -184,7 +182,6 @@ def _wrong(made: tuple[EncodeResult, ...]) -> str:
 def main(batch_list: Path, numbers: tuple[int, ...]) -> int:
     """Make the lines with these numbers; their states are told in the list."""
     keep_log("film")
-    os.nice(NICE)
     control = Control()
     cancel_on_signals(control.cancel)
     with ExitStack() as stack:

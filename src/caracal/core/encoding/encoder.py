@@ -17,7 +17,6 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.children import NICE
 from caracal.core.decoding import decode_msgpack
 from caracal.core.encoding.correction import corrected
 from caracal.core.encoding.frame_pool import SharedFramePool
@@ -248,7 +247,6 @@ def main(connection: Connection, pool: SharedFramePool) -> int:
     Returns the exit code.
     """
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
-    os.nice(NICE)
     line = _Channel(connection)
     try:
         order = decode_msgpack(line.take(), EncodeOrder)

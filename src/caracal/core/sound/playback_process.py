@@ -34,7 +34,7 @@ class PlaybackProcess:
     """Asks the process, starting it when it is needed. For one thread."""
 
     def __init__(self) -> None:
-        self._line = ChildLine("core.sound.playback_process")
+        self._line = ChildLine("core.sound.playback_process", nice=0)  # gaps would be heard
 
     def blocks(self, played: Played) -> Generator[Samples, None, None]:
         """The samples of ``played``, block by block. Raises InputError when they cannot be had."""

@@ -4,7 +4,9 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import cast
 
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
@@ -23,6 +25,7 @@ from caracal.ui.canvases.canvases import Canvases
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
 from caracal.ui.tall_pages import TallPages
+from caracal.ui.tame import tame
 from caracal.ui.words.brand_panel import BrandPanel
 from caracal.ui.words.burnt_words import BurntWords
 from caracal.ui.words.caption_panel import CaptionPanel
@@ -40,10 +43,19 @@ WRITE = [f"{name} (*{suffix})" for name, suffix in zip(
     ("SubRip", "WebVTT", "ASS"), WRITTEN, strict=True)]
 LEAST_HIGH = 120  # pixels of the canvases in a small window
 STAYS_S = 4.0  # how long a new title is seen
+PAGES = {  # below the canvases: their names, and what is on them
+    mark("Captions"): mark("How captions look in the chosen version"),
+    mark("Titles"): mark("Headlines, lower thirds and labels over the film"),
+    mark("Cards"): mark("Pictures of your own before and after the film"),
+    mark("Brand"): mark("Colours, logo, styles and end card that the film bears"),
+}
 
 
 class Words(QWidget):
-    """Captions on the left; on the right the canvases, and below them what is styled."""
+    """Captions on the left; on the right the canvases, and below them what is styled.
+
+    Of the pages below, that of captions is made with the view, the others one by one once it shows.
+    """
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -55,10 +67,6 @@ class Words(QWidget):
         self.list = CueList(session, self.cue_actions, self.recognition.code)
         self.canvases = Canvases(session)
         self.captions = CaptionPanel(session, self.list.chosen)
-        self.titles = TitlePanel(session, FilmGround(session, STAYS_S))
-        self.burnt = BurntWords(session)
-        self.cards = CardPanel(session)
-        self.brand = BrandPanel(session)
         # The fields below have their height first; the pictures take what is left.
         self.canvases.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
         self.canvases.setMinimumHeight(LEAST_HIGH)
@@ -68,10 +76,15 @@ class Words(QWidget):
         self._group = QButtonGroup(self)
         self._head = QLabel()
         self._head.setObjectName("head")
+        self._made: dict[str, QWidget] = {}
+        self._burnt: BurntWords | None = None
         self._lay_out()
         for signal in (session.project_changed, session.version_changed):
             signal.connect(self.sync)
         self.sync()
+        self._later = QTimer(self)  # at 0 ms: whenever nothing else is to be done
+        self._later.timeout.connect(self._make_next)
+        self._later.start(0)
 
     def _lay_out(self) -> None:
         head = QHBoxLayout()
@@ -91,20 +104,16 @@ class Words(QWidget):
         left.addWidget(self.editor)
         tabs = QHBoxLayout()
         tabs.setSpacing(8)
-        for name, page in ((mark("Captions"), self.captions), (mark("Titles"), self._titles_page()),
-                           (mark("Cards"), self.cards), (mark("Brand"), self.brand)):
+        for name, about in PAGES.items():
             button = QPushButton(tr(name))
             button.setCheckable(True)
-            button.setToolTip({"Captions": tr("How captions look in the chosen version"),
-                               "Titles": tr("Headlines, lower thirds and labels over the film"),
-                               "Cards": tr("Pictures of your own before and after the film"),
-                               "Brand": tr("Colours, logo, styles and end card that the film bears")
-                               }[name])
+            button.setToolTip(tr(about))
             button.clicked.connect(lambda _=False, name=name: self.show_page(name))
             self._group.addButton(button)
             tabs.addWidget(button)
             self.tabs[name] = button
-            self.pages.addWidget(page)
+            self.pages.addWidget(self.captions if name == "Captions" else QWidget())
+        self._made["Captions"] = self.captions
         tabs.addStretch(1)
         right = QVBoxLayout()
         right.setSpacing(12)
@@ -120,17 +129,67 @@ class Words(QWidget):
         whole.addLayout(right, 56)
         self.show_page("Captions")
 
-    def _titles_page(self) -> QWidget:
+    def _make_next(self) -> None:
+        missing = [name for name in PAGES if name not in self._made]
+        if missing:
+            self._page(missing[0])
+        else:
+            self._later.stop()
+
+    def _page(self, name: str) -> QWidget:
+        """The page called ``name``, made if nobody needed it before."""
+        if name not in self._made:
+            page = self._new_page(name)
+            self._made[name] = page
+            waiting = self.pages.widget(list(PAGES).index(name))
+            assert waiting is not None
+            self.pages.insertWidget(list(PAGES).index(name), page)
+            self.pages.removeWidget(waiting)
+            waiting.deleteLater()
+            tame(page)
+        return self._made[name]
+
+    def _new_page(self, name: str) -> QWidget:
+        if name == "Brand":
+            return BrandPanel(self._session)
+        if name == "Cards":
+            return CardPanel(self._session)
         page = QWidget()
+        self._titles = TitlePanel(self._session, FilmGround(self._session, STAYS_S))
+        self._burnt = BurntWords(self._session)
         column = QVBoxLayout(page)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        column.addWidget(self.titles)
-        column.addWidget(self.burnt)
+        column.addWidget(self._titles)
+        column.addWidget(self._burnt)
         return page
 
+    @property
+    def titles(self) -> TitlePanel:
+        """The page of titles."""
+        self._page("Titles")
+        return self._titles
+
+    @property
+    def burnt(self) -> BurntWords:
+        """The words that the film itself shows, below the titles."""
+        self._page("Titles")
+        assert self._burnt is not None
+        return self._burnt
+
+    @property
+    def cards(self) -> CardPanel:
+        """The page of cards."""
+        return cast(CardPanel, self._page("Cards"))
+
+    @property
+    def brand(self) -> BrandPanel:
+        """The page of the brand."""
+        return cast(BrandPanel, self._page("Brand"))
+
     def show_page(self, name: str) -> None:
-        """Show captions' look, titles, or cards."""
+        """Show the page called ``name``: captions' look, titles, cards or the brand."""
+        self._page(name)
         self.tabs[name].setChecked(True)
         self.pages.setCurrentIndex(list(self.tabs).index(name))
 
@@ -147,8 +206,10 @@ class Words(QWidget):
 
     def close_down(self) -> None:
         """Stop what runs, and wait for it."""
+        self._later.stop()
         self.recognition.close_down()
-        self.burnt.close_down()
+        if self._burnt is not None:
+            self._burnt.close_down()
         self.list.close_down()
 
     def ask_take_in(self) -> None:
