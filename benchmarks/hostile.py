@@ -1,38 +1,35 @@
-"""Damaged, odd and hostile inputs of every kind, through the real command line.
+"""Damaged, odd and hostile inputs of every kind, through the real command line and the real window.
 
-    python benchmarks/hostile.py [COUNT] [SEED]
+    python benchmarks/hostile.py [COUNT] [SEED] [KIND ...]
 
-Prints how many ended in a traceback, a crash or a hang, how many files are proved and wrong (by
-FFmpeg's reading of the master), what was changed outside, and what asked the network. All should
-be 0. COUNT is the least number of inputs, 420 unless another is given.
+Prints how many of each kind ended in anything but what was asked for or a sentence: a traceback, a
+crash, a hang, a file that is proved and wrong (by FFmpeg's reading of the master), something that
+was changed outside, lost, or left behind (temporary files, processes), a request to the network.
+All should be 0. COUNT is about how many inputs of the random kinds there are, 1000 unless another
+is given; the fixed kinds come on top. With KINDs only those are tried.
 """
 
 from __future__ import annotations
 
-import hashlib
 import os
 import random
-import signal
 import subprocess
 import sys
 import tempfile
-import time
 from collections import Counter
-from fractions import Fraction
+from collections.abc import Callable, Iterator
 from importlib import import_module
-from itertools import chain, islice
+from itertools import islice
 from pathlib import Path
 
 os.environ["OMP_NUM_THREADS"] = "1"
 
-from caracal.cli import entry
-from caracal.core.children import command, environment, share_server, warm_up
-from caracal.core.errors import CaracalError
-from caracal.core.project.cutlist import read_cut_list
-from hostile_case import FRAMES, Case, Place
+from caracal.core.children import command, environment, leave, warm_up
+from hostile_assets import catalogues, drawings, fonts, logos, pictures
+from hostile_case import Case, Place, Trial, adopt, left_behind, run_forked, wrong_end
+from hostile_handing_over import bundles, cut_lists, sheets_proved
 from hostile_inputs import (
     clips,
-    cut_lists,
     damaged_films,
     desks,
     folders,
@@ -42,49 +39,43 @@ from hostile_inputs import (
     projects,
     sheets,
 )
+from hostile_own_files import flips, in_the_way, links
+from hostile_running import bare, signals, stand_still, traps, vanishing
+from hostile_windows import autosaves, windows
 
-HANG_S = 90.0
 QUIET_DB = -50.0  # a master as loud as this is heard
 LOST_DB = -75.0  # a file as quiet as this is silent
-CLIPS = 40
 IMPORTED = ("cli.steps", "cli.batch")  # what commands import when they are given
 SHORT = 100  # fewer inputs than this are some of each kind
 LIKE = 0.80  # structural similarity to the master, all frames together
 
+Inputs = Iterator[Case] | Iterator[Trial]
+FIXED: dict[str, Callable[[Place], Inputs]] = {
+    "odd films": odd_films, "odd files": odd_files, "names": names, "desks": desks,
+    "folders": folders, "environment": bare, "traps": traps, "logos": logos, "links": links,
+    "in the way": in_the_way, "windows": windows,
+}
+RANDOM: dict[str, tuple[int, Callable[[Place, random.Random], Inputs]]] = {  # of 1000, how many
+    "damaged films": (90, damaged_films), "clips": (40, clips), "hostile sheets": (70, sheets),
+    "projects": (70, projects), "bits": (110, flips), "cut lists": (200, cut_lists),
+    "drawings": (70, drawings), "pictures": (40, pictures), "fonts": (50, fonts),
+    "catalogues": (70, catalogues), "autosaves": (30, autosaves), "bundles": (15, bundles),
+    "accepted sheets": (60, sheets_proved), "signals": (50, signals),
+    "standing still": (35, stand_still), "vanishing": (50, vanishing),
+}
 
-def ran(case: Case, log: Path) -> tuple[str, str]:
-    """(how a case ended, what was said): its words go through the real entry, in a process."""
-    child = os.fork()
-    if child == 0:
-        os.setsid()
-        share_server()
-        with log.open("wb") as out:
-            os.dup2(out.fileno(), 1)
-            os.dup2(out.fileno(), 2)
-        sys.argv = ["caracal", *case.words]
-        try:
-            code = entry.main()
-        except SystemExit as problem:
-            code = problem.code if isinstance(problem.code, int) else 1
-        sys.stdout.flush()
-        sys.stderr.flush()
-        os._exit(code)
-    end = time.monotonic() + HANG_S
-    while time.monotonic() < end:
-        done, status = os.waitpid(child, os.WNOHANG)
-        if done:
-            said = log.read_text(errors="replace")
-            if os.WIFSIGNALED(status):
-                return "crash", said
-            code = os.waitstatus_to_exitcode(status)
-            if "Traceback" in said:
-                return "traceback", said
-            return ("unforeseen" if "nobody foresaw" in said else
-                    "odd code" if code not in (0, 1, 2) else str(code)), said
-        time.sleep(0.01)
-    os.killpg(child, signal.SIGKILL)
-    os.waitpid(child, 0)
-    return "hang", log.read_text(errors="replace")
+
+def tried(each: Case | Trial, place: Place, ends: Counter[str]) -> str:
+    """What is wrong with one input; nothing if all is right."""
+    if isinstance(each, Trial):
+        return each.run()
+    end, said = run_forked(each.words, place.new("said"), place.variables())
+    ends[end] += 1
+    wrong = wrong_end(end, said, 1 + (each.words[0] == "batch"))
+    if not wrong and end == "0" and each.words[0] == "convert":
+        ends["proved"] += 1
+        wrong = judged(each)
+    return wrong
 
 
 def judged(case: Case) -> str:
@@ -146,12 +137,6 @@ def likeness(film: Path, file: Path) -> float:
     return float(rows[-1].split("All:")[1].split()[0]) if rows else 0.0
 
 
-def state_of(place: Place) -> str:
-    """What must not change: the precious folder and the good film."""
-    every = [*sorted(place.precious.rglob("*")), place.base]
-    return "|".join(f"{path}:{hashlib.sha256(path.read_bytes()).hexdigest()}" for path in every)
-
-
 def requests(place: Place, short: bool) -> int:
     """Sockets to anywhere that a look opens, and, if not ``short``, a conversion and a batch
     (strace).
@@ -169,81 +154,76 @@ def requests(place: Place, short: bool) -> int:
     return count
 
 
-def read_lists(place: Place, chance: random.Random) -> Counter[str]:
-    """Cut lists through the core: a sentence or a list, nothing else."""
-    ends: Counter[str] = Counter()
-    for path in cut_lists(place, chance):
-        try:
-            read_cut_list(path, Fraction(25), FRAMES)
-            ends["0"] += 1
-        except CaracalError:
-            ends["2"] += 1
-        except Exception as problem:  # noqa: BLE001 - what is looked for
-            print(f"  {path.name}: {problem!r}")
-            ends["traceback"] += 1
-    return ends
+def chosen(
+    place: Place, chance: random.Random, count: int, kinds: tuple[str, ...]
+) -> Iterator[tuple[str, Case | Trial]]:
+    """The inputs with their kinds; the folders that they need are made on the way."""
+    if count < SHORT:  # a short form: some of each, but those that other tests have
+        for name, first, last in (("odd films", 9, 10), ("odd files", 0, 2), ("names", 0, 1),
+                                  ("desks", 0, 1), ("folders", 9, 11)):
+            yield from ((name, each) for each in islice(FIXED[name](place), first, last))
+        for name, most in (("hostile sheets", 40), ("projects", 1), ("damaged films", 3),
+                           ("clips", 2), ("cut lists", 20), ("drawings", 2), ("bits", 7),
+                           ("catalogues", 2), ("signals", 1), ("bundles", 1)):
+            step = 20 if most == 40 else 1
+            yield from ((name, each) for each in
+                        islice(RANDOM[name][1](place, chance), 0, most, step))
+        return
+    for name, make in FIXED.items():
+        if not kinds or name in kinds:
+            yield from ((name, each) for each in make(place))
+    for name, (share, of_seed) in RANDOM.items():
+        if not kinds or name in kinds:
+            yield from ((name, each) for each in
+                        islice(of_seed(place, chance), max(1, share * count // 1000)))
 
 
-def cases(place: Place, chance: random.Random, count: int) -> list[Case]:
-    """At least ``count`` inputs; the random kinds fill up what the fixed ones leave."""
-    fixed = chain(odd_films(place), odd_files(place), names(place), desks(place), folders(place))
-    if count < SHORT:  # a short form: some of each, but those that tests/test_odd_films.py has
-        short = [*islice(odd_films(place), 9, 10), *islice(odd_files(place), 0, 12, 6),
-                 *islice(names(place), 1), *islice(desks(place), 1),
-                 *islice(folders(place), 9, 11)]
-        return [*short, *islice(sheets(place, chance), 0, 60, 30),
-                *islice(projects(place, chance), 1), *islice(damaged_films(place, chance), 3),
-                *islice(clips(place, chance), 2)]
-    every = list(fixed)
-    every += islice(clips(place, chance), CLIPS)
-    share = max(0, count - len(every)) // 3 + 1
-    return [*every, *islice(sheets(place, chance), share), *islice(projects(place, chance), share),
-            *islice(damaged_films(place, chance), share)]
-
-
-def main(count: int = 420, seed: int = 1) -> Counter[str]:
-    """Run all of them; what went wrong, by kind, with what ended well."""
+def main(count: int = 1000, seed: int = 1, kinds: tuple[str, ...] = ()) -> dict[str, Counter[str]]:
+    """Try all of them; what was tried and what went wrong, by kind, and how cases ended."""
     for name in IMPORTED:  # once for all: each is run in a fork
         import_module(f"caracal.{name}")
-    warm_up()
-    chance, ends = random.Random(seed), Counter[str]()
+    chance, found, ends = random.Random(seed), dict[str, Counter[str]](), Counter[str]()
     with tempfile.TemporaryDirectory(prefix="caracal-hostile-") as folder:
-        for name in ("CACHE", "STATE", "CONFIG"):
-            os.environ[f"CARACAL_{name}"] = f"{folder}/own/{name.lower()}"
         place = Place(Path(folder))
-        before, proved = state_of(place), 0
-        every = cases(place, chance, count)
-        for case in every:
-            end, said = ran(case, place.new("said"))
-            ends[end] += 1
-            if end not in ("0", "1", "2"):
-                print(f"  {end}: {case.kind}: {' '.join(case.words)[:160]!r}: {said[-300:]}",
-                      flush=True)
-            if end == "0" and case.words[0] == "convert":
-                proved += 1
-                wrong = judged(case)
-                ends["wrong"] += bool(wrong)
-                if wrong:
-                    print(f"  proved and wrong: {case.film}: {wrong}", flush=True)
-            if end == "2" and said.count("\n") > 1 + (case.words[0] == "batch"):
-                print(f"  more than a sentence: {case.words}: {said[-300:]}")
-        lists = read_lists(place, chance)
-        ends["traceback"] += lists["traceback"]
-        ends["outside"] += state_of(place) != before
-        ends["requests"] += requests(place, count < SHORT)
-        ends["inputs"] = len(every) + lists.total()
-        ends["proved"] = proved
-    return ends
+        os.environ.update(place.variables())
+        tempfile.tempdir = str(place.temporary)  # the library asks the environment only once
+        adopt()
+        warm_up()
+        place.settle()
+        before = place.state()
+        for kind, each in chosen(place, chance, count, kinds):
+            wrong = tried(each, place, ends)
+            left = left_behind(place)
+            if place.state() != before:
+                wrong += " changed something outside"
+                before = place.state()
+            of_kind = found.setdefault(kind, Counter())
+            of_kind["inputs"] += 1
+            of_kind["wrong"] += bool(wrong)
+            of_kind["left"] += bool(left)
+            if wrong or left:
+                name = each.name if isinstance(each, Trial) else " ".join(each.words)
+                print(f"  {kind}: {name[:300]!r}: {wrong} {left and 'LEFT ' + left}", flush=True)
+                place.settle()
+        if not kinds:
+            ends["requests"] = requests(place, count < SHORT)
+    found["all"] = sum(found.values(), Counter[str]()) + ends
+    return found
 
 
-def summary(ends: Counter[str]) -> str:
+def summary(found: dict[str, Counter[str]]) -> str:
     """The counts in words."""
-    return (f"{ends['inputs']} inputs: {ends['0']} done ({ends['proved']} films proved), "
-            f"{ends['1']} failed, {ends['2']} refused. Tracebacks {ends['traceback']}, crashes "
-            f"{ends['crash']}, hangs {ends['hang']}, unforeseen {ends['unforeseen']}, odd exit "
-            f"codes {ends['odd code']}, wrong but proved {ends['wrong']}, files outside "
-            f"{ends['outside']}, requests {ends['requests']}")
+    rows = [f"{kind}: {each['inputs']} inputs, {each['wrong']} wrong, {each['left']} left something"
+            for kind, each in found.items() if kind != "all"]
+    ends = found["all"]
+    return "\n".join([*rows, (
+        f"{ends['inputs']} inputs: {ends['wrong']} wrong, {ends['left']} left something behind, "
+        f"requests {ends['requests']}. Of films and texts {ends['0']} were done ({ends['proved']} "
+        f"proved and compared), {ends['1']} failed, {ends['2']} refused.")])
 
 
 if __name__ == "__main__":
-    print(summary(main(*map(int, sys.argv[1:]))))
+    numbers = [int(word) for word in sys.argv[1:3]]
+    total = main(*numbers, kinds=tuple(sys.argv[3:]))
+    print(summary(total))
+    leave(int(any(total["all"][name] for name in ("wrong", "left", "requests"))))

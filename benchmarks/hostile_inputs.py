@@ -6,8 +6,7 @@ import itertools
 import json
 import os
 import random
-import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from pathlib import Path
 
 import msgspec
@@ -246,32 +245,6 @@ def _project(place: Place, data: bytes) -> Case:
                             str(place.new(f"out{place.out}"))))
 
 
-def cut_lists(place: Place, chance: random.Random) -> list[Path]:
-    """Cut lists that are none: read by the core itself, which no command does alone."""
-    edl = ("TITLE: X\nFCM: NON-DROP FRAME\n001  AX V C 00:00:00:00 00:00:01:00 00:00:00:00 "
-           "00:00:01:00\n002  AX V C 00:00:01:00 00:00:02:00 00:00:01:00 00:00:02:00\n")
-    made = []
-    for number in range(24):
-        data = bytearray(edl.encode())
-        for _ in range(chance.choice((1, 4, 30))):
-            data[chance.randrange(len(data))] = chance.randrange(256)
-        made.append(_file(place.new(f"c{number}.edl"), bytes(data)))
-    deep = b"[" * 100_000 + b"]" * 100_000
-    made.append(_file(place.new("deep.otio"), deep))
-    made.append(_file(place.new("odd.otio"), b'{"OTIO_SCHEMA": "Timeline.1", "tracks": 7}'))
-    with zipfile.ZipFile(place.new("deep.otioz"), "w", zipfile.ZIP_DEFLATED) as packed:
-        packed.writestr("content.otio", deep)
-    with zipfile.ZipFile(place.new("bomb.otioz"), "w", zipfile.ZIP_DEFLATED) as packed:
-        packed.writestr("content.otio", b" " * (64 << 20))
-    return [*made, place.new("deep.otioz"), place.new("bomb.otioz"),
-            _file(place.new("no.otioz"), b"PK no")]
-
-
-def _file(path: Path, data: bytes) -> Path:
-    path.write_bytes(data)
-    return path
-
-
 def desks(place: Place) -> Iterator[Case]:
     """Outboxes and bundles that point elsewhere."""
     for number, file in enumerate(("../precious/letter", str(place.precious / "letter"), "..", "",
@@ -312,5 +285,3 @@ def folders(place: Place) -> Iterator[Case]:
     yield Case("folder", ("batch", "--watch", str(place.folder), "--out", str(place.new("w"))))
     yield Case("folder", ("specs", "export", "wide", film))
 
-
-Maker = Callable[[], Iterator[Case]]

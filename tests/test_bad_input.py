@@ -99,3 +99,25 @@ def test_a_folder_removed_while_writing_is_told(tmp_path):
     gone = tmp_path / "gone" / "file.mp4"
     with pytest.raises(StorageError, match="gone"), writing(gone), gone.open("wb") as file:
         file.write(b"x")
+
+
+LONG = "x" * 300  # more than the 255 bytes that a name has in any file system of Linux
+
+
+@pytest.mark.parametrize("words", [
+    ("look", LONG), ("convert", "FILM", "--spec", "wide", "--out", f"none/{LONG}"),
+    ("convert", "FILM", "--spec", "wide", "--out", "out", "--cuts", LONG),
+    ("batch", "FILM", "--spec", "wide", "--out", LONG), ("batch", LONG, "--spec", "wide", "--out",
+                                                         "out"),
+    ("batch", "--watch", LONG, "--spec", "wide", "--out", "out"),
+    ("captions", "FILM", "--out", f"{LONG}.srt"), ("specs", "export", "wide", LONG),
+    ("prove", LONG, "--spec", "wide"), ("integrate", "--into", LONG),
+    ("desk", "list", "--outbox", LONG), ("open", LONG),
+], ids=lambda words: f"{words[0]} {words[-2][:9]}")
+def test_a_name_that_is_too_long_is_named(tmp_path, monkeypatch, capsys, words):
+    """Path.exists raises there, and was told as what nobody foresaw."""
+    film = write_film(tmp_path / "film.mp4", frames=10)
+    monkeypatch.chdir(tmp_path)
+    assert main([str(film) if word == "FILM" else word for word in words]) == 2
+    said = capsys.readouterr().err
+    assert "This name is too long." in said and said.count("\n") == 1 and LONG in said

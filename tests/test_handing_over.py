@@ -4,6 +4,7 @@ import json
 import subprocess
 from datetime import datetime, timedelta
 from html.parser import HTMLParser
+from pathlib import Path
 from urllib.parse import unquote
 
 import bagit
@@ -124,3 +125,25 @@ def test_the_desk_applies_its_own_sheet(bundle, tmp_path, capsys):
     assert code == 1 and "canvas: 180x180, asked 1080x1920" in capsys.readouterr().out
     assert main(["desk", "list", "--outbox", str(tmp_path / "desk"), "--json"]) == 0
     assert json.loads(capsys.readouterr().out) == []
+
+
+def test_files_of_one_name_from_two_folders_are_both_in_the_bundle(done, tmp_path):
+    """Each with its own content, as the desk takes them; RFC 8493, 2.1.3, knows % by number only,
+    which not every tool reads back."""
+    (item, _) = done
+    (made,) = item.told.made
+    items = []
+    for name in ("a/100% kiln.mp4", "b/100% kiln.mp4", "b/100_ KILN.mp4"):
+        path = tmp_path / name
+        path.parent.mkdir(exist_ok=True)
+        path.write_bytes(Path(made.file).read_bytes() + name.encode())
+        items.append(msgspec.structs.replace(item, told=msgspec.structs.replace(
+            item.told, made=(msgspec.structs.replace(made, file=str(path)),))))
+    bundle = make_bundle(items, tmp_path / "bundle")
+    found = {path.name: path.read_bytes()[-15:] for path in opened_bundle(bundle)}
+    assert found == {"100_ kiln.mp4": b"a/100% kiln.mp4", "100_ kiln 2.mp4": b"b/100% kiln.mp4",
+                     "100_ KILN 3.mp4": b"b/100_ KILN.mp4"}
+    listed = (bundle / "manifest-sha256.txt").read_text()
+    assert "%" not in listed and listed.count(".mp4") == 3
+    told = json.loads((bundle / "data" / "report.json").read_text())["files"]
+    assert {row["file"] for row in told} == set(found)

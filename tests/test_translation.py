@@ -90,6 +90,7 @@ def test_a_sum_for_plurals_that_fails_leaves_english_or_a_form(spoken, plural):
     translation._catalogue.cache_clear()
     told = [counted(n, "{count} shot", "{count} shots") for n in (0, 1, 2)]
     assert all(said.startswith(f"{n} ") for n, said in enumerate(told))
+    assert tr("Not in it.") == "Not in it."  # gettext works the sum out for single words, too
 
 
 @pytest.mark.parametrize("damage", [b"", b"no catalogue", b"\xde\x12\x04\x95" + b"\xff" * 40])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import errno
+import os
 from pathlib import Path
 from unicodedata import category
 
@@ -91,9 +92,10 @@ def storage_error(path: Path, problem: Exception) -> CaracalError:
     if isinstance(problem, CaracalError):
         return problem
     code = getattr(problem, "errno", None)
-    if code in (errno.ENOENT, errno.ENOTDIR) and not path.parent.is_dir():
+    if code in (errno.ENOENT, errno.ENOTDIR) and not os.path.isdir(path.parent):  # noqa: PTH112
         path = path.parent
-    file = next((each for each in (path, *path.parents) if each.is_file()), None)
+    file = next((each for each in (path, *path.parents)
+                 if os.path.isfile(each)), None)  # noqa: PTH113 - pathlib's refuses long names
     if code == errno.ENOTDIR and file is not None:
         path, code = file, errno.EEXIST  # it stands where a folder is needed
     for codes, what, remedy in REFUSALS:
@@ -113,6 +115,7 @@ REFUSALS = (  # codes of the operating system, what they mean, and what to do
     ((errno.EISDIR, errno.EEXIST, errno.ENOTEMPTY),
      mark("A folder or file with this name is in the way."),
      mark("Rename it, or choose another name.")),
+    ((errno.ENAMETOOLONG,), mark("This name is too long."), mark("Choose a shorter one.")),
     ((errno.ELOOP,), mark("A link with this name is in the way."),
      mark("Remove the link, or choose another name.")),
 )

@@ -18,7 +18,7 @@ from caracal.core.translation import tr
 
 MOST_BYTES = 1 << 20  # of a log file; three older ones are kept
 OLDER = 3
-DISK_ERRORS = (28, 122, 30, 13)  # ENOSPC, EDQUOT, EROFS, EACCES: a person can mend these
+DISK_ERRORS = (28, 122, 30, 13, 36)  # ENOSPC, EDQUOT, EROFS, EACCES, ENAMETOOLONG: for people
 log = logging.getLogger("caracal")
 
 

@@ -29,7 +29,11 @@ def tr(text: str, /, **values: object) -> str:
     """
     if not text:
         return text  # a catalogue's heading stands under nothing
-    return _filled(_catalogue().gettext(text), text, values)
+    try:
+        found = _catalogue().gettext(text)
+    except Exception:  # noqa: BLE001 - the sum for plurals is worked out for single words, too
+        found = text
+    return _filled(found, text, values)
 
 
 def counted(count: int, one: str, many: str) -> str:

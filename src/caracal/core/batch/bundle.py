@@ -23,6 +23,7 @@ from caracal.core.specs.sheet import CaptionFormat
 from caracal.core.translation import tr
 from caracal.core.work import CancelToken
 
+UNLISTED = str.maketrans(dict.fromkeys("%\r\n", "_"))  # what manifests hold by number only
 SIDECARS = tuple(f".{each}" for each in CaptionFormat)
 logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised, too
 
@@ -72,16 +73,18 @@ def names_in_bundle(files: Iterable[Path]) -> dict[Path, str]:
     """What each of ``files`` is called in a bundle: its own name, numbered where files of other
     folders have it, too.
 
-    Files that share a sidecar keep one stem, so that the sidecar is found beside each of them.
+    Files that share a sidecar keep one stem, so that the sidecar is found beside each of them. A
+    manifest writes percent signs and line ends as numbers (RFC 8493, 2.1.3), which not every tool
+    that checks bags reads back: they are left out.
     """
     stems: dict[Path, str] = {}  # by the file without its suffix
     taken: set[str] = set()  # as file systems compare that know no large and small letters
     for file in files:
         whole, number = file.with_suffix(""), 2
         if whole not in stems:
-            stem = file.stem
+            own = stem = file.stem.translate(UNLISTED)
             while stem.casefold() in taken:
-                stem, number = f"{file.stem} {number}", number + 1
+                stem, number = f"{own} {number}", number + 1
             stems[whole] = stem
             taken.add(stem.casefold())
     return {file: f"{stems[file.with_suffix('')]}{file.suffix}" for file in files}
