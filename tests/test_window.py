@@ -138,8 +138,8 @@ def test_a_real_window_under_xvfb(demo, tmp_path):
     environment = {**{k: v for k, v in os.environ.items() if k != "QT_QPA_PLATFORM"},
                    "XDG_CONFIG_HOME": str(tmp_path)}
     told = subprocess.run(
-        ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24", sys.executable, "-c", REAL], capture_output=True, text=True, timeout=120, check=True,
-        env=environment)
+        ["xvfb-run", "-a", "-s", "-screen 0 1280x800x24", sys.executable, "-c", REAL],
+        capture_output=True, text=True, timeout=120, check=True, env=environment)
     assert told.stdout.split() == ["xcb", "True", "Board"]
 
 
