@@ -30,7 +30,6 @@ def writers(place: Place, into: Path) -> dict[str, tuple[str, ...]]:
     """Commands that write everything that they write into ``into``."""
     film, sheet = str(place.base), str(place.sheet)
     return {
-        "look": ("look", film),
         "analyse": ("analyse", film),
         "convert": ("convert", film, "--spec", sheet, "--out", str(into / "out"), "--review"),
         "batch": ("batch", film, "--spec", sheet, "--out", str(into / "out"), "--bundle",
@@ -56,13 +55,28 @@ def good_bundle(place: Place) -> Path:
     return bundle
 
 
-def names_written(place: Place, writer: str) -> list[str]:
-    """What a command leaves in an empty folder, folders included."""
-    into = place.fresh("learned")
-    end, said = run_forked(writers(place, into)[writer], place.new("said"), place.variables(into))
-    if end != "0":
-        raise RuntimeError(f"{writer}: {said}")
-    return sorted(str(path.relative_to(into)) for path in into.rglob("*"))
+def variables(place: Place, writer: str, into: Path) -> dict[str, str]:
+    """The environment of a command: what it keeps is in ``into``, too, but the analysis of the film
+    where it is about the files that are made."""
+    own = place.variables(into)
+    if writer != "analyse":
+        own["CARACAL_CACHE"] = place.variables()["CARACAL_CACHE"]
+    return own
+
+
+def names_written(place: Place) -> Iterator[tuple[str, str]]:
+    """(a command, what it leaves in an empty folder, folders included); each name once."""
+    seen: set[str] = set()
+    for writer in writers(place, place.folder):
+        into = place.fresh("learned")
+        end, said = run_forked(writers(place, into)[writer], place.new("said"),
+                               variables(place, writer, into))
+        if end != "0":
+            raise RuntimeError(f"{writer}: {said}")
+        for name in sorted(str(path.relative_to(into)) for path in into.rglob("*")):
+            if name not in seen:
+                seen.add(name)
+                yield writer, name
 
 
 def symlink(place: Place, at: Path) -> None:
@@ -115,21 +129,19 @@ IN_THE_WAY: tuple[Setting, ...] = (pipe, loop, folder, empty, noise)
 def links(place: Place) -> Iterator[Trial]:
     """Links to something precious at every name that a command writes, and beside it."""
     good_bundle(place)
-    for writer in writers(place, place.folder):
-        for name in names_written(place, writer):
-            for put in LINKS:
-                for ending in ("", ".part", ".caracal.part"):
-                    if put is symlink or not ending:
-                        yield _put(place, "link", writer, name + ending, put)
+    for writer, name in names_written(place):
+        for put in LINKS:
+            for ending in ("", ".part", ".caracal.part"):
+                if put is symlink or not ending:
+                    yield _put(place, "link", writer, name + ending, put)
 
 
 def in_the_way(place: Place) -> Iterator[Trial]:
     """Pipes, loops, folders and noise at every name that a command writes."""
     good_bundle(place)
-    for writer in writers(place, place.folder):
-        for name in names_written(place, writer):
-            for put in IN_THE_WAY:
-                yield _put(place, "in the way", writer, name, put)
+    for writer, name in names_written(place):
+        for put in IN_THE_WAY:
+            yield _put(place, "in the way", writer, name, put)
 
 
 def _put(place: Place, kind: str, writer: str, name: str, put: Setting) -> Trial:
@@ -139,7 +151,7 @@ def _put(place: Place, kind: str, writer: str, name: str, put: Setting) -> Trial
         at.parent.mkdir(parents=True, exist_ok=True)
         put(place, at)
         end, said = run_forked(writers(place, into)[writer], place.new("said"),
-                               place.variables(into))
+                               variables(place, writer, into))
         shutil.rmtree(into, ignore_errors=True)
         return wrong_end(end, said, 1 + (writer == "batch"))
 

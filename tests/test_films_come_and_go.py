@@ -1,16 +1,20 @@
 """Films come and go: what cannot be opened closes nothing, and nothing is lost with a window."""
 
+import os
+import signal
 import subprocess
+import time
 
 import msgspec
 import pytest
 from PySide6.QtCore import Qt
+from shiboken6 import isValid
 
 from caracal.core.batch.job import State
-from caracal.core.project.edits import with_version
+from caracal.core.project.edits import with_version, without_version
 from caracal.core.project.storage import document, write_document
 from caracal.core.time import FrameRange
-from conftest import settled, write_film
+from conftest import children_of, settled, write_film
 from test_project_window import _dropped
 
 pytestmark = pytest.mark.usefixtures("small_sheets")
@@ -143,3 +147,31 @@ def test_processes_of_a_window_end_with_it(window, qtbot):
     left = subprocess.run(["pgrep", "-f", str(window.working.jobs.path)], capture_output=True,
                           text=True, check=False).stdout
     assert not left.strip()
+
+
+def test_closing_a_film_waits_for_nothing(window, qtbot):
+    """Though the process that makes its pictures stands still: it is killed, and let go later."""
+    session = window.film.session
+    qtbot.waitUntil(lambda: session.preview.get("A", 300, (90, 160)) is not None, timeout=20_000)
+    for module in ("core.render.preview_process", "core.framing.solver_process"):
+        for pid in children_of(os.getpid(), module):
+            os.kill(pid, signal.SIGSTOP)
+    session.preview.get("A", 700, (90, 160))
+    film = window.film
+    began = time.monotonic()
+    assert window.close_film()
+    assert time.monotonic() - began < 0.5 and window.film is None
+    qtbot.waitUntil(lambda: not isValid(film), timeout=20_000)
+    qtbot.waitUntil(lambda: not children_of(os.getpid(), "core.render.preview_process"),
+                    timeout=20_000)
+
+
+def test_a_version_that_goes_while_it_plays_is_asked_for_no_more(window, qtbot):
+    """Its scene was asked for at the next frames, and was none of the project's any more."""
+    session = window.film.session
+    session.preview.get("B", 100, (90, 160))
+    session.edit(without_version(session.project, "B"), "without B")
+    session.preview.prepare([101, 102])
+    assert session.preview.preroll(100, [100, 101]) in (True, False)
+    session.undo()
+    qtbot.waitUntil(lambda: session.preview.get("B", 100, (90, 160)) is not None, timeout=20_000)

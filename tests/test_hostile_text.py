@@ -5,6 +5,7 @@ import os
 import zipfile
 from fractions import Fraction
 
+import opentimelineio as otio
 import pytest
 
 from caracal.core.desk.desk import Desk
@@ -81,3 +82,24 @@ def test_a_schedule_removes_nothing_outside_its_folder(tmp_path, file):
     with pytest.raises(InputError, match="not a file of this folder"):
         Desk(outbox).withdraw("1")
     assert precious.read_text() == "mine" and len(Desk(outbox).entries()) == 1
+
+
+@pytest.mark.parametrize(("number", "second", "said"), [
+    (40.0, 20.0, ""), (0.0, 20.0, ""), (-40.0, 20.0, "cannot be read"),
+    (float("inf"), 20.0, "cannot be read"), (float("nan"), 20.0, "cannot be read"),
+    (40.0, -20.0, "cannot be read"), (400.0, 20.0, "does not fit")])
+def test_times_of_a_cut_list_that_are_none_are_told(tmp_path, number, second, said):
+    """Written by OpenTimelineIO; a float that is no number was an OverflowError."""
+    track = otio.schema.Track("V1", kind=otio.schema.TrackKind.Video)
+    timeline = otio.schema.Timeline("cuts")
+    timeline.tracks.append(track)
+    for frames in (number, second, 20.0):
+        track.append(otio.schema.Clip("shot", source_range=otio.opentime.TimeRange(
+            otio.opentime.RationalTime(0, 25), otio.opentime.RationalTime(frames, 25))))
+    otio.adapters.write_to_file(timeline, str(tmp_path / "cuts.otio"))
+    if said:
+        with pytest.raises(InputError, match=said):
+            read_cut_list(tmp_path / "cuts.otio", Fraction(25), 100)
+    else:
+        starts = [start.frame for start in read_cut_list(tmp_path / "cuts.otio", Fraction(25), 100)]
+        assert starts == ([0, 40, 60] if number else [0, 20])

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import zipfile
 from fractions import Fraction
+from itertools import pairwise
 from pathlib import Path
 
 import opentimelineio as otio
@@ -38,14 +39,14 @@ def read_cut_list(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, .
     options = {"rate": float(rate)} if path.suffix.lower() == ".edl" else {}
     try:
         timeline = otio.adapters.read_from_file(str(path), **options)
+        tracks = timeline.video_tracks() if isinstance(timeline, otio.schema.Timeline) else []
+        starts = _starts(tracks[0], rate) if tracks else ()
     except Exception as problem:  # adapters raise many kinds, all meaning the same
         raise InputError(tr("This cut list cannot be read ({first_line}).",
                             first_line=_first_line(problem)), path,
                          tr("Export it again for this film's frame rate.")) from problem
-    tracks = timeline.video_tracks() if isinstance(timeline, otio.schema.Timeline) else []
     if not tracks:
         raise InputError(tr("This cut list has no picture track."), path, tr("Export it again."))
-    starts = _starts(tracks[0], rate)
     if len(starts) > MOST_SHOTS:
         raise InputError(tr("This cut list has {shots}.",
                             shots=counted(len(starts), "{count} shot", "{count} shots")), path,
@@ -72,6 +73,7 @@ def _text(path: Path) -> bytes:
 
 
 def _starts(track: otio.schema.Track, rate: Fraction) -> tuple[ShotStart, ...]:
+    """The shots of a track. Raises what the library does, ValueError and OverflowError."""
     at, made = 0, []
     kind, shift = Transition.CUT, 0
     for child in track:
@@ -80,9 +82,14 @@ def _starts(track: otio.schema.Track, rate: Fraction) -> tuple[ShotStart, ...]:
             # The list's cut lies ``before`` frames into the dissolve; ours lies in its middle.
             kind, shift = Transition.DISSOLVE, (after - before) // 2
             continue
+        length = _count(child.duration(), rate)
+        if not length:
+            continue  # nothing of it shows
         made.append(ShotStart(at + shift, kind if at else Transition.START))
-        at += _count(child.duration(), rate)
+        at += length
         kind, shift = Transition.CUT, 0
+    if any(later.frame <= earlier.frame for earlier, later in pairwise(made)):
+        raise ValueError(tr("a shot ends before it begins"))
     return tuple(made)
 
 
