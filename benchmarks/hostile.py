@@ -40,6 +40,7 @@ from hostile_inputs import (
     sheets,
 )
 from hostile_own_files import flips, in_the_way, links
+from hostile_projects import numbers
 from hostile_running import bare, signals, stand_still, traps, vanishing
 from hostile_windows import autosaves, windows
 
@@ -59,7 +60,8 @@ RANDOM: dict[str, tuple[int, Callable[[Place, random.Random], Inputs]]] = {  # o
     "damaged films": (90, damaged_films), "clips": (40, clips), "hostile sheets": (70, sheets),
     "projects": (70, projects), "bits": (110, flips), "cut lists": (200, cut_lists),
     "drawings": (70, drawings), "pictures": (40, pictures), "fonts": (50, fonts),
-    "catalogues": (70, catalogues), "autosaves": (30, autosaves), "bundles": (15, bundles),
+    "numbers": (100, numbers), "catalogues": (70, catalogues), "autosaves": (30, autosaves),
+    "bundles": (15, bundles),
     "accepted sheets": (60, sheets_proved), "signals": (50, signals),
     "standing still": (35, stand_still), "vanishing": (50, vanishing),
 }
@@ -223,7 +225,7 @@ def summary(found: dict[str, Counter[str]]) -> str:
 
 
 if __name__ == "__main__":
-    numbers = [int(word) for word in sys.argv[1:3]]
-    total = main(*numbers, kinds=tuple(sys.argv[3:]))
+    counts = [int(word) for word in sys.argv[1:3]]
+    total = main(*counts, kinds=tuple(sys.argv[3:]))
     print(summary(total))
     leave(int(any(total["all"][name] for name in ("wrong", "left", "requests"))))

@@ -3,9 +3,11 @@
 Bits are flipped in every file of ours that is read back: it is read, or refused in a sentence.
 """
 
+import os
 import random
 import sqlite3
 import struct
+import subprocess
 
 import msgspec
 import pytest
@@ -14,9 +16,11 @@ from PySide6.QtCore import QSettings
 from caracal.core.analysis.analyse import analyse, analysed_before
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.unfinished import Unfinished
+from caracal.core.atomic_write import open_own
 from caracal.core.batch.batch_list import BatchList, list_file
 from caracal.core.batch.job import EncodeJob
 from caracal.core.batch.report import files_in_report
+from caracal.core.children import command, environment
 from caracal.core.convert import Recipe
 from caracal.core.decoding import DecodeError, decode_msgpack, sealed, unsealed
 from caracal.core.desk.desk import Desk
@@ -297,3 +301,36 @@ def test_sealed_data_says_what_was_sealed_and_nothing_else():
 def test_whatever_msgpack_holds_is_one_kind_of_error(data):
     with pytest.raises(DecodeError):
         decode_msgpack(data, list[str])
+
+
+@pytest.mark.timeout(60)
+def test_a_pipe_at_a_name_of_ours_is_read_by_nobody(tmp_path, monkeypatch):
+    """It would be waited for, for ever: a cache, unfinished work, a record, a catalogue."""
+    film = write_film(tmp_path / "film.mp4", frames=30)
+    store = AnalysisStore(analyse(film, root=tmp_path / "cache").content_key, tmp_path / "cache")
+    for name in ("analysis.msgpack", "source.msgpack"):
+        (store.folder / name).unlink()
+        os.mkfifo(store.folder / name)
+        assert analysed_before(film, tmp_path / "cache") is None
+    assert analyse(film, root=tmp_path / "cache") is not None
+    assert analysed_before(film, tmp_path / "cache") is not None
+    kept = Unfinished(film, tmp_path / "proxy.mp4")
+    (tmp_path / "proxy").mkdir()
+    os.mkfifo(tmp_path / "proxy" / "shots")
+    assert kept.begin() == []
+    monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
+    monkeypatch.setenv("CARACAL_CONFIG", str(tmp_path / "config"))
+    monkeypatch.setenv("LANGUAGE", "eo")
+    (tmp_path / "state").mkdir()
+    os.mkfifo(tmp_path / "state" / "integrated.json")
+    catalogue = tmp_path / "config" / "locale" / "eo" / "LC_MESSAGES" / "caracal.mo"
+    catalogue.parent.mkdir(parents=True)
+    os.mkfifo(catalogue)
+    done = subprocess.run(command("cli", "integrate", "--into", str(tmp_path / "data")),
+                          env=environment(), capture_output=True, text=True, timeout=30,
+                          check=False)
+    assert done.returncode == 0, done.stderr
+    os.mkfifo(tmp_path / "pipe")
+    for flags in (os.O_WRONLY, os.O_WRONLY | os.O_APPEND, os.O_RDWR):
+        with pytest.raises(OSError, match=r"symbolic link|No such device"):
+            open_own(tmp_path / "pipe", flags)

@@ -18,7 +18,7 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.atomic_write import write_bytes
+from caracal.core.atomic_write import read_own, write_bytes
 from caracal.core.decoding import DecodeError, decode_json
 from caracal.core.errors import InputError, on_one_line, storage_error
 from caracal.core.folders import home_folder, state_root
@@ -120,7 +120,7 @@ def _changed(target: Path, content: bytes, written: Written) -> bool:
     if not os.path.lexists(target):
         return False
     try:
-        found = target.read_bytes() if not target.is_symlink() else b"a link"
+        found = read_own(target) if not target.is_symlink() else b"a link"
     except OSError:
         return True
     return found != content and _digest(found) != written.files.get(text_of(target))
@@ -174,7 +174,7 @@ def _record_file() -> Path:
 def _record() -> Written:
     """What was written before; nothing where the record is missing or damaged."""
     try:
-        return decode_json(_record_file().read_bytes(), Written)
+        return decode_json(read_own(_record_file()), Written)
     except (OSError, DecodeError):
         return Written()
 

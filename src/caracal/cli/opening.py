@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from caracal.cli.telling import print_json
+from caracal.core.atomic_write import read_own
 from caracal.core.errors import InputError
 from caracal.core.logs import kept_at
 from caracal.core.media.master import Master
@@ -91,7 +92,7 @@ def show_log(asked: argparse.Namespace) -> int:
     path = kept_at()
     lines: list[str] = []
     with suppress(OSError):
-        lines = list(deque(path.read_text("utf-8", "replace").splitlines(), asked.lines))
+        lines = list(deque(read_own(path).decode("utf-8", "replace").splitlines(), asked.lines))
     print(path)
     for line in lines:
         print(line)

@@ -104,9 +104,27 @@ def open_own(path: Path, flags: int) -> int:
     It is created when it is missing. Raises OSError (ELOOP) when a link stands at its name, a hard
     link to another file included: what is written would go into that file.
     """
-    descriptor = os.open(path, flags | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o666)
+    descriptor = os.open(path, flags | os.O_CREAT | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC,
+                         0o666)
     found = os.fstat(descriptor)
     if not stat.S_ISREG(found.st_mode) or found.st_nlink != 1:
         os.close(descriptor)
         raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path))
     return descriptor
+
+
+def read_own(path: Path) -> bytes:
+    """The bytes of a file of ours. Raises OSError, also where no file stands at its name: reading a
+    pipe would wait for ever.
+    """
+    with open_to_read(path) as file:
+        return file.read()
+
+
+def open_to_read(path: Path) -> BinaryIO:
+    """As :func:`read_own`, but open, from its beginning."""
+    descriptor = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+    if not stat.S_ISREG(os.fstat(descriptor).st_mode):
+        os.close(descriptor)
+        raise OSError(errno.EINVAL, os.strerror(errno.EINVAL), str(path))
+    return os.fdopen(descriptor, "rb")

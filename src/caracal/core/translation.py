@@ -93,6 +93,8 @@ def _catalogue() -> gettext.NullTranslations:
     """
     first = gettext.NullTranslations()
     for name in reversed(_files()):
+        if not Path(name).is_file():
+            continue  # a pipe would never be read to its end
         try:
             with Path(name).open("rb") as file:
                 better = gettext.GNUTranslations(file)

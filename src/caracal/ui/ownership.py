@@ -8,7 +8,7 @@ from pathlib import Path
 
 from filelock import FileLock, Timeout
 
-from caracal.core.atomic_write import write_text
+from caracal.core.atomic_write import read_own, write_text
 from caracal.core.project.storage import autosave_path
 
 
@@ -52,7 +52,7 @@ class Ownership:
         """Whether the work is still ours."""
         if self.ours:
             with suppress(OSError):
-                self.ours = self._token_file.read_bytes() == self._token.encode()
+                self.ours = read_own(self._token_file) == self._token.encode()
         return self.ours
 
     def aside(self, kept: Path) -> Path:

@@ -14,7 +14,7 @@ import msgspec
 
 from caracal.core.analysis.cache_limit import make_room, used
 from caracal.core.analysis.model import VERSION, Analysis
-from caracal.core.atomic_write import write_bytes
+from caracal.core.atomic_write import read_own, write_bytes
 from caracal.core.decoding import DecodeError, sealed, unsealed
 from caracal.core.errors import CaracalError
 from caracal.core.folders import cache_root
@@ -121,7 +121,7 @@ class AnalysisStore:
     def load(self) -> Analysis | None:
         """The kept analysis, or None when there is none of this version."""
         try:
-            kept = unsealed((self.folder / ANALYSIS).read_bytes(), Analysis)
+            kept = unsealed(read_own(self.folder / ANALYSIS), Analysis)
         except (OSError, DecodeError):
             return None
         return kept if kept.version == VERSION and _is_whole(self.proxy, kept) else None
@@ -130,7 +130,7 @@ class AnalysisStore:
         """The kept analysis if it is one of the film at ``path``, as it is now."""
         kept = self.load()
         try:
-            source = unsealed((self.folder / SOURCE).read_bytes(), Source)
+            source = unsealed(read_own(self.folder / SOURCE), Source)
             same = None if kept is None else source.is_still(path)
         except (OSError, DecodeError):
             return None

@@ -14,7 +14,7 @@ import msgspec
 
 from caracal.core.analysis.growing import EndedShot
 from caracal.core.analysis.model import VERSION, Boundary
-from caracal.core.atomic_write import open_own, write_bytes
+from caracal.core.atomic_write import open_own, read_own, write_bytes
 from caracal.core.decoding import DecodeError, sealed, unsealed
 from caracal.core.media.proxy import growing_folder
 
@@ -49,7 +49,7 @@ class Unfinished:
         now = self._film.stat()
         begun = Begun(VERSION, now.st_size, now.st_mtime_ns)
         try:
-            records = _records(self._path.read_bytes())
+            records = _records(read_own(self._path))
             if records and unsealed(records[0], Begun) == begun:
                 kept = _readable(records[1:])
                 self._write([begun, *kept])  # without what was cut off, or damaged

@@ -17,7 +17,7 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.atomic_write import open_own
+from caracal.core.atomic_write import open_own, open_to_read
 from caracal.core.folders import cache_root
 from caracal.core.geometry import Box
 from caracal.core.paths import changed_ns, path_of
@@ -85,7 +85,7 @@ def _read(file: Path, number: int) -> Matte | None:
     A digest before it says so: of a place that was never written it is wrong as well.
     """
     size = DIGEST_BYTES + SIDE * SIDE
-    with suppress(OSError), file.open("rb") as source:
+    with suppress(OSError), open_to_read(file) as source:
         source.seek(number * size)
         data = source.read(size)
         if len(data) == size and data[:DIGEST_BYTES] == _digest(data[DIGEST_BYTES:]):
