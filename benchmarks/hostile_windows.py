@@ -212,12 +212,19 @@ def _remove(at: Path) -> None:
         at.unlink(missing_ok=True)
 
 
-def _unsaved(own: Path) -> dict[str, bytes]:
-    return {path.name: path.read_bytes() for path in (own / "state").rglob("*.caracal")
-            if path.is_file()}
+def _unsaved(own: Path) -> dict[str, object]:
+    """What is kept of films: projects, whatever their numbers look like, or bytes."""
+    found: dict[str, object] = {}
+    for path in (own / "state").rglob("*.caracal"):
+        if path.is_file():
+            try:
+                found[path.name] = read_document(path).project
+            except CaracalError:
+                found[path.name] = path.read_bytes()
+    return found
 
 
-def _lost(own: Path, before: dict[str, bytes]) -> str:
+def _lost(own: Path, before: dict[str, object]) -> str:
     """Unsaved work that is neither where it was nor set aside."""
     kept = list(_unsaved(own).values())
     lost = [name for name, data in before.items() if data not in kept]
