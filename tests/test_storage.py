@@ -1,6 +1,8 @@
 """Project files: versioned JSON, moved films found again, refusals in one sentence."""
 
 import json
+import random
+import sys
 from pathlib import Path
 
 import msgspec
@@ -12,6 +14,7 @@ from caracal.core.framing.motion import Manner, Motion
 from caracal.core.project import storage
 from caracal.core.project.edits import with_accepted, with_cast, with_choice
 from caracal.core.project.model import Cast, DrawnBox, ShotStart, first_project
+from caracal.core.project.recipe import recipe_of
 from caracal.core.project.shots import as_decided
 from caracal.core.project.storage import (
     FilmReference,
@@ -22,7 +25,10 @@ from caracal.core.project.storage import (
     schema,
     write_document,
 )
+from caracal.core.specs.shelf import find_sheet
 from conftest import write_film
+
+sys.path.append(str(Path(__file__).parent.parent / "benchmarks"))
 
 
 def full_project(frames=1500):
@@ -184,3 +190,33 @@ def test_a_film_that_became_shorter_loses_no_work(demo, tmp_path):
     nearly = msgspec.structs.replace(demo, master=msgspec.structs.replace(master, frames=1460))
     cut = as_decided(nearly, (), (drawn,)).tracks[-1]
     assert (cut.kind, cut.first_frame, len(cut.boxes)) == ("box", 1450, 10)
+
+
+def test_numbers_beyond_reason_are_told_or_do_no_harm(demo, tmp_path):
+    """benchmarks/hostile.py makes films of such projects; found_after 0 and -2^63 ended one."""
+    import hostile_projects
+
+    chance, data = random.Random(5), hostile_projects.full_document(demo)
+    places = list(hostile_projects.number_places(data))
+    assert len(places) > 150
+    tried = [(chance.choice(places), chance.choice(hostile_projects.NUMBERS)) for _ in range(250)]
+    after = ("project", "starts", 2, "found_after")
+    refused = 0
+    for at, number in [(after, 0), (after, -(2**63)), *tried]:
+        path = tmp_path / "odd.caracal"
+        path.write_text(json.dumps(hostile_projects.changed(data, at, number)))
+        try:
+            project = read_document(path).project
+        except InputError as problem:
+            assert "\n" not in problem.sentence()
+            refused += 1
+            continue
+        decided = as_decided(demo, project.starts, project.drawn)
+        assert decided.shots[0].start == 0 and decided.shots[-1].end == demo.master.frames
+        for version in project.versions:
+            ranges = project.ranges_of(version.letter)
+            assert all(0 <= span.start < span.end_exclusive for span in ranges)
+            assert recipe_of(project, version.letter, find_sheet(version.sheet)).digest
+            assert all(overlay.start < overlay.end_exclusive
+                       for overlay in project.overlays_of(version.letter))
+    assert 50 < refused < 250
