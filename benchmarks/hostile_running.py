@@ -4,6 +4,7 @@ folders that vanish, traps beside the film. Used by hostile.py.
 
 from __future__ import annotations
 
+import itertools
 import os
 import random
 import shutil
@@ -13,6 +14,7 @@ import sys
 import time
 from collections.abc import Callable, Iterator
 from contextlib import suppress
+from functools import partial
 from pathlib import Path
 
 from caracal.core.children import command, environment
@@ -90,27 +92,29 @@ class Running:
         return ", ".join(found)
 
 
-def signals(place: Place, chance: random.Random) -> Iterator[Trial]:
-    """Bursts of signals at any moment: the command ends at once, in a sentence, and leaves nothing.
-    """
-    number = 0
-    while True:
-        yield Trial("signals", f"number {number}",
-                    _signalled(place, number, chance.uniform(0, LATEST_S), chance.random()))
-        number += 1
+Disturb = Callable[[Place, int, float, float], str]  # the place, a command's number, when, a seed
 
 
-def _signalled(place: Place, number: int, after_s: float, seed: float) -> Callable[[], str]:
-    def run() -> str:
-        running, of = Running(place, number), random.Random(seed)
-        with suppress(subprocess.TimeoutExpired):
-            running.process.wait(after_s)
-        for _ in range(of.choice((1, 2, BURST))):
-            running.process.send_signal(of.choice(STOPS))
-        code = running.end(END_S)
-        return _told(running, code, (0, 1, STOPPED))
+def _at_any_moment(kind: str, disturb: Disturb, least_s: float = 0.0) -> Callable[
+        [Place, random.Random], Iterator[Trial]]:
+    """What makes trials of ``disturb``, at a moment of its own each."""
+    def trials(place: Place, chance: random.Random) -> Iterator[Trial]:
+        for number in itertools.count():
+            yield Trial(kind, f"number {number}", partial(
+                disturb, place, number, chance.uniform(least_s, LATEST_S), chance.random()))
 
-    return run
+    return trials
+
+
+def _signalled(place: Place, number: int, after_s: float, seed: float) -> str:
+    """A burst of signals: the command ends at once, in a sentence, and leaves nothing."""
+    running, of = Running(place, number), random.Random(seed)
+    with suppress(subprocess.TimeoutExpired):
+        running.process.wait(after_s)
+    for _ in range(of.choice((1, 2, BURST))):
+        running.process.send_signal(of.choice(STOPS))
+    code = running.end(END_S)
+    return _told(running, code, (0, 1, STOPPED))
 
 
 def _told(running: Running, code: int | None, right: tuple[int, ...]) -> str:
@@ -125,65 +129,45 @@ def _told(running: Running, code: int | None, right: tuple[int, ...]) -> str:
     return running.half_made() and f"{name} left {running.half_made()}"
 
 
-def stand_still(place: Place, chance: random.Random) -> Iterator[Trial]:
-    """A process of a command is stopped (SIGSTOP) and the command is told to end: all of it goes.
-    """
-    number = 0
-    while True:
-        yield Trial("standing still", f"number {number}",
-                    _stood_still(place, number, chance.uniform(0.2, LATEST_S), chance.random()))
-        number += 1
+def _stood_still(place: Place, number: int, after_s: float, seed: float) -> str:
+    """A process of a command stands still (SIGSTOP), and the command is told to end: all goes."""
+    running, of = Running(place, number), random.Random(seed)
+    with suppress(subprocess.TimeoutExpired):
+        running.process.wait(after_s)
+    beside = sorted(descendants(running.process.pid))
+    for pid in of.sample(beside, k=min(len(beside), of.choice((1, 1, 3)))):
+        with suppress(OSError):
+            os.kill(pid, signal.SIGSTOP)
+    running.process.terminate()
+    code = running.end(END_S)
+    return _told(running, code, (0, 1, 2, STOPPED, -signal.SIGTERM))
 
 
-def _stood_still(place: Place, number: int, after_s: float, seed: float) -> Callable[[], str]:
-    def run() -> str:
-        running, of = Running(place, number), random.Random(seed)
-        with suppress(subprocess.TimeoutExpired):
-            running.process.wait(after_s)
-        beside = sorted(descendants(running.process.pid))
-        for pid in of.sample(beside, k=min(len(beside), of.choice((1, 1, 3)))):
-            with suppress(OSError):
-                os.kill(pid, signal.SIGSTOP)
-        running.process.terminate()
-        code = running.end(END_S)
-        return _told(running, code, (0, 1, 2, STOPPED, -signal.SIGTERM))
-
-    return run
-
-
-def vanishing(place: Place, chance: random.Random) -> Iterator[Trial]:
-    """A folder or the film goes away at any moment: a sentence, or files that are whole."""
-    number = 0
-    while True:
-        yield Trial("vanishing", f"number {number}",
-                    _vanished(place, number, chance.uniform(0, LATEST_S), chance.random()))
-        number += 1
-
-
-def _vanished(place: Place, number: int, after_s: float, seed: float) -> Callable[[], str]:
-    def run() -> str:
-        of = random.Random(seed)
-        running = Running(place, number)
-        what = of.choice(("own", "own/cache", "own/state", "out", "out", "own/cache"))
-        end = time.monotonic() + after_s
-        times = of.choice((1, 1, 40))  # some are removed again and again
-        with suppress(subprocess.TimeoutExpired):
-            running.process.wait(after_s)
-        for _ in range(times):
-            shutil.rmtree(running.into / what, ignore_errors=True)
-            time.sleep(0.02)
-        code = running.end(HANG_S)
-        if code is None:
-            return f"{running.words[0]} without {what} after {end:.1f} s hangs"
-        return wrong_end(ending(code, running.said()), _told_lines(running.said()), 2)
-
-    return run
+def _vanished(place: Place, number: int, after_s: float, seed: float) -> str:
+    """A folder of the command's goes away: a sentence, or files that are whole."""
+    of = random.Random(seed)
+    running = Running(place, number)
+    what = of.choice(("own", "own/cache", "own/state", "out", "out", "own/cache"))
+    times = of.choice((1, 1, 40))  # some are removed again and again
+    with suppress(subprocess.TimeoutExpired):
+        running.process.wait(after_s)
+    for _ in range(times):
+        shutil.rmtree(running.into / what, ignore_errors=True)
+        time.sleep(0.02)
+    code = running.end(HANG_S)
+    if code is None:
+        return f"{running.words[0]} without {what} after {after_s:.1f} s hangs"
+    return wrong_end(ending(code, running.said()), _told_lines(running.said()), 2)
 
 
 def _told_lines(said: str) -> str:
     """What was said, without the progress."""
     return "\n".join(row for row in said.replace("\r", "\n").splitlines() if "%" not in row)
 
+
+signals = _at_any_moment("signals", _signalled)
+stand_still = _at_any_moment("standing still", _stood_still, 0.2)
+vanishing = _at_any_moment("vanishing", _vanished)
 
 TRAP = """
 with open({marker!r}, "a") as file:

@@ -135,8 +135,6 @@ def main(line: Connection, call: Call) -> int:
         tell(Ended(call.function(*call.arguments, *more)))
     except Cancelled:
         tell(Ended(stopped=True))
-    except CaracalError as problem:
-        tell(Ended(problem=problem_of(problem)))
     except Exception as problem:  # noqa: BLE001 - the last handler of this process
         tell(Ended(problem=problem_of(unforeseen(problem))))
     return 0

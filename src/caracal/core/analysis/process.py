@@ -20,7 +20,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.apart import Call, call_apart, ended_by
 from caracal.core.children import KILL_AFTER_S, Child
 from caracal.core.decoding import decode_msgpack
-from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
+from caracal.core.errors import Cancelled, InputError, Problem, problem_of
 from caracal.core.logs import keep_log, unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
@@ -129,6 +129,7 @@ def main(line: Connection, path: Path) -> int:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     cancel_on_signals(cancel, numbers=(signal.SIGTERM,))
     signal.siginterrupt(signal.SIGTERM, False)  # a read that is cut short looks like damage
+
     def tell(told: AnalysisMessage) -> None:
         with suppress(OSError):
             line.send_bytes(msgspec.msgpack.encode(told))
@@ -141,8 +142,6 @@ def main(line: Connection, path: Path) -> int:
         tell(AnalysisMessage(done=True))
     except Cancelled:
         tell(AnalysisMessage(stopped=True))
-    except CaracalError as problem:
-        tell(AnalysisMessage(problem=problem_of(problem)))
     except Exception as problem:  # noqa: BLE001 - the last handler of this process
         tell(AnalysisMessage(problem=problem_of(unforeseen(problem))))
     return 0
