@@ -61,15 +61,14 @@ def in_window(own: Path, film: Path, log: Path, edit: bool) -> str:
 
 
 def _window(own: Path, film: Path, edit: bool) -> int:
-    from PySide6.QtCore import QSettings  # noqa: PLC0415 - in the copy only
-    from PySide6.QtWidgets import QApplication  # noqa: PLC0415
+    from PySide6.QtWidgets import QApplication  # noqa: PLC0415 - in the copy only
 
     from caracal.ui.application import prepare  # noqa: PLC0415
     from caracal.ui.main_window import MainWindow  # noqa: PLC0415
 
     application = QApplication(["caracal"])
     prepare(application)
-    window = MainWindow(QSettings(str(own / "config" / "s.ini"), QSettings.Format.IniFormat))
+    window = MainWindow()
     window.show()
 
     def wait(condition: Callable[[], bool], most_s: float) -> bool:
@@ -121,7 +120,7 @@ def _add_line() -> str:
 def with_variables(place: Place, own: Path, run: Callable[[], str]) -> str:
     """``run`` with the environment of ``own``."""
     before = dict(os.environ)
-    os.environ.update(place.variables(own))
+    os.environ.update(place.variables(own) | {"XDG_CONFIG_HOME": str(own / "config")})
     try:
         return run()
     finally:
@@ -160,12 +159,13 @@ def _put(place: Place, name: str, put: Setting) -> Callable[[], str]:
     def run() -> str:
         own = _copy(place)
         at = own / name
-        before = _unsaved(own)
+        before = {} if (own / "state" / "work").is_relative_to(at) else _unsaved(own)
         _remove(at)
         put(place, at)
         wrong = with_variables(place, own, lambda: in_window(own, place.base, place.new("said"),
                                                              False))
-        return wrong or _lost(own, before if at.name not in before else {})
+        before.pop(at.name, None)
+        return wrong or _lost(own, before)
 
     return run
 

@@ -11,7 +11,7 @@ import subprocess
 
 import msgspec
 import pytest
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QSettings, QStandardPaths
 
 from caracal.core.analysis.analyse import analyse, analysed_before
 from caracal.core.analysis.cache import AnalysisStore
@@ -30,7 +30,14 @@ from caracal.core.project.edits import with_manner
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, read_document, write_document
 from caracal.core.specs.shelf import find_sheet, read_sheet, write_sheet
-from caracal.ui.kept_settings import kept_flag, kept_map, kept_number, kept_text, kept_texts
+from caracal.ui.kept_settings import (
+    kept_flag,
+    kept_map,
+    kept_number,
+    kept_text,
+    kept_texts,
+    own_settings,
+)
 from caracal.ui.main_window import MainWindow
 from caracal.ui.zones import ZonesLook, kept_look
 from conftest import write_film
@@ -141,6 +148,17 @@ def test_all_of_state_config_and_cache_in_the_way_and_a_film_opens(
     monkeypatch.setenv("CARACAL_CACHE", str(cache_file))
     window.open_any(film)
     qtbot.waitUntil(lambda: "in the way" in window.start.problem.text(), timeout=30_000)
+
+
+@pytest.mark.timeout(60)
+def test_settings_that_are_no_file_are_set_aside(qapp, tmp_path, monkeypatch):
+    """A pipe is read for ever by the toolkit, before a window is there."""
+    monkeypatch.setattr(QStandardPaths, "writableLocation", lambda _: str(tmp_path))
+    (tmp_path / "caracal").mkdir()
+    os.mkfifo(tmp_path / "caracal" / "caracal.conf")
+    own_settings()
+    (aside,) = (tmp_path / "caracal").iterdir()
+    assert aside.name.startswith("caracal unreadable") and aside.is_fifo()
 
 
 HOSTILE = [None, "", "x", "-1", "1e400", "nan", True, 7, -3.5, "9" * 400, [], [None], ["a", "\0"],

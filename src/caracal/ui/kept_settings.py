@@ -3,11 +3,28 @@
 from __future__ import annotations
 
 import math
+import os
+from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QByteArray, QSettings
+from PySide6.QtCore import QByteArray, QSettings, QStandardPaths
+
+from caracal.core.set_aside import set_aside
 
 MOST_LETTERS = 4096  # of a text: longer than any path
+
+
+def own_settings() -> QSettings:
+    """The settings of the program's windows.
+
+    What stands at their name and is no file is set aside: reading a pipe would wait for ever.
+    """
+    folder = Path(QStandardPaths.writableLocation(
+        QStandardPaths.StandardLocation.GenericConfigLocation))
+    path = folder / "caracal" / "caracal.conf"  # where the toolkit keeps them on Linux
+    if os.path.lexists(path) and not path.is_file():
+        set_aside(path)
+    return QSettings("caracal", "caracal")
 
 
 def kept_flag(settings: QSettings, name: str, default: bool = False) -> bool:

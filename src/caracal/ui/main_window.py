@@ -25,7 +25,7 @@ from caracal.ui.batch.controller import BatchController
 from caracal.ui.demo import open_demo
 from caracal.ui.film_menu import film_menu
 from caracal.ui.film_view import FilmView
-from caracal.ui.kept_settings import kept_bytes, kept_flag
+from caracal.ui.kept_settings import kept_bytes, kept_flag, own_settings
 from caracal.ui.keys import film_menus
 from caracal.ui.messages import Messages
 from caracal.ui.opening_worker import Opening, OpeningWorker
@@ -47,7 +47,7 @@ class MainWindow(QMainWindow):
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
-        self.settings = settings or QSettings("caracal", "caracal")
+        self.settings = settings or own_settings()
         self.film: FilmView | None = None
         self.working = BatchController(list_file())  # outlives every film
         self.messages = Messages(self, lambda: self.film.session if self.film else None)
