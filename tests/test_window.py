@@ -1,12 +1,17 @@
 """The real interface on the demo film, driven offscreen; and once in a real window under Xvfb."""
 
 import os
+import re
 import subprocess
 import sys
+from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, QSettings, Qt
+from PySide6.QtGui import QPainter, QPixmap
+from PySide6.QtWidgets import QWidget
 
+from caracal.core.project.shots import split_at
 from caracal.core.resources import DEMO_FILM
 from caracal.ui import film_line
 from caracal.ui.demo import open_demo
@@ -151,6 +156,38 @@ def test_the_film_line_goes_scrubs_and_zooms(window, qtbot):
     qtbot.mouseMove(line, QPoint(line.width() - 14, 40))
     qtbot.mouseRelease(line, Qt.MouseButton.LeftButton, pos=QPoint(line.width() - 14, 40))
     assert session.frame <= 1499
+
+
+def test_pictures_that_come_for_shots_that_are_gone_are_left_out(window, qapp):
+    """A split that was undone before its picture came: its shot had no place any more."""
+    session, line = window.film.session, window.film.line
+    session.edit(split_at(session.analysis, session.project, 40), "split")
+    line.grab()
+    last = len(session.analysis.shots) - 1
+    frame = session.analysis.shots[last].poster_frame
+    session.undo()
+    line._missing, line._came = {frame: last}, [frame]
+    line._fill_in()
+    line.grab()
+    assert last == len(session.analysis.shots)
+
+
+def test_a_painter_is_ended_whatever_goes_wrong_while_it_paints(qapp):
+    """A widget that goes while something still paints on it ends the process."""
+    widget = QWidget()
+    layer = Layer(widget)
+
+    def wrong(_: QPainter) -> None:
+        raise LookupError("wrong")
+
+    made = QPixmap(9, 9)
+    with QPainter(made) as p, pytest.raises(LookupError):
+        layer.paint(p, "a", wrong)
+    assert not layer._picture.paintingActive()
+    source = Path(sys.modules["caracal.ui"].__file__).parent
+    alone = [str(path) for path in source.rglob("*.py")
+             if re.search(r"= QPainter\(", path.read_text())]
+    assert alone == []
 
 
 def test_clicking_a_canvas_chooses_that_version(window, qtbot):

@@ -22,8 +22,7 @@ class Elided(QLabel):
         return QSize(0, super().minimumSizeHint().height())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        shown = self.fontMetrics().elidedText(
-            self.text(), Qt.TextElideMode.ElideRight, self.width())
-        p.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, shown)
-        p.end()
+        with QPainter(self) as p:
+            shown = self.fontMetrics().elidedText(
+                self.text(), Qt.TextElideMode.ElideRight, self.width())
+            p.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, shown)

@@ -45,6 +45,7 @@ class FilmLine(QWidget):
         self.session = session
         self._held = ""  # the end of the range that is dragged
         self._press = 0  # which press this is: each drag is a step of its own
+        self._of: object = None  # the analysis whose shots are painted
         self._missing: dict[int, int] = {}  # shots by the frames whose pictures are to come
         self._came: list[int] = []  # such frames whose pictures are there by now
         self._from, self._span = 0.0, float(session.analysis.master.frames)
@@ -147,6 +148,8 @@ class FilmLine(QWidget):
                 self._soon.start(SOON_MS)
 
     def _fill_in(self) -> None:
+        if self._of is not self.session.analysis:
+            return  # other shots are about to be painted, all of them
         enough = time.perf_counter() + AT_ONCE_S
 
         def draw(p: QPainter) -> None:
@@ -162,19 +165,18 @@ class FilmLine(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.fillRect(self.rect(), QColor(theme.PANEL))
-        key = (self._from, self._span, Same(self.session.analysis))
-        self._sound.paint(p, key, self._wave)
-        self._ground.paint(p, key, self._shots)
-        self._unseen(p)
-        shot = self.session.analysis.shots[self.session.shot]
-        p.setPen(QPen(QColor(theme.ACCENT), 2))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawRect(self._box(shot.start, shot.end))
-        self._range(p)
-        self._playhead(p)
-        p.end()
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), QColor(theme.PANEL))
+            key = (self._from, self._span, Same(self.session.analysis))
+            self._sound.paint(p, key, self._wave)
+            self._ground.paint(p, key, self._shots)
+            self._unseen(p)
+            shot = self.session.analysis.shots[self.session.shot]
+            p.setPen(QPen(QColor(theme.ACCENT), 2))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(self._box(shot.start, shot.end))
+            self._range(p)
+            self._playhead(p)
 
     def _unseen(self, p: QPainter) -> None:
         """What was not looked at yet: slanted lines, and words where there is room."""
@@ -204,6 +206,7 @@ class FilmLine(QWidget):
     def _shots(self, p: QPainter) -> None:
         self._missing.clear()
         self._came.clear()
+        self._of = self.session.analysis
         enough = time.perf_counter() + FIRST_S
         for number, shot in enumerate(self.session.analysis.shots):
             if time.perf_counter() < enough:

@@ -42,14 +42,12 @@ class Layer:
             self._picture = QPixmap(size * scale)
             self._picture.setDevicePixelRatio(scale)
             self._picture.fill(Qt.GlobalColor.transparent)
-            inside = QPainter(self._picture)
-            draw(inside)
-            inside.end()
+            with QPainter(self._picture) as inside:
+                draw(inside)
         p.drawPixmap(0, 0, self._picture)
 
     def add(self, draw: Callable[[QPainter], None]) -> None:
         """Let ``draw`` paint over what the layer shows."""
         if not self._picture.isNull():
-            inside = QPainter(self._picture)
-            draw(inside)
-            inside.end()
+            with QPainter(self._picture) as inside:
+                draw(inside)

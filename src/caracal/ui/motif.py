@@ -24,26 +24,26 @@ class Motif(QWidget):
         self.setAccessibleName(tr("One wide picture; vertical, square and 4:5 versions of it"))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        wide = QRectF(1, 4, HIGH * 16 / 9, HIGH)
-        p.fillRect(wide, QColor(theme.RAISED))
-        self._figure(p, wide, wide)
-        for i in reversed(range(len(SHAPES))):
-            window = self._window(wide, SHAPES[i])
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.setPen(theme.version_pen(i, 1.8))
-            p.drawRect(window)
-        x = wide.right() + 50
-        p.setPen(QPen(QColor(theme.QUIET), 2))
-        p.drawLine(QPointF(wide.right() + 16, 79), QPointF(wide.right() + 38, 79))
-        p.drawPolyline([QPointF(wide.right() + 32, 73), QPointF(wide.right() + 38, 79),
-                        QPointF(wide.right() + 32, 85)])
-        for i, (across, down) in enumerate(SHAPES):
-            high = HIGH * 0.62 if down == across else HIGH * 0.78 if down == 5 else HIGH
-            canvas = QRectF(x, 4, high * across / down, high)
-            self._canvas(p, canvas, wide, i)
-            x += canvas.width() + 12
+        with QPainter(self) as p:
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            wide = QRectF(1, 4, HIGH * 16 / 9, HIGH)
+            p.fillRect(wide, QColor(theme.RAISED))
+            self._figure(p, wide, wide)
+            for i in reversed(range(len(SHAPES))):
+                window = self._window(wide, SHAPES[i])
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.setPen(theme.version_pen(i, 1.8))
+                p.drawRect(window)
+            x = wide.right() + 50
+            p.setPen(QPen(QColor(theme.QUIET), 2))
+            p.drawLine(QPointF(wide.right() + 16, 79), QPointF(wide.right() + 38, 79))
+            p.drawPolyline([QPointF(wide.right() + 32, 73), QPointF(wide.right() + 38, 79),
+                            QPointF(wide.right() + 32, 85)])
+            for i, (across, down) in enumerate(SHAPES):
+                high = HIGH * 0.62 if down == across else HIGH * 0.78 if down == 5 else HIGH
+                canvas = QRectF(x, 4, high * across / down, high)
+                self._canvas(p, canvas, wide, i)
+                x += canvas.width() + 12
 
     def _window(self, wide: QRectF, shape: tuple[int, int]) -> QRectF:
         width = HIGH * shape[0] / shape[1]

@@ -83,10 +83,9 @@ def _line(index: int, width: int, upright: bool, scale: float) -> QPixmap:
     made = QPixmap(QSize(round(repeat * 6 * scale), round(width * scale)))
     made.setDevicePixelRatio(scale)
     made.fill(Qt.GlobalColor.transparent)
-    inside = QPainter(made)
-    inside.setPen(pen)
-    inside.drawLine(QPointF(0, width / 2), QPointF(repeat * 6, width / 2))
-    inside.end()
+    with QPainter(made) as inside:
+        inside.setPen(pen)
+        inside.drawLine(QPointF(0, width / 2), QPointF(repeat * 6, width / 2))
     return made.transformed(QTransform().rotate(90)) if upright else made
 
 
@@ -101,15 +100,14 @@ def _badge(letter: str, index: int, scale: float) -> QPixmap:
     made = QPixmap(BADGE * scale)
     made.setDevicePixelRatio(scale)
     made.fill(Qt.GlobalColor.transparent)
-    p = QPainter(made)
-    p.setRenderHint(QPainter.RenderHint.Antialiasing)
-    p.setPen(Qt.PenStyle.NoPen)
-    p.setBrush(QColor(theme.VERSION_COLOURS[index % len(theme.VERSION_COLOURS)]))
-    p.drawRoundedRect(QRectF(QPointF(0, 0), BADGE.toSizeF()), 3, 3)
-    p.setPen(QColor("#161616"))
-    p.setFont(theme.ui_font(12, bold=True))
-    p.drawText(QRectF(QPointF(0, 0), BADGE.toSizeF()), Qt.AlignmentFlag.AlignCenter, letter)
-    p.end()
+    with QPainter(made) as p:
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(theme.VERSION_COLOURS[index % len(theme.VERSION_COLOURS)]))
+        p.drawRoundedRect(QRectF(QPointF(0, 0), BADGE.toSizeF()), 3, 3)
+        p.setPen(QColor("#161616"))
+        p.setFont(theme.ui_font(12, bold=True))
+        p.drawText(QRectF(QPointF(0, 0), BADGE.toSizeF()), Qt.AlignmentFlag.AlignCenter, letter)
     return made
 
 

@@ -244,14 +244,14 @@ class _Bars(QWidget):
         self.setAccessibleName(self.toolTip())
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p, wide = QPainter(self), theme.scaled(SCORE_WIDE)
-        whole = self.height() - 10
-        p.setFont(theme.ui_font(12, bold=True))
-        p.setPen(QColor(theme.WORDS))
-        p.drawText(QRectF(0, 0, wide, self.height()), Qt.AlignmentFlag.AlignVCenter,
-                   f"{self._one.score:.2f}")
-        for i, name in enumerate(PARTS):
-            left, high = wide + i * BAR_STEP, round(whole * self._one.parts[name])
-            p.fillRect(QRectF(left, 5, BAR_WIDE, whole), QColor(theme.EDGE))
-            p.fillRect(QRectF(left, 5 + whole - high, BAR_WIDE, high), QColor(theme.QUIET))
-        p.end()
+        wide = theme.scaled(SCORE_WIDE)
+        with QPainter(self) as p:
+            whole = self.height() - 10
+            p.setFont(theme.ui_font(12, bold=True))
+            p.setPen(QColor(theme.WORDS))
+            p.drawText(QRectF(0, 0, wide, self.height()), Qt.AlignmentFlag.AlignVCenter,
+                       f"{self._one.score:.2f}")
+            for i, name in enumerate(PARTS):
+                left, high = wide + i * BAR_STEP, round(whole * self._one.parts[name])
+                p.fillRect(QRectF(left, 5, BAR_WIDE, whole), QColor(theme.EDGE))
+                p.fillRect(QRectF(left, 5 + whole - high, BAR_WIDE, high), QColor(theme.QUIET))

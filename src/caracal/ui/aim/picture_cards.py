@@ -68,23 +68,22 @@ class PictureCards(QWidget):
                 self.picked.emit(number)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        session, now = self._session, self.taken()
-        for number, (rect, name) in enumerate(zip(self.rects(), self.names(), strict=True)):
-            canvas = canvas_of(rect, self.devicePixelRatioF())
-            scene = self.scene(number, canvas)
-            image = None if scene is None else session.preview.get_scene(
-                f"{type(self).__name__} {name}", session.frame, scene, canvas)
-            if image is None:
-                p.fillRect(rect, QColor(theme.RAISED))
-            else:
-                p.drawImage(rect, image)
-            if number == now:
-                p.setPen(QPen(QColor(theme.ACCENT), 2))
-                p.drawRect(rect.adjusted(1, 1, -1, -1))
-            p.setPen(QColor(theme.WORDS if number == now else theme.QUIET))
-            p.setFont(theme.ui_font(12, bold=number == now))
-            p.drawText(QRectF(rect.left(), rect.bottom() + 4, theme.scaled(LEAST_STEP),
-                              theme.scaled(WORDS_HIGH) - 4),
-                       Qt.AlignmentFlag.AlignVCenter, f"{number + 1}  {name}")
-        p.end()
+        with QPainter(self) as p:
+            session, now = self._session, self.taken()
+            for number, (rect, name) in enumerate(zip(self.rects(), self.names(), strict=True)):
+                canvas = canvas_of(rect, self.devicePixelRatioF())
+                scene = self.scene(number, canvas)
+                image = None if scene is None else session.preview.get_scene(
+                    f"{type(self).__name__} {name}", session.frame, scene, canvas)
+                if image is None:
+                    p.fillRect(rect, QColor(theme.RAISED))
+                else:
+                    p.drawImage(rect, image)
+                if number == now:
+                    p.setPen(QPen(QColor(theme.ACCENT), 2))
+                    p.drawRect(rect.adjusted(1, 1, -1, -1))
+                p.setPen(QColor(theme.WORDS if number == now else theme.QUIET))
+                p.setFont(theme.ui_font(12, bold=number == now))
+                p.drawText(QRectF(rect.left(), rect.bottom() + 4, theme.scaled(LEAST_STEP),
+                                  theme.scaled(WORDS_HIGH) - 4),
+                           Qt.AlignmentFlag.AlignVCenter, f"{number + 1}  {name}")

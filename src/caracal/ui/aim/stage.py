@@ -220,33 +220,33 @@ class Stage(QWidget):
                      ("wheel here", session.letter, session.frame, role))
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        session, area = self.session, self.picture()
-        for edge in around(QRectF(self.rect()), area):
-            p.fillRect(edge, QColor(theme.GROUND))
-        self._waits = not paint_picture(p, session, "", session.frame, area)
-        lit = self._outline(session.letter, self._dragged)
-        panes = [QPolygonF(self.place_of(window)) for window in self._other_panes(session.letter)]
-        self._dim(p, area, [lit, *panes])
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        marked = subjects_seen(session, self.place_of, self._over)
-        for subject in marked:
-            paint_corners(p, session, *subject)
-        self._badges.clear()
-        for i, version in enumerate(session.project.versions):
-            self._window(p, i, version.letter, lit)
-        for subject in marked:
-            paint_part(p, session, *subject, area)
-        if session.pane.entered:
-            paint_plate(p, area, tr("The window of the {role}. Esc: the first one's",
-                                    role=tr(session.pane.role)))
-        if self._frame is not None:
-            p.setPen(QPen(QColor(theme.ACCENT), 2, Qt.PenStyle.DashLine))
-            p.setBrush(QColor(208, 138, 60, 40))
-            p.drawRect(self._frame)
-        if self._cross is not None and self.hasFocus():
-            self._cross.paint(p)
-        p.end()
+        with QPainter(self) as p:
+            session, area = self.session, self.picture()
+            for edge in around(QRectF(self.rect()), area):
+                p.fillRect(edge, QColor(theme.GROUND))
+            self._waits = not paint_picture(p, session, "", session.frame, area)
+            lit = self._outline(session.letter, self._dragged)
+            panes = [QPolygonF(self.place_of(window))
+                     for window in self._other_panes(session.letter)]
+            self._dim(p, area, [lit, *panes])
+            p.setRenderHint(QPainter.RenderHint.Antialiasing)
+            marked = subjects_seen(session, self.place_of, self._over)
+            for subject in marked:
+                paint_corners(p, session, *subject)
+            self._badges.clear()
+            for i, version in enumerate(session.project.versions):
+                self._window(p, i, version.letter, lit)
+            for subject in marked:
+                paint_part(p, session, *subject, area)
+            if session.pane.entered:
+                paint_plate(p, area, tr("The window of the {role}. Esc: the first one's",
+                                        role=tr(session.pane.role)))
+            if self._frame is not None:
+                p.setPen(QPen(QColor(theme.ACCENT), 2, Qt.PenStyle.DashLine))
+                p.setBrush(QColor(208, 138, 60, 40))
+                p.drawRect(self._frame)
+            if self._cross is not None and self.hasFocus():
+                self._cross.paint(p)
 
     def _outline(self, letter: str, dragged: Box | None = None) -> QPolygonF:
         """The corners of a version's window, leaning where the picture is straightened.

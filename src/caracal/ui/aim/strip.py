@@ -170,19 +170,18 @@ class PathStrip(QWidget):
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        session, path = self.session, self.path
-        others = session.alternatives(session.letter, session.shot)
-        layout = session.project.choice(session.letter, session.shot).layout
-        key = (session.letter, Same(path), Same(others), self.keys, self.chosen, layout)
-        self._ground.paint(p, key, lambda inside: self._draw(inside, path, others))
-        p.setPen(QPen(QColor(theme.ACCENT), 2))
-        x = self._x(session.frame)
-        p.drawLine(QPointF(x, TOP - 6), QPointF(x, self.height() - BOTTOM + 6))
-        if self.hasFocus():
-            p.setPen(QPen(QColor(theme.WORDS), 2))
-            p.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
-        p.end()
+        with QPainter(self) as p:
+            session, path = self.session, self.path
+            others = session.alternatives(session.letter, session.shot)
+            layout = session.project.choice(session.letter, session.shot).layout
+            key = (session.letter, Same(path), Same(others), self.keys, self.chosen, layout)
+            self._ground.paint(p, key, lambda inside: self._draw(inside, path, others))
+            p.setPen(QPen(QColor(theme.ACCENT), 2))
+            x = self._x(session.frame)
+            p.drawLine(QPointF(x, TOP - 6), QPointF(x, self.height() - BOTTOM + 6))
+            if self.hasFocus():
+                p.setPen(QPen(QColor(theme.WORDS), 2))
+                p.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _draw(self, p: QPainter, path: ShotPath, others: tuple[Alternative, ...]) -> None:
         """All but the playhead."""

@@ -11,8 +11,6 @@ from caracal.core.translation import tr
 from caracal.core.work import CancelToken
 from caracal.ui.worker import Worker
 
-CLOSE_S = 10.0  # for a file that is just being copied or summed up
-
 
 class HandOverWorker(Worker):
     """Does one piece of work at a time and says how it ended."""
@@ -38,6 +36,6 @@ class HandOverWorker(Worker):
             self.said.emit(f"{self._words} {self._work(self._token)}.")
 
     def close(self) -> None:
-        """Stop, and wait until nothing half-made is left."""
+        """Stop; nothing half-made is left when the thread has ended."""
         self._token.cancel()
-        self.end(CLOSE_S)
+        self.part()

@@ -286,31 +286,30 @@ class Grid(QAbstractScrollArea):
         self.viewport().update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self.viewport())
-        p.fillRect(event.rect(), QColor(theme.GROUND))
-        enough = time.perf_counter() + AT_ONCE_S
-        for shot in self._in_sight():
-            if not event.region().intersects(self._row_rect(shot)):
-                continue
-            row = self._row(shot)
-            if row.frame is not None:
-                paint_row(p, self.session, row)
-            elif not self._kept.paint(p, row, self.devicePixelRatioF(), enough):
-                self._left.append(shot)
-                self._rest.start(0)
-        if self.hasFocus():
-            letters = [version.letter for version in self.session.project.versions]
-            at = 1 + letters.index(self.session.letter)
-            self.cursor_cell.paint(p, self.cell_rect(self.session.shot, at))
-        if not self._rows:
-            p.setPen(QColor(theme.QUIET))
-            p.setFont(theme.ui_font(15))
-            p.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter,
-                       tr("No shot is here: {how}. Nothing to look after.", how=self._how[1]))
-        head = QRect(0, 0, self.viewport().width(), HEAD - HEAD_GAP)
-        if event.region().intersects(head):
-            paint_head(p, self.session, self._columns(), self.viewport().width())
-        p.end()
+        with QPainter(self.viewport()) as p:
+            p.fillRect(event.rect(), QColor(theme.GROUND))
+            enough = time.perf_counter() + AT_ONCE_S
+            for shot in self._in_sight():
+                if not event.region().intersects(self._row_rect(shot)):
+                    continue
+                row = self._row(shot)
+                if row.frame is not None:
+                    paint_row(p, self.session, row)
+                elif not self._kept.paint(p, row, self.devicePixelRatioF(), enough):
+                    self._left.append(shot)
+                    self._rest.start(0)
+            if self.hasFocus():
+                letters = [version.letter for version in self.session.project.versions]
+                at = 1 + letters.index(self.session.letter)
+                self.cursor_cell.paint(p, self.cell_rect(self.session.shot, at))
+            if not self._rows:
+                p.setPen(QColor(theme.QUIET))
+                p.setFont(theme.ui_font(15))
+                p.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter,
+                           tr("No shot is here: {how}. Nothing to look after.", how=self._how[1]))
+            head = QRect(0, 0, self.viewport().width(), HEAD - HEAD_GAP)
+            if event.region().intersects(head):
+                paint_head(p, self.session, self._columns(), self.viewport().width())
 
     def _row(self, shot: int) -> Row:
         hover = self._hover

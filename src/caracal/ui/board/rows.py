@@ -113,10 +113,9 @@ class KeptRows:
         picture = QPixmap(round(row.width * scale), round(row.high * scale))
         picture.setDevicePixelRatio(scale)
         picture.fill(QColor(theme.GROUND))
-        inside = QPainter(picture)
-        inside.translate(0, -row.top)
-        paint_row(inside, self._session, row)
-        inside.end()
+        with QPainter(picture) as inside:
+            inside.translate(0, -row.top)
+            paint_row(inside, self._session, row)
         return picture
 
     @staticmethod

@@ -194,28 +194,27 @@ class Canvases(QWidget):
                      ("pane", hold.letter, session.shot, self._presses), held=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.fillRect(self.rect(), QColor(theme.GROUND))
-        session = self.session
-        self._waits = False
-        for i, (rect, version) in enumerate(
-                zip(self.rects(), session.project.versions, strict=True)):
-            if not paint_picture(p, session, version.letter, session.frame, rect):
-                self._waits = True
-            paint_zones(p, session.sheet(version.letter), rect, session.zones)
-            letter_badge(p, rect.left(), 4, version.letter, i)
-            p.setPen(QColor(theme.WORDS))
-            p.setFont(theme.ui_font(13, bold=version.letter == session.letter))
-            sheet = session.sheet(version.letter)
-            place = QRectF(rect.left() + 27, 4, theme.scaled(120), theme.scaled(18))
-            p.drawText(place, Qt.AlignmentFlag.AlignVCenter, str(sheet.shape))
-            if version.letter == session.letter:
-                p.setPen(QPen(QColor(theme.ACCENT), 2))
-                p.setBrush(Qt.BrushStyle.NoBrush)
-                p.drawRect(rect.adjusted(-1, -1, 1, 1))
-            if self._hold is not None and version.letter == self._hold.letter:
-                self._paint_guides(p, rect)
-        p.end()
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), QColor(theme.GROUND))
+            session = self.session
+            self._waits = False
+            for i, (rect, version) in enumerate(
+                    zip(self.rects(), session.project.versions, strict=True)):
+                if not paint_picture(p, session, version.letter, session.frame, rect):
+                    self._waits = True
+                paint_zones(p, session.sheet(version.letter), rect, session.zones)
+                letter_badge(p, rect.left(), 4, version.letter, i)
+                p.setPen(QColor(theme.WORDS))
+                p.setFont(theme.ui_font(13, bold=version.letter == session.letter))
+                sheet = session.sheet(version.letter)
+                place = QRectF(rect.left() + 27, 4, theme.scaled(120), theme.scaled(18))
+                p.drawText(place, Qt.AlignmentFlag.AlignVCenter, str(sheet.shape))
+                if version.letter == session.letter:
+                    p.setPen(QPen(QColor(theme.ACCENT), 2))
+                    p.setBrush(Qt.BrushStyle.NoBrush)
+                    p.drawRect(rect.adjusted(-1, -1, 1, 1))
+                if self._hold is not None and version.letter == self._hold.letter:
+                    self._paint_guides(p, rect)
 
     def _paint_guides(self, p: QPainter, rect: QRectF) -> None:
         p.setPen(QPen(QColor(theme.ACCENT), 1, Qt.PenStyle.DashLine))

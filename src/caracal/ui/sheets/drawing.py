@@ -65,29 +65,29 @@ class Drawing(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.sheet is None:
             return
-        p = QPainter(self)
-        canvas = self.canvas()
-        p.fillRect(canvas, QColor("#4b4b4b"))
-        p.setPen(QPen(QColor("#5d5d5d"), 1))
-        for i in (1, 2):  # thirds, to judge places by
-            x, y = canvas.left() + canvas.width() * i / 3, canvas.top() + canvas.height() * i / 3
-            p.drawLine(QPointF(x, canvas.top()), QPointF(x, canvas.bottom()))
-            p.drawLine(QPointF(canvas.left(), y), QPointF(canvas.right(), y))
-        paint_zones(p, self.sheet, canvas, ALL)
-        if self.sheet.edge_trim is not None:
-            p.setPen(QPen(QColor(theme.QUIET), 1, Qt.PenStyle.DashDotLine))
-            p.drawRect(rect_of(self.sheet.edge_trim, canvas))
-        found = dict(zones_in(self.sheet)).get(self.chosen) if self.chosen else None
-        if found is not None:
-            p.setPen(QPen(QColor(theme.ACCENT), 2))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(rect_of(found, canvas))
-        p.setPen(QColor(theme.QUIET))
-        p.setFont(theme.ui_font(12))
-        width, height = self.sheet.canvas
-        p.drawText(QRectF(canvas.left(), canvas.bottom() + 3, canvas.width(), theme.scaled(18)),
-                   Qt.AlignmentFlag.AlignCenter, f"{width} × {height}, {self.sheet.shape}")
-        p.end()
+        with QPainter(self) as p:
+            canvas = self.canvas()
+            p.fillRect(canvas, QColor("#4b4b4b"))
+            p.setPen(QPen(QColor("#5d5d5d"), 1))
+            for i in (1, 2):  # thirds, to judge places by
+                x = canvas.left() + canvas.width() * i / 3
+                y = canvas.top() + canvas.height() * i / 3
+                p.drawLine(QPointF(x, canvas.top()), QPointF(x, canvas.bottom()))
+                p.drawLine(QPointF(canvas.left(), y), QPointF(canvas.right(), y))
+            paint_zones(p, self.sheet, canvas, ALL)
+            if self.sheet.edge_trim is not None:
+                p.setPen(QPen(QColor(theme.QUIET), 1, Qt.PenStyle.DashDotLine))
+                p.drawRect(rect_of(self.sheet.edge_trim, canvas))
+            found = dict(zones_in(self.sheet)).get(self.chosen) if self.chosen else None
+            if found is not None:
+                p.setPen(QPen(QColor(theme.ACCENT), 2))
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.drawRect(rect_of(found, canvas))
+            p.setPen(QColor(theme.QUIET))
+            p.setFont(theme.ui_font(12))
+            width, height = self.sheet.canvas
+            p.drawText(QRectF(canvas.left(), canvas.bottom() + 3, canvas.width(), theme.scaled(18)),
+                       Qt.AlignmentFlag.AlignCenter, f"{width} × {height}, {self.sheet.shape}")
 
     def handle_at(self, spot: QPointF) -> Handle | None:
         """What a press at ``spot`` takes hold of: the smallest zone there, edges first."""

@@ -56,23 +56,22 @@ class CardPicture(QWidget):
         return QSize(2 * round(PICTURE_HIGH * width / height / 2), PICTURE_HIGH)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        p = QPainter(self)
-        p.fillRect(self.rect(), QColor(theme.PANEL))
-        session, card = self._session, self._ground.card
-        if card is not None:
-            size = self.sizeHint()
-            canvas = (size.width(), size.height())
-            ranges = session.project.ranges_of(session.letter)
-            frame = (ranges[0].start if self._ground.which == "opening"
-                     else ranges[-1].end_exclusive - 1)
-            frame = min(frame, session.analysis.known_to - 1)
-            scene = card_scene(card, card.frames // 2, session.solution(
-                session.letter, session.analysis.shot_at(frame)), frame,
-                session.analysis.active, canvas, session.rate, self._ground.which == "opening")
-            image = session.preview.get_scene("card", frame, scene, canvas)
-            if image is not None:
-                p.drawImage(0, 0, image)
-        p.end()
+        with QPainter(self) as p:
+            p.fillRect(self.rect(), QColor(theme.PANEL))
+            session, card = self._session, self._ground.card
+            if card is not None:
+                size = self.sizeHint()
+                canvas = (size.width(), size.height())
+                ranges = session.project.ranges_of(session.letter)
+                frame = (ranges[0].start if self._ground.which == "opening"
+                         else ranges[-1].end_exclusive - 1)
+                frame = min(frame, session.analysis.known_to - 1)
+                scene = card_scene(card, card.frames // 2, session.solution(
+                    session.letter, session.analysis.shot_at(frame)), frame,
+                    session.analysis.active, canvas, session.rate, self._ground.which == "opening")
+                image = session.preview.get_scene("card", frame, scene, canvas)
+                if image is not None:
+                    p.drawImage(0, 0, image)
 
 
 class CardPanel(QWidget):
