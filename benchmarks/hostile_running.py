@@ -123,8 +123,8 @@ def _told(running: Running, code: int | None, right: tuple[int, ...]) -> str:
     if code is None:
         return f"{name} did not end: {said[-200:]}"
     if code not in right or "Traceback" in said or "nobody foresaw" in said:
-        early = code in (-signal.SIGTERM, -signal.SIGINT, -signal.SIGHUP) and not said
-        if not early:  # before the interpreter had begun: the kernel's own end
+        early = code in (-signal.SIGTERM, -signal.SIGINT, -signal.SIGHUP)
+        if not early or "caracal/core" in said:  # else the interpreter had only begun
             return f"{name} ended with {code}: {said[-400:]}"
     return running.half_made() and f"{name} left {running.half_made()}"
 

@@ -3,6 +3,7 @@
 Bits are flipped in every file of ours that is read back: it is read, or refused in a sentence.
 """
 
+import errno
 import os
 import random
 import sqlite3
@@ -350,5 +351,6 @@ def test_a_pipe_at_a_name_of_ours_is_read_by_nobody(tmp_path, monkeypatch):
     assert done.returncode == 0, done.stderr
     os.mkfifo(tmp_path / "pipe")
     for flags in (os.O_WRONLY, os.O_WRONLY | os.O_APPEND, os.O_RDWR):
-        with pytest.raises(OSError, match=r"symbolic link|No such device"):
+        with pytest.raises(OSError) as told:
             open_own(tmp_path / "pipe", flags)
+        assert told.value.errno in (errno.ELOOP, errno.ENXIO)

@@ -384,3 +384,16 @@ def test_a_process_of_ours_lets_the_one_that_started_it_go_first(nice):
         assert os.getpriority(os.PRIO_PROCESS, child.pid) == own + nice
     finally:
         child.end(0)
+
+
+@pytest.mark.parametrize("words", [("look", "none.mp4"), ("specs", "list")])
+def test_ctrl_c_at_the_very_beginning_is_no_traceback_of_ours(tmp_path, words):
+    """In the middle of an import it was one; what the interpreter does before is its own."""
+    for after_s in (0.03, 0.06, 0.09, 0.12, 0.16, 0.2, 0.26, 0.34):
+        made = subprocess.Popen(command("cli", *words), env=environment(), cwd=tmp_path,
+                                stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+        time.sleep(after_s)
+        made.send_signal(signal.SIGINT)
+        _, said = made.communicate(timeout=30)
+        assert "caracal/core" not in said, said
+        assert made.returncode in (-signal.SIGINT, 130, 0, 1, 2)

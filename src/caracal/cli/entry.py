@@ -13,9 +13,6 @@ import sys
 from contextlib import suppress
 from types import FrameType
 
-from caracal.core.folders import set_home
-from caracal.core.translation import tr
-
 READS_FILMS = ("look", "analyse", "path", "captions", "convert", "prove", "batch", "desk")
 PASSED_ON = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 KILL_AFTER_S = 3.0  # a command that does not end by itself in this time after a signal is killed
@@ -24,6 +21,9 @@ CRASHED = 2  # the exit code of bad input: the film is what has to be changed
 
 def main() -> int:
     """Run the command line; returns the exit code."""
+    signal.signal(signal.SIGINT, signal.SIG_DFL)  # Ctrl+C in the middle of an import has no words
+    from caracal.core.folders import set_home  # noqa: PLC0415 - from here on nothing is told
+
     os.environ["PYTHONSAFEPATH"] = "1"  # no process that is started imports from the current folder
     set_home()
     if any(name in READS_FILMS for name in sys.argv[1:]):
@@ -35,8 +35,11 @@ def _run() -> int:
     try:
         from caracal.cli.main import main as run  # noqa: PLC0415 - after the process is split
 
+        signal.signal(signal.SIGINT, signal.default_int_handler)
         return run()
     except KeyboardInterrupt:  # before there was anything to stop
+        from caracal.core.translation import tr  # noqa: PLC0415 - only where something is told
+
         sys.stderr.write(tr("Stopped.\n"))
         return 130
 
@@ -84,6 +87,7 @@ def _apart() -> int:
     if number in PASSED_ON:
         return 128 + number
     from caracal.core.errors import on_one_line  # noqa: PLC0415 - only where something is told
+    from caracal.core.translation import tr  # noqa: PLC0415
 
     name = signal.Signals(number).name
     films = on_one_line(

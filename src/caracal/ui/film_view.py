@@ -83,7 +83,6 @@ class FilmView(QWidget):
         self._collector = CalmCollector(self)
         for signal in (session.frame_changed, session.solutions_changed, session.preview.arrived):
             signal.connect(self._collector.happened)
-        self.show_view("Board")
         if working.running:
             self._made("Batch")  # it tells how the work goes
         self._collector.leave_out()

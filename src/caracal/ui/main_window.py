@@ -222,7 +222,6 @@ class MainWindow(QMainWindow):
         self.film.growing.go_on_asked.connect(self._go_on)
         self._pages.addWidget(self.film)
         self._pages.setCurrentWidget(self.film)
-        recall_view(self.settings, self.film, "Board")  # which was made with it
         recall_film(self.settings, self.film)
         self._enable(True)
         remember(self.settings, opened[0] if opened else analysis.master.file)
