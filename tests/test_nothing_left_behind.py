@@ -1,9 +1,11 @@
 """What a command or a window leaves: its files where they were asked for, and nothing else."""
 
 import os
+import shutil
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 from pathlib import Path
 
@@ -171,3 +173,59 @@ def test_a_film_that_is_opened_and_closed_leaves_no_descriptor(qtbot, qapp, tmp_
 
 def open_files():
     return [path for path in Path("/proc/self/fd").iterdir() if path.is_symlink()]
+
+
+def test_a_killed_process_leaves_nothing_for_long(tmp_path, own):
+    """The folder in which its fork server listened; one that is in use stays."""
+    film = write_film(tmp_path / "film.mp4", frames=200, size=(640, 360))
+    write_sheet(smaller(find_sheet("square-feed")), tmp_path / "small.toml")
+    place = Path(tempfile.mkdtemp(prefix="c-"))  # short: a socket's name is in it
+    own["TMPDIR"] = str(place)
+    (place / "caracal-run-strange").mkdir()  # without a lock: none of ours
+
+    def folders():
+        return {path.name for path in place.glob("caracal-run-*")
+                if (path / "lock").exists()}
+
+    def converting():
+        words = command("cli", "convert", str(film), "--spec", str(tmp_path / "small.toml"),
+                        "--out", str(tmp_path / "out"))
+        made = subprocess.Popen(words, env=own, stdout=subprocess.DEVNULL,
+                                stderr=subprocess.DEVNULL)
+        before = folders()
+        until = time.monotonic() + 30
+        while folders() <= before and time.monotonic() < until:
+            time.sleep(0.01)
+        return made, folders() - before
+
+    killed, left = converting()
+    assert len(left) == 1
+    (child,) = Path(f"/proc/{killed.pid}/task/{killed.pid}/children").read_text().split()
+    killed.kill()  # its child goes with it
+    killed.wait()
+    until = time.monotonic() + 10
+    while Path(f"/proc/{child}").exists() and time.monotonic() < until:
+        time.sleep(0.01)
+    assert folders() == left
+    running, held = converting()
+    assert folders() == held and not held & left
+    subprocess.run(command("cli", "look", str(film)), env=own, check=True, capture_output=True)
+    assert held <= folders() or running.poll() is not None
+    running.terminate()
+    running.wait(30)
+    assert [path.name for path in place.iterdir()] == ["caracal-run-strange"]
+    shutil.rmtree(place)
+
+
+def test_a_long_name_for_temporary_files_ends_no_command(tmp_path, own):
+    """Sockets have names of 107 bytes at the most: unix(7)."""
+    film = write_film(tmp_path / "film.mp4", frames=90)
+    write_sheet(smaller(find_sheet("square-feed")), tmp_path / "small.toml")
+    folder = tmp_path / ("x" * 120)
+    folder.mkdir()
+    words = command("cli", "convert", str(film), "--spec", str(tmp_path / "small.toml"), "--out",
+                    str(tmp_path / "out"))
+    done = subprocess.run(words, env={**own, "TMPDIR": str(folder)}, capture_output=True,
+                          text=True, timeout=100, check=False)
+    assert done.returncode == 0, done.stderr
+    assert list(folder.iterdir()) == []

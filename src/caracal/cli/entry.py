@@ -79,6 +79,10 @@ def _apart() -> int:
     for passed in PASSED_ON:
         signal.signal(passed, pass_on)
     _, status = os.waitpid(child, 0)
+    if os.WIFSIGNALED(status):
+        from caracal.core.socket_folder import remove_left_folders  # noqa: PLC0415 - where killed
+
+        remove_left_folders()
     if not os.WIFSIGNALED(status):
         return os.waitstatus_to_exitcode(status)
     number = os.WTERMSIG(status)

@@ -35,6 +35,8 @@ from typing import Any
 
 from setproctitle import setproctitle
 
+from caracal.core.socket_folder import make_socket_folder
+
 QUIET = {  # nothing of these is wanted: no report leaves the machine, one pool of threads is enough
     "ORT_DISABLE_TELEMETRY": "1", "OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1",
     "SVT_LOG": "1",  # the AV1 encoder tells errors only
@@ -177,10 +179,10 @@ def warm_up() -> None:
     global _listens_in  # noqa: PLW0603 - the standard library keeps it in a global, too
     config = current_process()._config  # type: ignore[attr-defined]
     with _beginning, _own_environment():
-        had = config.get("tempdir")
+        if config.get("tempdir") is None:
+            _listens_in = (os.getpid(), make_socket_folder())
+            config["tempdir"] = _listens_in[1]
         _server.ensure_running()
-        if had is None and config.get("tempdir") is not None:
-            _listens_in = (os.getpid(), config["tempdir"])
 
 
 @contextmanager
