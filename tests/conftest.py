@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import gc
 import json
 import os
 import struct
@@ -35,6 +36,23 @@ hypothesis.settings.register_profile("caracal", deadline=None, max_examples=60)
 hypothesis.settings.load_profile("caracal")
 
 DEMO = shipped("demo", "kiln-day-at-marram-quay.mp4")
+
+
+@pytest.fixture(autouse=True)
+def collected() -> Any:
+    """Where a window was opened garbage is collected in the thread of its events, which not every
+    test lets run."""
+    yield
+    if not gc.isenabled():
+        gc.collect(1)
+
+
+@pytest.fixture(scope="module", autouse=True)
+def collected_after_files() -> Any:
+    """The same, all of it."""
+    yield
+    if not gc.isenabled():
+        gc.collect()
 
 
 @pytest.fixture(scope="session", autouse=True)

@@ -3,6 +3,7 @@
 import os
 import signal
 import subprocess
+import threading
 import time
 
 import msgspec
@@ -164,6 +165,30 @@ def test_closing_a_film_waits_for_nothing(window, qtbot):
     qtbot.waitUntil(lambda: not isValid(film), timeout=20_000)
     qtbot.waitUntil(lambda: not children_of(os.getpid(), "core.render.preview_process"),
                     timeout=20_000)
+
+
+def test_garbage_is_collected_in_the_thread_of_the_window_only(window, qtbot):
+    """A widget in a circle of references was destroyed by whichever thread needed memory."""
+    told = []
+
+    class Circle:
+        def __init__(self):
+            self.own = self
+
+        def __del__(self):
+            told.append(threading.get_ident())
+
+    def work():
+        for _ in range(200):
+            Circle()
+            [[] for _ in range(3000)]
+
+    thread = threading.Thread(target=work)
+    thread.start()
+    thread.join()
+    assert told == []
+    qtbot.waitUntil(lambda: len(told) == 200, timeout=20_000)
+    assert set(told) == {threading.get_ident()}
 
 
 def test_a_version_that_goes_while_it_plays_is_asked_for_no_more(window, qtbot):

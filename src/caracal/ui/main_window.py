@@ -25,6 +25,7 @@ from caracal.ui.batch.controller import BatchController
 from caracal.ui.demo import open_demo
 from caracal.ui.film_menu import film_menu
 from caracal.ui.film_view import FilmView
+from caracal.ui.garbage import collect_here
 from caracal.ui.kept_settings import kept_bytes, kept_flag, own_settings
 from caracal.ui.keys import film_menus
 from caracal.ui.messages import Messages
@@ -34,10 +35,9 @@ from caracal.ui.remembered import folder_of, keep_film, recall_film, recall_view
 from caracal.ui.session import Session
 from caracal.ui.start import Start
 from caracal.ui.views import view
-from caracal.ui.worker import MOST_WAIT_S, all_parted
+from caracal.ui.worker import MOST_WAIT_S, all_parted, delete_let_go, let_go
 from caracal.ui.zones import kept_look
 
-LET_GO_MS = 50  # between two looks whether a film's threads have ended
 NOTICE_MS = 60_000  # for what is said of the list when the window opens
 WELCOME = tr("Open a film or a project, or drop one here.")
 
@@ -47,6 +47,7 @@ class MainWindow(QMainWindow):
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()
+        collect_here()
         self.settings = settings or own_settings()
         self.film: FilmView | None = None
         self.working = BatchController(list_file())  # outlives every film
@@ -57,7 +58,6 @@ class MainWindow(QMainWindow):
         self.working.said.connect(self.messages.say)
         self._checking: OpeningWorker | None = None
         self._asks = True
-        self._closing: list[FilmView] = []  # closed films that threads still refer to
         self._closed = False  # what was still to come comes too late
         self._analyses = AnalysisController(self)
         self._analyses.progressed.connect(self._progressed)
@@ -278,21 +278,12 @@ class MainWindow(QMainWindow):
         film.session.blockSignals(True)  # its threads may still tell it something
         self._pages.removeWidget(film)
         film.hide()
-        self._closing.append(film)
-        self._let_go()
+        let_go(film)
         self._enable(False)
         self.hint.clear()
         self.statusBar().showMessage(WELCOME)
         self._name()
         return True
-
-    def _let_go(self) -> None:
-        """Delete films that were closed once no thread refers to them any more."""
-        if not all_parted():
-            QTimer.singleShot(LET_GO_MS, self, self._let_go)
-            return
-        while self._closing:
-            self._closing.pop().deleteLater()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
@@ -342,5 +333,5 @@ class MainWindow(QMainWindow):
         self._analyses.close()
         self.working.close()
         all_parted(MOST_WAIT_S)
-        self._let_go()
+        delete_let_go()
         event.accept()

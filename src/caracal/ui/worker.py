@@ -5,13 +5,16 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from PySide6.QtCore import QObject, QThread, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QThread, QTimer, Signal
+from PySide6.QtWidgets import QWidget
 
 from caracal.core.errors import Cancelled
 from caracal.core.logs import log, unforeseen
 
 MOST_WAIT_S = 4.0  # longer than a process is given before it is killed
 LEFT: list[QThread] = []  # threads that did not end in time
+LET_GO_MS = 50  # between two looks whether threads have ended
+_going: list[QWidget] = []  # what threads still refer to
 _parted: list[Callable[[float], bool]] = []  # each waits for a thread; whether that has ended
 
 
@@ -26,6 +29,23 @@ def all_parted(within_s: float = 0.0) -> bool:
     until = time.monotonic() + within_s
     _parted[:] = [wait for wait in _parted if not wait(max(0.0, until - time.monotonic()))]
     return not _parted
+
+
+def let_go(widget: QWidget) -> None:
+    """Delete ``widget`` once no thread refers to it any more; it is kept until then, whoever goes.
+    """
+    _going.append(widget)
+    delete_let_go()
+
+
+def delete_let_go() -> None:
+    """Delete what was let go if all threads have ended, or look again later."""
+    application = QCoreApplication.instance()
+    if not all_parted() and application is not None:
+        QTimer.singleShot(LET_GO_MS, application, delete_let_go)
+        return
+    while _going:
+        _going.pop().deleteLater()
 
 
 class Worker(QThread):
