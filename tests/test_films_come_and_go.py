@@ -5,6 +5,7 @@ import signal
 import subprocess
 import threading
 import time
+from contextlib import suppress
 
 import msgspec
 import pytest
@@ -154,9 +155,10 @@ def test_closing_a_film_waits_for_nothing(window, qtbot):
     """Though the process that makes its pictures stands still: it is killed, and let go later."""
     session = window.film.session
     qtbot.waitUntil(lambda: session.preview.get("A", 300, (90, 160)) is not None, timeout=20_000)
-    for module in ("core.render.preview_process", "core.framing.solver_process"):
-        for pid in children_of(os.getpid(), module):
-            os.kill(pid, signal.SIGSTOP)
+    stopped = [pid for module in ("core.render.preview_process", "core.framing.solver_process")
+               for pid in children_of(os.getpid(), module)]
+    for pid in stopped:
+        os.kill(pid, signal.SIGSTOP)
     session.preview.get("A", 700, (90, 160))
     film = window.film
     began = time.monotonic()
@@ -165,6 +167,9 @@ def test_closing_a_film_waits_for_nothing(window, qtbot):
     qtbot.waitUntil(lambda: not isValid(film), timeout=20_000)
     qtbot.waitUntil(lambda: not children_of(os.getpid(), "core.render.preview_process"),
                     timeout=20_000)
+    for pid in stopped:  # that of the solver serves all films: the next one would wait for it
+        with suppress(ProcessLookupError):
+            os.kill(pid, signal.SIGKILL)
 
 
 def test_garbage_is_collected_in_the_thread_of_the_window_only(window, qtbot):
