@@ -10,7 +10,7 @@ from PIL import Image, ImageDraw
 from skimage.metrics import structural_similarity
 
 from caracal.core.apart import Call
-from caracal.core.errors import InputError
+from caracal.core.errors import CaracalError, InputError
 from caracal.core.layout.model import PictureFile
 from caracal.core.render import asset_checks
 from caracal.core.render.asset_checks import picture_ratio_apart
@@ -168,6 +168,24 @@ def test_a_picture_is_looked_at_by_a_process_apart_and_is_blamed_for_what_it_doe
             picture_ratio_apart(tmp_path / "b.png")
     with pytest.raises(InputError, match=r"c\.png: Reading this picture ended"):
         asset_checks._apart(Call(crash, ()), tmp_path / "c.png", None)
+
+
+def test_a_check_that_fails_unexpectedly_is_not_repeated(tmp_path, monkeypatch):
+    """Batch would wait for its result, and check the file again and again."""
+    Image.new("RGB", (40, 20), (9, 9, 9)).save(tmp_path / "d.png")
+
+    def fails(*_):
+        raise RuntimeError("unexpected")
+
+    monkeypatch.setattr(asset_checks, "_apart", fails)
+    content = PictureFile(str(tmp_path / "d.png"))
+    assert not asset_checks.is_checked(content)
+    for _ in range(2):
+        with pytest.raises(CaracalError, match="unexpected"):
+            asset_checks.refuse_bad_asset(content)
+    assert asset_checks.is_checked(content)
+    long = PictureFile(str(tmp_path / ("x" * 300 + ".png")))
+    assert not asset_checks.is_checked(long)  # asked in the interface's thread: it must not raise
 
 
 def crash():

@@ -233,8 +233,12 @@ def test_a_changed_sheet_holds_its_film_and_is_there_again_after_an_end_from_out
     assert window.film is None and not window.isVisible()
     again = SheetWindow("square-feed")
     assert again.sheet == changed and again._kept.title != "Changed"
+    assert draft_file().is_file()  # a crash loses nothing of it
+    assert SheetWindow("wide").sheet.name == "wide"  # one window has it
     answers.append("discard")
+    again.show()
     again.close()
+    assert not answers and not draft_file().exists()
     assert SheetWindow("square-feed").sheet == again._kept
     draft_file().write_bytes(b"{\xff")
     SheetWindow("square-feed").close()

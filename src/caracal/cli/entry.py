@@ -21,8 +21,8 @@ CRASHED = 2  # the exit code of bad input: the film is what has to be changed
 
 def main() -> int:
     """Run the command line; returns the exit code."""
-    signal.signal(signal.SIGINT, signal.SIG_DFL)  # Ctrl+C in the middle of an import has no words
-    from caracal.core.folders import set_home  # noqa: PLC0415 - from here on nothing is told
+    signal.signal(signal.SIGINT, signal.SIG_DFL)  # no traceback on Ctrl+C during imports
+    from caracal.core.folders import set_home  # noqa: PLC0415 - after the signal is set
 
     os.environ["PYTHONSAFEPATH"] = "1"  # no process that is started imports from the current folder
     set_home()

@@ -6,7 +6,6 @@ Whoever calls waits no longer than it wants to: a process that hangs is killed.
 
 from __future__ import annotations
 
-import os
 import signal
 import time
 from collections.abc import Callable
@@ -17,7 +16,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any, TypeVar
 
-from caracal.core.children import KILL_AFTER_S, Child
+from caracal.core.children import KILL_AFTER_S, NICE, Child
 from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, problem_of
 from caracal.core.logs import keep_log, unforeseen
 from caracal.core.stop_signals import cancel_on_signals
@@ -34,15 +33,15 @@ class Call:
     """What the process does: ``function``, of a module, with ``arguments``.
 
     A ``stoppable`` function takes a report and a cancel token after them, and has ``grace_s`` to
-    end by itself before it is killed. ``nice`` is how far others go first; ``memory_bytes`` is how
-    much the process may take, if not None.
+    end by itself before it is killed. ``nice`` lowers its priority (nice(2)); ``memory_bytes``
+    limits the memory that it may take, if not None.
     """
 
     function: Callable[..., Any]
     arguments: tuple[Any, ...]
     stoppable: bool = False
     grace_s: float = KILL_AFTER_S
-    nice: int = 0
+    nice: int = NICE
     memory_bytes: int | None = None
 
 
@@ -68,7 +67,7 @@ def call_apart(
     token = cancel or CancelToken()
     ours, theirs = Pipe()
     with theirs:
-        process = Child("core.apart", theirs, call)
+        process = Child("core.apart", theirs, call, nice=call.nice)
     ended: Ended | None = None
     try:
         grace_s = call.grace_s if call.stoppable else 0.0
@@ -122,7 +121,6 @@ def main(line: Connection, call: Call) -> int:
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the other side decides, also on Ctrl+C
     cancel_on_signals(token, KILL_AFTER_S, (signal.SIGTERM,))
     signal.siginterrupt(signal.SIGTERM, False)  # a read that is cut short looks like damage
-    os.nice(call.nice)
     if call.memory_bytes is not None:
         _limit_memory(call.memory_bytes)
 

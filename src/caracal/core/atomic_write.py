@@ -114,15 +114,15 @@ def open_own(path: Path, flags: int) -> int:
 
 
 def read_own(path: Path) -> bytes:
-    """The bytes of a file of ours. Raises OSError, also where no file stands at its name: reading a
-    pipe would wait for ever.
+    """The bytes of a file of ours. Raises OSError, also for anything but a regular file: reading a
+    pipe would never end.
     """
     with open_to_read(path) as file:
         return file.read()
 
 
 def open_to_read(path: Path) -> BinaryIO:
-    """As :func:`read_own`, but open, from its beginning."""
+    """A file of ours, opened to be read. Raises OSError, as :func:`read_own` does."""
     descriptor = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
     if not stat.S_ISREG(os.fstat(descriptor).st_mode):
         os.close(descriptor)

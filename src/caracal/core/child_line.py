@@ -21,8 +21,8 @@ class ChildGone(Exception):  # noqa: N818 - it is no error of ours
 
 class ChildLine:
     """The line to a process that runs ``main`` of ``module`` with the line's other end and
-    ``arguments``, behind this one by ``nice``; it is started when it is needed. For one thread at a
-    time."""
+    ``arguments``, at a priority lowered by ``nice``; it is started when it is needed. For one
+    thread at a time."""
 
     def __init__(self, module: str, *arguments: object, nice: int = NICE) -> None:
         self._module, self._arguments, self._nice = module, arguments, nice

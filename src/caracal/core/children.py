@@ -45,7 +45,7 @@ SAFE_PATH = {"PYTHONSAFEPATH": "1"}  # nothing is imported from the current fold
 TITLE = "caracal "  # what the titles of our processes begin with
 PARENT = "CARACAL_PARENT"  # the variable that names who started a process
 PR_SET_PDEATHSIG = 1  # prctl(2)
-NICE = 5  # of processes behind the one that starts them: what a person sees of it goes first
+NICE = 5  # added for each child, so that the window stays responsive: nice(2)
 KILL_AFTER_S = 3.0  # a process that does not end by itself in this time after SIGTERM is killed
 REAP_S = 1.0  # for the kernel to end what was killed
 IMPORTED = (  # by the fork server, before it is asked: whatever reads, frames or encodes films
@@ -76,7 +76,7 @@ class Child:
     """A process that runs ``main`` of ``module`` with ``arguments``, and ends with this one.
 
     Connections among the arguments are handed over, as are ``DuplicateFd`` ones. ``errors`` takes
-    what the process writes to its standard error. ``nice`` lets this process go first. It is
+    what the process writes to its standard error. ``nice`` lowers its priority. It is
     started at once.
     """
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import stat
 from collections.abc import Iterable
 from pathlib import Path
 from urllib.parse import unquote_to_bytes
@@ -46,7 +47,11 @@ def same_file(path: Path, other: Path) -> bool:
 
 def changed_ns(path: Path) -> int:
     """When the file at ``path`` was changed, in nanoseconds; 0 where there is none."""
-    return path.stat().st_mtime_ns if path.is_file() else 0
+    try:
+        found = path.stat()
+    except (OSError, ValueError):  # also a name that is too long
+        return 0
+    return found.st_mtime_ns if stat.S_ISREG(found.st_mode) else 0
 
 
 def refuse_inputs(target: Path, inputs: Iterable[Path]) -> None:

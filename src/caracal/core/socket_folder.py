@@ -1,7 +1,7 @@
-"""The folder in which a process's fork server listens; it goes with the process, however that ends.
+"""The folder for the socket of a process's fork server, removed also after the process was killed.
 
-A process that ends in its usual way removes its own. One that is killed cannot: its lock goes with
-it, and whoever comes next removes what nobody holds any more.
+A process that ends normally removes its own folder. One that is killed cannot, but the kernel
+releases its lock: the next process to start removes all folders that are not locked.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ LAST = -100  # after all else that is done at a process's end, as in the standar
 
 
 def make_socket_folder() -> str:
-    """A new folder that is held until this process ends; those that nobody holds are removed."""
+    """A new folder, locked until this process ends. Folders that are not locked are removed."""
     remove_left_folders()
     folder = tempfile.mkdtemp(prefix=PREFIX, dir=_place())
     fresh = os.path.join(folder, "fresh")  # noqa: PTH118 - the standard library wants text

@@ -94,7 +94,7 @@ def _catalogue() -> gettext.NullTranslations:
     first = gettext.NullTranslations()
     for name in reversed(_files()):
         if not Path(name).is_file():
-            continue  # a pipe would never be read to its end
+            continue  # reading a pipe would never end
         try:
             with Path(name).open("rb") as file:
                 better = gettext.GNUTranslations(file)

@@ -10,7 +10,7 @@ from typing import TypeVar
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QWidget
 
-from caracal.core.errors import InputError
+from caracal.core.errors import CaracalError
 from caracal.core.layout.model import Clip, PictureFile
 from caracal.core.paths import text_of
 from caracal.core.project.assets import content_of
@@ -38,8 +38,8 @@ class AssetPicker(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._looking, self.token = TaskQueue(self), CancelToken()
-        self._looking.failed.connect(self.said)
+        self._tasks, self.token = TaskQueue(self), CancelToken()
+        self._tasks.failed.connect(self.said)
 
     def ask(self, parent: QWidget, take: Take) -> None:
         """Let a person choose a file, over ``parent``, and ``take`` it."""
@@ -49,7 +49,7 @@ class AssetPicker(QObject):
             self.take_file(Path(chosen), take)
 
     def take_file(self, path: Path, take: Take) -> None:
-        """``take`` the file at ``path`` once it was looked at, or say what is wrong with it."""
+        """``take`` the file at ``path`` once it is checked, or say what is wrong with it."""
         if path.suffix.lower() in FILMS:
             self.take_clip(Clip(text_of(path)), take)
             return
@@ -62,7 +62,7 @@ class AssetPicker(QObject):
         self.do(look, lambda ratio: take(PictureFile(text_of(path)), ratio))
 
     def take_clip(self, clip: Clip, take: Take) -> None:
-        """``take`` the film of ``clip`` once it was looked at, or say what is wrong with it."""
+        """``take`` the film of ``clip`` once it is checked, or say what is wrong with it."""
         def look() -> float:
             film = film_of(clip, self.token)
             content_of(film.file)
@@ -70,29 +70,31 @@ class AssetPicker(QObject):
 
         self.do(look, lambda ratio: take(clip, ratio))
 
-    def look_at(self, contents: Iterable[object], then: Callable[[], object]) -> None:
-        """Look at all of ``contents``, then call ``then``: what they are is known by then."""
+    def check(self, contents: Iterable[object], then: Callable[[], object]) -> None:
+        """Check all of ``contents``, then call ``then``; problems are kept for the next question.
+        """
         asked = tuple(contents)
 
-        def look() -> None:
+        def check_all() -> None:
             for content in asked:
-                with suppress(InputError):  # whoever asks next is told at once
+                with suppress(CaracalError):
                     refuse_bad_asset(content, self.token)
+            self.token.check()
 
-        self.do(look, lambda _: then(), asked)
+        self.do(check_all, lambda _: then(), asked)
 
     def do(
         self, work: Callable[[], T], then: Callable[[T], object], key: object = None
     ) -> None:
-        """Do ``work`` of files in the thread, then give its result to ``then``; what goes wrong is
-        said. Work of the same ``key`` that has not begun is replaced."""
-        self._looking.do(work, then, key)
+        """Do ``work`` with files in the thread, then pass its result to ``then``. Problems are
+        reported by ``said``. Work of the same ``key`` that has not begun is replaced."""
+        self._tasks.do(work, then, key)
 
     def wait(self) -> None:
-        """Wait until all files were looked at, and taken."""
-        self._looking.wait(MOST_WAIT_S)
+        """Wait until all files are checked and taken."""
+        self._tasks.wait(MOST_WAIT_S)
 
     def close(self) -> None:
-        """Look at nothing any more."""
+        """Stop, and check no more files."""
         self.token.cancel()
-        self._looking.give_up()
+        self._tasks.give_up()

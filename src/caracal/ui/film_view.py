@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QPushButton,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -28,10 +27,12 @@ from caracal.ui.files import ProjectFiles
 from caracal.ui.film_line import FilmLine
 from caracal.ui.fitting import Fitting
 from caracal.ui.growing import GrowingBar
+from caracal.ui.named_pages import NamedPages
 from caracal.ui.session import Session
 from caracal.ui.sheets.window import SheetWindow
 from caracal.ui.tame import tame
 from caracal.ui.views import VIEWS, Place
+from caracal.ui.views import view as view_called
 from caracal.ui.words.view import Words
 
 
@@ -48,14 +49,13 @@ class FilmView(QWidget):
         self.line, self.growing = FilmLine(session), GrowingBar()
         self._place = Place(session, folder, working)
         self.views: dict[str, QWidget] = {}  # those that were made
-        self.stack = QStackedWidget()
+        self.stack = NamedPages(view.name for view in VIEWS)
         self.buttons: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
         column = QVBoxLayout()
         column.setContentsMargins(0, 8, 0, 8)
         column.setSpacing(2)
         for view in VIEWS:
-            self.stack.addWidget(QWidget())  # until it is looked at
             button = QPushButton(f"{view.key}  {tr(view.name)}")
             button.setObjectName("view")
             button.setCheckable(True)
@@ -90,15 +90,10 @@ class FilmView(QWidget):
     def _made(self, name: str) -> QWidget:
         """The view called ``name``, made if nobody looked at it before."""
         if name not in self.views:
-            at = [view.name for view in VIEWS].index(name)
-            made = self.views[name] = VIEWS[at].make(self._place)
-            waiting = self.stack.widget(at)
-            assert waiting is not None
+            made = self.views[name] = view_called(name).make(self._place)
             fitting = Fitting()
-            self.stack.insertWidget(at, fitting)  # empty: what moves into another is styled anew
+            self.stack.put(name, fitting)  # empty: a view that moves is styled a second time
             fitting.hold(made)
-            self.stack.removeWidget(waiting)
-            waiting.deleteLater()
             tame(made)
             if isinstance(made, Board):
                 made.opened.connect(lambda: self.show_view("Aim"))
@@ -137,7 +132,7 @@ class FilmView(QWidget):
     @property
     def view(self) -> str:
         """The name of the view that shows."""
-        return VIEWS[self.stack.currentIndex()].name
+        return self.stack.shown
 
     @property
     def chosen_cells(self) -> tuple[tuple[str, int], ...]:
@@ -152,7 +147,7 @@ class FilmView(QWidget):
     def show_view(self, name: str) -> None:
         """Show the view called ``name``."""
         self._made(name)
-        self.stack.setCurrentIndex([view.name for view in VIEWS].index(name))
+        self.stack.show_page(name)
         self.buttons[name].setChecked(True)
         self.shown.emit(name)
 

@@ -1,7 +1,7 @@
-"""Python's garbage is looked for in the thread of the window, and in no other.
+"""Python's garbage is collected in the window's thread only.
 
-An automatic collection runs in whichever thread happens to need memory. Widgets that only refer to
-each other would be destroyed there, which the toolkit does not survive.
+An automatic collection runs in any thread that allocates memory. It would destroy widgets in
+reference cycles there, which crashes Qt.
 """
 
 from __future__ import annotations

@@ -17,7 +17,7 @@ MOST_LETTERS = 4096  # of a text: longer than any path
 def own_settings() -> QSettings:
     """The settings of the program's windows.
 
-    What stands at their name and is no file is set aside: reading a pipe would wait for ever.
+    Anything but a regular file is set aside first: reading a pipe would never end.
     """
     folder = Path(QStandardPaths.writableLocation(
         QStandardPaths.StandardLocation.GenericConfigLocation))

@@ -326,7 +326,7 @@ class MainWindow(QMainWindow):
                 self.working.stop()
         self._closed = True
         self.settings.setValue("geometry", self.saveGeometry())
-        self.hide()  # what it waits for from here on is nobody's business
+        self.hide()  # waiting for threads would look like a hang
         self.stop_analysis()
         self._end_check()
         self.close_film()

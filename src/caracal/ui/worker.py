@@ -13,7 +13,7 @@ from caracal.core.logs import log, unforeseen
 
 MOST_WAIT_S = 4.0  # longer than a process is given before it is killed
 LEFT: list[QThread] = []  # threads that did not end in time
-LET_GO_MS = 50  # between two looks whether threads have ended
+LET_GO_MS = 50  # how often ended threads are checked for
 _going: list[QWidget] = []  # what threads still refer to
 _parted: list[Callable[[float], bool]] = []  # each waits for a thread; whether that has ended
 
@@ -32,17 +32,17 @@ def all_parted(within_s: float = 0.0) -> bool:
 
 
 def let_go(widget: QWidget) -> None:
-    """Delete ``widget`` once no thread refers to it any more; it is kept until then, whoever goes.
-    """
+    """Delete ``widget`` once all threads that were told to stop have ended; keep it until then."""
     _going.append(widget)
     delete_let_go()
 
 
 def delete_let_go() -> None:
-    """Delete what was let go if all threads have ended, or look again later."""
-    application = QCoreApplication.instance()
-    if not all_parted() and application is not None:
-        QTimer.singleShot(LET_GO_MS, application, delete_let_go)
+    """Delete what was let go if all threads have ended; otherwise try again later."""
+    if not all_parted():
+        application = QCoreApplication.instance()
+        if application is not None:
+            QTimer.singleShot(LET_GO_MS, application, delete_let_go)
         return
     while _going:
         _going.pop().deleteLater()

@@ -23,7 +23,7 @@ from caracal.core.specs.sheet import CaptionFormat
 from caracal.core.translation import tr
 from caracal.core.work import CancelToken
 
-UNLISTED = str.maketrans(dict.fromkeys("%\r\n", "_"))  # what manifests hold by number only
+UNLISTED = str.maketrans(dict.fromkeys("%\r\n", "_"))  # characters that a manifest percent-encodes
 SIDECARS = tuple(f".{each}" for each in CaptionFormat)
 logging.getLogger("bagit").setLevel(logging.CRITICAL)  # its problems are raised, too
 
@@ -73,9 +73,9 @@ def names_in_bundle(files: Iterable[Path]) -> dict[Path, str]:
     """What each of ``files`` is called in a bundle: its own name, numbered where files of other
     folders have it, too.
 
-    Files that share a sidecar keep one stem, so that the sidecar is found beside each of them. A
-    manifest writes percent signs and line ends as numbers (RFC 8493, 2.1.3), which not every tool
-    that checks bags reads back: they are left out.
+    Files that share a sidecar keep one stem, so that the sidecar is found beside each of them.
+    Percent signs and line ends are replaced: manifests percent-encode them (RFC 8493, 2.1.3), and
+    not every tool that checks bags decodes them.
     """
     stems: dict[Path, str] = {}  # by the file without its suffix
     taken: set[str] = set()  # as file systems compare that know no large and small letters

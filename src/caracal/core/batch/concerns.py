@@ -17,7 +17,7 @@ from caracal.core.layout.model import Layout
 from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import file_stem, is_single_picture, rate_of
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.asset_checks import is_known, refuse_bad_asset
+from caracal.core.render.asset_checks import is_checked, refuse_bad_asset
 from caracal.core.specs.sheet import Beyond, RateChange
 from caracal.core.text.block import missing_letters
 from caracal.core.text.caption_look import looks_of
@@ -65,19 +65,19 @@ class Concern(msgspec.Struct, frozen=True):
 def concerns_of(
     master: Master, letter: str, recipe: Recipe,
     flags: Mapping[int, Iterable[Flag]], folder: Path, today: date, replace: bool = False,
-    unsure: Iterable[int] = (), off_brand: Iterable[str] = (), look: bool = True,
+    unsure: Iterable[int] = (), off_brand: Iterable[str] = (), check_files: bool = True,
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
     In shots ``unsure`` it is unsure who is cut out; ``off_brand`` are sentences that say where the
-    version departs from its brand. Not ``look``: pictures and clips that nobody has looked at are
-    told as being looked at, and this takes no time.
+    version departs from its brand. Without ``check_files`` this takes no time: pictures and clips
+    that were not checked before are reported as being checked.
     """
     seconds = recipe.frames_in(master.frames) / float(master.rate)
     rate = recipe.sheet.rates.nearest(master.rate)
     found = [*_length(letter, recipe, seconds, rate), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master),
-             *_sheet(letter, recipe, today), *_assets(letter, recipe, look),
+             *_sheet(letter, recipe, today), *_assets(letter, recipe, check_files),
              *_words(letter, recipe), *_cut_outs(letter, unsure),
              *(Concern(ConcernKind.BRAND, sentence, False, letter) for sentence in off_brand)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
@@ -125,17 +125,17 @@ def contents_of(recipe: Recipe) -> Iterator[tuple[int | None, object]]:
         yield None, overlay.content
 
 
-def _assets(letter: str, recipe: Recipe, look: bool) -> list[Concern]:
-    """Pictures and clips that cannot be used, each once; and that some are being looked at."""
+def _assets(letter: str, recipe: Recipe, check_files: bool) -> list[Concern]:
+    """Pictures and clips that cannot be used, each once; and that some are not checked yet."""
     found: dict[str, Concern] = {}
     for shot, content in contents_of(recipe):
-        if not look and not is_known(content):
-            sentence = tr("Its pictures and clips are being looked at.")
+        if not check_files and not is_checked(content):
+            sentence = tr("Still checking its pictures and clips.")
             found.setdefault(sentence, Concern(ConcernKind.GOES_ON, sentence, True, letter))
             continue
         try:
             refuse_bad_asset(content)
-        except InputError as problem:
+        except CaracalError as problem:
             sentence = problem.sentence()
             found.setdefault(sentence, Concern(
                 ConcernKind.PICTURE_FILE, sentence, True, letter, shot))

@@ -10,8 +10,9 @@ from PIL import Image
 
 from caracal.core.analysis.process import probe_apart
 from caracal.core.apart import Call, call_apart
-from caracal.core.errors import Cancelled, CaracalError, InputError, Problem, missing, problem_of
+from caracal.core.errors import Cancelled, InputError, Problem, missing, problem_of
 from caracal.core.layout.model import Clip, FileContent, Layout, PictureFile, Still
+from caracal.core.logs import unforeseen
 from caracal.core.media.master import Master
 from caracal.core.paths import changed_ns
 from caracal.core.render.assets import open_picture, picture_ratio, refuse_bad_picture
@@ -20,10 +21,10 @@ from caracal.core.translation import tr
 from caracal.core.work import CancelToken
 
 WITHIN_S = 60.0  # to look at a picture
-MOST_KEPT = 1024  # files of which is known what they are
+MOST_KEPT = 10_000  # results; more files than any project shows
 THUMBNAIL = 256  # pixels, both ways
 T = TypeVar("T")
-_looks: dict[tuple[str, Path, int], Any] = {}  # what was found, or the Problem, by kind and file
+_checked: dict[tuple[str, Path, int], Any] = {}  # results, or Problems, by kind and file
 
 
 def refuse_bad_assets(layout: Layout) -> None:
@@ -35,7 +36,7 @@ def refuse_bad_assets(layout: Layout) -> None:
 def refuse_bad_asset(content: object, cancel: CancelToken | None = None) -> None:
     """Raise InputError when ``content`` is a picture, a clip or a still that cannot be used.
 
-    Raises Cancelled when it is stopped while looking at the file.
+    Raises Cancelled when it is stopped meanwhile.
     """
     if not isinstance(content, FileContent):
         return
@@ -58,16 +59,16 @@ def picture_ratio_apart(path: Path, cancel: CancelToken | None = None) -> float:
         ratio: float = _apart(Call(checked_ratio, (path,)), path, cancel)
         return ratio
 
-    return _looked_at_once("picture", path, look)
+    return _checked_once("picture", path, look)
 
 
-def is_known(content: object) -> bool:
-    """Whether :func:`refuse_bad_asset` answers at once, since it has looked at the file before."""
+def is_checked(content: object) -> bool:
+    """Whether :func:`refuse_bad_asset` has checked the file already, and so answers at once."""
     if not isinstance(content, FileContent):
         return True
     kind = "picture" if isinstance(content, PictureFile) else "film"
     path = asset_file(content.path)
-    return (kind, path, changed_ns(path)) in _looks
+    return (kind, path, changed_ns(path)) in _checked
 
 
 def thumbnail_apart(path: Path, cancel: CancelToken | None = None) -> Image.Image:
@@ -92,21 +93,23 @@ def checked_ratio(path: Path) -> float:
     return picture_ratio(path)
 
 
-def _looked_at_once(kind: str, path: Path, look: Callable[[], T]) -> T:
-    """What ``look`` finds of the file at ``path``, or raises; kept until the file changes."""
+def _checked_once(kind: str, path: Path, look: Callable[[], T]) -> T:
+    """What ``look`` returns for the file at ``path``; kept until the file changes. Raises
+    CaracalError.
+    """
     key = kind, path, changed_ns(path)
-    if key not in _looks:
+    if key not in _checked:
         found: T | Problem
         try:
             found = look()
         except Cancelled:
             raise
-        except CaracalError as problem:
-            found = problem_of(problem)
-        if len(_looks) >= MOST_KEPT:
-            _looks.clear()
-        _looks[key] = found
-    known: T | Problem = _looks[key]
+        except Exception as problem:  # noqa: BLE001 - else it would be checked again and again
+            found = problem_of(unforeseen(problem))
+        if len(_checked) >= MOST_KEPT:
+            _checked.pop(next(iter(_checked)), None)
+        _checked[key] = found
+    known: T | Problem = _checked[key]
     if isinstance(known, Problem):
         raise known.error()
     return known
@@ -134,4 +137,4 @@ def film_of(content: Clip | Still, cancel: CancelToken | None = None) -> Master:
                 tr("This is no film file."), path, tr("Choose a file."))
         return probe_apart(path, cancel)
 
-    return _looked_at_once("film", path, look)
+    return _checked_once("film", path, look)

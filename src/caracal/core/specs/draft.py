@@ -12,9 +12,12 @@ from caracal.core.decoding import DecodeError, decode_json
 from caracal.core.errors import CaracalError
 from caracal.core.folders import state_root
 from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.paths import changed_ns
 from caracal.core.reading_text import read_bounded
 from caracal.core.set_aside import set_aside
 from caracal.core.specs.sheet import SpecSheet
+
+_taken: set[int] = set()  # drafts that a window has, by the time they were written
 
 
 def draft_file() -> Path:
@@ -28,15 +31,25 @@ def keep_draft(sheet: SpecSheet) -> None:
 
 
 def take_draft() -> SpecSheet | None:
-    """The sheet that was kept, and no longer is from now on; what cannot be read is set aside."""
+    """The sheet that was kept, for one window of this process: it stays kept until it is dropped.
+
+    A draft that cannot be read is set aside.
+    """
     path = draft_file()
+    written_ns = changed_ns(path)
+    if not written_ns or written_ns in _taken:
+        return None
+    _taken.add(written_ns)
     try:
-        sheet = decode_json(read_bounded(path, MOST_TEXT_BYTES, "spec sheet"), SpecSheet)
+        return decode_json(read_bounded(path, MOST_TEXT_BYTES, "spec sheet"), SpecSheet)
     except DecodeError:
         set_aside(path)
-        return None
     except CaracalError:
-        return None
+        pass
+    return None
+
+
+def drop_draft() -> None:
+    """Keep no draft: it was saved, or discarded."""
     with suppress(OSError):
-        path.unlink()
-    return sheet
+        draft_file().unlink()

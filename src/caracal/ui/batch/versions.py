@@ -31,7 +31,7 @@ from caracal.core.batch.job import EncodeJob
 from caracal.core.project.brand_check import off_brand
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.render.asset_checks import is_known
+from caracal.core.render.asset_checks import is_checked
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.shelf import own_folder
 from caracal.core.time import short_time
@@ -60,7 +60,7 @@ class Versions(QWidget):
         super().__init__()
         self._session, self.folder = session, folder
         self.replace = self.review = False
-        self.looking = False  # at pictures and clips that nobody has looked at yet
+        self.checking = False  # pictures and clips that were not checked before
         self.off: set[str] = set()  # versions that are not ticked
         self.concerns: tuple[Concern, ...] = ()
         self._recipes: dict[str, tuple[Project, SpecSheet, bool, Recipe]] = {}
@@ -212,7 +212,7 @@ class Versions(QWidget):
 
     def _all_concerns(self) -> tuple[Concern, ...]:
         session, needed, every = self._session, 0.0, list[Concern]()
-        unknown: list[object] = []
+        unchecked: list[object] = []
         if not session.found.whole:
             every.append(Concern(ConcernKind.GOES_ON,
                                  tr("The film is still being looked at: versions can be made when "
@@ -230,12 +230,12 @@ class Versions(QWidget):
             tried = self.expectations.estimate(letter)
             every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,
                                  date.today(), self.replace, tried.unsure if tried else (),
-                                 off_brand(session.project, letter), look=False)
-            unknown += [content for _, content in contents_of(recipe) if not is_known(content)]
+                                 off_brand(session.project, letter), check_files=False)
+            unchecked += [content for _, content in contents_of(recipe) if not is_checked(content)]
             needed += self.expectations.size_mb(letter)
-        self.looking = bool(unknown)
-        if unknown:
-            session.assets.look_at(unknown, self.sync)
+        self.checking = bool(unchecked)
+        if unchecked:
+            session.assets.check(unchecked, self.sync)
         every += places(session.analysis.master, self.folder, needed)
         return tuple(sorted(every, key=lambda concern: not concern.stops))
 

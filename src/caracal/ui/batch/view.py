@@ -148,8 +148,8 @@ class Batch(QWidget):
             self._session.said.emit(tr("Tick at least one version."))
             return
         self.versions.sync()
-        if self.versions.looking:
-            self._session.assets.look_at((), self.start)  # after those that are looked at now
+        if self.versions.checking:
+            self._session.assets.check((), self.start)  # after those that are being checked
             return
         stopping = [concern for concern in self.versions.concerns if concern.stops]
         if stopping:

@@ -25,7 +25,7 @@ from PySide6.QtWidgets import (
 
 from caracal.core.errors import CaracalError
 from caracal.core.specs.checks import problems
-from caracal.core.specs.draft import keep_draft, take_draft
+from caracal.core.specs.draft import drop_draft, keep_draft, take_draft
 from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet, Zone, base_name
 from caracal.core.specs.shelf import (
@@ -64,6 +64,7 @@ class SheetWindow(QDialog):
         self.setObjectName("ground")
         self.sheets, broken = all_sheets()
         draft = take_draft()
+        self._from_draft = draft is not None
         wanted = draft.name if draft is not None else base_name(name or "")
         self._kept = self.sheets.get(wanted) or next(iter(self.sheets.values()))
         self.sheet = draft or self._kept
@@ -192,6 +193,7 @@ class SheetWindow(QDialog):
     def may_leave(self) -> bool:
         """Ask what becomes of changes that were not saved; whether to go on."""
         if self.sheet == self._kept:
+            self._drop_draft()
             return True
         answer = self.ask_about_changes()
         if answer == "save":
@@ -230,6 +232,12 @@ class SheetWindow(QDialog):
 
     def _take_back(self) -> None:
         self.take(self._kept)
+        self._drop_draft()
+
+    def _drop_draft(self) -> None:
+        if self._from_draft:
+            self._from_draft = False
+            drop_draft()
 
     def _remove(self) -> None:
         name = self._kept.name
@@ -242,6 +250,7 @@ class SheetWindow(QDialog):
         except CaracalError as problem:
             self._say(problem.sentence())
             return
+        self._drop_draft()
         self.sheets, _ = all_sheets()
         self._kept = self.sheet = self.sheets.get(name) or next(iter(self.sheets.values()))
         self._fill()

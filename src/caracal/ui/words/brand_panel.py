@@ -195,9 +195,9 @@ class BrandPanel(QWidget):
         if brand is None:
             return
         only = msgspec.structs.replace(brand, captions=None, titles=None, closing=None)
-        session.assets.look_at([logo.picture], lambda: self._edit(
+        session.assets.check([logo.picture], lambda: self._edit(
             lambda: self._dressed(session.project, session.letter, only, logo),
-            tr("The logo lies over {letter}.", letter=session.letter)))
+            tr("Logo added to {letter}.", letter=session.letter)))
 
     def dress_versions(self, letters: tuple[str, ...]) -> None:
         """Logo, captions, titles and end card of these versions as the brand says."""
@@ -212,7 +212,7 @@ class BrandPanel(QWidget):
                 project = self._dressed(project, letter, brand, logo)
             return project
 
-        session.assets.look_at([logo.picture for logo in brand.logos], lambda: self._edit(
+        session.assets.check([logo.picture for logo in brand.logos], lambda: self._edit(
             change, tr("{letters} dressed as {name}.", letters=" and ".join(letters),
                        name=brand.name)))
 

@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QPushButton,
     QSizePolicy,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -22,6 +21,7 @@ from PySide6.QtWidgets import (
 from caracal.core.text.caption_files import FORMATS, WRITTEN
 from caracal.core.translation import counted, mark, tr
 from caracal.ui.canvases.canvases import Canvases
+from caracal.ui.named_pages import NamedPages
 from caracal.ui.panels import small_button
 from caracal.ui.session import Session
 from caracal.ui.tall_pages import TallPages
@@ -71,7 +71,7 @@ class Words(QWidget):
         self.canvases.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
         self.canvases.setMinimumHeight(LEAST_HIGH)
         self.canvases.picked.connect(self._picked)
-        self.pages = QStackedWidget()
+        self.pages = NamedPages(PAGES)
         self.tabs: dict[str, QPushButton] = {}
         self._group = QButtonGroup(self)
         self._head = QLabel()
@@ -112,8 +112,8 @@ class Words(QWidget):
             self._group.addButton(button)
             tabs.addWidget(button)
             self.tabs[name] = button
-            self.pages.addWidget(self.captions if name == "Captions" else QWidget())
         self._made["Captions"] = self.captions
+        self.pages.put("Captions", self.captions)
         tabs.addStretch(1)
         right = QVBoxLayout()
         right.setSpacing(12)
@@ -139,13 +139,8 @@ class Words(QWidget):
     def _page(self, name: str) -> QWidget:
         """The page called ``name``, made if nobody needed it before."""
         if name not in self._made:
-            page = self._new_page(name)
-            self._made[name] = page
-            waiting = self.pages.widget(list(PAGES).index(name))
-            assert waiting is not None
-            self.pages.insertWidget(list(PAGES).index(name), page)
-            self.pages.removeWidget(waiting)
-            waiting.deleteLater()
+            page = self._made[name] = self._new_page(name)
+            self.pages.put(name, page)
             tame(page)
         return self._made[name]
 
@@ -191,7 +186,7 @@ class Words(QWidget):
         """Show the page called ``name``: captions' look, titles, cards or the brand."""
         self._page(name)
         self.tabs[name].setChecked(True)
-        self.pages.setCurrentIndex(list(self.tabs).index(name))
+        self.pages.show_page(name)
 
     def sync(self) -> None:
         """Show how many captions there are."""
