@@ -46,6 +46,7 @@ TITLE = "caracal "  # what the titles of our processes begin with
 PARENT = "CARACAL_PARENT"  # the variable that names who started a process
 PR_SET_PDEATHSIG = 1  # prctl(2)
 NICE = 5  # added for each child, so that the window stays responsive: nice(2)
+SESSION_NICE = 10  # of a session that works beside the window's
 KILL_AFTER_S = 3.0  # a process that does not end by itself in this time after SIGTERM is killed
 REAP_S = 1.0  # for the kernel to end what was killed
 IMPORTED = (  # by the fork server, before it is asked: whatever reads, frames or encodes films
@@ -163,6 +164,16 @@ def started_by(pid: int) -> list[int]:
                 if title.startswith(TITLE.encode()) and title.endswith(ending):
                     found.append(int(folder.name))
     return found + [each for child in found for each in started_by(child)]
+
+
+def give_way() -> None:
+    """Let all processes of this session give way to those of others, the window's among them.
+
+    Where Linux shares the processors between sessions first (sched(7), "autogroup"), nice counts
+    only within one: a batch in a session of its own would take half of them from the window.
+    """
+    with suppress(OSError):  # there is no such file where sessions are not grouped
+        Path("/proc/self/autogroup").write_text(str(SESSION_NICE))
 
 
 def own_errors() -> Connection | None:

@@ -23,7 +23,15 @@ import msgspec
 from caracal.core.batch.batch_list import BatchList, now
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
 from caracal.core.batch.list_lock import worked_by_us
-from caracal.core.children import KILL_AFTER_S, REAP_S, Child, leave, split_off, warm_up
+from caracal.core.children import (
+    KILL_AFTER_S,
+    REAP_S,
+    Child,
+    give_way,
+    leave,
+    split_off,
+    warm_up,
+)
 from caracal.core.encoding.encoder import EncodeResult
 from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.proof import prove
@@ -253,6 +261,8 @@ def _paused(path: Path) -> bool:
 def main() -> int:
     """Work off the list named on the command line until told to stop, or left alone."""
     keep_log("runner")
+    if os.getsid(0) == os.getpid():  # a window started it, in a session of its own
+        give_way()
     split_off(forget_log)
     control, parent = Control(), os.getppid()
     cancel_on_signals(control.cancel, within_s=KILL_AFTER_S + 2 * REAP_S)
