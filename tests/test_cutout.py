@@ -16,6 +16,7 @@ from skimage.metrics import structural_similarity
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.batch.concerns import ConcernKind, concerns_of
+from caracal.core.batch.estimate import Estimate
 from caracal.core.convert import convert
 from caracal.core.errors import InputError
 from caracal.core.framing.choice import PLAIN, ShotChoice
@@ -255,7 +256,7 @@ def test_shots_in_which_it_is_unsure_are_told(tmp_path):
     assert unsure_shots([ShownShot(4, layout, ()), ShownShot(6, cut_out(), ())]) == (4,)
     told = next(concern for concern in concerns_of(
         probe(film), "B", Recipe(find_sheet("vertical-short")), {}, tmp_path, date.today(),
-        unsure=(4,)) if concern.kind is ConcernKind.CUT_OUT)
+        tried=Estimate(1.0, 1.0, unsure=(4,))) if concern.kind is ConcernKind.CUT_OUT)
     assert (told.letter, told.shot, told.stops) == ("B", 4, False)
     assert told.sentence.startswith("In shot 5 of B it is unsure who is cut out.")
 

@@ -12,7 +12,8 @@ from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.sound.finished_sound import plan_sound
 from caracal.core.sound.limiter import Limiter
-from caracal.core.sound.loudness import Meter, amplitude, measured
+from caracal.core.sound.loudness import amplitude, measured
+from caracal.core.sound.profile import Profiler
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Sound
 from caracal.core.specs.shelf import find_sheet
@@ -105,8 +106,8 @@ def test_a_gain_alone_is_used_where_it_is_enough(tmp_path):
 
 def test_one_sound_is_measured_once_for_all_targets_until_its_file_changes(tmp_path, monkeypatch):
     film, made = write_film(tmp_path / "film.mp4", frames=60), []
-    monkeypatch.setattr("caracal.core.sound.finished_sound.Meter",
-                        lambda *words: made.append(words) or Meter(*words))
+    monkeypatch.setattr("caracal.core.sound.finished_sound.Profiler",
+                        lambda *words: made.append(words) or Profiler(*words))
     quiet, quieter = plan(film, loudness_lufs=-30.0), plan(film, loudness_lufs=-33.0)
     assert len(made) == 1 and quieter.gain_db == pytest.approx(quiet.gain_db - 3)
     write_film(film, frames=61)

@@ -46,7 +46,7 @@ def plan(
         concerns, found = concerns_of(*about), None
         if not any(concern.stops for concern in concerns):
             found = _tried(analysis, recipe)
-            concerns = concerns_of(*about, found.unsure)
+            concerns = concerns_of(*about, found)
         rows.append((recipe, found, concerns))
     needed = sum(found.size_mb for _, found, _ in rows if found is not None)
     every = places(master, asked.out, needed)

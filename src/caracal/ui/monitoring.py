@@ -8,8 +8,8 @@ from caracal.core.apart import Call, call_apart
 from caracal.core.layout.overlay import Overlay, is_veil
 from caracal.core.media.master import Master
 from caracal.core.sound.finished_sound import SoundPlan, planned
-from caracal.core.sound.loudness import Loudness
 from caracal.core.sound.mix import Accompaniment, SoundMix, mix_of_file, mix_of_film
+from caracal.core.sound.profile import SoundProfile
 from caracal.core.sound.speaker import CHANNELS, RATE_HZ, PlayedSound
 from caracal.core.sound_plan import accompaniment
 from caracal.core.specs.sheet import Sound
@@ -18,7 +18,7 @@ from caracal.core.timeline import timeline
 from caracal.core.work import CancelToken
 from caracal.ui.worker import Worker
 
-NICE = 10  # the pictures that play meanwhile go first
+NICE = 15  # the pictures that play meanwhile go first
 Wanted = tuple[Master, Sound, tuple[FrameRange, ...], tuple[Overlay, ...]]
 
 
@@ -40,7 +40,7 @@ class Monitoring(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._plans: dict[Wanted, tuple[SoundPlan, Accompaniment]] = {}
-        self._before: dict[SoundMix, Loudness] = {}  # of what was measured, for any sheet
+        self._profiles: dict[SoundMix, SoundProfile] = {}  # of what was measured, for any sheet
         self._worker: Worker | None = None
         self._token = CancelToken()
         self._asked: Wanted | None = None
@@ -66,11 +66,12 @@ class Monitoring(QObject):
             master, sound, ranges, overlays = wanted
             line, beside = timeline(ranges, master.rate), accompaniment(overlays)
             mix = mix_of_file(master, sound, line, beside)
-            plan: SoundPlan = call_apart(
-                Call(planned, (master, sound, line, beside, self._before.get(mix)), stoppable=True,
-                     grace_s=0.0, nice=NICE), master.file, cancel=token)
-            if plan.before is not None:
-                self._before[mix] = plan.before
+            found: tuple[SoundPlan, SoundProfile | None] = call_apart(
+                Call(planned, (master, sound, line, beside, self._profiles.get(mix)),
+                     stoppable=True, grace_s=0.0, nice=NICE), master.file, cancel=token)
+            plan, profile = found
+            if profile is not None:
+                self._profiles[mix] = profile
             self._plans[wanted] = plan, beside
             self.measured.emit()
 

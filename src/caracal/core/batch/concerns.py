@@ -11,6 +11,7 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.batch.estimate import Estimate
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
 from caracal.core.layout.model import Layout
@@ -65,10 +66,10 @@ class Concern(msgspec.Struct, frozen=True):
 def concerns_of(
     master: Master, letter: str, recipe: Recipe,
     flags: Mapping[int, Iterable[Flag]], folder: Path, today: date, replace: bool = False,
-    unsure: Iterable[int] = (), off_brand: Iterable[str] = (), check_files: bool = True,
+    tried: Estimate | None = None, off_brand: Iterable[str] = (), check_files: bool = True,
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
-    In shots ``unsure`` it is unsure who is cut out; ``off_brand`` are sentences that say where the
+    ``tried`` is what a trial told of it; ``off_brand`` are sentences that say where the
     version departs from its brand. Without ``check_files`` this takes no time: pictures and clips
     that were not checked before are reported as being checked.
     """
@@ -76,9 +77,9 @@ def concerns_of(
     rate = recipe.sheet.rates.nearest(master.rate)
     found = [*_length(letter, recipe, seconds, rate), *_rate(letter, recipe, master),
              *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
-             *_picture(letter, recipe, master), *_sound(letter, recipe, master),
+             *_picture(letter, recipe, master), *_sound(letter, recipe, master, tried),
              *_sheet(letter, recipe, today), *_assets(letter, recipe, check_files),
-             *_words(letter, recipe), *_cut_outs(letter, unsure),
+             *_words(letter, recipe), *_cut_outs(letter, tried.unsure if tried else ()),
              *(Concern(ConcernKind.BRAND, sentence, False, letter) for sentence in off_brand)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
 
@@ -244,7 +245,11 @@ def _picture(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
     return found
 
 
-def _sound(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
+def _sound(
+    letter: str, recipe: Recipe, master: Master, tried: Estimate | None
+) -> list[Concern]:
+    if tried is not None and tried.sound is not None and tried.sound.shortfall:
+        return [Concern(ConcernKind.SOUND, tried.sound.shortfall, False, letter)]
     if master.sound or any(overlay.heard for overlay in recipe.overlays):
         return []
     then = (tr("a silent track is made") if recipe.sheet.sound.silent_track

@@ -31,10 +31,12 @@ from caracal.core.plan import idr_frames, rate_of, scene_track, solved_shots
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.unsure import unsure_shots
+from caracal.core.sound.finished_sound import SoundPlan, plan_sound
+from caracal.core.sound_plan import accompaniment
 from caracal.core.specs.settings import CONTAINER_SHARE, encoder_settings
 from caracal.core.specs.sheet import Beyond, SpecSheet
 from caracal.core.timeline import Timeline, timeline
-from caracal.core.work import CancelToken
+from caracal.core.work import CancelToken, silent
 
 FEW, MORE = 3, 20  # groups in the first and the second trial; with 9 the demo was 17 % off
 INTRA_GROUP_S = 0.4  # of codecs without groups: pictures are tried in runs of this length
@@ -45,13 +47,14 @@ class Estimate(msgspec.Struct, frozen=True):
     """Expected size of a version in MB (10^6 bytes), and the seconds its encoding takes alone.
 
     A ``rough`` one gets better when more is tried. In the shots ``unsure`` it is unsure who is cut
-    out of the picture.
+    out of the picture. ``sound`` is what will be done to the sound, once that was tried.
     """
 
     size_mb: float
     seconds: float
     rough: bool = False
     unsure: tuple[int, ...] = ()
+    sound: SoundPlan | None = None
 
 
 class _Group(NamedTuple):
@@ -72,7 +75,8 @@ def estimate(
     rate = rate_of(sheet, master.rate)
     line = timeline(recipe.ranges_in(master.frames), master.rate, rate)
     groups = _groups(line, tuple(shot.start for shot in analysis.shots), sheet)
-    trial = _Trial(analysis, recipe, line, cancel or CancelToken())
+    token = cancel or CancelToken()
+    trial = _Trial(analysis, recipe, line, token)
     tried = _spread(groups, FEW)
     kbps = trial.kbps(tried)
     target = sheet.video.target_kbps(rate) if sheet.video.quality is None else None
@@ -85,7 +89,18 @@ def estimate(
     cards_s = recipe.card_frames / float(master.rate)  # as large as the film: rather too much
     return Estimate((average + sound) * sheet.duration.kept_s(line.seconds + cards_s) / 8000
                     * CONTAINER_SHARE, trial.spent_s / trial.pictures * line.frames, rough,
-                    unsure_shots(trial.shots))
+                    unsure_shots(trial.shots),
+                    _sound(analysis, recipe, line, token) if thorough else None)
+
+
+def _sound(
+    analysis: Analysis, recipe: Recipe, line: Timeline, cancel: CancelToken
+) -> SoundPlan | None:
+    """What will be done to the sound; without a loudness to reach nothing needs to be measured."""
+    if recipe.sheet.sound.loudness_lufs is None:
+        return None
+    return plan_sound(analysis.master, recipe.sheet.sound, line, silent, cancel,
+                      accompaniment(recipe.overlays))
 
 
 class _Trial:

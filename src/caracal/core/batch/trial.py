@@ -12,7 +12,7 @@ from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import decided
 from caracal.core.work import CancelToken, Report
 
-NICE = 10  # the window and the encoders go first
+NICE = 15  # the window and the encoders go first
 
 
 class TrialOrder(msgspec.Struct, frozen=True):

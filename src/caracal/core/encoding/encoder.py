@@ -67,9 +67,10 @@ class EncodeResult(msgspec.Struct, frozen=True):
             return ""
         limited = tr(", limited") if plan.limit_dbtp is not None else ""
         peaks = (loudness.true_peak_dbtp for loudness in (plan.before, plan.after))
-        return tr("Sound {before:.1f} to {after:.1f} LUFS, peak {peaks} dBTP{limited}",
+        made = tr("Sound {before:.1f} to {after:.1f} LUFS, peak {peaks} dBTP{limited}",
                   before=plan.before.lufs, after=plan.after.lufs,
                   peaks=" to ".join(f'{peak:.1f}' for peak in peaks), limited=limited)
+        return f"{made}. {plan.shortfall}" if plan.shortfall else made
 
 
 class EncoderMessage(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -184,7 +185,8 @@ def _expected(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> E
     loss = [likeness.luma for likeness in likenesses(part, whole, rate)]
     sound = heard_beside_sources(plan) if plan.sound is not None else None
     return Expected(plan.timeline.frames, plan.timeline.rate, plan.sound is not None,
-                    sound is None or sound.sounding == 0, tuple(pictures),
+                    sound is None or sound.sounding == 0,
+                    None if plan.sound is None else plan.sound.nearest_lufs, tuple(pictures),
                     sum(loss) / len(loss) if loss else None, sound)
 
 

@@ -57,6 +57,7 @@ class Proof(msgspec.Struct, frozen=True):
 class Expected(msgspec.Struct, frozen=True):
     """What the program meant to make, beyond what the sheet says, and how the file compares.
 
+    ``nearest_lufs`` is the loudness that it gets where its sheet's cannot be reached.
     ``pictures`` are looked-at frames beside what was composed, ``loss`` their mean likeness at full
     size (1: none), ``heard`` the sound beside its master's.
     """
@@ -65,6 +66,7 @@ class Expected(msgspec.Struct, frozen=True):
     frame_rate: str
     with_sound: bool
     silent: bool = False
+    nearest_lufs: float | None = None
     pictures: tuple[Likeness, ...] = ()
     loss: float | None = None
     heard: Heard | None = None
@@ -248,12 +250,17 @@ def _loudness(seen: Evidence, sheet: SpecSheet, expected: Expected | None) -> li
     if sound.loudness_lufs is None:
         return [peak]
     silent = found.silent and (expected is None or expected.silent or not expected.with_sound)
+    wanted, asked = sound.loudness_lufs, tr("{loudness_lufs:g} LUFS, within {loudness_lu:g} LU",
+                                            loudness_lufs=sound.loudness_lufs,
+                                            loudness_lu=LOUDNESS_LU)
+    if expected is not None and expected.nearest_lufs is not None:
+        wanted = expected.nearest_lufs
+        asked = tr("{wanted:g} LUFS cannot be reached; {nearest:.1f}, within {loudness_lu:g} LU",
+                   wanted=sound.loudness_lufs, nearest=wanted, loudness_lu=LOUDNESS_LU)
     return [
-        Line(mark("loudness"), tr("{loudness_lufs:g} LUFS, within {loudness_lu:g} LU",
-                                loudness_lufs=sound.loudness_lufs, loudness_lu=LOUDNESS_LU),
-             tr("silence") if found.silent else f"{found.lufs:.1f} LUFS",
-             silent or abs(found.lufs - sound.loudness_lufs) <= LOUDNESS_LU,
-             *(() if found.silent else (found.lufs, sound.loudness_lufs))),
+        Line(mark("loudness"), asked, tr("silence") if found.silent else f"{found.lufs:.1f} LUFS",
+             silent or abs(found.lufs - wanted) <= LOUDNESS_LU,
+             *(() if found.silent else (found.lufs, wanted))),
         peak,
     ]
 

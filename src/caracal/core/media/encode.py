@@ -10,6 +10,7 @@ import av
 import msgspec
 import numpy as np
 from av.audio.stream import AudioStream
+from av.container import OutputContainer
 from av.video.frame import PictureType
 from av.video.reformatter import VideoReformatter
 from av.video.stream import VideoStream
@@ -48,6 +49,16 @@ class EncoderSettings(msgspec.Struct, frozen=True):
     sound: SoundSettings | None = None
     container: str = "mp4"
     container_options: dict[str, str] = {}
+
+
+def add_sound(container: OutputContainer, settings: SoundSettings) -> AudioStream:
+    """A stream of ``container`` whose encoder does as ``settings`` say."""
+    options = {"vbr": "constrained"} if settings.encoder == "libopus" else {}
+    stream = cast("AudioStream", container.add_stream(
+        settings.encoder, rate=settings.rate_hz, options=options))
+    stream.codec_context.layout = LAYOUTS[settings.channels]
+    stream.bit_rate = settings.bitrate_kbps * 1000
+    return stream
 
 
 class MovieWriter:
@@ -97,14 +108,7 @@ class MovieWriter:
 
     def _add_audio(self) -> AudioStream | None:
         sound = self._settings.sound
-        if sound is None:
-            return None
-        options = {"vbr": "constrained"} if sound.encoder == "libopus" else {}
-        stream = cast("AudioStream", self._container.add_stream(
-            sound.encoder, rate=sound.rate_hz, options=options))
-        stream.codec_context.layout = LAYOUTS[sound.channels]
-        stream.bit_rate = sound.bitrate_kbps * 1000
-        return stream
+        return None if sound is None else add_sound(self._container, sound)
 
     def write_picture(
         self, planes: tuple[Plane, Plane, Plane], stands_alone: bool = False

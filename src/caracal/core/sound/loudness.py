@@ -15,6 +15,8 @@ from numpy.typing import NDArray
 from caracal.core.media.channels import LAYOUTS
 from caracal.core.media.sound import Samples
 
+MOMENTARY = "lavfi.r128.M"
+QUIETEST_LUFS = -120.0  # of a block: nothing
 SILENCE_LUFS = -70.0  # the absolute gate of BS.1770: what is below is silence
 
 
@@ -36,6 +38,7 @@ class Meter:
     def __init__(self, rate_hz: int, channels: int) -> None:
         self._rate, self._channels, self._at = rate_hz, channels, 0
         self._last: dict[str, str] = {}
+        self._blocks: list[float] = []
         graph = av.filter.Graph()
         source = graph.add_abuffer(format="flt", sample_rate=rate_hz, layout=LAYOUTS[channels],
                                    time_base=Fraction(1, rate_hz))
@@ -70,6 +73,11 @@ class Meter:
         return Loudness(max(lufs, SILENCE_LUFS) if math.isfinite(lufs) else SILENCE_LUFS,
                         decibels(peak))
 
+    @property
+    def blocks(self) -> NDArray[np.float32]:
+        """The loudness in LUFS (b,) of the 400 ms that end with each tenth of a second so far."""
+        return np.array(self._blocks, np.float32)
+
     def _pull(self) -> None:
         while True:
             try:
@@ -77,6 +85,8 @@ class Meter:
             except (av.error.BlockingIOError, av.error.EOFError):
                 return
             self._last = {**self._last, **frame.metadata}
+            moment = float(frame.metadata.get(MOMENTARY, SILENCE_LUFS))
+            self._blocks.append(moment if math.isfinite(moment) else QUIETEST_LUFS)
 
 
 def measured(chunks: Iterable[Samples], rate_hz: int, channels: int) -> Loudness:

@@ -11,7 +11,7 @@ from caracal.core.media.encode import EncoderSettings, SoundSettings
 from caracal.core.specs.bits import Bits, bits_of, intra_kbps
 from caracal.core.specs.codecs import MUXERS
 from caracal.core.specs.levels import lowest_level, macroblocks, most_references
-from caracal.core.specs.sheet import Index, SpecSheet
+from caracal.core.specs.sheet import Index, Sound, SpecSheet
 from caracal.core.time import rate_text
 
 PRESET = "fast"  # at these bitrates it looks like medium and takes about three quarters of the time
@@ -33,7 +33,7 @@ def encoder_settings(
     """
     bits = bits or bits_of(sheet, rate)
     width, height = sheet.canvas
-    video, sound = sheet.video, sheet.sound
+    video = sheet.video
     gop = 1 if video.family.intra else max(1, int(video.gop_s * rate))
     options = OPTIONS[video.codec](sheet, rate, gop, bits)
     if turn and file is not None:
@@ -44,11 +44,15 @@ def encoder_settings(
         pixel_format=video.pixel_format, gop_frames=gop,
         options=options,
         bitrate_kbps=_bitrate(sheet, bits),
-        sound=SoundSettings(sound.family.encoder, sound.rate_hz, sound.channels, sound.kbps)
-        if with_sound else None,
+        sound=sound_settings(sheet.sound) if with_sound else None,
         container=MUXERS[sheet.file.container],
         container_options={"movflags": "+faststart"} if sheet.file.index is Index.FRONT else {},
     )
+
+
+def sound_settings(sound: Sound) -> SoundSettings:
+    """What the encoder of a checked sheet's ``sound`` is told."""
+    return SoundSettings(sound.family.encoder, sound.rate_hz, sound.channels, sound.kbps)
 
 
 def notes_file(file: Path) -> Path:

@@ -29,7 +29,7 @@ BLOCK_S, SEARCH_S, QUIET_S = 90.0, 25.0, 0.3  # of a block: its length, and wher
 MOST_HEARD_S, SILENCE_S = 28.0, 2.0  # of a stretch that the model hears at once
 LEAST_WORD_S = 0.02
 LONGEST_JOINED = 10  # characters of a piece where nothing is written with spaces
-NICE = 10
+NICE = 15
 LANGUAGES = {  # of the hundred that the model knows; others by their code
     "": tr("Any language"), "en": tr("English"), "de": tr("German"), "fr": tr("French"),
     "es": tr("Spanish"), "it": tr("Italian"), "pt": tr("Portuguese"), "nl": tr("Dutch"),

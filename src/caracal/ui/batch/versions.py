@@ -229,7 +229,7 @@ class Versions(QWidget):
                 continue
             tried = self.expectations.estimate(letter)
             every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,
-                                 date.today(), self.replace, tried.unsure if tried else (),
+                                 date.today(), self.replace, tried,
                                  off_brand(session.project, letter), check_files=False)
             unchecked += [content for _, content in contents_of(recipe) if not is_checked(content)]
             needed += self.expectations.size_mb(letter)
