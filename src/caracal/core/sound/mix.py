@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples, SoundReader
-from caracal.core.media.tempo import TempoReader
+from caracal.core.media.tempo import TempoReader, lead
 from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.sheet import Sound
 from caracal.core.time import FrameRange, samples_at
@@ -48,9 +48,10 @@ class SoundClip(msgspec.Struct, frozen=True):
     def reader(self, place: int, rate_hz: int, channels: int) -> SoundReader | TempoReader:
         """Reads what is heard of it from ``place`` of the mix on. Raises InputError."""
         first = self.first + (place - self.at) * self.percent // 100
-        found = SoundReader(self.source, rate_hz, channels, first)
-        return found if self.percent == 100 else TempoReader(
-            found, rate_hz, channels, self.percent / 100)
+        if self.percent == 100:
+            return SoundReader(self.source, rate_hz, channels, first)
+        return TempoReader(SoundReader(self.source, rate_hz, channels, first - lead(rate_hz)),
+                           rate_hz, channels, self.percent / 100)
 
     @property
     def end(self) -> int:
