@@ -17,13 +17,29 @@ from caracal.core.project.speed_edits import with_speed
 from caracal.core.resources import DEMO_FILM
 from caracal.core.sound import speaker as module
 from caracal.core.sound.finished_sound import SoundPlan, finished
-from caracal.core.sound.mix import SoundClip, SoundMix, mixed
-from caracal.core.sound.speaker import APART_S, BUFFER_S, PERIODS, RATE_HZ, Speaker, sound_systems
+from caracal.core.sound.mix import (
+    Accompaniment,
+    ClipSound,
+    SoundClip,
+    SoundMix,
+    mix_of_film,
+    mixed,
+)
+from caracal.core.sound.speaker import (
+    APART_S,
+    BUFFER_S,
+    PERIODS,
+    RATE_HZ,
+    PlayedSound,
+    Speaker,
+    sound_systems,
+)
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
 from caracal.ui.monitoring import Monitoring, own_sound
 from caracal.ui.played_version import time_of_file
+from conftest import write_film
 
 NULL = [miniaudio.Backend.NULL]  # takes samples in real time, and nobody hears them
 BLOCK = 1440
@@ -271,3 +287,23 @@ def test_a_slowed_stretch_is_played_at_its_speed(window):
     passed = (time.monotonic() - began) * 25
     assert session.frame - start == pytest.approx(passed, abs=5)
     session.play(0)
+
+
+def test_a_silent_film_is_heard_from_the_moment_its_clip_is_known(tmp_path):
+    """It is played at once, before anybody knows what sounds in it; then the sound is told."""
+    silent_film, sounding = (write_film(tmp_path / name, frames=100, sound=sound)
+                             for name, sound in (("silent.mp4", False), ("clip.mp4", True)))
+    span = (FrameRange(0, 100),)
+    mute = mix_of_film(probe(silent_film), span, RATE_HZ, 2)
+    clip = ClipSound(probe(sounding), 0, 100)
+    began = time.monotonic()
+    speaker = Speaker(PlayedSound(mute), NULL)
+    try:
+        speaker.play(lambda: time.monotonic() - began)
+        assert speaker.playing and speaker._worker is None  # nothing to hear yet
+        speaker.hear(PlayedSound(mix_of_film(probe(silent_film), span, RATE_HZ, 2,
+                                             Accompaniment((clip,)))))
+        _until(lambda: speaker.heard > RATE_HZ // 4)
+    finally:
+        speaker.close()
+        assert speaker.wait(10.0)

@@ -232,12 +232,16 @@ class _Pass:
         return int(frame / self._rate * PEAKS_A_SECOND)
 
     def _hear(self, number: int, samples: np.ndarray) -> None:
-        at = self._tenth(number) - self._tenth(self._edges[0].frame)
-        loud = float(np.abs(samples).max(initial=0.0))
-        if at >= len(self._peaks):
-            self._peaks.append(loud)
-        else:
-            self._peaks[-1] = max(self._peaks[-1], loud)
+        """Keep the peaks of frame ``number``, which may last for several tenths of a second."""
+        first, tenth = self._tenth(number), SOUND_RATE_HZ // PEAKS_A_SECOND
+        begins = samples_at(number, self._master.rate, SOUND_RATE_HZ)
+        edges = [tenth * at - begins for at in range(first + 1, self._tenth(number + 1))]
+        for at, part in enumerate(np.split(np.abs(samples), edges), first):
+            loud = float(part.max(initial=0.0))
+            if at - self._tenth(self._edges[0].frame) >= len(self._peaks):
+                self._peaks.append(loud)
+            else:
+                self._peaks[-1] = max(self._peaks[-1], loud)
 
     def _follow(
         self, number: int, small: Planes, half: Plane, tiny: Plane, looks: DetectionPass

@@ -80,12 +80,8 @@ class Speaker:
 
     def play(self, clock: Clock) -> None:
         """Play what ``clock`` says is due: seconds of the film, counted from its first picture."""
-        if not self._sound.mix.clips or self._closed:
-            return
-        if self._worker is None:
-            self._worker = threading.Thread(target=self._work, name="speaker", daemon=True)
-            self._worker.start()
-        self._ask(clock)
+        if not self._closed:
+            self._ask(clock)
 
     def hear(self, sound: PlayedSound) -> None:
         """Play ``sound`` from now on."""
@@ -117,6 +113,9 @@ class Speaker:
             self._asked += 1
             self._ready, self._early_s = self._ready[:0], None
             self._changed.notify_all()
+        if clock is not None and self._sound.mix.clips and self._worker is None:
+            self._worker = threading.Thread(target=self._work, name="speaker", daemon=True)
+            self._worker.start()
 
     def _work(self) -> None:
         """Serve the latest wish until closed."""
@@ -128,7 +127,7 @@ class Speaker:
                 served, clock = self._asked, self._clock
             if self._closed:
                 break
-            if clock is None:
+            if clock is None or not self._sound.mix.clips:
                 self._rest()
             elif self._open():
                 self._feed(served, clock)
