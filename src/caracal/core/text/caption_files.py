@@ -1,11 +1,13 @@
-"""Caption files read and written: SubRip, WebVTT, ASS and TTML, by pysubs2.
+"""Caption files read and written: SubRip, WebVTT, ASS (read by pysubs2) and TTML.
 
-Real files are read whatever is wrong with them, and what was mended is told.
+Real files are read whatever is wrong with them, and what was mended is told. WebVTT: W3C WebVTT,
+sections 4 and 6 (from memory).
 """
 
 from __future__ import annotations
 
 import codecs
+import html
 import re
 import unicodedata
 from collections.abc import Sequence
@@ -21,6 +23,7 @@ from caracal.core.limits import MOST_TEXT_BYTES
 from caracal.core.paths import refuse_inputs
 from caracal.core.reading_text import read_bounded
 from caracal.core.text.cues import MOST_CUES, MOST_TEXT, Cue, in_order, joined
+from caracal.core.text.ttml import CaptionEvent, ttml_events
 from caracal.core.translation import counted, tr
 
 FORMATS = {".srt": "srt", ".vtt": "vtt", ".ass": "ass", ".ssa": "ssa", ".ttml": "ttml",
@@ -33,6 +36,17 @@ BOMS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF32_LE, "utf-32"),
         (codecs.BOM_UTF16_BE, "utf-16"))
 WESTERN = "cp1252"
 MOST_GUESSED_BY = 200_000  # bytes that an encoding is guessed by
+HEAD = re.compile(r"\AWEBVTT[^\n]*\n(?:(?![^\n]*-->)[^\n]+\n)*")
+NO_CUE = re.compile(r"(?:(?<=\n\n)|\A)(?:NOTE|STYLE|REGION)(?:[ \t][^\n]*)?(?:\n|\Z)"
+                    r"(?:(?![^\n]*-->)[^\n]+(?:\n|\Z))*")
+TAG = re.compile(r"<[^<>\n]{0,500}>")  # of WebVTT: classes, voices, times within a cue
+FAR = re.compile(r"(?m)^[ \t]{0,20}\d{3,9}:\d\d:\d\d[.,]\d{1,3}[ \t]{0,20}-->[^\n]*(?:\n[^\n]+)*")
+# What means something to pysubs2 and nothing in SubRip or WebVTT, and what stands for it meanwhile:
+# such characters were left out before.
+PROTECTED = str.maketrans({"\\": "\ue000", "{": "\ue001", "}": "\ue002"})
+RESTORED = {ord(str(value)): chr(key) for key, value in PROTECTED.items()}
+MARKS = re.compile(r"<(?=[/A-Za-z])|--(?=>)|\{(?=\\)|\\(?=[Nnh])")  # as readers see them
+JOINER = "\u2060"  # cannot be seen; parts what would be read as a mark, as FFmpeg's writer does
 CUE_NAME = re.compile(r"(?:(?<=\n\n)|\A)[^\n]+\n(?=[^\n]*-->)")  # WebVTT: before its times
 MINUS = re.compile(r"(?m)^\s*(?:\d+\s+)?-\d{1,2}:\d\d.*-->|-->\s*-\d{1,2}:\d\d")
 MARKUP = re.compile(r"</?[A-Za-z][^<>\n]{0,200}>|\{\\[^{}\n]{0,200}\}")
@@ -60,19 +74,42 @@ def read_captions(path: Path) -> CaptionsRead:
     if MINUS.search(text):
         mended.append(tr("Times before the film's beginning were brought to it."))
         text = re.sub(r"-(\d{1,2}:\d\d:\d\d[.,]\d{1,3})", "00:00:00,000", text)
-    if kind == "vtt":
-        text = CUE_NAME.sub("", text)
     try:
-        found = pysubs2.SSAFile.from_string(text, format_=kind)
-    except InputError:
-        raise
+        events = ttml_events(text) if kind == "ttml" else _events(text, kind, mended)
     except Exception as problem:
         raise InputError(tr("These captions cannot be read."), path,
                          tr("Save them as SRT or WebVTT.")) from problem
-    cues = _cues(found, mended)
+    cues = _cues(events, mended)
     if not cues:
         raise InputError(tr("There are no captions in this file."), path, tr("Choose another."))
     return CaptionsRead(cues, tuple(mended))
+
+
+def _events(text: str, kind: str, mended: list[str]) -> list[CaptionEvent]:
+    """What stands in SubRip, WebVTT or ASS, without its marks."""
+    plain = kind in ("srt", "vtt")
+    if plain:
+        text, far = FAR.subn("", text.translate(PROTECTED))
+        if far:
+            mended.append(counted(far, "{count} caption after more than 99 hours was left out.",
+                                  "{count} captions after more than 99 hours were left out."))
+    if kind == "vtt":
+        text = CUE_NAME.sub("", NO_CUE.sub("", HEAD.sub("WEBVTT\n", text)))
+    made = []
+    for event in pysubs2.SSAFile.from_string(text, format_=kind).events:
+        if event.is_comment or (not plain and event.is_drawing):
+            continue
+        words = event.plaintext[:MOST_MARKED]
+        if plain:
+            words = words.translate(RESTORED)
+        stripped = MARKUP.sub("", words)
+        marked = stripped != words or "{\\" in event.text
+        if kind == "vtt":
+            stripped = html.unescape(TAG.sub("", stripped))
+        elif kind == "srt":
+            stripped = stripped.replace(JOINER, "")
+        made.append(CaptionEvent(event.start / 1000, event.end / 1000, stripped, marked))
+    return made
 
 
 def _decoded(data: bytes, mended: list[str]) -> str:
@@ -131,26 +168,22 @@ def _kind_of(text: str) -> str:
     return "ttml" if start.startswith("<") and "<tt" in text[:4000] else "srt"
 
 
-def _cues(found: pysubs2.SSAFile, mended: list[str]) -> tuple[Cue, ...]:
+def _cues(events: Sequence[CaptionEvent], mended: list[str]) -> tuple[Cue, ...]:
     made: list[Cue] = []
     reversed_, empty, marked, long = 0, 0, 0, 0
-    for event in found.events:
-        if event.is_comment:
-            continue
-        text = event.plaintext[:MOST_MARKED]
-        stripped = MARKUP.sub("", text)
-        marked += stripped != text or "{\\" in event.text
-        lines = [" ".join(line.split()) for line in stripped.split("\n")]
+    for event in events:
+        marked += event.marked
+        lines = [" ".join(line.split()) for line in event.text.split("\n")]
         text = "\n".join(line for line in lines if line)
         if not text:
             empty += 1
             continue
         if len(text) > MOST_TEXT:
             text, long = text[:MOST_TEXT], long + 1
-        start, end = max(0, event.start), max(0, event.end)
+        start, end = max(0.0, event.start_s), max(0.0, event.end_s)
         reversed_ += end < start
         start, end = min(start, end), max(start, end)
-        made.append(Cue(start / 1000, end / 1000 if end > start else start / 1000 + LEAST_S, text))
+        made.append(Cue(start, end if end > start else start + LEAST_S, text))
     for count, words in ((reversed_, tr("ended before they began; their times were swapped")),
                          (empty, tr("were empty and left out")),
                          (marked, tr("had marks of another program, which were taken out")),
@@ -194,12 +227,38 @@ def captions_text(cues: Sequence[Cue], suffix: str) -> str:
         raise InputError(tr("Captions cannot be written as “{suffix}”.", suffix=suffix),
                          remedy=tr("Name a file that ends with {written}.",
                                    written=", ".join(WRITTEN)))
+    shown = [msgspec.structs.replace(cue, text="\n".join(
+        line for line in cue.text.split("\n") if line.strip())) for cue in cues]
+    return {".srt": _as_srt, ".vtt": _as_vtt, ".ass": _as_ass}[suffix.lower()](shown)
+
+
+def _as_srt(cues: Sequence[Cue]) -> str:
+    """SubRip knows no escapes: a joiner parts what would be read as a mark."""
+    return "".join(
+        f"{number}\n{_clock(cue.start_s, ',')} --> {_clock(cue.end_s, ',')}\n"
+        + MARKS.sub(rf"\g<0>{JOINER}", cue.text) + "\n\n"
+        for number, cue in enumerate(cues, 1))
+
+
+def _as_vtt(cues: Sequence[Cue]) -> str:
+    return "WEBVTT\n\n" + "".join(
+        f"{_clock(cue.start_s, '.')} --> {_clock(cue.end_s, '.')}\n"
+        f"{html.escape(cue.text, quote=False)}\n\n" for cue in cues)
+
+
+def _as_ass(cues: Sequence[Cue]) -> str:
     file = pysubs2.SSAFile()
     for cue in cues:
-        event = pysubs2.SSAEvent(round(cue.start_s * 1000), round(cue.end_s * 1000))
-        event.plaintext = cue.text
-        file.append(event)
-    return str(file.to_string(FORMATS[suffix.lower()]))
+        text = cue.text.replace("\\", f"\\{JOINER}").replace("{", "\\{").replace("}", "\\}")
+        file.append(pysubs2.SSAEvent(round(cue.start_s * 1000), round(cue.end_s * 1000),
+                                     text.replace("\n", "\\N")))
+    return str(file.to_string("ass"))
+
+
+def _clock(seconds: float, point: str) -> str:
+    """Seconds as hours, minutes, seconds and thousandths, with two digits for hours or more."""
+    minutes, ms = divmod(round(seconds * 1000), 60_000)
+    return (f"{minutes // 60:02}:{minutes % 60:02}:{ms // 1000:02}{point}{ms % 1000:03}")
 
 
 def write_captions(path: Path, cues: Sequence[Cue], inputs: Sequence[Path] = ()) -> None:

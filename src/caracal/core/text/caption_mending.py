@@ -11,7 +11,7 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.text.cues import ROUNDING_S, Cue, in_order
+from caracal.core.text.cues import MOST_TEXT, ROUNDING_S, Cue, in_order, joined
 from caracal.core.translation import tr
 
 MOST_WORDS_S = 180 / 60  # words a second
@@ -56,14 +56,26 @@ def faults(cues: Sequence[Cue], rate: Fraction) -> tuple[CueFault, ...]:
 def mended(cues: Sequence[Cue], rate: Fraction, film_s: float) -> tuple[Cue, ...]:
     """``cues`` without overlaps and flickering gaps, seen longer where there is room.
 
-    Beginnings stay, for they are in step with the sound; ends move.
+    Beginnings stay, for they are in step with the sound; ends move. Those that begin within a frame
+    of each other stand under each other.
     """
-    ordered, made = in_order(cues), []
+    ordered, made = _one_at_a_time(in_order(cues), rate), []
     for number, cue in enumerate(ordered):
         room = ordered[number + 1].start_s if number + 1 < len(ordered) else max(film_s, cue.end_s)
         end = min(max(cue.end_s, cue.start_s + least_s(cue)), room)
         if 0 < room - end < GAP_FRAMES / rate:
             end = room
-        end = max(end, cue.start_s + float(1 / rate))
         made.append(msgspec.structs.replace(cue, end_s=round(end, 3)))
     return tuple(made)
+
+
+def _one_at_a_time(cues: Sequence[Cue], rate: Fraction) -> list[Cue]:
+    """``cues``, which are in order, with those joined that begin within a frame of each other."""
+    made = list[Cue]()
+    for cue in cues:
+        if made and cue.start_s - made[-1].start_s < float(1 / rate) - ROUNDING_S:
+            text = f"{made[-1].text}\n{cue.text}"[:MOST_TEXT]
+            made[-1] = msgspec.structs.replace(joined(made[-1], cue), text=text)
+        else:
+            made.append(cue)
+    return made
