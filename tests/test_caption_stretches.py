@@ -13,7 +13,7 @@ from caracal.core.plan import Planner, solved_shots
 from caracal.core.project.caption_edits import with_look, with_look_apart, with_look_shared
 from caracal.core.project.model import first_project
 from caracal.core.project.recipe import Recipe
-from caracal.core.project.template import recipe_with, template_of
+from caracal.core.project.template import template_of, with_template
 from caracal.core.render.caption_places import caption_area, caption_box, on_canvas
 from caracal.core.render.layers import PictureLayer, layers_of
 from caracal.core.specs.fields import with_value
@@ -106,8 +106,7 @@ def test_a_template_has_no_stretches_and_takes_none_away():
     assert look.stretches == (LookStretch(20, 60),)
     template = template_of(project, "A", 25, (1080, 1920))
     assert template.look.stretches == ()
-    recipe = Recipe(find_sheet("vertical-short"), look=look)
-    assert recipe_with(recipe, template, 25, 200).look == look
+    assert with_template(project, "A", template, 25, (1080, 1920), 1).version("A").look == look
     assert with_look_shared(project, "A", 0).version("A").look == CaptionLook()
 
 

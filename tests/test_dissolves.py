@@ -96,3 +96,13 @@ def test_a_dissolve_is_played_as_the_file_has_it(tmp_path):
     second = 80 * 1920
     assert np.abs(ours[:50 * 1920] - theirs[:50 * 1920]).max() < 1e-6
     assert np.abs(ours[second:] - theirs[50 * 1920:]).max() < 1e-6
+
+
+def test_a_dissolve_into_another_speed_is_no_hard_cut():
+    """It lasts as long as at the film's own speed: twice the frames at 200 %, half at 50 %."""
+    project = first_project(300)
+    ranges = (FrameRange(0, 50), FrameRange(100, 150), FrameRange(200, 250))
+    project = changed_version(project, "A", ranges=ranges, fades=Fades(joint=10, dissolves=True),
+                              speeds=(FrameRange(90, 120, 50), FrameRange(200, 250, 200)))
+    assert [(each.percent, each.dissolve) for each in project.ranges_of("A")] == [
+        (100, 0), (50, 5), (100, 0), (200, 20)]

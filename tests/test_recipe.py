@@ -7,7 +7,8 @@ from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.project.edits import changed_version, with_manner
 from caracal.core.project.model import DrawnBox, ShotStart, first_project
-from caracal.core.project.recipe import Recipe, recipe_of, recipe_of_film
+from caracal.core.project.recipe import Recipe, recipe_of
+from caracal.core.project.wanted import wanted_beside
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.shelf import find_sheet
 from caracal.core.time import FrameRange
@@ -51,6 +52,7 @@ def test_what_is_neither_seen_nor_heard_changes_no_digest(change):
 
 
 def test_a_sheet_of_no_version_takes_the_film_and_who_leads():
-    made = recipe_of_film(FULL, find_sheet("wide"))
+    made = wanted_beside(FULL, find_sheet("wide")).recipe()
     assert made.choices == FULL.choices_for("") and made.ranges == (FULL.span,)
+    assert made.captions == FULL.captions  # what is said holds for it, too
     assert Recipe(SHEET).ranges_in(75) == (FrameRange(0, 75),)

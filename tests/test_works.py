@@ -8,9 +8,10 @@ import time
 import msgspec
 import pytest
 
+from caracal.cli.batch import _wanted
 from caracal.cli.main import main
 from caracal.core.analysis.analyse import analyse
-from caracal.core.batch.encode_jobs import jobs_of, jobs_of_file
+from caracal.core.batch.encode_jobs import jobs_of, opened_project, wanted_of_project
 from caracal.core.batch.trial import TrialOrder, tried
 from caracal.core.convert import Recipe, make_files
 from caracal.core.encoding.frame_dispatch import Control
@@ -48,24 +49,28 @@ def project(film, tmp_path):
 
 
 def test_a_project_s_versions_become_lines_with_all_that_was_decided(project, film, tmp_path):
-    works = jobs_of_file(project, [], SHEETS, tmp_path)
-    assert [work.recipe.sheet.name for work in works] == ["vertical-short", "square-feed",
-                                                        "portrait-feed"]
-    first = works[0].recipe
-    assert first.label == "Teaser" and works[1].recipe.label == "B"
+    found, opened = opened_project(project)
+    recipes = [wanted.recipe() for wanted in wanted_of_project(opened, [], SHEETS)]
+    assert [recipe.sheet.name for recipe in recipes] == ["vertical-short", "square-feed",
+                                                         "portrait-feed"]
+    assert recipes == [job.recipe for job in jobs_of(found, opened, SHEETS, tmp_path)]
+    first = recipes[0]
+    assert first.label == "Teaser" and recipes[1].label == "B"
     assert first.ranges == (FrameRange(0, 40), FrameRange(50, 100))
-    assert first.choices[0].manner is Manner.LOCKED and works[0].master == str(film)
+    assert first.choices[0].manner is Manner.LOCKED and found == film
 
 
-def test_another_sheet_of_the_same_shape_keeps_the_framing(project, tmp_path):
-    tall, wide = jobs_of_file(project, [SHEETS["pebble"], SHEETS["wide"]], SHEETS, tmp_path)
-    assert tall.recipe.choices[0].manner is Manner.LOCKED and tall.recipe.sheet.name == "pebble"
-    assert wide.recipe.choices == {} and wide.recipe.ranges == (FrameRange(0, 100),)
+def test_another_sheet_of_the_same_shape_keeps_the_framing(project):
+    _, opened = opened_project(project)
+    tall, wide = (wanted.recipe() for wanted in wanted_of_project(
+        opened, [SHEETS["pebble"], SHEETS["wide"]], SHEETS))
+    assert tall.choices[0].manner is Manner.LOCKED and tall.sheet.name == "pebble"
+    assert wide.choices == {} and wide.ranges == (FrameRange(0, 100),) and not wide.label
 
 
 def test_what_is_missing_is_refused_in_words(project, film, tmp_path):
     with pytest.raises(InputError, match="Name a spec sheet"):
-        jobs_of_file(film, [], SHEETS, tmp_path)
+        _wanted(film, [], 0)
     with pytest.raises(InputError, match="portrait-feed"):
         jobs_of(film, first_project(100), {"vertical-short": SMALL, "square-feed": SMALL},
                  tmp_path)
@@ -73,7 +78,7 @@ def test_what_is_missing_is_refused_in_words(project, film, tmp_path):
     lost = msgspec.structs.replace(saved.film, path="/gone/film.mp4", content_key="0")
     write_document(project, msgspec.structs.replace(saved, film=lost))
     with pytest.raises(InputError, match="not where it was"):
-        jobs_of_file(project, [], SHEETS, tmp_path)
+        _wanted(project, [], 0)
 
 
 def test_names_and_ranges_are_saved_with_the_project(project):

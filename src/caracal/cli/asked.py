@@ -12,20 +12,26 @@ from caracal.cli.captioning import captioned
 from caracal.cli.telling import stoppable
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Analysis
-from caracal.core.batch.encode_jobs import opened_project, recipes_of_project
+from caracal.core.batch.encode_jobs import opened_project, wanted_of_project
 from caracal.core.errors import InputError
-from caracal.core.framing.choice import ShotChoice
-from caracal.core.framing.motion import Manner
 from caracal.core.layout.files import layout_asked
+from caracal.core.layout.model import FILL
 from caracal.core.media.master import Master, with_sound
 from caracal.core.project.brand_files import read_brand
 from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.edits import with_lead_in_film
-from caracal.core.project.model import Project, first_project
+from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import as_decided, with_starts
 from caracal.core.project.storage import SUFFIX
-from caracal.core.project.template import read_template, recipe_with
+from caracal.core.project.template import read_template
+from caracal.core.project.wanted import (
+    Wanted,
+    wanted_of_film,
+    with_layout_of_all,
+    with_manner_of_all,
+    with_template_over,
+)
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode
@@ -57,23 +63,27 @@ def sheets_asked(asked: argparse.Namespace) -> list[SpecSheet]:
 def recipes_asked(
     asked: argparse.Namespace, master: Master, project: Project | None
 ) -> list[Recipe]:
-    """The versions of ``master`` that ``convert`` was asked for, in order. Raises InputError."""
+    """The versions of ``master`` that ``convert`` was asked for, in order. Raises InputError.
+
+    The film is analysed where what was asked for is decided shot by shot.
+    """
     sheets = sheets_asked(asked)
     if project is not None:
         _refuse_beside_project(asked)
-        known, _ = all_sheets()
-        recipes = recipes_of_project(project, sheets, known)
+        wanted = wanted_of_project(project, sheets, all_sheets()[0])
     else:
-        recipes = _of_film(asked, with_sound(master, asked.sound - 1), sheets)
+        wanted = _of_film(asked, with_sound(master, asked.sound - 1), sheets)
     if asked.template:
         template = read_template(asked.template)
-        recipes = [recipe_with(recipe, template, master.rate, master.frames) for recipe in recipes]
+        shots = 0
+        if template.layout != FILL:
+            shots = len(analysed(master.file, wanted[0].project).shots)
+        wanted = [with_template_over(each, template, master.rate, shots) for each in wanted]
     if asked.brand:
         brand = read_brand(asked.brand)
-        recipes = [branded(recipe, brand, master) for recipe in recipes]
-    if asked.captions:
-        recipes = [captioned(recipe, asked.captions) for recipe in recipes]
-    return [msgspec.structs.replace(recipe, review=asked.review) for recipe in recipes]
+        wanted = [branded(each, brand, master) for each in wanted]
+    recipes = [each.recipe(asked.review) for each in wanted]
+    return [captioned(recipe, asked.captions) for recipe in recipes] if asked.captions else recipes
 
 
 def _refuse_beside_project(asked: argparse.Namespace) -> None:
@@ -90,7 +100,7 @@ def _refuse_beside_project(asked: argparse.Namespace) -> None:
 
 def _of_film(
     asked: argparse.Namespace, master: Master, sheets: list[SpecSheet]
-) -> list[Recipe]:
+) -> list[Wanted]:
     film = master.file
     if not sheets:
         raise InputError(tr("No version was asked for."), film,
@@ -98,33 +108,29 @@ def _of_film(
     start = frame_of_timecode(asked.start, master.rate) if asked.start else 0
     end = frame_of_timecode(asked.end, master.rate) if asked.end else master.frames
     span = FrameRange(start, end, asked.speed)
-    recipes = [Recipe(sheet, ranges=(span,), sound=asked.sound - 1,
-                      layout=layout_asked(asked.layout, sheet.frame))
-               for sheet in sheets]
     starts = read_cut_list(asked.cuts, master.rate, master.frames) if asked.cuts else ()
-    recipes = [msgspec.structs.replace(recipe, starts=starts) for recipe in recipes]
-    if asked.lead is None and asked.manner is None:
-        return recipes
+    wanted = [wanted_of_film(sheet, span, starts, asked.sound - 1) for sheet in sheets]
+    layouts = [layout_asked(asked.layout, sheet.frame) for sheet in sheets]
+    plain = all(layout == FILL for layout in layouts)
+    if asked.lead is None and asked.manner is None and not starts and plain:
+        return wanted
     found = as_decided(analysed(film, None), starts, (), asked.sound - 1)
-    project = first_project(master.frames)
-    if starts:
-        project = with_starts(found, project, starts)
+    shots = len(found.shots)
+    wanted = [with_layout_of_all(_with_lead(asked, each, found), layout, shots)
+              for each, layout in zip(wanted, layouts, strict=True)]
+    return wanted if asked.manner is None else [
+        with_manner_of_all(each, asked.manner, shots) for each in wanted]
+
+
+def _with_lead(asked: argparse.Namespace, wanted: Wanted, found: Analysis) -> Wanted:
+    """The person leads that was named, wherever it is seen. Raises InputError if it is nowhere."""
+    project = wanted.project
+    if project.starts:
+        project = with_starts(found, project, project.starts)
     if asked.lead is not None:
         project, shots = with_lead_in_film(project, found, asked.lead - 1)
         if not shots:
-            raise InputError(tr("Nobody in this film is person #{lead}.", lead=asked.lead), film,
+            raise InputError(tr("Nobody in this film is person #{lead}.", lead=asked.lead),
+                             found.master.file,
                              tr("caracal analyse tells who is in it, with their numbers."))
-    return [msgspec.structs.replace(recipe, choices=_choices(
-        found, project, recipe, asked.manner)) for recipe in recipes]
-
-
-def _choices(
-    analysis: Analysis, project: Project, recipe: Recipe, manner: Manner | None
-) -> dict[int, ShotChoice]:
-    """What was asked for, shot by shot."""
-    made = {}
-    for shot in range(len(analysis.shots)):
-        cast = project.cast(shot)
-        made[shot] = ShotChoice(lead=cast.lead, second=cast.second, manner=manner or Manner.AUTO,
-                                layout=recipe.layout)
-    return made
+    return msgspec.structs.replace(wanted, project=project)

@@ -22,7 +22,7 @@ from caracal.cli.telling import print_json
 from caracal.core.batch.batch_list import CLUSTER, BatchList
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.encode_jobs import jobs_of_file
+from caracal.core.batch.encode_jobs import opened_project, wanted_of_project
 from caracal.core.batch.job import EncodeJob, Item, State
 from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.report import REPORT_FOLDER, write_report
@@ -37,15 +37,22 @@ from caracal.core.layout.model import FILL
 from caracal.core.logs import forget_log, unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
-from caracal.core.paths import path_of
+from caracal.core.paths import path_of, text_of
 from caracal.core.project.assets import files_of
-from caracal.core.project.brand import Brand
 from caracal.core.project.brand_files import read_brand
-from caracal.core.project.template import Template, read_template, recipe_with
+from caracal.core.project.storage import SUFFIX
+from caracal.core.project.template import read_template
+from caracal.core.project.wanted import (
+    Wanted,
+    wanted_of_film,
+    with_layout_of_all,
+    with_template_over,
+)
+from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.stop_signals import cancel_on_signals
 from caracal.core.text.caption_files import captions_beside
-from caracal.core.time import short_time
+from caracal.core.time import FrameRange, short_time
 from caracal.core.translation import tr
 
 LIST_NAME = ".caracal-batch.sqlite"
@@ -67,25 +74,12 @@ def run_batch(asked: argparse.Namespace) -> int:
         check_watched(asked.watch, asked.out, bool(sheets))
     split_off(forget_log)
     cluster = _cluster(asked)
-    known, _ = all_sheets()
-    known |= {sheet.name: sheet for sheet in sheets}
-    works = [work for source in asked.sources
-             for work in jobs_of_file(source, sheets, known, asked.out.resolve(), asked.replace,
-                                       asked.sound - 1)]
     if asked.watch and (asked.layout.lower() != FILL.kind or asked.template or asked.brand
                         or asked.captions):
         raise InputError(tr("A watched folder's films fill their canvas, and nothing lies over "
                             "them."), remedy=tr("Leave --layout, --template, --brand and "
                                                 "--captions out, or name the films."))
-    works = [msgspec.structs.replace(job, recipe=msgspec.structs.replace(
-        job.recipe, review=asked.review, layout=layout_asked(asked.layout, job.recipe.sheet.frame)))
-        for job in works]
-    masters = {name: probe(path_of(name)) for name in dict.fromkeys(job.master for job in works)}
-    if asked.template:
-        template = read_template(asked.template)
-        works = [_over(job, template, masters[job.master]) for job in works]
-    if asked.brand:
-        works = _branded(works, read_brand(asked.brand), masters)
+    works = _works(asked, sheets)
     if asked.captions:
         works = _captioned(works)
     check_folder(asked.out, 0)
@@ -115,6 +109,44 @@ def _cluster(asked: argparse.Namespace) -> Cluster | None:
     return cluster
 
 
+def _works(asked: argparse.Namespace, sheets: list[SpecSheet]) -> list[EncodeJob]:
+    """The lines for all films and projects that were named. Raises InputError.
+
+    No film is analysed for it: a layout for all shots is told as such.
+    """
+    template = read_template(asked.template) if asked.template else None
+    brand = read_brand(asked.brand) if asked.brand else None
+    works = []
+    for source in asked.sources:
+        film, found = _wanted(source, sheets, asked.sound - 1)
+        for each in found:
+            wanted = with_layout_of_all(each, layout_asked(asked.layout, each.sheet.frame), None)
+            if template is not None:
+                wanted = with_template_over(wanted, template, film.rate, None)
+            if brand is not None:
+                wanted = branded(wanted, brand, film)
+            works.append(EncodeJob(text_of(film.file), text_of(asked.out.resolve()),
+                                   wanted.recipe(asked.review), asked.replace))
+    return works
+
+
+def _wanted(path: Path, sheets: list[SpecSheet], sound: int) -> tuple[Master, list[Wanted]]:
+    """The film at ``path``, or of the project there, and the versions that are wanted of it.
+
+    Raises InputError when there is nothing to make, or the project's film is gone.
+    """
+    if path.suffix.lower() == SUFFIX:
+        film, project = opened_project(path)
+        known = all_sheets()[0] | {sheet.name: sheet for sheet in sheets}
+        return probe(film), wanted_of_project(project, sheets, known)
+    if not sheets:
+        raise InputError(tr("No version was asked for."), path,
+                         tr("Name a spec sheet with --spec."))
+    master = probe(path.resolve())
+    return master, [wanted_of_film(sheet, FrameRange(0, master.frames), (), sound)
+                    for sheet in sheets]
+
+
 def _captioned(works: list[EncodeJob]) -> list[EncodeJob]:
     """``works`` with the captions beside their films; a project keeps its own."""
     made: list[EncodeJob] = []
@@ -127,16 +159,6 @@ def _captioned(works: list[EncodeJob]) -> list[EncodeJob]:
         print(tr("{without} of {count} versions have no captions: no file of the film's name lies "
                  "beside it.", without=without, count=len(made)), file=sys.stderr)
     return made
-
-
-def _branded(works: list[EncodeJob], brand: Brand, masters: dict[str, Master]) -> list[EncodeJob]:
-    return [msgspec.structs.replace(job, recipe=branded(job.recipe, brand, masters[job.master]))
-            for job in works]
-
-
-def _over(job: EncodeJob, template: Template, master: Master) -> EncodeJob:
-    return msgspec.structs.replace(
-        job, recipe=recipe_with(job.recipe, template, master.rate, master.frames))
 
 
 def _add(jobs: BatchList, works: list[EncodeJob]) -> None:

@@ -88,13 +88,19 @@ def share_shown(ranges: tuple[FrameRange, ...], frame: int) -> float:
 
 
 def with_dissolves(ranges: tuple[FrameRange, ...], frames: int) -> tuple[FrameRange, ...]:
-    """``ranges``, which are in order, dissolving over so many ``frames`` wherever two of them that
-    do not touch meet.
+    """``ranges``, which are in order, dissolving over the time of so many ``frames`` of the film
+    wherever two of them that do not touch meet.
     """
     return tuple(
-        msgspec.structs.replace(each, dissolve=min(frames, len(each)))
+        _dissolving(each, frames)
         if before is not None and each.start > before.end_exclusive else each
         for before, each in zip((None, *ranges), ranges, strict=False))
+
+
+def _dissolving(span: FrameRange, frames: int) -> FrameRange:
+    """``span``, dissolving for as long as so many frames last at their own speed."""
+    own = max(1, round(frames * span.percent / 100)) if frames else 0
+    return msgspec.structs.replace(span, dissolve=min(own, len(span)))
 
 
 def with_speeds(
@@ -111,6 +117,8 @@ def with_speeds(
             inside = speed.within(at, each.end_exclusive)
             if inside is None:
                 continue
+            if inside.start == each.start:
+                inside = _dissolving(inside, round(each.dissolve * 100 / each.percent))
             before = each.within(at, inside.start)
             made += [part for part in (before, inside) if part is not None]
             at = inside.end_exclusive

@@ -77,12 +77,16 @@ class TaskQueue(QObject):
             then(result)
 
     def wait(self, most_s: float) -> bool:
-        """Wait until all work is done and delivered, at most so long; whether it is."""
-        end = time.monotonic() + most_s
-        with self._wake:
-            done = self._wake.wait_for(lambda: not (self._waiting or self._busy),
-                                       max(0.0, end - time.monotonic()))
-        self._deliver()
+        """Wait until all work is done and delivered, and what that asked for; at most so long.
+
+        Returns whether it is.
+        """
+        end, done = time.monotonic() + most_s, True
+        while done and (self._waiting or self._busy or self._results):
+            with self._wake:
+                done = self._wake.wait_for(lambda: not (self._waiting or self._busy),
+                                           max(0.0, end - time.monotonic()))
+            self._deliver()
         QCoreApplication.sendPostedEvents(self)  # what failed is said
         return done
 

@@ -9,8 +9,9 @@ from caracal.core.batch.job import EncodeJob
 from caracal.core.errors import InputError
 from caracal.core.paths import text_of
 from caracal.core.project.model import Project
-from caracal.core.project.recipe import Recipe, recipe_of, recipe_of_film
-from caracal.core.project.storage import SUFFIX, find_film, open_document
+from caracal.core.project.recipe import recipe_of
+from caracal.core.project.storage import find_film, open_document
+from caracal.core.project.wanted import Wanted, wanted_beside
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import sheet_called
 from caracal.core.translation import tr
@@ -54,7 +55,7 @@ def letters_of(
     project: Project, names: Sequence[SpecSheet], sheets: Mapping[str, SpecSheet]
 ) -> list[str | None]:
     """The letters of all versions of ``project``, or for each of ``names`` that of the version
-    which is made for it (see :func:`recipes_of_project`); None: there is none."""
+    which is made for it (see :func:`wanted_of_project`); None: there is none."""
     if not names:
         return [version.letter for version in project.versions]
     return [next((version.letter for version in project.versions
@@ -64,33 +65,14 @@ def letters_of(
             for sheet in names]
 
 
-def recipes_of_project(
+def wanted_of_project(
     project: Project, names: Sequence[SpecSheet], sheets: Mapping[str, SpecSheet]
-) -> list[Recipe]:
+) -> list[Wanted]:
     """All versions of ``project``, or ``names`` in their place: a version keeps its framing when
     another sheet is named that has its shape. Raises InputError when a version's sheet is gone.
     """
     if not names:
-        return [recipe_of(project, version.letter, _sheet_of(project, version.letter, sheets))
+        return [Wanted(project, version.letter, _sheet_of(project, version.letter, sheets))
                 for version in project.versions]
-    return [recipe_of(project, like, sheet) if like else recipe_of_film(project, sheet)
+    return [Wanted(project, like, sheet) if like else wanted_beside(project, sheet)
             for sheet, like in zip(names, letters_of(project, names, sheets), strict=True)]
-
-
-def jobs_of_file(
-    path: Path, names: list[SpecSheet], sheets: Mapping[str, SpecSheet], folder: Path,
-    replace: bool = False, sound: int = 0,
-) -> list[EncodeJob]:
-    """The lines for a project (see :func:`recipes_of_project`) or for a film.
-
-    Raises InputError when there is nothing to make, or the project's film is gone.
-    """
-    if path.suffix.lower() == SUFFIX:
-        film, project = opened_project(path)
-        recipes = recipes_of_project(project, names, sheets)
-    elif names:
-        film, recipes = path.resolve(), [Recipe(name, sound=sound) for name in names]
-    else:
-        raise InputError(tr("No version was asked for."), path,
-                         tr("Name a spec sheet with --spec."))
-    return [EncodeJob(text_of(film), text_of(folder), recipe, replace) for recipe in recipes]

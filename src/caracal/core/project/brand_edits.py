@@ -24,7 +24,6 @@ from caracal.core.project.brand import (
 from caracal.core.project.brand_check import colours_of, fonts_of
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Project, Version
-from caracal.core.project.recipe import Recipe
 from caracal.core.project.template import Template, card_in
 from caracal.core.render.asset_checks import picture_ratio_apart
 from caracal.core.resources import asset_file
@@ -79,26 +78,6 @@ def with_version_dressed(
                    clear)
     return changed_version(project, letter, overlays=made.overlays, look=made.look,
                            closing=made.closing)
-
-
-def recipe_dressed(
-    recipe: Recipe, brand: Brand, rate: Fraction, frames: int, ground: Ground,
-    clear: Region = EVERYWHERE,
-) -> Recipe:
-    """``recipe``, for a film of ``frames`` at ``rate``, as ``brand`` says; an end card of its own
-    stays. Its logo is the one for that ``ground``. Raises InputError when that cannot be read.
-    """
-    ranges, own = recipe.ranges_in(frames), recipe.closing
-    variant = variant_for(brand, ground)
-    bare = Version("A", recipe.sheet.name, "", ranges, look=recipe.look)
-    made = dressed(bare, brand, ranges, rate, recipe.sheet.canvas,
-                   None if variant is None else (variant, logo_ratio(variant)), clear)
-    if own is not None:
-        made = msgspec.structs.replace(made, closing=None)
-    below = Project((made,), ranges[0]).overlays_of("A")
-    over = tuple(_restyled(overlay, brand.titles) for overlay in recipe.overlays)
-    return msgspec.structs.replace(recipe, overlays=(*below, *over), look=made.look,
-                                   closing=own or made.closing)
 
 
 def logo_ratio(logo: Logo) -> float:

@@ -118,10 +118,3 @@ def recipe_of(project: Project, letter: str, sheet: SpecSheet, review: bool = Fa
                   closing=version.closing, captions=project.captions,
                   captions_file=project.captions_file, look=version.look, burnt=version.burnt,
                   redactions=version.redactions)
-
-
-def recipe_of_film(project: Project, sheet: SpecSheet) -> Recipe:
-    """The film of ``project`` made for a ``sheet`` that is none of its versions': who leads holds.
-    """
-    return Recipe(sheet, project.choices_for(""), project.motion, (project.span,), project.starts,
-                  project.drawn, project.sound)

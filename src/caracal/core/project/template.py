@@ -24,14 +24,13 @@ from caracal.core.layout.overlay import Overlay, region_on
 from caracal.core.project.assets import with_copies_beside, with_files_beside
 from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import with_layout
-from caracal.core.project.model import Fades, Project, Version
+from caracal.core.project.model import Fades, Project
 from caracal.core.project.overlay_edits import (
     impossible_fades,
     impossible_overlays,
     with_fades,
     with_overlays,
 )
-from caracal.core.project.recipe import Recipe
 from caracal.core.text.caption_look import CaptionLook, impossible_look
 from caracal.core.time import FrameRange
 from caracal.core.toml_text import read_toml, write_toml
@@ -170,21 +169,6 @@ def with_template(
             if made.choice(letter, shot).layout == FILL:
                 made = with_layout(made, letter, shot, template.layout)
     return made
-
-
-def recipe_with(recipe: Recipe, template: Template, rate: Fraction, frames: int) -> Recipe:
-    """``recipe`` with ``template`` over what it has, for a film of ``frames`` at ``rate``."""
-    ranges, canvas = recipe.ranges_in(frames), recipe.sheet.canvas
-    over = overlays_in(template, ranges, rate, canvas)
-    fades = fades_in(template, rate)
-    opening, closing = (card_in(card, template, rate, canvas)
-                        for card in (template.opening, template.closing))
-    version = Version("A", recipe.sheet.name, "", ranges, over, fades, opening, closing)
-    return msgspec.structs.replace(
-        recipe, overlays=(*recipe.overlays, *Project((version,), ranges[0]).overlays_of("A")),
-        layout=recipe.layout if template.layout == FILL else template.layout,
-        opening=opening or recipe.opening, closing=closing or recipe.closing,
-        look=msgspec.structs.replace(template.look, stretches=recipe.look.stretches))
 
 
 def read_template(path: Path) -> Template:

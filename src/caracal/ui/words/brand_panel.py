@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 from PIL import Image
-from PySide6.QtCore import QRect, QSize, Qt
+from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QColor, QIcon, QImage, QPixmap
 from PySide6.QtWidgets import (
     QColorDialog,
@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from shiboken6 import isValid
 
 from caracal.core.errors import CaracalError, InputError
-from caracal.core.project.brand import Brand, Corner, Ground, Logo, logo_region
+from caracal.core.project.brand import Brand, Corner, Ground, Logo
 from caracal.core.project.brand_check import off_brand
 from caracal.core.project.brand_edits import (
     brand_of,
@@ -31,10 +31,9 @@ from caracal.core.project.brand_edits import (
     with_version_dressed,
 )
 from caracal.core.project.brand_files import read_brand, write_brand
-from caracal.core.project.grounds import ground_of_luma
+from caracal.core.project.grounds import ground_for
 from caracal.core.project.model import Project
 from caracal.core.render.asset_checks import thumbnail_apart
-from caracal.core.render.backdrops import levels
 from caracal.core.render.caption_places import caption_area
 from caracal.core.resources import asset_file
 from caracal.core.translation import tr
@@ -205,16 +204,19 @@ class BrandPanel(QWidget):
         if brand is None:
             return
 
-        def change() -> Project:
+        def change(ground: Ground) -> Project:
             project = session.project
             for letter in letters:
-                logo = variant_for(brand, self._ground(letter, brand)) if brand.logos else None
-                project = self._dressed(project, letter, brand, logo)
+                project = self._dressed(project, letter, brand, variant_for(brand, ground))
             return project
 
-        session.assets.check([logo.picture for logo in brand.logos], lambda: self._edit(
-            change, tr("{letters} dressed as {name}.", letters=" and ".join(letters),
-                       name=brand.name)))
+        def dress(ground: Ground) -> None:
+            session.assets.check([logo.picture for logo in brand.logos], lambda: self._edit(
+                lambda: change(ground), tr("{letters} dressed as {name}.",
+                                           letters=" and ".join(letters), name=brand.name)))
+
+        master = session.analysis.master
+        session.assets.do(lambda: ground_for(brand, master), dress)
 
     def _dressed(
         self, project: Project, letter: str, brand: Brand, logo: Logo | None
@@ -224,23 +226,6 @@ class BrandPanel(QWidget):
         return with_version_dressed(
             project, letter, brand, session.analysis.master.rate, sheet.canvas,
             None if logo is None else (logo, logo_ratio(logo)), caption_area(sheet))
-
-    def _ground(self, letter: str, brand: Brand) -> Ground:
-        """How light it is where the logo will lie, at the playhead."""
-        session = self._session
-        sheet = session.sheet(letter)
-        size = (WIDE, 2 * round(WIDE * sheet.canvas[1] / sheet.canvas[0] / 2))
-        scene = session.scene(letter, min(session.frame, session.analysis.known_to - 1), size)
-        image = session.preview.get_scene(NAME, session.frame, scene, size)
-        if image is None:  # not made yet
-            return Ground.DARK
-        (left, right), (top, bottom) = logo_region(brand, 2.0, sheet.canvas, caption_area(sheet))
-        part = image.copy(QRect(round(left * size[0]), round(top * size[1]),
-                                max(1, round((right - left) * size[0])),
-                                max(1, round((bottom - top) * size[1]))))
-        mean = part.scaled(1, 1, Qt.AspectRatioMode.IgnoreAspectRatio,
-                           Qt.TransformationMode.SmoothTransformation).pixelColor(0, 0)
-        return ground_of_luma(levels((mean.red(), mean.green(), mean.blue()))[0])
 
     def ask_open(self) -> None:
         """Ask for a brand's file."""
