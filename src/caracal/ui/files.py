@@ -13,7 +13,7 @@ from caracal.core.logs import log
 from caracal.core.project.assets import gathered
 from caracal.core.project.autosave import Autosave, Recovered
 from caracal.core.project.cutlist import read_cut_list
-from caracal.core.project.model import Project
+from caracal.core.project.model import Project, ShotStart
 from caracal.core.project.shots import with_starts
 from caracal.core.project.storage import SUFFIX, document, write_document
 from caracal.core.translation import counted, tr
@@ -215,15 +215,19 @@ class ProjectFiles(QObject):
             session.said.emit(tr("A cut list takes over all shots: import it when the whole film "
                                  "was looked at."))
             return
-        try:
-            starts = read_cut_list(path, master.rate, master.frames)
-            project = with_starts(session.found, session.project, starts)
-        except CaracalError as problem:
-            session.said.emit(problem.sentence())
-            return
-        session.edit(project, tr("{shots} by {name}.",
-                                 shots=counted(len(starts), "{count} shot", "{count} shots"),
-                                 name=path.name))
+
+        def take(starts: tuple[ShotStart, ...]) -> None:
+            try:
+                project = with_starts(session.found, session.project, starts)
+            except CaracalError as problem:
+                session.said.emit(problem.sentence())
+                return
+            session.edit(project, tr("{shots} by {name}.",
+                                     shots=counted(len(starts), "{count} shot", "{count} shots"),
+                                     name=path.name))
+
+        session.assets.do(lambda: read_cut_list(path, master.rate, master.frames,
+                                                session.assets.token), take)
 
     def close(self) -> None:
         """Keep what is unsaved; nothing is asked, it comes back with the film."""

@@ -1,10 +1,13 @@
 """Cut lists: where another program says the shots begin (CMX 3600 EDL, OpenTimelineIO).
 
-Read by OpenTimelineIO. Times count from the list's first frame, which is the film's first.
+Read by OpenTimelineIO, in a process apart: what a list holds can end the library, and the process
+with it. Times count from the list's first frame, which is the film's first. They are added up
+exactly, and rounded to frames of the film at the end: lists of another rate do not drift.
 """
 
 from __future__ import annotations
 
+import math
 import zipfile
 from fractions import Fraction
 from itertools import pairwise
@@ -13,23 +16,42 @@ from pathlib import Path
 import opentimelineio as otio
 
 from caracal.core.analysis.model import Transition
+from caracal.core.apart import Call, call_apart
 from caracal.core.errors import InputError, missing
 from caracal.core.limits import MOST_SHOTS, MOST_TEXT_BYTES
 from caracal.core.project.model import ShotStart
 from caracal.core.reading_text import read_bounded, refuse_nesting
+from caracal.core.time import standard_rate
 from caracal.core.translation import counted, tr
+from caracal.core.work import CancelToken
 
 PACKED = ".otioz"
 TIMELINE = "content.otio"  # in a packed list
+MOST_SECONDS = 100 * 3600
+MOST_S, MOST_MEMORY = 60.0, 4 * 2**30  # for reading one, with all that the process imports
 SUFFIXES = (".edl", ".otio", PACKED)
 
 
-def read_cut_list(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, ...]:
+def read_cut_list(
+    path: Path, rate: Fraction, frames: int, cancel: CancelToken | None = None
+) -> tuple[ShotStart, ...]:
     """Where shots begin by the cut list at ``path``, for a film of ``frames`` frames at ``rate``.
 
     A dissolve belongs half to each side, like those that are found. Raises InputError when the
-    file is no cut list, or is longer than the film.
+    file is no cut list, or is longer than the film; Cancelled when stopped.
     """
+    found: tuple[ShotStart, ...] = call_apart(
+        Call(read_here, (path, rate, frames), memory_bytes=MOST_MEMORY), path, cancel=cancel,
+        within_s=MOST_S, blame=_unreadable)
+    return found
+
+
+def _unreadable(path: Path, _: int) -> InputError:
+    return InputError(tr("This cut list cannot be read."), path, tr("Export it again."))
+
+
+def read_here(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, ...]:
+    """As :func:`read_cut_list`, in this process."""
     if not path.is_file():
         raise missing(path)
     if path.suffix.lower() not in SUFFIXES:
@@ -73,29 +95,33 @@ def _text(path: Path) -> bytes:
 
 
 def _starts(track: otio.schema.Track, rate: Fraction) -> tuple[ShotStart, ...]:
-    """The shots of a track. Raises what the library does, ValueError and OverflowError."""
-    at, made = 0, []
+    """The shots of a track. Raises what the library does, and ValueError."""
+    at, made = Fraction(0), list[ShotStart]()
     kind, shift = Transition.CUT, 0
     for child in track:
         if isinstance(child, otio.schema.Transition):
-            before, after = _count(child.in_offset, rate), _count(child.out_offset, rate)
+            before, after = (round(_seconds(offset) * rate)
+                             for offset in (child.in_offset, child.out_offset))
             # The list's cut lies ``before`` frames into the dissolve; ours lies in its middle.
             kind, shift = Transition.DISSOLVE, (after - before) // 2
             continue
-        length = _count(child.duration(), rate)
-        if not length:
+        begins, at = round(at * rate), at + _seconds(child.duration())
+        if round(at * rate) == begins:
             continue  # nothing of it shows
-        made.append(ShotStart(at + shift, kind if at else Transition.START))
-        at += length
+        made.append(ShotStart(begins + shift, kind if begins else Transition.START))
         kind, shift = Transition.CUT, 0
     if any(later.frame <= earlier.frame for earlier, later in pairwise(made)):
         raise ValueError(tr("a shot ends before it begins"))
     return tuple(made)
 
 
-def _count(time: otio.opentime.RationalTime, rate: Fraction) -> int:
-    frames: float = time.rescaled_to(float(rate)).value
-    return round(frames)
+def _seconds(time: otio.opentime.RationalTime) -> Fraction:
+    """How long ``time`` is, exactly. Raises ValueError when it is no length."""
+    if not (math.isfinite(time.value) and math.isfinite(time.rate) and time.rate > 0
+            and 0 <= time.value / time.rate <= MOST_SECONDS):
+        raise ValueError(tr("a shot lasts {value:g} frames at {rate:g} a second", value=time.value,
+                            rate=time.rate))
+    return Fraction(time.value) / standard_rate(time.rate)
 
 
 def _first_line(problem: Exception) -> str:
