@@ -52,6 +52,25 @@ def test_cuts_go_to_the_nearest_pause():
     ]
 
 
+@given(st.integers(2, 2000), st.integers(2, 400), st.integers(0, 399), st.integers(0, 399))
+def test_cards_lie_in_the_first_and_the_last_part_only(frames, most, before, after):
+    before, after = min(before, most - 1), min(after, most - 1)
+    parts = parts_of(FrameRange(0, frames), most, np.zeros(frames, bool), before, after)
+    assert [a.end_exclusive for a in parts[:-1]] == [b.start for b in parts[1:]]
+    assert parts[0].start == 0 and parts[-1].end_exclusive == frames
+    lengths = [len(part) for part in parts]
+    if len(parts) > 1:
+        assert lengths[0] + before <= most and lengths[-1] + after <= most
+    assert max(lengths) <= most
+    assert len(parts) <= math.ceil((frames + before + after) / most) + 2
+
+
+def test_a_film_of_four_seconds_with_a_card_is_no_fifty_parts():
+    """A limit of 2 s, a card of 1.9 s: two parts hold the film, and one the card and 0.1 s."""
+    parts = parts_of(FrameRange(0, 100), 50, np.zeros(100, bool), 48, 0)
+    assert len(parts) == 3 and len(parts[0]) <= 2
+
+
 @pytest.fixture(scope="module")
 def speech(demo):
     return speech_in(demo.master, FrameRange(0, demo.master.frames), silent, CancelToken())

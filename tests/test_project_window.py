@@ -28,10 +28,12 @@ def _shot(truth, name):
 def test_a_cut_list_replaces_the_shots(window, truth, tmp_path):
     session, files = window.film.session, window.film.files
     files.import_cut_list(DEMO_FILM.with_suffix(".edl"))
+    session.assets.wait()
     assert [s.start for s in session.analysis.shots] == [s["start"] for s in truth["shots"]]
     told = []
     session.said.connect(told.append)
     files.import_cut_list(tmp_path / "none.edl")
+    session.assets.wait()
     assert "no such file" in told[-1]
 
 
@@ -135,6 +137,7 @@ def test_a_dropped_cut_list_goes_to_the_open_film(window, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_S)
     assert session.project.starts
     window.dropEvent(_dropped([DEMO_FILM.with_suffix(".edl")]))
+    session.assets.wait()
     assert session.project.starts == ()
 
 

@@ -278,3 +278,20 @@ def test_cards_that_cannot_be_are_told(card):
 def test_titles_that_cannot_be_are_told(title):
     assert impossible_overlay(Overlay(title, 0, 10))
     assert not impossible_overlay(Overlay(Title("Kiln day"), 0, 10))
+
+
+def test_cards_that_leave_no_room_for_the_film_are_refused_before_the_work(films, tmp_path):
+    from datetime import date
+
+    from caracal.core.batch.concerns import concerns_of
+    from caracal.core.errors import InputError
+    from caracal.core.media.probe import probe
+
+    sheet = _sheet("vertical-story", **{"duration.most_s": 2.0})
+    version = Version("A", sheet.name, closing=Card(60))
+    recipe = recipe_of(Project((version,), FrameRange(0, 100)), "A", sheet)
+    with pytest.raises(InputError, match=r"cards of this version last 2\.4 s.*2 s at the most"):
+        convert(films["25/1"], [recipe], tmp_path)
+    found = concerns_of(probe(films["25/1"]), "A", recipe, {}, tmp_path, date.today())
+    assert any(each.stops and "cards" in each.sentence for each in found)
+    assert not list(tmp_path.iterdir())

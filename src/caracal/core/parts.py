@@ -19,27 +19,35 @@ MOST_MORE = 2  # parts, to find pauses
 FAR = 0.35  # of a part's length: so far from the even cut may a pause be looked for
 
 
-def parts_of(span: FrameRange, most_frames: int, pauses: Flags) -> tuple[FrameRange, ...]:
+def parts_of(
+    span: FrameRange, most_frames: int, pauses: Flags, before: int = 0, after: int = 0
+) -> tuple[FrameRange, ...]:
     """``span`` cut into few parts of at most ``most_frames``, no frame lost or doubled.
 
+    The first part has so many frames ``before`` its own, the last so many ``after`` them: cards,
+    each shorter than a part.
     ``pauses`` (n,) says for each frame of the span whether a cut before it is in a pause. Each cut
     is the pause nearest to the even place. Where the fewest parts leave a cut without a pause, a
     part or two more are tried: half a word is worse. If that is of no use, the cut is even.
     """
-    fewest = max(1, math.ceil(len(span) / most_frames))
-    tried = [_cuts(len(span), count, most_frames, pauses)
+    frames = before + len(span) + after
+    within = np.pad(pauses[: len(span)], (before, after))
+    fewest = min(len(span), max(1, math.ceil(frames / most_frames)))
+    tried = [_cuts(count, most_frames, within, before, after)
              for count in range(fewest, min(fewest + MOST_MORE, len(span)) + 1)]
-    cuts = next((edges for edges in tried if pauses[edges[1:-1]].all()), tried[0])
-    return tuple(FrameRange(span.start + a, span.start + b) for a, b in pairwise(cuts))
+    cuts = next((edges for edges in tried if within[edges[1:-1]].all()), tried[0])
+    edges = [span.start, *(span.start + cut - before for cut in cuts[1:-1]), span.end_exclusive]
+    return tuple(FrameRange(a, b) for a, b in pairwise(edges))
 
 
-def _cuts(frames: int, count: int, most_frames: int, pauses: Flags) -> list[int]:
-    """The edges of ``count`` parts of ``frames`` frames."""
-    cuts = [0]
+def _cuts(count: int, most_frames: int, pauses: Flags, before: int, after: int) -> list[int]:
+    """The edges of ``count`` parts of as many frames as there are ``pauses``; none lies among the
+    first and last ones, which are cards."""
+    frames, cuts = len(pauses), [0]
     for i in range(1, count):
         even = round(frames * i / count)
-        least = max(cuts[-1] + 1, frames - (count - i) * most_frames)
-        most = min(cuts[-1] + most_frames, frames - (count - i))
+        least = max(cuts[-1] + 1, before + i, frames - (count - i) * most_frames)
+        most = min(cuts[-1] + most_frames, frames - after - (count - i))
         reach = round(FAR * frames / count)
         near = [at for at in range(max(least, even - reach), min(most, even + reach) + 1)
                 if pauses[at]]

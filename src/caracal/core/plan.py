@@ -97,7 +97,11 @@ class Planner:
     def _pieces(self, recipe: Recipe, whole: Timeline) -> list[Timeline]:
         sheet = recipe.sheet
         limit = int(sheet.duration.most_s * self._analysis.master.rate)
-        most = max(1, most_lasting(sheet, Fraction(whole.rate), whole.ratio) - recipe.card_frames)
+        longest = most_lasting(sheet, Fraction(whole.rate), whole.ratio)
+        opening, closing = (0 if card is None else card.frames
+                            for card in (recipe.opening, recipe.closing))
+        refuse_cards(recipe, longest, float(self._analysis.master.rate))
+        most = longest - recipe.card_frames
         if whole.lasts <= most:
             return [whole]
         if whole.lasts <= limit - recipe.card_frames:  # but for the file's own whole frames
@@ -105,11 +109,12 @@ class Planner:
             return [whole.part(0, times[most])]
         if sheet.duration.beyond is Beyond.REFUSE:
             return [whole]
-        times, most = _times(whole, most)
+        parted = sheet.duration.beyond is Beyond.PARTS
+        times, most = _times(whole, longest if parted else most)
         pauses = self._pauses_of(whole.ranges)[times[:-1]]
-        if sheet.duration.beyond is Beyond.TRIM:
+        if not parted:
             return [whole.part(0, times[trimmed(len(pauses), most, pauses)])]
-        parts = parts_of(FrameRange(0, len(pauses)), most, pauses)
+        parts = parts_of(FrameRange(0, len(pauses)), most, pauses, opening, closing)
         return [whole.part(times[part.start], times[part.end_exclusive]) for part in parts]
 
     def _with_cards(self, recipe: Recipe, pieces: list[Timeline]) -> list[Timeline]:
@@ -283,6 +288,21 @@ def most_lasting(sheet: SpecSheet, rate: Fraction, ratio: Fraction) -> int:
     own = int(sheet.duration.most_s * rate + Fraction(1, 1000))
     most = int((own + Fraction(1, 2)) / ratio)
     return most - (round(most * ratio) > own)
+
+
+def refuse_cards(recipe: Recipe, most: int, rate: float) -> None:
+    """Raise InputError when cards leave no room for the film in a file of ``most`` frames.
+
+    A file of several parts has one card at the most.
+    """
+    cards = [card.frames for card in (recipe.opening, recipe.closing) if card is not None]
+    parted = recipe.sheet.duration.beyond is Beyond.PARTS
+    taken = max(cards, default=0) if parted else sum(cards)
+    if taken >= most:
+        raise InputError(tr("The cards of this version last {cards:.1f} s, and {name} takes "
+                            "{most_s:g} s at the most.", cards=taken / rate,
+                            name=recipe.sheet.name, most_s=recipe.sheet.duration.most_s),
+                         remedy=tr("Make them shorter, or leave one out."))
 
 
 def rate_of(sheet: SpecSheet, rate: Fraction) -> Fraction:

@@ -16,7 +16,13 @@ from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
 from caracal.core.layout.model import Layout
 from caracal.core.media.master import HDR_TRANSFERS, Master
-from caracal.core.plan import file_stem, is_single_picture, rate_of
+from caracal.core.plan import (
+    file_stem,
+    is_single_picture,
+    most_lasting,
+    rate_of,
+    refuse_cards,
+)
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.asset_checks import is_checked, refuse_bad_asset
 from caracal.core.specs.sheet import Beyond, RateChange
@@ -75,8 +81,9 @@ def concerns_of(
     """
     seconds = recipe.frames_in(master.frames) / float(master.rate)
     rate = recipe.sheet.rates.nearest(master.rate)
-    found = [*_length(letter, recipe, seconds, rate), *_rate(letter, recipe, master),
-             *_name(letter, recipe, master, folder, replace), *_flagged(letter, flags),
+    found = [*_length(letter, recipe, seconds, rate), *_cards(letter, recipe, master),
+             *_rate(letter, recipe, master), *_flagged(letter, flags),
+             *_name(letter, recipe, master, folder, replace),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master, tried),
              *_sheet(letter, recipe, today), *_assets(letter, recipe, check_files),
              *_words(letter, recipe), *_cut_outs(letter, tried.unsure if tried else ()),
@@ -191,6 +198,16 @@ def _length(letter: str, recipe: Recipe, seconds: float, rate: Fraction) -> list
     then = (tr("it is cut into parts, in pauses") if limits.beyond is Beyond.PARTS
             else tr("it is trimmed at the last pause"))
     return [Concern(ConcernKind.TOO_LONG, f"{over}: {then}.", False, letter)]
+
+
+def _cards(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
+    rate = recipe.sheet.rates.nearest(master.rate)
+    try:
+        refuse_cards(recipe, most_lasting(recipe.sheet, rate, rate / master.rate),
+                     float(master.rate))
+    except InputError as problem:
+        return [Concern(ConcernKind.TOO_LONG, problem.sentence(), True, letter)]
+    return []
 
 
 def _rate(letter: str, recipe: Recipe, master: Master) -> list[Concern]:
