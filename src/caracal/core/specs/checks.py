@@ -16,6 +16,7 @@ from caracal.core.specs.codecs import INDEXED, MUXERS, SOUND, TWO_PASSES, VIDEO
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.sheet import Index, SpecSheet, Video, Zone
+from caracal.core.time import standard_rate
 from caracal.core.translation import tr
 
 LEAST_CREST_LU = 9.0  # of a true peak over a loudness: speech and music that are limited harder
@@ -245,6 +246,7 @@ def _times(sheet: SpecSheet) -> list[str]:
         found.append(tr("Frame rates go from the least to the most, between 1 and 120."))
     if not 0 < sheet.video.gop_s <= 60:
         found.append(tr("A GOP lasts more than 0 s, and 60 s at the most."))
-    if any(not sheet.rates.least <= value <= sheet.rates.most for value in sheet.rates.only):
+    between = msgspec.structs.replace(sheet.rates, only=())
+    if any(not between.take(standard_rate(value)) for value in sheet.rates.only):
         found.append(tr("The only rates lie between the least and the most."))
     return found

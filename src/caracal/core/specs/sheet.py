@@ -16,7 +16,7 @@ from caracal.core.translation import counted, mark, tr
 
 QUICK_RATE = 30  # frames a second above which a sheet may want more bits
 LOSSLESS_BITS = 24  # a sample
-CLOSE = 0.03  # frames a second: 23.976 is 24 to a destination
+CLOSE = 0.0011  # of a rate: 23.976 is 24 to a destination, 59.94 is 60
 MOST_PARTS = 11  # of a rate: 240 fps for 24
 SIZED = "@"  # between a sheet's name and the canvas it is for
 OLD_DAYS = 180  # destinations change their rules: after so long somebody should look again
@@ -91,8 +91,8 @@ class Rates(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     def take(self, rate: Fraction) -> bool:
         """Whether ``rate`` is one of them; 23.976 counts as 24."""
-        return self.least - CLOSE <= float(rate) <= self.most + CLOSE and (
-            not self.only or any(abs(float(rate) - value) < CLOSE for value in self.only))
+        return self.least * (1 - CLOSE) <= rate <= self.most * (1 + CLOSE) and (
+            not self.only or any(abs(rate / value - 1) < CLOSE for value in self.only))
 
     def nearest(self, rate: Fraction) -> Fraction:
         """The rate to bring ``rate`` to: itself, an even part or multiple, else the nearest.
