@@ -77,6 +77,21 @@ def test_sharpening_makes_edges_stronger_and_leaves_flat_parts():
     assert (sharp[:, :20] == 80).all() and (sharp[:, -20:] == 160).all()
 
 
+@pytest.mark.parametrize(("low", "high"), [(80, 160), (16, 235), (20, 230), (5, 250)])
+@pytest.mark.parametrize("scale", [0.5, 1.0, 3.0])
+def test_sharpening_makes_no_seam_and_stays_within_video_range(low, high, scale):
+    """Step, line and corner: never more than a tenth of their height beyond their sides."""
+    drawn = picture(lambda x, y: np.where((x < 120) | ((x > 150) & (x < 153)) | (y > 140), low,
+                                          high))
+    side = round(120 * scale)
+    sharp, _, _ = filled(drawn, (70.0, 60.0, 120.0, 120.0), (side, side), Finish(sharpen=1.0))
+    plain, _, _ = filled(drawn, (70.0, 60.0, 120.0, 120.0), (side, side))
+    height = int(plain.max()) - int(plain.min())
+    assert plain.min() - sharp.min().astype(int) <= 0.1 * height
+    assert sharp.max().astype(int) - plain.max() <= 0.1 * height
+    assert sharp.min() >= min(16, plain.min()) and sharp.max() <= max(235, plain.max())
+
+
 def test_turning_a_wide_film_shows_all_of_it_in_a_tall_canvas():
     """83.33 % for 900x1600 (arithmetic): the whole picture, lying on its side."""
     path = shot_path(film(), 0, FramingSpec(Shape(9, 16)), ShotChoice(finish=Finish(1)))

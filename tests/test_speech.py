@@ -122,7 +122,7 @@ def test_a_text_that_is_known_gets_its_times_from_the_sound():
 
 def test_captions_end_with_sentences_and_pauses_and_can_be_read():
     words, at = [], 0.0
-    for text in ("One two three. " + "word " * 60 + "end, then a pause").split():
+    for text in ("One two three. Word " + "word " * 59 + "end, then a pause").split():
         words.append(Word(text, at, at + 0.3))
         at += 0.32 + (2.0 if text == "end," else 0)
     found = cues_of_words(words)
@@ -131,6 +131,24 @@ def test_captions_end_with_sentences_and_pauses_and_can_be_read():
     assert found[-1].text == "then a pause" and found[-2].text.endswith("end,")
     assert all(a.end_s <= b.start_s for a, b in pairwise(found))
     assert [word for cue in found for word in cue.words] == words
+
+
+@pytest.mark.parametrize(("language", "text", "wanted"), [
+    ("en", "I met Mr. Smith in town. He was late.", ["I met Mr. Smith in town.", "He was late."]),
+    ("en", "It was 5 p.m. in the U.S. and I left. So did I. We met.",
+     ["It was 5 p.m. in the U.S. and I left.", "So did I.", "We met."]),
+    ("de", "Das war am 3. Mai bei Dr. Braun. Er lachte sehr laut.",
+     ["Das war am 3. Mai bei Dr. Braun.", "Er lachte sehr laut."]),
+    ("fr", "Voici M. Leroy et Mme. Petit. Ils sont en avance.",
+     ["Voici M. Leroy et Mme. Petit.", "Ils sont en avance."]),
+    ("", "Yes. Ask J. R. Green about it. Now.", ["Yes. Ask J. R. Green about it.", "Now."]),
+])
+def test_a_stop_after_an_abbreviation_ends_no_caption(language, text, wanted):
+    """Nor does a sentence of less than 0.8 s stand alone."""
+    words = [Word(word, at * 0.3, at * 0.3 + 0.25) for at, word in enumerate(text.split())]
+    found = cues_of_words(words, language)
+    assert [cue.text for cue in found] == wanted
+    assert all(cue.seconds >= 0.8 for cue in found)
 
 
 def test_blocks_end_where_it_is_quiet_and_lose_nothing(tmp_path, monkeypatch):

@@ -99,7 +99,8 @@ def recognise(order: RecognitionOrder, report: Report, cancel: CancelToken) -> R
             words += heard
             watch.at(min(seconds, round(start_s + end / RATE_HZ)))
         watch.at(min(seconds, round(start_s + len(samples) / RATE_HZ)))
-    return Recognised(cues_of_words(words) if words else (), tuple(words), language or "")
+    code = language or ""
+    return Recognised(cues_of_words(words, code) if words else (), tuple(words), code)
 
 
 def stretches(samples: NDArray[np.float32]) -> list[tuple[int, int]]:

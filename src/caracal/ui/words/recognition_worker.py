@@ -28,7 +28,8 @@ class RecognitionWorker(Worker):
     def work(self) -> None:
         found = recognised(self._order, self._told, self.token)
         words = aligned(self._text, found.words) if self._text.strip() else ()
-        self.written.emit(cues_of_words(words) if words else found.cues, found.language)
+        cues = cues_of_words(words, found.language) if words else found.cues
+        self.written.emit(cues, found.language)
 
     def _told(self, progress: Progress) -> None:
         self.progressed.emit(progress)
