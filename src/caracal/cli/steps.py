@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from typing import TypeVar
 
 from caracal.cli.answers import files_answer, proved
@@ -11,10 +12,11 @@ from caracal.cli.given import STREAM
 from caracal.cli.planning import plan
 from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.model import Analysis, Track
+from caracal.core.batch.concerns import words_concerns
 from caracal.core.children import split_off
 from caracal.core.convert import convert
 from caracal.core.encoding.proof import Proof
-from caracal.core.errors import InputError
+from caracal.core.errors import InputError, on_one_line
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.logs import forget_log
@@ -102,6 +104,9 @@ def convert_film(asked: argparse.Namespace) -> int:
     recipes = recipes_asked(asked, master, project)
     if asked.dry_run:
         return plan(asked, film, decided(analysed(film, None), recipes[0]), recipes, project)
+    for sentence in dict.fromkeys(concern.sentence for recipe in recipes
+                                  for concern in words_concerns("", recipe) if not concern.stops):
+        print(on_one_line(sentence), file=sys.stderr)
     for recipe in recipes:
         refuse(recipe.sheet, recipe.frames_in(master.frames) / float(master.rate), master)
     made = stoppable(lambda token, report: convert(

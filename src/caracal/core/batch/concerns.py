@@ -86,7 +86,7 @@ def concerns_of(
              *_name(letter, recipe, master, folder, replace),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master, tried),
              *_sheet(letter, recipe, today), *_assets(letter, recipe, check_files),
-             *_words(letter, recipe), *_cut_outs(letter, tried.unsure if tried else ()),
+             *words_concerns(letter, recipe), *_cut_outs(letter, tried.unsure if tried else ()),
              *(Concern(ConcernKind.BRAND, sentence, False, letter) for sentence in off_brand)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
 
@@ -150,7 +150,7 @@ def _assets(letter: str, recipe: Recipe, check_files: bool) -> list[Concern]:
     return list(found.values())
 
 
-def _words(letter: str, recipe: Recipe) -> list[Concern]:
+def words_concerns(letter: str, recipe: Recipe) -> list[Concern]:
     """Fonts that cannot be used, and letters that no font has."""
     titles = [overlay.content for overlay in recipe.overlays if isinstance(overlay.content, Title)]
     texts = [(title.text, title.style) for title in titles]
@@ -171,8 +171,9 @@ def _words(letter: str, recipe: Recipe) -> list[Concern]:
     if short:
         named = " ".join(list(dict.fromkeys(short))[:MOST_LETTERS])
         found[named] = Concern(ConcernKind.LETTERS,
-                               tr("No font here has these letters: {named} They are left empty. "
-                                  "Install a font that has them, or choose one.", named=named),
+                               tr("No font here has these letters: {named} They come out as empty "
+                                  "boxes. Install a font that has them, or choose one.",
+                                  named=named),
                                False, letter)
     return list(found.values())
 

@@ -18,6 +18,7 @@ from PIL import ImageFont, features
 
 from caracal.core.errors import InputError, missing
 from caracal.core.resources import shipped
+from caracal.core.text.runs import WIDE, letters_of, runs_of
 from caracal.core.translation import tr
 
 SHIPPED = {
@@ -111,7 +112,9 @@ def refuse_unusable(path: Path) -> None:
 
 
 def lacks(path: Path, text: str) -> str:
-    """The characters of ``text`` that a font has not, each once, in their order."""
+    """The letters of ``text`` that a font has not, each once, in their order. Emoji are drawn by a
+    font of their own."""
+    text = letters_of(text)
     has = _table(path)[0]
     return "".join(dict.fromkeys(
         letter for letter in text
@@ -158,14 +161,14 @@ def _of_the_system() -> tuple[Path, ...]:
 
 def _plainness(path: Path) -> tuple[bool, bool, str]:
     name = path.stem.lower()
-    plain = not any(word in name for word in ("italic", "oblique", "mono", "emoji", "symbol"))
+    plain = not any(word in name for word in ("italic", "oblique", "mono", "symbol"))
     return (not plain, "bold" not in name, name)
 
 
 def _below(folder: Path) -> Iterator[Path]:
     for where, _, files in os.walk(folder):
         for name in sorted(files):
-            if name.lower().endswith(SUFFIXES):
+            if name.lower().endswith(SUFFIXES) and "emoji" not in name.lower():
                 yield Path(where) / name
 
 
@@ -182,5 +185,12 @@ def vertical(path: Path) -> Vertical:
 @functools.lru_cache(16_384)
 def width_of(path: Path, text: str) -> float:
     """How wide ``text`` is in one line, in sizes."""
+    return length_of(path, MEASURED, text) / MEASURED
+
+
+def length_of(path: Path, size_px: float, text: str) -> float:
+    """How wide ``text`` is in one line of letters of ``size_px``, in pixels."""
     with drawing_with(path):
-        return float(font_at(path, MEASURED).getlength(text)) / MEASURED
+        font = font_at(path, size_px)
+        return sum(WIDE * size_px if run.emoji else float(font.getlength(run.text))
+                   for run in runs_of(text))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import math
+from collections.abc import Iterator
 from itertools import pairwise
 from pathlib import Path
 from typing import NamedTuple
@@ -16,7 +17,9 @@ from PIL import Image, ImageDraw, ImageFilter
 
 from caracal.core.colours import Rgb, rgb_of
 from caracal.core.text.block import TextBlock
-from caracal.core.text.fonts import drawing_with, font_at
+from caracal.core.text.emoji import emoji_on
+from caracal.core.text.fonts import drawing_with, font_at, length_of
+from caracal.core.text.runs import Run, runs_of
 from caracal.core.text.style import Align, TextStyle
 
 FINE = 4  # times as large a box is drawn, for smooth corners
@@ -80,21 +83,25 @@ def sprite(
     layers: list[tuple[Rgb, Covers]] = []
     around = letters if style.outline is None else _letters(
         block, style.align, at, style.outline.width * size_px)
+    emoji = _emoji(block, style.align, at)
+    pictures = np.zeros(at.shape, np.float32) if emoji is None else emoji.covers
     if said.hidden_from is not None:
         part = _stretch(block, style.align, at, 0, said.hidden_from)
-        letters, around = letters * part, around * part
+        letters, around, pictures = letters * part, around * part, pictures * part
     if style.box is not None and style.box.opacity > 0:
         layers.append((rgb_of(style.box.colour),
                        _boxes(block, style, at, said) * np.float32(style.box.opacity)))
     if style.shadow is not None and style.shadow.strength > 0:
-        layers.append((rgb_of(style.shadow.colour), _shadow(around, style, size_px)))
+        layers.append((rgb_of(style.shadow.colour),
+                       _shadow(np.maximum(around, pictures), style, size_px)))
     if style.outline is not None:
         layers.append((rgb_of(style.outline.colour), around))
     layers.append((rgb_of(style.colour), letters))
     first, covers = layers[0]
     rgb = np.empty((*at.shape, 3), np.float32)
     rgb[:] = np.array(first, np.float32) / 255
-    return _over(Sprite(rgb, covers), layers[1:])
+    made = _over(Sprite(rgb, covers), layers[1:])
+    return made if emoji is None else _pictures_over(made, Sprite(emoji.rgb, pictures))
 
 
 def _over(base: Sprite, layers: list[tuple[Rgb, Covers]]) -> Sprite:
@@ -111,6 +118,16 @@ def _over(base: Sprite, layers: list[tuple[Rgb, Covers]]) -> Sprite:
         covers.ravel()[seen] = whole
     rgb.flags.writeable = covers.flags.writeable = False
     return Sprite(rgb, covers)
+
+
+def _pictures_over(base: Sprite, pictures: Sprite) -> Sprite:
+    """``pictures``, of one size with ``base``, over it."""
+    over, under = pictures.covers, base.covers
+    whole = over + under * (1 - over)
+    share = np.divide(over, whole, out=np.zeros_like(over), where=whole > 0)[..., None]
+    rgb = base.rgb * (1 - share) + pictures.rgb * share
+    rgb.flags.writeable = whole.flags.writeable = False
+    return Sprite(rgb, whole)
 
 
 def _starts(block: TextBlock, align: Align, at: Place) -> list[float]:
@@ -135,13 +152,43 @@ def _letters(
     draw, path = ImageDraw.Draw(image), Path(block.font)
     with drawing_with(path):
         font = font_at(path, at.size_px * times)
-        for line, x, y in zip(block.lines, _starts(block, align, at), _baselines(block, at),
-                              strict=True):
-            draw.text((x * times, y * times), line, fill=255, font=font, anchor="ls",
-                      stroke_width=stroke * times)
+        for run, x, y in _runs(block, align, at):
+            if not run.emoji:
+                draw.text((x * times, y * times), run.text, fill=255, font=font, anchor="ls",
+                          stroke_width=stroke * times)
     made = np.asarray(image.reduce(times), np.float32) / np.float32(255)
     made.flags.writeable = False
     return made
+
+
+def _runs(block: TextBlock, align: Align, at: Place) -> Iterator[tuple[Run, float, float]]:
+    """The runs of all lines, with where each begins on its baseline, in pixels."""
+    path = Path(block.font)
+    for line, left, y in zip(block.lines, _starts(block, align, at), _baselines(block, at),
+                             strict=True):
+        runs, x = runs_of(line), left
+        for run in reversed(runs) if right_to_left(line) else runs:
+            yield run, x, y
+            if len(runs) > 1:
+                x += length_of(path, at.size_px, run.text)
+
+
+@functools.lru_cache(32)
+def _emoji(block: TextBlock, align: Align, at: Place) -> Sprite | None:
+    """The emoji among the letters, in their colours; None: there are none."""
+    rgb, covers = np.zeros((*at.shape, 3), np.float32), np.zeros(at.shape, np.float32)
+    found = False
+    for run, x, y in _runs(block, align, at):
+        if run.emoji:
+            middle = y - block.measures.cap / 2 * at.size_px
+            drawn = emoji_on(at.shape, run.text, x, middle, at.size_px)
+            if drawn is not None:
+                place, colours, mask = drawn
+                rgb[place] = np.where(mask[..., None] > 0, colours, rgb[place])
+                covers[place] = np.maximum(covers[place], mask)
+                found = True
+    rgb.flags.writeable = covers.flags.writeable = False
+    return Sprite(rgb, covers) if found else None
 
 
 def _stretch(block: TextBlock, align: Align, at: Place, first: int, end: int) -> Covers:
@@ -152,10 +199,10 @@ def _stretch(block: TextBlock, align: Align, at: Place, first: int, end: int) ->
     for i, (line, x) in enumerate(zip(block.lines, _starts(block, align, at), strict=True)):
         low, high = max(first - before, 0), min(end - before, len(line))
         if low < high:
-            left = _length(path, at, line[:low]) if low else -x
-            right = _length(path, at, line[:high]) if high < len(line) else wide - x
+            left = length_of(path, at.size_px, line[:low]) if low else -x
+            right = length_of(path, at.size_px, line[:high]) if high < len(line) else wide - x
             if right_to_left(line):
-                whole = _length(path, at, line)
+                whole = length_of(path, at.size_px, line)
                 left, right = ((whole - right) if high < len(line) else -x,
                                (whole - left) if low else wide - x)
             rows = _rows(block, at, i)
@@ -163,12 +210,6 @@ def _stretch(block: TextBlock, align: Align, at: Place, first: int, end: int) ->
             mask[rows] = np.maximum(mask[rows], part.astype(np.float32))
         before += len(line) + 1
     return mask
-
-
-def _length(path: Path, at: Place, text: str) -> float:
-    """How wide ``text`` is, in pixels."""
-    with drawing_with(path):
-        return float(font_at(path, at.size_px).getlength(text))
 
 
 def right_to_left(line: str) -> bool:
