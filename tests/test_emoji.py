@@ -68,7 +68,7 @@ def test_letters_and_emoji_share_a_line_and_are_hidden_alike():
 def test_an_emoji_goes_where_a_line_from_right_to_left_ends():
     font = "/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf"
     block = lines_within("שלום 🔥", TextStyle(font=font, size=0.1), 30.0, 1)
-    made = sprite(block, style, 60.0)
+    made = sprite(block, TextStyle(font=font, size=0.1), 60.0)
     orange = (made.rgb[..., 0] > 0.8) & (made.rgb[..., 2] < 0.3) & (made.covers > 0.9)
     assert np.flatnonzero(orange.any(axis=0)).mean() < made.covers.shape[1] / 2
 

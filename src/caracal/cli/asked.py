@@ -32,6 +32,7 @@ from caracal.core.project.wanted import (
     with_manner_of_all,
     with_template_over,
 )
+from caracal.core.render.caption_places import caption_area
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.time import FrameRange, frame_of_timecode
@@ -78,7 +79,8 @@ def recipes_asked(
         shots = 0
         if template.layout != FILL:
             shots = len(analysed(master.file, wanted[0].project).shots)
-        wanted = [with_template_over(each, template, master.rate, shots) for each in wanted]
+        wanted = [with_template_over(each, template, master.rate, shots, caption_area(each.sheet))
+                  for each in wanted]
     if asked.brand:
         brand = read_brand(asked.brand)
         wanted = [branded(each, brand, master) for each in wanted]

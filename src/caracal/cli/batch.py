@@ -48,6 +48,7 @@ from caracal.core.project.wanted import (
     with_layout_of_all,
     with_template_over,
 )
+from caracal.core.render.caption_places import caption_area
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import all_sheets, find_sheet
 from caracal.core.stop_signals import cancel_on_signals
@@ -122,7 +123,8 @@ def _works(asked: argparse.Namespace, sheets: list[SpecSheet]) -> list[EncodeJob
         for each in found:
             wanted = with_layout_of_all(each, layout_asked(asked.layout, each.sheet.frame), None)
             if template is not None:
-                wanted = with_template_over(wanted, template, film.rate, None)
+                wanted = with_template_over(wanted, template, film.rate, None,
+                                            caption_area(wanted.sheet))
             if brand is not None:
                 wanted = branded(wanted, brand, film)
             works.append(EncodeJob(text_of(film.file), text_of(asked.out.resolve()),

@@ -65,7 +65,8 @@ def dressed(
     look = version.look if brand.captions is None else msgspec.structs.replace(
         brand.captions, stretches=version.look.stretches)
     closing = version.closing if brand.closing is None else card_in(
-        brand.closing.card, Template(brand.closing.canvas, brand.closing.rate), rate, canvas)
+        brand.closing.card, Template(brand.closing.canvas, brand.closing.rate), rate, canvas,
+        clear)
     return msgspec.structs.replace(version, overlays=tuple(overlays), look=look, closing=closing)
 
 

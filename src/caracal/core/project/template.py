@@ -16,11 +16,13 @@ from caracal.core.geometry import Region
 from caracal.core.layout.card import Card, impossible_card
 from caracal.core.layout.contradictions import contradiction
 from caracal.core.layout.model import (
+    EVERYWHERE,
     FILL,
     Canvas,
     Layout,
 )
 from caracal.core.layout.overlay import Overlay, region_on
+from caracal.core.project.arranging import arranged
 from caracal.core.project.assets import with_copies_beside, with_files_beside
 from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import with_layout
@@ -95,21 +97,23 @@ def _timed(overlay: Overlay, ranges: Ranges, rate: float) -> TimedOverlay:
 
 
 def overlays_in(
-    template: Template, ranges: Ranges, rate: Fraction, canvas: Canvas
+    template: Template, ranges: Ranges, rate: Fraction, canvas: Canvas, clear: Region = EVERYWHERE
 ) -> tuple[Overlay, ...]:
     """The overlays of ``template`` in a version that shows ``ranges`` of a film of that ``rate``.
 
-    One that has no room there, because the version is shorter, is left out. Raises InputError when
-    one would be too large there.
+    They lie in the ``clear`` part of the canvas, apart from each other. One that has no room in
+    time, because the version is shorter, is left out. Raises InputError when one would be too large
+    there.
     """
     first, last = ranges[0].start, ranges[-1].end_exclusive
-    made = []
+    made, before = list[Overlay](), list[Region]()
     for timed in template.overlays:
         start = _frame(timed.from_s, first, last, rate)
         end = last if timed.to_s is None else _frame(timed.to_s, first, last, rate)
         start, end = max(first, start), min(end, last)
         if start < end:
             moving = round(timed.overlay.moving / template.rate * float(rate))
+            before.append(timed.overlay.region)
             made.append(msgspec.structs.replace(
                 timed.overlay, start=start, end_exclusive=end, moving=moving,
                 region=_region(timed.overlay.region, template.canvas, canvas)))
@@ -117,7 +121,7 @@ def overlays_in(
     if wrong:
         raise InputError(tr("This template does not fit the canvas: {wrong}.", wrong=wrong),
                          remedy=tr("Save it from a version of a like shape."))
-    return tuple(made)
+    return arranged(made, before, clear)
 
 
 def _frame(seconds: float, first: int, last: int, rate: Fraction) -> int:
@@ -137,9 +141,12 @@ def fades_in(template: Template, rate: Fraction) -> Fades:
 
 
 def card_in(
-    card: Card | None, template: Template, rate: Fraction, canvas: Canvas
+    card: Card | None, template: Template, rate: Fraction, canvas: Canvas,
+    clear: Region = EVERYWHERE,
 ) -> Card | None:
-    """A ``card`` of ``template`` on such a canvas, in a film of that ``rate``."""
+    """A ``card`` of ``template`` on such a canvas, in a film of that ``rate``; its words lie in the
+    ``clear`` part, apart from each other.
+    """
     if card is None:
         return None
     times = float(rate) / template.rate
@@ -149,21 +156,25 @@ def card_in(
         end_exclusive=max(round(overlay.end_exclusive * times), round(overlay.start * times) + 1),
         moving=round(overlay.moving * times),
         region=_region(overlay.region, template.canvas, canvas)) for overlay in card.overlays)
-    return msgspec.structs.replace(card, frames=frames, overlays=overlays)
+    return msgspec.structs.replace(card, frames=frames, overlays=arranged(
+        overlays, [overlay.region for overlay in card.overlays], clear))
 
 
 def with_template(
-    project: Project, letter: str, template: Template, rate: Fraction, canvas: Canvas, shots: int
+    project: Project, letter: str, template: Template, rate: Fraction, canvas: Canvas, shots: int,
+    clear: Region = EVERYWHERE,
 ) -> Project:
-    """``template`` over version ``letter`` of a film with so many ``shots``; it replaces what lay
-    over it. Shots laid out otherwise than plainly stay so."""
+    """``template`` over version ``letter`` of a film with so many ``shots``, in the ``clear`` part
+    of its canvas; it replaces what lay over it. Shots laid out otherwise than plainly stay so."""
     made = with_overlays(
-        project, letter, overlays_in(template, project.ranges_of(letter), rate, canvas))
+        project, letter, overlays_in(template, project.ranges_of(letter), rate, canvas, clear))
     look = msgspec.structs.replace(
         template.look, stretches=project.version(letter).look.stretches)
     made = with_look(with_fades(made, letter, fades_in(template, rate)), letter, look)
-    made = with_card(made, letter, "opening", card_in(template.opening, template, rate, canvas))
-    made = with_card(made, letter, "closing", card_in(template.closing, template, rate, canvas))
+    made = with_card(made, letter, "opening",
+                     card_in(template.opening, template, rate, canvas, clear))
+    made = with_card(made, letter, "closing",
+                     card_in(template.closing, template, rate, canvas, clear))
     if template.layout != FILL:
         for shot in range(shots):
             if made.choice(letter, shot).layout == FILL:

@@ -14,7 +14,7 @@ import msgspec
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner
 from caracal.core.geometry import Region
-from caracal.core.layout.model import FILL, Layout
+from caracal.core.layout.model import EVERYWHERE, FILL, Layout
 from caracal.core.project.brand import Brand, Ground
 from caracal.core.project.brand_edits import logo_ratio, variant_for, with_version_dressed
 from caracal.core.project.edits import with_layout, with_manner
@@ -86,12 +86,13 @@ def with_manner_of_all(wanted: Wanted, manner: Manner, shots: int) -> Wanted:
 
 
 def with_template_over(
-    wanted: Wanted, template: Template, rate: Fraction, shots: int | None
+    wanted: Wanted, template: Template, rate: Fraction, shots: int | None,
+    clear: Region = EVERYWHERE,
 ) -> Wanted:
-    """``template`` over it, in the place of what lay over it. ``shots`` None: they are not known
-    yet."""
+    """``template`` over it, in the ``clear`` part and in the place of what lay over it. ``shots``
+    None: they are not known yet."""
     project = with_template(wanted.project, wanted.letter, template, rate, wanted.sheet.canvas,
-                            shots or 0)
+                            shots or 0, clear)
     layout = template.layout if shots is None and template.layout != FILL else wanted.layout
     return msgspec.structs.replace(wanted, project=project, layout=layout)
 

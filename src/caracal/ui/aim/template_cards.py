@@ -9,6 +9,7 @@ import msgspec
 from caracal.core.layout.files import SUFFIX
 from caracal.core.layout.model import FILL, Canvas
 from caracal.core.project.template import Template, card_in, overlays_in, read_template
+from caracal.core.render.caption_places import caption_area
 from caracal.core.render.overlays import overlay_layers
 from caracal.core.render.scene import Scene
 from caracal.core.resources import shipped
@@ -43,8 +44,9 @@ class TemplateCards(PictureCards):
     def scene(self, number: int, canvas: Canvas) -> Scene | None:
         session, template = self._session, list(shipped_templates().values())[number]
         letter, rate = session.letter, session.analysis.master.rate
-        whole = session.sheet(letter).canvas
-        card = card_in(template.closing, template, rate, whole)
+        sheet = session.sheet(letter)
+        whole, clear = sheet.canvas, caption_area(sheet)
+        card = card_in(template.closing, template, rate, whole, clear)
         if card is not None and not template.overlays:
             return card_scene(card, card.frames // 2, session.solution(letter, session.shot),
                               session.frame, session.analysis.active, canvas, session.rate, False)
@@ -54,7 +56,7 @@ class TemplateCards(PictureCards):
         if made is None:
             return None
         fine = (canvas[0] * OVER, canvas[1] * OVER)
-        overlays = overlays_in(template, session.project.ranges_of(letter), rate, whole)
+        overlays = overlays_in(template, session.project.ranges_of(letter), rate, whole, clear)
         over = tuple(layer for overlay in overlays for layer in overlay_layers(
             (overlay,), (overlay.start + overlay.end_exclusive) // 2, fine, session.rate))
         return msgspec.structs.replace(made, over=over)

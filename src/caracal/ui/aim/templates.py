@@ -15,6 +15,7 @@ from caracal.core.project.template import (
     with_template,
     write_template,
 )
+from caracal.core.render.caption_places import caption_area
 from caracal.core.translation import tr
 from caracal.ui.aim.template_cards import TemplateCards, shipped_templates
 from caracal.ui.panels import headed_row, small_button
@@ -76,9 +77,10 @@ class TemplateRow(QWidget):
     def _lay(self, template: Template, name: str) -> None:
         session = self._session
         try:
+            sheet = session.sheet(session.letter)
             made = with_template(
                 session.project, session.letter, template, session.analysis.master.rate,
-                session.sheet(session.letter).canvas, len(session.analysis.shots))
+                sheet.canvas, len(session.analysis.shots), caption_area(sheet))
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
