@@ -33,6 +33,8 @@ SCRIPTS = {  # in this order: Japanese has Chinese letters, too
 }
 LEANING = frozenset(WORDS_THAT_LEAN.split())
 APART = 0.35  # what parting such words costs, beside lines of quite unequal length (1)
+WITHIN_WORD = 0.2  # what parting "ill-disposed" costs
+HYPHENS = ("-", "\u2010")
 RAGGED_END = 0.02  # what a longer last line costs
 
 
@@ -181,6 +183,8 @@ def _parted(before: str, after: str) -> float:
         return -0.08  # a good place
     if word in LEANING:
         return APART
+    if before == before.rstrip() and word.endswith(HYPHENS):
+        return WITHIN_WORD
     number = word[:1].isdigit() and word[-1:].isdigit()
     return APART if number and after[:1].isalpha() else 0.0
 
