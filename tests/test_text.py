@@ -72,8 +72,8 @@ def test_lines_break_where_unicode_lets_them(text, most, lines):
 
 def test_words_that_belong_together_stay_together():
     """Common practice: an article keeps its noun, a number its unit, a compound its halves."""
-    assert broken("he was ill-disposed to them all", 20, letters) == [
-        "he was ill-disposed", "to them all"]
+    assert broken("people ill-disposed to change", 20, letters) == [
+        "people ill-disposed", "to change"]
     assert broken("we walked to the harbour", 14, letters)[0] not in (
         "we walked to", "we walked to the")
     assert "7 km" in " | ".join(broken("it is about 7 km from here", 14, letters))
