@@ -317,3 +317,13 @@ def test_closing_stops_a_look_that_runs(window, truth):
     film.aim.propose_swaps()
     window.close_film()
     assert window.film is None
+
+
+def test_a_selected_shot_that_undo_takes_away_is_selected_no_more(window, qtbot):
+    session, bar = window.film.session, window.film.board.bar
+    session.go(600)
+    qtbot.keyClick(window, Qt.Key.Key_S)  # one shot more
+    last = len(session.analysis.shots) - 1
+    bar.select((("A", last), ("A", 0)))
+    session.undo()
+    assert len(session.analysis.shots) == last and bar._cells == (("A", 0),)

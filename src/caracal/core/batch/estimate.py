@@ -46,7 +46,7 @@ REACHED = 0.9  # of the target: a version whose groups all take so much is held 
 class Estimate(msgspec.Struct, frozen=True):
     """Expected size of a version in MB (10^6 bytes), and the seconds its encoding takes alone.
 
-    A ``rough`` one gets better when more is tried. In the shots ``unsure`` it is unsure who is cut
+    A ``rough`` one tells more when more is tried. In the shots ``unsure`` it is unsure who is cut
     out of the picture. ``sound`` is what will be done to the sound, once that was tried.
     """
 
@@ -84,6 +84,7 @@ def estimate(
     rough = bool(more) and (target is None or min(kbps) < REACHED * target)
     if rough and thorough:
         tried, kbps, rough = tried + more, kbps + trial.kbps(more), False
+    rough = rough or not (thorough or sheet.sound.loudness_lufs is None)
     average = _average(line, tried, kbps, sheet, target)
     sound = sheet.sound.kbps if master.sound or sheet.sound.silent_track else 0
     cards_s = recipe.card_frames / float(master.rate)  # as large as the film: rather too much

@@ -112,9 +112,12 @@ class BoardBar(QWidget):
         self.sync()
 
     def sync(self) -> None:
-        """Show what fits the selection; cells of versions that are gone belong to it no more."""
+        """Show what fits the selection; cells of versions and shots that are gone belong to it no
+        more."""
         letters = {version.letter for version in self._session.project.versions}
-        self._cells = tuple(cell for cell in self._cells if cell[0] in letters)
+        shots = len(self._session.analysis.shots)
+        self._cells = tuple((letter, shot) for letter, shot in self._cells
+                            if letter in letters and shot < shots)
         for action in self._actions:
             action.setVisible(bool(self._cells))
         self.hint.setVisible(not self._cells)
