@@ -8,6 +8,7 @@ import pytest
 
 from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.model import Track
+from caracal.core.framing.anchoring import anchored
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.lead import choose_lead
@@ -267,3 +268,46 @@ def _pasted(ground, part, scale, middle, shrunk):
     alpha = cv2.warpAffine(mask, move, size)
     large = cv2.warpAffine(part, move, size, flags=cv2.INTER_LINEAR)
     return (large * alpha + ground * (1 - alpha)).astype(np.uint8)
+
+
+# When an outline leaves the face it belongs to
+
+def slid(frames=97, leaves=70):
+    """A person's outline that slides to the picture's edge while the face stays, as in a film."""
+    body = tuple((600.0 + 45.0 * max(0, i - leaves), 150.0, 420.0, 900.0) for i in range(frames))
+    body = tuple((min(x, 1920.0 - 420.0), y, w, h) for x, y, w, h in body)
+    face = tuple((720.0, 230.0, 180.0, 230.0) for _ in range(frames))
+    return body, face
+
+
+def test_a_window_stays_with_a_face_that_stays_up_to_the_cut():
+    """The outline is 700 pixels away at the cut; the face has not moved at all."""
+    body, face = slid()
+    path = window(track(1, "person", body), track(2, "face", face, subject=1))
+    left = path.windows[:97, 0]
+    assert np.ptp(left) < 1.0  # it rests to the end
+    assert (left <= 720).all() and (left + WIDE >= 900).all()
+
+
+def test_an_outline_that_stays_while_the_face_slips_away_is_kept():
+    """Where people cross, a face is followed to somebody else: the outline says who is meant."""
+    face = tuple((720.0 + 12.0 * max(0, i - 60), 230.0, 180.0, 230.0) for i in range(97))
+    body = tuple((600.0, 150.0, 420.0, 900.0) for _ in range(97))
+    path = window(track(1, "person", body), track(2, "face", face, subject=1))
+    last = path.windows[96, 0]
+    assert last <= 600 + 210 <= last + WIDE
+
+
+def test_who_walks_with_face_and_outline_is_followed():
+    walk = [6.0 * i for i in range(FRAMES)]
+    body = tuple((200.0 + by, 150.0, 420.0, 900.0) for by in walk)
+    face = tuple((320.0 + by, 230.0, 180.0, 230.0) for by in walk)
+    path = window(track(1, "person", body), track(2, "face", face, subject=1))
+    assert path.windows[-1, 0] > path.windows[0, 0] + 300
+
+
+def test_an_outline_goes_with_its_face_as_it_lay_before():
+    body, face = slid()
+    made = anchored(track(1, "person", body), track(2, "face", face, subject=1))
+    assert made.boxes[:70] == body[:70]
+    assert all(box == pytest.approx(body[0]) for box in made.boxes[75:])

@@ -8,6 +8,7 @@ import numpy as np
 from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import Analysis, FoundShot, Track
 from caracal.core.analysis.tracks import group_of
+from caracal.core.framing.anchoring import anchored
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.geometry import Box
 
@@ -95,7 +96,10 @@ def subjects(analysis: Analysis, shot: int) -> tuple[Subject, ...]:
         mine = [track for track in tracks if track.subject == number]
         faces = [track for track in mine if track.kind == "face"]
         bodies = [track for track in mine if track.kind != "face"]
-        beings.append((number, next(iter(bodies), None), max(faces, key=_length, default=None)))
+        body, face = next(iter(bodies), None), max(faces, key=_length, default=None)
+        if body is not None and face is not None:
+            body = anchored(body, face)
+        beings.append((number, body, face))
     sharpest = max((value for _, body, face in beings if (value := _sharpness(body, face))),
                    default=None)
     made = [_scored(number, body, face, found, analysis, sharpest)
