@@ -311,3 +311,12 @@ def test_an_outline_goes_with_its_face_as_it_lay_before():
     made = anchored(track(1, "person", body), track(2, "face", face, subject=1))
     assert made.boxes[:70] == body[:70]
     assert all(box == pytest.approx(body[0]) for box in made.boxes[75:])
+
+
+@pytest.mark.parametrize("wide", [420, 560, 700, 900])
+@pytest.mark.parametrize("looks", [-0.6, 0.0, 0.6])
+def test_a_face_that_fills_the_window_lies_in_its_middle_wherever_it_looks(wide, looks):
+    """Within a hundredth of the window: what room there would be to look into is not there."""
+    face = track(1, "face", (600, 100, wide, 900), gaze=tuple((i, looks) for i in range(FRAMES)))
+    path = window(face)
+    assert abs(path.windows[50, 0] + WIDE / 2 - (600 + wide / 2)) / WIDE < 0.01

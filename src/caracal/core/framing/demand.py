@@ -160,7 +160,9 @@ def demand_along(
         centre = np.where(np.isnan(middle), np.nan, place)
     share = np.full(shot.frames, 0.5 - EYES_AT - 0.05 if axis == 1 and lead.face else 0.0)
     if axis == 0:
-        share = share + _look_room(middle, sizes, shot, lead, camera or GlobalMotion.still())
+        ahead = _look_room(middle, sizes, shot, lead, camera or GlobalMotion.still())
+        spare = np.nan_to_num(_beside(bare, sizes), nan=LOOK_ROOM)
+        share = share + np.clip(ahead, -spare, spare)
     heart = _shortened(np.where(np.isnan(bare), _middles(body), bare), sizes, HEART * sizes)
     return Demand(allowed(core, sizes, 0.0), want, _in_part(core, sizes, clear), centre, share,
                   body, Keep.nothing(shot.frames), heart, np.full(shot.frames, np.nan))
@@ -174,6 +176,13 @@ def _fits(extent: Array, sizes: Array) -> bool:
     seen = ~np.isnan(extent[:, 0])
     long = (extent[seen, 1] - extent[seen, 0]) / sizes[seen]
     return bool(seen.any()) and float(np.percentile(long, FITS_IN)) <= 1.0
+
+
+def _beside(face: Array, sizes: Array) -> Array:
+    """The room (n,) that a ``face`` (n, 2) leaves on each side of a window, a share of it, beside
+    its ears: a face that fills the window lies in its middle, wherever it looks."""
+    long = (face[:, 1] - face[:, 0]) * (1 + 2 * FACE_SIDE) / sizes
+    return np.asarray(np.clip((1 - long) / 2, 0.0, None))
 
 
 def _middles(extent: Array) -> Array:
