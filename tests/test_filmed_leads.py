@@ -15,9 +15,11 @@ from caracal.core.framing.lead import choose_lead
 from caracal.core.framing.minimum_dwell import turns
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
+from caracal.core.framing.placing import solved_layout
 from caracal.core.framing.reach import most_kept
 from caracal.core.framing.why import why
 from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.layout.files import layout_asked
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.specs.shelf import find_sheet
 from filmed_clips import pictures
@@ -320,3 +322,25 @@ def test_a_face_that_fills_the_window_lies_in_its_middle_wherever_it_looks(wide,
     face = track(1, "face", (600, 100, wide, 900), gaze=tuple((i, looks) for i in range(FRAMES)))
     path = window(face)
     assert abs(path.windows[50, 0] + WIDE / 2 - (600 + wide / 2)) / WIDE < 0.01
+
+
+@pytest.mark.parametrize("sheet", ["vertical-short", "square-feed", "wide", "portrait-feed"])
+@pytest.mark.parametrize("hair", [60, 100, 140])
+def test_no_pane_of_a_stack_cuts_a_head_where_there_is_room_above(sheet, hair):
+    """Outlines from 243 on, faces 60 to 140 lower: hair, hats; and nobody's face is cut below."""
+    spec = find_sheet(sheet)
+    people = [track(1, "person", (200, 243, 380, 837), score=0.9),
+              track(2, "person", (1250, 243, 480, 837), score=0.85)]
+    faces = [track(3, "face", (300, 243 + hair, 120, 150), subject=1),
+             track(4, "face", (1400, 243 + hair, 150, 190), subject=2)]
+    for seen in (faces, faces[:1]):
+        _, paths = solved_layout(film([*people, *seen], FRAMES), 0, spec, ShotChoice(
+            layout=layout_asked("stack", spec.frame)))
+        assert len(paths) == 2
+        for path in paths:
+            x, y, w, h = path.windows[50]
+            assert y <= 245  # the head's top, within two pixels
+            for face in seen:
+                left, top, wide, high = face.boxes[50]
+                if x <= left and left + wide <= x + w:
+                    assert y + h >= top + high

@@ -18,6 +18,8 @@ Array = NDArray[np.float64]
 
 FACE_SIDE = 0.30  # of the face's width, free at each side: ears and hair
 FACE_ABOVE = 0.45  # of the face's height: hair and headroom
+HAT_ABOVE = 1.1  # of the face's height: what an outline has above that is no head
+HEAD = 0.22  # of an outline's height: where no face is seen, the head is there
 FACE_BELOW = 0.35  # of the face's height: never the chin
 BODY_MARGIN = 0.06  # of the window: arms swing a little beyond what is found between looks
 EYES_AT = 1 / 3  # of the window's height, for faces when the window may move up and down
@@ -144,9 +146,13 @@ def demand_along(
     roomy = extents(shot, _face_with_margins(lead), axis)
     face = roomy if _fits(roomy, sizes) else bare
     whole = _fits(body, sizes)
-    core = _shortened(np.where(np.isnan(face), body if whole else _middles(body), face), sizes,
+    heads = axis == 1 and lead.kind == "person"
+    centres = _heads(body) if heads else _middles(body)
+    core = _shortened(np.where(np.isnan(face), body if whole else centres, face), sizes,
                       HEART * sizes)
-    core = np.where(np.isnan(bare), core, _shortened(core, MOST_FACE * sizes, MOST_FACE * sizes))
+    shorter = (_from_top(core, bare, MOST_FACE * sizes) if axis == 1
+               else _shortened(core, MOST_FACE * sizes, MOST_FACE * sizes))
+    core = np.where(np.isnan(bare), core, shorter)
     group = body
     if whole:
         group = _with_company(body, [extents(shot, other.box_at, axis) for other in others], sizes)
@@ -163,7 +169,7 @@ def demand_along(
         ahead = _look_room(middle, sizes, shot, lead, camera or GlobalMotion.still())
         spare = np.nan_to_num(_beside(bare, sizes), nan=LOOK_ROOM)
         share = share + np.clip(ahead, -spare, spare)
-    heart = _shortened(np.where(np.isnan(bare), _middles(body), bare), sizes, HEART * sizes)
+    heart = _shortened(np.where(np.isnan(bare), centres, bare), sizes, HEART * sizes)
     return Demand(allowed(core, sizes, 0.0), want, _in_part(core, sizes, clear), centre, share,
                   body, Keep.nothing(shot.frames), heart, np.full(shot.frames, np.nan))
 
@@ -178,6 +184,15 @@ def _fits(extent: Array, sizes: Array) -> bool:
     return bool(seen.any()) and float(np.percentile(long, FITS_IN)) <= 1.0
 
 
+def _from_top(head: Array, face: Array, longest: Array) -> Array:
+    """``head`` (n, 2), cut from below to ``longest`` (n,), though not within its ``face``; a face
+    that is longer itself is cut round its middle."""
+    kept = np.stack([head[:, 0], np.minimum(head[:, 1], np.fmax(
+        face[:, 1], head[:, 0] + longest))], axis=1)
+    large = (face[:, 1] - face[:, 0]) > longest
+    return np.where(large[:, None], _shortened(head, longest, longest), kept)
+
+
 def _beside(face: Array, sizes: Array) -> Array:
     """The room (n,) that a ``face`` (n, 2) leaves on each side of a window, a share of it, beside
     its ears: a face that fills the window lies in its middle, wherever it looks."""
@@ -188,6 +203,11 @@ def _beside(face: Array, sizes: Array) -> Array:
 def _middles(extent: Array) -> Array:
     """The middles of ``extent`` (n, 2), as extents without a length."""
     return np.repeat(extent.mean(axis=1)[:, None], 2, axis=1)
+
+
+def _heads(extent: Array) -> Array:
+    """The upper parts of outlines of people (n, 2), from top to bottom: their heads."""
+    return np.stack([extent[:, 0], extent[:, 0] + HEAD * (extent[:, 1] - extent[:, 0])], axis=1)
 
 
 def _shortened(extent: Array, longest: Array, to: Array) -> Array:
@@ -253,8 +273,10 @@ def _face_with_margins(lead: Subject) -> Callable[[int], Box | None]:
         if found is None:
             return None
         x, y, w, h = found
-        return (x - FACE_SIDE * w, y - FACE_ABOVE * h, w * (1 + 2 * FACE_SIDE),
-                h * (1 + FACE_ABOVE + FACE_BELOW))
+        top, body = y - FACE_ABOVE * h, lead.body.box_at(frame) if lead.body is not None else None
+        if body is not None and y - HAT_ABOVE * h <= body[1] < top:
+            top = body[1]  # hair, or a hat, up to where the outline begins
+        return (x - FACE_SIDE * w, top, w * (1 + 2 * FACE_SIDE), y + h * (1 + FACE_BELOW) - top)
 
     return box
 
