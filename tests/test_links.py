@@ -195,6 +195,7 @@ def test_nothing_else_in_the_program_writes_a_file():
         "core/batch/cluster.py",  # pieces, in a folder of its own that is removed
         "core/media/decode.py",  # a colour table, likewise
         "cli/specs.py",  # standard input, likewise
+        "core/sound/coder_trial.py",  # into memory
         "core/media/encode.py",  # FFmpeg, into a file that its caller has created or cleared away
     }
     source = Path(__file__).parent.parent / "src" / "caracal"

@@ -371,36 +371,6 @@ def test_signals_cancel_and_the_old_handlers_come_back():
     assert cancel_on_signals and Child
 
 
-@pytest.mark.parametrize("nice", [0, 5])
-def test_a_process_of_ours_lets_the_one_that_started_it_go_first(nice):
-    """All but sound, which would have gaps: what encodes is no reason for a window to stand."""
-    from multiprocessing import Pipe
-
-    _, theirs = Pipe()
-    child = Child("core.framing.solver_process", theirs, nice=nice)
-    own = os.getpriority(os.PRIO_PROCESS, 0)
-    try:
-        wait_for(lambda: children_of(os.getpid(), "core.framing.solver_process"))
-        assert os.getpriority(os.PRIO_PROCESS, child.pid) == own + nice
-    finally:
-        child.end(0)
-
-
-@pytest.mark.skipif(not Path("/proc/self/autogroup").exists(), reason="sessions are not grouped")
-def test_a_batch_in_a_session_of_its_own_gives_way_to_the_window(tmp_path):
-    """Linux shares processors between sessions first: nice(2) counts only within one (sched(7))."""
-    ours = Path("/proc/self/autogroup").read_text()
-    runner = subprocess.Popen(command("core.batch.runner", str(tmp_path / "list"), STAY),
-                              env=environment(), start_new_session=True)
-    try:
-        group = Path(f"/proc/{runner.pid}/autogroup")
-        wait_for(lambda: group.read_text().split()[-1] == "10")
-        assert Path("/proc/self/autogroup").read_text() == ours
-    finally:
-        runner.terminate()
-        runner.wait(10)
-
-
 @pytest.mark.parametrize("words", [("look", "none.mp4"), ("specs", "list")])
 def test_ctrl_c_at_the_very_beginning_is_no_traceback_of_ours(tmp_path, words):
     """In the middle of an import it was one; what the interpreter does before is its own."""

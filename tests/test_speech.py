@@ -148,7 +148,7 @@ def test_a_stop_after_an_abbreviation_ends_no_caption(language, text, wanted):
     words = [Word(word, at * 0.3, at * 0.3 + 0.25) for at, word in enumerate(text.split())]
     found = cues_of_words(words, language)
     assert [cue.text for cue in found] == wanted
-    assert all(cue.seconds >= 0.8 for cue in found)
+    assert all(cue.seconds >= 0.799 for cue in found)
 
 
 def test_blocks_end_where_it_is_quiet_and_lose_nothing(tmp_path, monkeypatch):
