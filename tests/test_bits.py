@@ -10,6 +10,7 @@ from itertools import pairwise
 from pathlib import Path
 
 import msgspec
+import numpy as np
 import pytest
 
 from caracal.core.convert import convert
@@ -199,3 +200,20 @@ def test_whatever_the_check_accepts_makes_a_proved_file(tmp_path):
     for _ in range(10):
         sheet = next(sheets)
         assert verdict(film, sheet, tmp_path / "out") == "", msgspec.json.encode(sheet)
+
+
+def test_a_quality_too_coarse_to_recognise_anything_is_made_finer(tmp_path):
+    """51 on a canvas of 48 pixels is no picture: it is tried at 45 and 39 as well, and proved."""
+    film = write_film(tmp_path / "film.mp4", frames=80, picture=lambda i, y: noise_picture(i, y))
+    sheet = find_sheet("square-feed")
+    for field, value in (("canvas", (48, 48)), ("video.quality", 51.0), ("video.gop_s", 0.2)):
+        sheet = with_value(sheet, field, value)
+    (made,) = convert(film, [Recipe(sheet)], tmp_path / "out")
+    assert made.proof.right and len(list((tmp_path / "out").iterdir())) == 1
+
+
+def noise_picture(number, luma):
+    """Coarse patterns that move, which a coarse quality blurs into one."""
+    patterns = np.random.default_rng(3).integers(20, 235, (12, 12)).astype(np.uint8)
+    large = np.kron(patterns, np.ones((30, 30), np.uint8))
+    return large[: luma.shape[0], number % 40 : number % 40 + luma.shape[1]].copy()

@@ -26,7 +26,7 @@ HALF_AT = 6.0  # steps of quality that halve the bits (common practice)
 SPARE_DB, MORE = 0.3, 1.4
 MOST_OFF_LU = 3.0  # what is off by more is another sound
 BITS, SIZE, PEAK = ("video bitrate", "busiest second"), "size", "true peak"
-LOUDNESS = "loudness"
+LOUDNESS, PICTURES = "loudness", "pictures"
 
 
 def corrected(plan: FilePlan, proof: Proof) -> FilePlan | None:
@@ -35,6 +35,8 @@ def corrected(plan: FilePlan, proof: Proof) -> FilePlan | None:
     None: something else is wrong, or nothing can be done about it.
     """
     wrong = [line for line in proof.lines if not line.right]
+    if [line.what for line in wrong] == [PICTURES]:
+        return _finer(plan)
     if not wrong or any(line.most is None or line.value is None for line in wrong):
         return None
     fixed = plan.sheet.video.family.intra and not plan.sheet.video.family.scalable
@@ -52,6 +54,16 @@ def corrected(plan: FilePlan, proof: Proof) -> FilePlan | None:
             plan = msgspec.structs.replace(plan, sound=msgspec.structs.replace(
                 plan.sound, gain_db=plan.sound.gain_db + off))
     return plan
+
+
+def _finer(plan: FilePlan) -> FilePlan | None:
+    """``plan`` with a finer quality, where its sheet's is so coarse that nothing can be recognised;
+    None: its sheet asks for bits."""
+    bits, family = plan.bits or bits_of(plan.sheet, plan.rate), plan.sheet.video.family
+    if bits.quality is None or family.quality is None or bits.quality <= family.quality[0]:
+        return None
+    finer = max(family.quality[0], bits.quality - HALF_AT)
+    return msgspec.structs.replace(plan, bits=msgspec.structs.replace(bits, quality=finer))
 
 
 def _with_fewer_bits(plan: FilePlan, line: Line) -> FilePlan:
