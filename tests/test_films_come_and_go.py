@@ -72,7 +72,8 @@ def test_closing_asks_what_becomes_of_a_running_batch(window, qtbot, answer):
     else:
         assert (process.poll() is None) == (answer == "go on")
         process.terminate()
-        assert process.wait(30) in (0, 130)
+        # Its own alarm ends it where a machine that is busy otherwise leaves it no time.
+        assert process.wait(30) in (0, 130, -signal.SIGALRM)
 
 
 def test_a_project_whose_sheet_is_gone_opens_and_says_so(window, qtbot, tmp_path, demo):

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from caracal.core.batch.runner import STAY
-from caracal.core.children import Child, command, environment
+from caracal.core.children import SESSION_NICE, Child, command, environment
 from conftest import children_of
 from test_nothing_hangs import wait_for
 
@@ -34,7 +34,7 @@ def test_a_batch_in_a_session_of_its_own_gives_way_to_the_window(tmp_path):
                               env=environment(), start_new_session=True)
     try:
         group = Path(f"/proc/{runner.pid}/autogroup")
-        wait_for(lambda: group.read_text().split()[-1] == "10")
+        wait_for(lambda: group.read_text().split()[-1] == str(SESSION_NICE))
         assert Path("/proc/self/autogroup").read_text() == ours
     finally:
         runner.terminate()
