@@ -204,7 +204,7 @@ def test_whatever_the_check_accepts_makes_a_proved_file(tmp_path):
 
 def test_a_quality_too_coarse_to_recognise_anything_is_made_finer(tmp_path):
     """51 on a canvas of 48 pixels is no picture: it is tried at 45 and 39 as well, and proved."""
-    film = write_film(tmp_path / "film.mp4", frames=80, picture=lambda i, y: noise_picture(i, y))
+    film = write_film(tmp_path / "film.mp4", frames=80, picture=noise_picture)
     sheet = find_sheet("square-feed")
     for field, value in (("canvas", (48, 48)), ("video.quality", 51.0), ("video.gop_s", 0.2)):
         sheet = with_value(sheet, field, value)

@@ -1,4 +1,4 @@
-"""Cut lists that are odd or drift: exact times on paper, and what cannot be is told in words."""
+"""Odd cut lists: times are exact by arithmetic on paper, and impossible values are refused."""
 
 import json
 from fractions import Fraction

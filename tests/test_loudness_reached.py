@@ -1,4 +1,4 @@
-"""Loudness that can and cannot be reached: gains are bounded, and what is missing is told before.
+"""Loudness that can and cannot be reached: gains are limited, and a shortfall is reported early.
 
 pyloudnorm (another implementation of ITU-R BS.1770-4) is the judge of what was made.
 """
@@ -69,8 +69,7 @@ def planned(film, **wanted):
 @pytest.mark.parametrize(("burst_dbfs", "lasts_s"), [(-30, 0.05), (-12, 0.05), (-18, 0.3)])
 def test_sparse_loud_sounds_over_a_quiet_bed_are_not_blown_up(
         tmp_path, bed_dbfs, burst_dbfs, lasts_s, channels):
-    """A gain has a bound; what comes out is as loud as the plan says, and what is missing is told.
-    """
+    """The gain is limited, the result is as loud as planned, and a shortfall is reported."""
     import pyloudnorm  # no other worker waits for it
 
     film = film_with(tmp_path, bursts(bed_dbfs, burst_dbfs, 3.0, lasts_s, channels))

@@ -290,7 +290,7 @@ def test_a_slowed_stretch_is_played_at_its_speed(window):
 
 
 def test_a_silent_film_is_heard_from_the_moment_its_clip_is_known(tmp_path):
-    """It is played at once, before anybody knows what sounds in it; then the sound is told."""
+    """Playing starts before the clip's sound is known, and the sound follows."""
     silent_film, sounding = (write_film(tmp_path / name, frames=100, sound=sound)
                              for name, sound in (("silent.mp4", False), ("clip.mp4", True)))
     span = (FrameRange(0, 100),)

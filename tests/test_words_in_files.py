@@ -290,7 +290,7 @@ def test_cards_that_leave_no_room_for_the_film_are_refused_before_the_work(films
     sheet = _sheet("vertical-story", **{"duration.most_s": 2.0})
     version = Version("A", sheet.name, closing=Card(60))
     recipe = recipe_of(Project((version,), FrameRange(0, 100)), "A", sheet)
-    with pytest.raises(InputError, match=r"cards of this version last 2\.4 s.*2 s at the most"):
+    with pytest.raises(InputError, match=r"cards last 2\.4 s.*allows 2 s"):
         convert(films["25/1"], [recipe], tmp_path)
     found = concerns_of(probe(films["25/1"]), "A", recipe, {}, tmp_path, date.today())
     assert any(each.stops and "cards" in each.sentence for each in found)

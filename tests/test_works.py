@@ -70,7 +70,7 @@ def test_another_sheet_of_the_same_shape_keeps_the_framing(project):
 
 def test_what_is_missing_is_refused_in_words(project, film, tmp_path):
     with pytest.raises(InputError, match="Name a spec sheet"):
-        _wanted(film, [], 0)
+        _wanted(film, [], SHEETS, 0)
     with pytest.raises(InputError, match="portrait-feed"):
         jobs_of(film, first_project(100), {"vertical-short": SMALL, "square-feed": SMALL},
                  tmp_path)
@@ -78,7 +78,7 @@ def test_what_is_missing_is_refused_in_words(project, film, tmp_path):
     lost = msgspec.structs.replace(saved.film, path="/gone/film.mp4", content_key="0")
     write_document(project, msgspec.structs.replace(saved, film=lost))
     with pytest.raises(InputError, match="not where it was"):
-        _wanted(project, [], 0)
+        _wanted(project, [], SHEETS, 0)
 
 
 def test_names_and_ranges_are_saved_with_the_project(project):

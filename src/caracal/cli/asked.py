@@ -66,7 +66,7 @@ def recipes_asked(
 ) -> list[Recipe]:
     """The versions of ``master`` that ``convert`` was asked for, in order. Raises InputError.
 
-    The film is analysed where what was asked for is decided shot by shot.
+    The film is analysed only if an option is applied shot by shot.
     """
     sheets = sheets_asked(asked)
     if project is not None:
@@ -118,14 +118,17 @@ def _of_film(
         return wanted
     found = as_decided(analysed(film, None), starts, (), asked.sound - 1)
     shots = len(found.shots)
-    wanted = [with_layout_of_all(_with_lead(asked, each, found), layout, shots)
+    wanted = [with_layout_of_all(_with_cuts_and_lead(asked, each, found), layout, shots)
               for each, layout in zip(wanted, layouts, strict=True)]
     return wanted if asked.manner is None else [
         with_manner_of_all(each, asked.manner, shots) for each in wanted]
 
 
-def _with_lead(asked: argparse.Namespace, wanted: Wanted, found: Analysis) -> Wanted:
-    """The person leads that was named, wherever it is seen. Raises InputError if it is nowhere."""
+def _with_cuts_and_lead(asked: argparse.Namespace, wanted: Wanted, found: Analysis) -> Wanted:
+    """``wanted`` with the shots of its cut list, and the requested person as lead in all shots.
+
+    Raises InputError when that person is in no shot.
+    """
     project = wanted.project
     if project.starts:
         project = with_starts(found, project, project.starts)

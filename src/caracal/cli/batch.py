@@ -6,7 +6,7 @@ import argparse
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from pathlib import Path
 
@@ -113,13 +113,14 @@ def _cluster(asked: argparse.Namespace) -> Cluster | None:
 def _works(asked: argparse.Namespace, sheets: list[SpecSheet]) -> list[EncodeJob]:
     """The lines for all films and projects that were named. Raises InputError.
 
-    No film is analysed for it: a layout for all shots is told as such.
+    No film is analysed for this: a layout is set for the version, not for each shot.
     """
+    known = all_sheets()[0] | {sheet.name: sheet for sheet in sheets}
     template = read_template(asked.template) if asked.template else None
     brand = read_brand(asked.brand) if asked.brand else None
     works = []
     for source in asked.sources:
-        film, found = _wanted(source, sheets, asked.sound - 1)
+        film, found = _wanted(source, sheets, known, asked.sound - 1)
         for each in found:
             wanted = with_layout_of_all(each, layout_asked(asked.layout, each.sheet.frame), None)
             if template is not None:
@@ -132,14 +133,15 @@ def _works(asked: argparse.Namespace, sheets: list[SpecSheet]) -> list[EncodeJob
     return works
 
 
-def _wanted(path: Path, sheets: list[SpecSheet], sound: int) -> tuple[Master, list[Wanted]]:
+def _wanted(
+    path: Path, sheets: list[SpecSheet], known: Mapping[str, SpecSheet], sound: int
+) -> tuple[Master, list[Wanted]]:
     """The film at ``path``, or of the project there, and the versions that are wanted of it.
 
     Raises InputError when there is nothing to make, or the project's film is gone.
     """
     if path.suffix.lower() == SUFFIX:
         film, project = opened_project(path)
-        known = all_sheets()[0] | {sheet.name: sheet for sheet in sheets}
         return probe(film), wanted_of_project(project, sheets, known)
     if not sheets:
         raise InputError(tr("No version was asked for."), path,

@@ -12,7 +12,7 @@ from caracal.cli.given import STREAM
 from caracal.cli.planning import plan
 from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.model import Analysis, Track
-from caracal.core.batch.concerns import words_concerns
+from caracal.core.batch.concerns import concerns_about_words
 from caracal.core.children import split_off
 from caracal.core.convert import convert
 from caracal.core.encoding.proof import Proof
@@ -104,8 +104,8 @@ def convert_film(asked: argparse.Namespace) -> int:
     recipes = recipes_asked(asked, master, project)
     if asked.dry_run:
         return plan(asked, film, decided(analysed(film, None), recipes[0]), recipes, project)
-    for sentence in dict.fromkeys(concern.sentence for recipe in recipes
-                                  for concern in words_concerns("", recipe) if not concern.stops):
+    concerns = [each for recipe in recipes for each in concerns_about_words("", recipe)]
+    for sentence in dict.fromkeys(each.sentence for each in concerns if not each.stops):
         print(on_one_line(sentence), file=sys.stderr)
     for recipe in recipes:
         refuse(recipe.sheet, recipe.frames_in(master.frames) / float(master.rate), master)

@@ -299,10 +299,10 @@ def refuse_cards(recipe: Recipe, most: int, rate: float) -> None:
     parted = recipe.sheet.duration.beyond is Beyond.PARTS
     taken = max(cards, default=0) if parted else sum(cards)
     if taken >= most:
-        raise InputError(tr("The cards of this version last {cards:.1f} s, and {name} takes "
-                            "{most_s:g} s at the most.", cards=taken / rate,
+        raise InputError(tr("The cards last {cards:.1f} s and leave no room for the film: {name} "
+                            "allows {most_s:g} s.", cards=taken / rate,
                             name=recipe.sheet.name, most_s=recipe.sheet.duration.most_s),
-                         remedy=tr("Make them shorter, or leave one out."))
+                         remedy=tr("Shorten the cards, or delete one."))
 
 
 def rate_of(sheet: SpecSheet, rate: Fraction) -> Fraction:

@@ -19,6 +19,7 @@ from caracal.core.work import CancelToken
 from caracal.ui.worker import Worker
 
 NICE = 15  # the pictures that play meanwhile go first
+MOST_PROFILES = 4  # kept: each edit of a range makes another, of 6 MB for two hours
 Wanted = tuple[Master, Sound, tuple[FrameRange, ...], tuple[Overlay, ...]]
 
 
@@ -71,7 +72,7 @@ class Monitoring(QObject):
                      stoppable=True, grace_s=0.0, nice=NICE), master.file, cancel=token)
             plan, profile = found
             if profile is not None:
-                self._profiles[mix] = profile
+                self._profiles = dict([*self._profiles.items(), (mix, profile)][-MOST_PROFILES:])
             self._plans[wanted] = plan, beside
             self.measured.emit()
 

@@ -86,7 +86,8 @@ def concerns_of(
              *_name(letter, recipe, master, folder, replace),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master, tried),
              *_sheet(letter, recipe, today), *_assets(letter, recipe, check_files),
-             *words_concerns(letter, recipe), *_cut_outs(letter, tried.unsure if tried else ()),
+             *concerns_about_words(letter, recipe),
+             *_cut_outs(letter, tried.unsure if tried else ()),
              *(Concern(ConcernKind.BRAND, sentence, False, letter) for sentence in off_brand)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
 
@@ -150,7 +151,7 @@ def _assets(letter: str, recipe: Recipe, check_files: bool) -> list[Concern]:
     return list(found.values())
 
 
-def words_concerns(letter: str, recipe: Recipe) -> list[Concern]:
+def concerns_about_words(letter: str, recipe: Recipe) -> list[Concern]:
     """Fonts that cannot be used, and letters that no font has."""
     titles = [overlay.content for overlay in recipe.overlays if isinstance(overlay.content, Title)]
     texts = [(title.text, title.style) for title in titles]
@@ -171,8 +172,8 @@ def words_concerns(letter: str, recipe: Recipe) -> list[Concern]:
     if short:
         named = " ".join(list(dict.fromkeys(short))[:MOST_LETTERS])
         found[named] = Concern(ConcernKind.LETTERS,
-                               tr("No font here has these letters: {named} They come out as empty "
-                                  "boxes. Install a font that has them, or choose one.",
+                               tr("No font here has these letters: {named} They will appear as "
+                                  "empty boxes. Install a font that has them, or choose one.",
                                   named=named),
                                False, letter)
     return list(found.values())

@@ -1,8 +1,8 @@
-"""What lies over a version, put where a destination covers nothing, and nothing over another.
+"""The overlays of a template arranged inside the clear area of another canvas, without overlaps.
 
-A template is made on one canvas. On another its boxes may lie where the destination's own buttons
-are, and, because their heights go by the canvas's shorter side, over each other. What lay over each
-other on its own canvas, as words on a badge, stays together.
+A template is made for one canvas. On another its boxes may fall outside the clear area, and overlap
+each other, because their heights depend on the canvas's shorter side. Overlays that overlap on the
+template's own canvas, such as words on a badge, stay together.
 """
 
 from __future__ import annotations

@@ -41,7 +41,7 @@ def read_cut_list(
     file is no cut list, or is longer than the film; Cancelled when stopped.
     """
     found: tuple[ShotStart, ...] = call_apart(
-        Call(read_here, (path, rate, frames), memory_bytes=MOST_MEMORY), path, cancel=cancel,
+        Call(_read, (path, rate, frames), memory_bytes=MOST_MEMORY), path, cancel=cancel,
         within_s=MOST_S, blame=_unreadable)
     return found
 
@@ -50,7 +50,7 @@ def _unreadable(path: Path, _: int) -> InputError:
     return InputError(tr("This cut list cannot be read."), path, tr("Export it again."))
 
 
-def read_here(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, ...]:
+def _read(path: Path, rate: Fraction, frames: int) -> tuple[ShotStart, ...]:
     """As :func:`read_cut_list`, in this process."""
     if not path.is_file():
         raise missing(path)

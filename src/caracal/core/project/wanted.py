@@ -1,13 +1,12 @@
-"""Versions that somebody asked for: each one of a project, made for a sheet.
+"""Versions requested on the command line: each a version of a project, made for a sheet.
 
-The command line changes them as the window does, by the same edits of the same project: so both
-make the same recipe of the same wishes.
+The command line applies the same edits to the same project as the window does, so both produce the
+same recipe.
 """
 
 from __future__ import annotations
 
 from fractions import Fraction
-from itertools import count
 
 import msgspec
 
@@ -18,17 +17,19 @@ from caracal.core.layout.model import EVERYWHERE, FILL, Layout
 from caracal.core.project.brand import Brand, Ground
 from caracal.core.project.brand_edits import logo_ratio, variant_for, with_version_dressed
 from caracal.core.project.edits import with_layout, with_manner
-from caracal.core.project.model import LETTERS, Project, ShotStart, Version
+from caracal.core.project.model import Project, ShotStart, Version
 from caracal.core.project.recipe import Recipe, recipe_of
 from caracal.core.project.template import Template, with_template
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.time import FrameRange
 
+UNNAMED = ""  # the letter of a version that no project has: it is never saved
+
 
 class Wanted(msgspec.Struct, frozen=True):
     """Version ``letter`` of ``project``, made for ``sheet``; one of a film alone is ``unnamed``.
 
-    ``layout`` is that of all shots, where nobody has looked for shots yet.
+    ``layout`` is that of all shots, for a film that is not analysed yet.
     """
 
     project: Project
@@ -48,7 +49,7 @@ def wanted_of_film(
     sheet: SpecSheet, span: FrameRange, starts: tuple[ShotStart, ...] = (), sound: int = 0
 ) -> Wanted:
     """A film without a project, made for ``sheet``; ``span`` is what it shows, at its speed."""
-    version = Version(LETTERS[0], sheet.name, speeds=() if span.percent == 100 else (span,))
+    version = Version(UNNAMED, sheet.name, speeds=() if span.percent == 100 else (span,))
     project = Project((version,), FrameRange(span.start, span.end_exclusive), starts=starts,
                       sound=sound)
     return Wanted(project, version.letter, sheet, unnamed=True)
@@ -57,12 +58,9 @@ def wanted_of_film(
 def wanted_beside(project: Project, sheet: SpecSheet) -> Wanted:
     """``project`` with one more version, made for a ``sheet`` that is none of its versions': who
     leads and what is said hold for it, too."""
-    taken = {version.letter for version in project.versions}
-    letter = next(name for number in count() for name in (
-        LETTERS[number] if number < len(LETTERS) else f"V{number}",) if name not in taken)
     added = msgspec.structs.replace(project, versions=(*project.versions,
-                                                       Version(letter, sheet.name)))
-    return Wanted(added, letter, sheet, unnamed=True)
+                                                       Version(UNNAMED, sheet.name)))
+    return Wanted(added, UNNAMED, sheet, unnamed=True)
 
 
 def with_layout_of_all(wanted: Wanted, layout: Layout, shots: int | None) -> Wanted:
@@ -89,8 +87,8 @@ def with_template_over(
     wanted: Wanted, template: Template, rate: Fraction, shots: int | None,
     clear: Region = EVERYWHERE,
 ) -> Wanted:
-    """``template`` over it, in the ``clear`` part and in the place of what lay over it. ``shots``
-    None: they are not known yet."""
+    """``template`` applied to it in the ``clear`` part; it replaces the overlays of before.
+    ``shots`` None: they are not known yet."""
     project = with_template(wanted.project, wanted.letter, template, rate, wanted.sheet.canvas,
                             shots or 0, clear)
     layout = template.layout if shots is None and template.layout != FILL else wanted.layout
@@ -100,7 +98,8 @@ def with_template_over(
 def with_brand_on(
     wanted: Wanted, brand: Brand, rate: Fraction, ground: Ground, clear: Region
 ) -> Wanted:
-    """It is dressed as ``brand`` says, with the logo for that ``ground`` in the ``clear`` part.
+    """``wanted`` dressed as ``brand`` says; the logo is that for the ``ground``, in the ``clear``
+    part.
 
     Raises InputError when the logo cannot be read.
     """

@@ -36,7 +36,7 @@ SPARE_DB = 0.2  # below what the encoder makes of the moments that were tried
 TURNS = 3  # the gain is corrected by what was measured so often, at the most
 CLOSE_LU = 0.1
 REACHED_LU = 0.3  # what is so near is right; a proof allows a little more
-MOST_KNOWN = 8  # mixes whose profiles are kept: three megabytes each for two hours
+MOST_KNOWN = 8  # mixes whose profiles are kept: 6 MB each for two hours
 
 # By their mixes, and when their files were changed.
 _known: dict[tuple[SoundMix, tuple[int, ...]], SoundProfile] = {}
@@ -67,11 +67,11 @@ class SoundPlan(msgspec.Struct, frozen=True):
         """A sentence about a loudness that cannot be reached; empty where it is."""
         if self.nearest_lufs is None:
             return ""
-        why = (tr("more than {most:g} dB of gain would bring up its noise", most=MOST_GAIN_DB)
-               if self.gain_db >= MOST_GAIN_DB else
-               tr("its loud moments are at the peak limit, and more gain would only bring up what "
-                  "is quiet between them"))
-        return tr("{lufs:g} LUFS cannot be reached: {why}. The file gets {nearest:.1f} LUFS.",
+        why = (tr("it needs more than {most:g} dB of gain, which would raise the noise",
+                  most=MOST_GAIN_DB) if self.gain_db >= MOST_GAIN_DB else
+               tr("the peaks are at the limit already, and more gain would only raise the quiet "
+                  "parts"))
+        return tr("{lufs:g} LUFS cannot be reached: {why}. The file will have {nearest:.1f} LUFS.",
                   lufs=self.lufs, why=why, nearest=self.nearest_lufs)
 
 

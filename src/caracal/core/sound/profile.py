@@ -2,7 +2,7 @@
 
 A whole film is read once; its loudness for any gain is then a sum over what was kept. The limiter
 is imitated by the peaks of every hundredth of a second, so what comes out is close but not exact:
-whoever uses it measures the sound that was made.
+callers measure the finished sound.
 """
 
 from __future__ import annotations

@@ -51,7 +51,7 @@ def encoder_settings(
 
 
 def sound_settings(sound: Sound) -> SoundSettings:
-    """What the encoder of a checked sheet's ``sound`` is told."""
+    """Encoder settings for the ``sound`` of a checked sheet."""
     return SoundSettings(sound.family.encoder, sound.rate_hz, sound.channels, sound.kbps)
 
 

@@ -1,7 +1,7 @@
 """Caption files read and written: SubRip, WebVTT, ASS (read by pysubs2) and TTML.
 
-Real files are read whatever is wrong with them, and what was mended is told. WebVTT: W3C WebVTT,
-sections 4 and 6 (from memory).
+Real files are read whatever is wrong with them, with a report of what was mended. WebVTT follows
+W3C WebVTT, sections 4 and 6 (from memory).
 """
 
 from __future__ import annotations
@@ -40,6 +40,7 @@ HEAD = re.compile(r"\AWEBVTT[^\n]*\n(?:(?![^\n]*-->)[^\n]+\n)*")
 NO_CUE = re.compile(r"(?:(?<=\n\n)|\A)(?:NOTE|STYLE|REGION)(?:[ \t][^\n]*)?(?:\n|\Z)"
                     r"(?:(?![^\n]*-->)[^\n]+(?:\n|\Z))*")
 TAG = re.compile(r"<[^<>\n]{0,500}>")  # of WebVTT: classes, voices, times within a cue
+# Cues at 100 hours and later: pysubs2 would read the last two digits.
 FAR = re.compile(r"(?m)^[ \t]{0,20}\d{3,9}:\d\d:\d\d[.,]\d{1,3}[ \t]{0,20}-->[^\n]*(?:\n[^\n]+)*")
 # What means something to pysubs2 and nothing in SubRip or WebVTT, and what stands for it meanwhile:
 # such characters were left out before.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 from pathlib import Path
 from typing import NamedTuple
@@ -27,6 +27,7 @@ LARGER, LARGE_PX = 3, 100  # times as large small letters are drawn: hints would
 LEAST_PX = 1.0
 
 Covers = NDArray[np.float32]
+Paint = Rgb | NDArray[np.float32]  # one colour of 0..255, or those of a picture (h, w, 3) of 0..1
 
 
 class Said(msgspec.Struct, frozen=True):
@@ -80,7 +81,7 @@ def sprite(
         base = sprite(block, style, size_px, Said(hidden_from=said.hidden_from), shift)
         part = _stretch(block, style.align, at, said.first, said.end)
         return _over(base, [(rgb_of(said.colour), letters * part)])
-    layers: list[tuple[Rgb, Covers]] = []
+    layers: list[tuple[Paint, Covers]] = []
     around = letters if style.outline is None else _letters(
         block, style.align, at, style.outline.width * size_px)
     emoji = _emoji(block, style.align, at)
@@ -99,12 +100,13 @@ def sprite(
     layers.append((rgb_of(style.colour), letters))
     first, covers = layers[0]
     rgb = np.empty((*at.shape, 3), np.float32)
-    rgb[:] = np.array(first, np.float32) / 255
-    made = _over(Sprite(rgb, covers), layers[1:])
-    return made if emoji is None else _pictures_over(made, Sprite(emoji.rgb, pictures))
+    rgb[:] = first if isinstance(first, np.ndarray) else np.array(first, np.float32) / 255
+    if emoji is not None:
+        layers.append((emoji.rgb, pictures))
+    return _over(Sprite(rgb, covers), layers[1:])
 
 
-def _over(base: Sprite, layers: list[tuple[Rgb, Covers]]) -> Sprite:
+def _over(base: Sprite, layers: Sequence[tuple[Paint, Covers]]) -> Sprite:
     """``layers`` over each other on a ``base``, from back to front (Porter and Duff's over)."""
     rgb, covers = base.rgb.copy(), base.covers
     for colour, mask in layers:
@@ -113,21 +115,13 @@ def _over(base: Sprite, layers: list[tuple[Rgb, Covers]]) -> Sprite:
         whole = under + over - under * over
         pixels = rgb.reshape(-1, 3)
         was = pixels[seen]
-        pixels[seen] = was + (np.array(colour, np.float32) / 255 - was) * (over / whole)[:, None]
+        paint = (colour.reshape(-1, 3)[seen] if isinstance(colour, np.ndarray)
+                 else np.array(colour, np.float32) / 255)
+        pixels[seen] = was + (paint - was) * (over / whole)[:, None]
         covers = covers.copy()
         covers.ravel()[seen] = whole
     rgb.flags.writeable = covers.flags.writeable = False
     return Sprite(rgb, covers)
-
-
-def _pictures_over(base: Sprite, pictures: Sprite) -> Sprite:
-    """``pictures``, of one size with ``base``, over it."""
-    over, under = pictures.covers, base.covers
-    whole = over + under * (1 - over)
-    share = np.divide(over, whole, out=np.zeros_like(over), where=whole > 0)[..., None]
-    rgb = base.rgb * (1 - share) + pictures.rgb * share
-    rgb.flags.writeable = whole.flags.writeable = False
-    return Sprite(rgb, whole)
 
 
 def _starts(block: TextBlock, align: Align, at: Place) -> list[float]:
