@@ -46,11 +46,14 @@ FAR = re.compile(r"(?m)^[ \t]{0,20}\d{3,9}:\d\d:\d\d[.,]\d{1,3}[ \t]{0,20}-->[^\
 # such characters were left out before.
 PROTECTED = str.maketrans({"\\": "\ue000", "{": "\ue001", "}": "\ue002"})
 RESTORED = {ord(str(value)): chr(key) for key, value in PROTECTED.items()}
-MARKS = re.compile(r"<(?=[/A-Za-z])|--(?=>)|\{(?=\\)|\\(?=[Nnh])")  # as readers see them
+MARKS = re.compile(r"<(?= *[/A-Za-z])|--(?=>)|\{(?=\\)|\\(?=[Nnh])")  # as readers see them
+TAG_START = re.compile(r"<(?= *[/A-Za-z])")
+OVERRIDE = re.compile(r"\{(?=\\)")  # of ASS, which many files in other formats have, too
+ESCAPED = {"\\{": "\ue001", "\\}": "\ue002"}  # braces of ASS that are words, as libass reads them
 JOINER = "\u2060"  # cannot be seen; parts what would be read as a mark, as FFmpeg's writer does
 CUE_NAME = re.compile(r"(?:(?<=\n\n)|\A)[^\n]+\n(?=[^\n]*-->)")  # WebVTT: before its times
 MINUS = re.compile(r"(?m)^\s*(?:\d+\s+)?-\d{1,2}:\d\d.*-->|-->\s*-\d{1,2}:\d\d")
-MARKUP = re.compile(r"</?[A-Za-z][^<>\n]{0,200}>|\{\\[^{}\n]{0,200}\}")
+MARKUP = re.compile(r"< */? *[ibusIBUS] *>|</?[A-Za-z][^<>\n]{0,200}>|\{\\[^{}\n]{0,200}\}")
 MOST_MARKED = 100_000  # characters of one text in which marks are looked for
 
 
@@ -96,8 +99,12 @@ def _events(text: str, kind: str, mended: list[str]) -> list[CaptionEvent]:
                                   "{count} captions after more than 99 hours were left out."))
     if kind == "vtt":
         text = CUE_NAME.sub("", NO_CUE.sub("", HEAD.sub("WEBVTT\n", text)))
+    if not plain:
+        for brace, meanwhile in ESCAPED.items():
+            text = text.replace(brace, meanwhile)
+    options = {"keep_html_tags": True} if plain else {}
     made = []
-    for event in pysubs2.SSAFile.from_string(text, format_=kind).events:
+    for event in pysubs2.SSAFile.from_string(text, format_=kind, **options).events:
         if event.is_comment or (not plain and event.is_drawing):
             continue
         words = event.plaintext[:MOST_MARKED]
@@ -107,9 +114,8 @@ def _events(text: str, kind: str, mended: list[str]) -> list[CaptionEvent]:
         marked = stripped != words or "{\\" in event.text
         if kind == "vtt":
             stripped = html.unescape(TAG.sub("", stripped))
-        elif kind == "srt":
-            stripped = stripped.replace(JOINER, "")
-        made.append(CaptionEvent(event.start / 1000, event.end / 1000, stripped, marked))
+        made.append(CaptionEvent(event.start / 1000, event.end / 1000,
+                                 stripped.translate(RESTORED).replace(JOINER, ""), marked))
     return made
 
 
@@ -244,13 +250,15 @@ def _as_srt(cues: Sequence[Cue]) -> str:
 def _as_vtt(cues: Sequence[Cue]) -> str:
     return "WEBVTT\n\n" + "".join(
         f"{_clock(cue.start_s, '.')} --> {_clock(cue.end_s, '.')}\n"
-        f"{html.escape(cue.text, quote=False)}\n\n" for cue in cues)
+        + html.escape(OVERRIDE.sub(rf"\g<0>{JOINER}", cue.text), quote=False) + "\n\n"
+        for cue in cues)
 
 
 def _as_ass(cues: Sequence[Cue]) -> str:
     file = pysubs2.SSAFile()
     for cue in cues:
-        text = cue.text.replace("\\", f"\\{JOINER}").replace("{", "\\{").replace("}", "\\}")
+        text = TAG_START.sub(f"<{JOINER}", cue.text).replace("\\", f"\\{JOINER}")
+        text = text.replace("{", "\\{").replace("}", "\\}")
         file.append(pysubs2.SSAEvent(round(cue.start_s * 1000), round(cue.end_s * 1000),
                                      text.replace("\n", "\\N")))
     return str(file.to_string("ass"))
