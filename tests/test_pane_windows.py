@@ -141,6 +141,21 @@ def test_a_double_click_goes_into_a_pane(aim, qtbot, window):
     assert session.pane.role is Role.LEAD  # there is no such pane
 
 
+def test_nobody_can_go_into_a_pane_that_is_missing_here(aim, qtbot, window):
+    """The potter is alone in her shot: its stack is one pane, and the view says why."""
+    alone, session = 2, window.film.session
+    session.go(session.analysis.shots[alone].poster_frame)
+    session.edit(with_layout(session.project, "A", alone, stack(session.sheet("A").frame)), "x")
+    settled(session)
+    session.pane.enter(Role.SECOND)
+    assert session.pane.role is Role.LEAD and session.pane.window
+    assert "Nobody is there for another pane" in session.told("A", alone).why
+    rect = aim.canvases.rects()[0]
+    low = rect.center() + (rect.bottomLeft() - rect.topLeft()) * 0.3
+    qtbot.mouseDClick(aim.canvases, Qt.MouseButton.LeftButton, pos=low.toPoint())
+    assert not session.pane.entered
+
+
 def test_a_pane_comes_later_by_its_boxes_and_is_dragged_without_losing_it(aim, qtbot, window):
     session, times = window.film.session, aim.layouts.times
     session.edit(with_layout(session.project, "A", 0, inset(session.sheet("A").frame)), "x")

@@ -72,7 +72,7 @@ class PaneFocus:
         return self.role not in self._roles()[:1] and bool(self._roles())
 
     def _roles(self) -> list[Role]:
-        layout = self._shown.solution(self._shown.letter, self._shown.shot).layout
+        layout = self._shown.solution(self._shown.letter, self._shown.shot).placed
         return [pane.content.role for pane in layout.panes if isinstance(pane.content, Crop)]
 
     @property

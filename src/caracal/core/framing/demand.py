@@ -161,10 +161,11 @@ def demand_along(
     fits = (group[:, 1] - group[:, 0]) <= sizes
     centre = np.where(fits & (axis == 0), group.mean(axis=1), middle)
     if not whole and not np.isnan(middle).all():  # what cannot fit is centred once
-        nearly = _fits(body / NEARLY, sizes)
+        nearly = not heads and _fits(body / NEARLY, sizes)
         place = np.nanmedian(body.mean(axis=1) if nearly else middle)
         centre = np.where(np.isnan(middle), np.nan, place)
-    share = np.full(shot.frames, 0.5 - EYES_AT - 0.05 if axis == 1 and lead.face else 0.0)
+    by_head = axis == 1 and (lead.face is not None or (heads and not whole))
+    share = np.full(shot.frames, 0.5 - EYES_AT - 0.05 if by_head else 0.0)
     if axis == 0:
         ahead = _look_room(middle, sizes, shot, lead, camera or GlobalMotion.still())
         spare = np.nan_to_num(_beside(bare, sizes), nan=LOOK_ROOM)

@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 import msgspec
-import numpy as np
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.framing.cast import cast_of, roles_of
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag, FlagKind, flags_of
-from caracal.core.framing.lead import choose_lead, subjects
 from caracal.core.framing.motion import Manner, Motion
+from caracal.core.framing.pane_zoom import pane_spec, pane_zoom
 from caracal.core.framing.path import STANDARD, ShotPath, shot_path
-from caracal.core.geometry import FramingSpec, Region, Shape, window_size
-from caracal.core.layout.model import EVERYWHERE, Canvas, Crop, Layout, Pane, Role, target_of
+from caracal.core.geometry import Region
+from caracal.core.layout.model import (
+    EVERYWHERE,
+    Canvas,
+    Crop,
+    Layout,
+    Role,
+    WholePicture,
+    target_of,
+)
 from caracal.core.specs.sheet import SpecSheet, Zone
 from caracal.core.translation import tr
-
-MOST_FACE = 0.45  # of a pane's height: a larger face is too close
-WORTH = 1.05  # zoom: less moves nobody to the middle
-ROLES = (Role.LEAD, Role.SECOND, Role.THIRD)
 
 
 def pane_paths(
@@ -27,18 +31,20 @@ def pane_paths(
     """The path of each crop pane of ``choice``'s layout, back to front; of none: the window's own.
     """
     crops = [pane for pane in choice.layout.panes if isinstance(pane.content, Crop)]
-    if not crops or (len(crops) == 1 and crops[0].content == Crop()):
-        frame = sheet.frame if not crops else _spec(crops[0], sheet)
+    whole = any(isinstance(pane.content, WholePicture) for pane in choice.layout.panes)
+    if not crops or (len(crops) == 1 and crops[0].content == Crop() and not whole):
+        frame = sheet.frame if not crops else pane_spec(crops[0], sheet)
         return (shot_path(analysis, shot, frame, choice, motion),)
-    cast = _cast(analysis, shot, choice)
+    cast = cast_of(analysis, shot, choice, sheet, motion)
+    shown = [found for role in roles_of(choice.layout) if (found := cast.at(role)) is not None]
     made = []
     for pane in crops:
         assert isinstance(pane.content, Crop)
-        mine = cast[ROLES.index(pane.content.role)]
-        others = tuple(number for number in cast if number is not None and number != mine)
+        mine = cast.at(pane.content.role)
+        others = tuple(found.id for found in cast.people if found is not mine)
         # Nobody swaps: whoever the window would jump to has a pane.
-        asked = msgspec.structs.replace(choice, lead=mine, second=None, swaps=(),
-                                        ignored=(*choice.ignored, *others))
+        asked = msgspec.structs.replace(choice, lead=mine.id if mine else None, second=None,
+                                        swaps=(), ignored=(*choice.ignored, *others))
         if pane.content.role is not Role.LEAD:  # the rest was set by hand for the lead
             own, manner = choice.framing(pane.content.role), choice.manner
             if own.keyframes or manner is Manner.BY_HAND:
@@ -46,54 +52,14 @@ def pane_paths(
             asked = msgspec.structs.replace(
                 asked, keyframes=own.keyframes, zoom=own.zoom or asked.zoom,
                 punches=own.punches, manner=manner)
-        spec = _spec(pane, sheet)
+        spec = pane_spec(pane, sheet)
         if asked.zoom is None:
-            zoom = _centring_zoom(analysis, shot, asked.lead, spec, motion)
-            asked = msgspec.structs.replace(asked, zoom=zoom)
+            company = [found for found in shown if found is not mine]
+            asked = msgspec.structs.replace(asked, zoom=pane_zoom(
+                mine, company, spec, analysis.active, motion, whole,
+                centred=pane.region != EVERYWHERE or len(crops) > 1))
         made.append(shot_path(analysis, shot, spec, asked, motion))
     return tuple(made)
-
-
-def _centring_zoom(
-    analysis: Analysis, shot: int, lead: int | None, spec: FramingSpec, motion: Motion
-) -> float | None:
-    """How close a pane must come so that ``lead`` can stand in its middle; None: as it will.
-
-    Not so close that a face fills the pane, or that pixels are blown up more than they may be.
-    """
-    subject = next((found for found in subjects(analysis, shot) if found.id == lead), None)
-    if subject is None or spec.canvas is None:
-        return None
-    boxes = np.array((subject.face or subject.main).boxes)
-    left, _, width, _ = analysis.active
-    middle = float(np.mean(boxes[:, 0] + boxes[:, 2] / 2))
-    across, down = window_size(spec.shape, analysis.active)
-    wanted = across / max(2 * min(middle - left, left + width - middle), 1.0)
-    least_high = float(np.max(boxes[:, 3])) / (MOST_FACE if subject.face else 1.0)
-    sharp = motion.enlarged_past * across / spec.canvas[0]
-    zoom = min(wanted, down / max(least_high, 1.0), sharp)
-    return round(zoom, 3) if zoom > WORTH else None
-
-
-def _spec(pane: Pane, sheet: SpecSheet) -> FramingSpec:
-    """What framing must know of a pane; all of the canvas is what the sheet says."""
-    if pane.region == EVERYWHERE:
-        return sheet.frame
-    size = target_of(pane.region, sheet.canvas)[2:]
-    return FramingSpec(Shape.of(*size), None, size)
-
-
-def _cast(analysis: Analysis, shot: int, choice: ShotChoice) -> list[int | None]:
-    """The lead, and who is shown beside it: who was chosen, else the next best with faces."""
-    lead = choose_lead(analysis, shot, choice.lead, choice.ignored)
-    cast = [lead.id] if lead is not None else []
-    if choice.second is not None:
-        cast.append(choice.second)
-    others = [subject for subject in subjects(analysis, shot)
-              if subject.id not in (*cast, *choice.ignored)]
-    faces = [subject.id for subject in others if subject.face is not None]
-    rest = [subject.id for subject in others if subject.face is None]
-    return [*cast, *faces, *rest, *[None] * len(ROLES)][: len(ROLES)]
 
 
 def pane_flags(

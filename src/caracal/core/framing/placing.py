@@ -6,6 +6,7 @@ import msgspec
 import numpy as np
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.framing.cast import cast_of, roles_of, with_fewer_panes
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Hearts, hearts
 from caracal.core.framing.lead import subjects
@@ -28,7 +29,13 @@ WORDS_COUNT = 0.7  # as much as a face
 def solved_layout(
     analysis: Analysis, shot: int, sheet: SpecSheet, choice: ShotChoice, motion: Motion = STANDARD
 ) -> tuple[Layout, tuple[ShotPath, ...]]:
-    """The choice's layout with its panes in their places, and the paths of its crops."""
+    """The choice's layout with its panes in their places, and the paths of its crops.
+
+    It has fewer panes where nobody is there to fill the others.
+    """
+    if len(roles_of(choice.layout)) > 1:
+        cast = cast_of(analysis, shot, choice, sheet, motion)
+        choice = with_fewer_panes(choice, cast, sheet)
     paths = pane_paths(analysis, shot, sheet, choice, motion)
     return placed(choice.layout, analysis, shot, paths, sheet), paths
 

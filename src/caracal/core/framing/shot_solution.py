@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.framing.cast import Cast, cast_of, roles_of
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.layout_suggestion import fits_banner
@@ -53,16 +54,26 @@ def solve_shot(
 ) -> ShotSolution:
     """Solve shot number ``shot`` for ``sheet`` under ``choice``; ``drawn`` by subject id."""
     lies, paths = solved_layout(analysis, shot, sheet, choice, motion)
-    path, fills = paths[0], choice.layout == FILL
+    path, fills = paths[0], lies == FILL
     lost = drawn.get(path.lead, ()) if path.lead is not None else ()
     flags = pane_flags(analysis, shot, paths, sheet, lies, motion, lost)
     outside = left_out(analysis, shot, path) if fills else ()
     return ShotSolution(
         path, lead_name(analysis, shot, path.lead),
-        why(analysis, shot, path) if fills else words_of(choice.layout), flags, outside,
+        (why(analysis, shot, path) if fills else words_of(lies)) + _missing_words(
+            cast_of(analysis, shot, choice, sheet, motion), choice.layout, lies),
+        flags, outside,
         choice.layout, lies, paths,
         fills and bool(flags or outside) and fits_banner(
             analysis, shot, sheet.frame, path.lead, flags, outside))
+
+
+def _missing_words(cast: Cast, chosen: Layout, shown: Layout) -> str:
+    """Why a shot is ``shown`` with fewer panes than were ``chosen``; nothing where it is not."""
+    if len(roles_of(shown)) >= len(roles_of(chosen)):
+        return ""
+    return (tr(" The others stand too close to be shown apart.") if cast.close
+            else tr(" Nobody is there for another pane."))
 
 
 def unsolved(

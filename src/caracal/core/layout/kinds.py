@@ -34,6 +34,7 @@ from caracal.core.translation import mark, tr
 
 INSET_WIDE = 0.4  # of the canvas's width (common practice)
 INSET_MARGIN = 0.04  # of the canvas's shorter side, from the clear area's edges
+WIDE_WHOLE = 0.64  # of a wide canvas's width, for the whole picture beside the lead
 BANNER_SHAPE = Shape(1, 1)  # of the picture between two bands, where the canvas is taller
 LOW_BANNER_SHAPE = Shape(16, 9)  # where it is not
 
@@ -82,7 +83,8 @@ def banner(frame: FramingSpec) -> Layout:
 
 
 def stack(frame: FramingSpec) -> Layout:
-    """The lead and the second, each in a half: above each other, side by side where it is wide."""
+    """The lead and the second, each in a half: above each other where the canvas is tall, else
+    beside each other, since half a square's height would show nearly all of the picture twice."""
     return Layout("stack", _in_rows(frame, (Crop(), Crop(Role.SECOND)), (0.5,)))
 
 
@@ -93,10 +95,19 @@ def stack_of_three(frame: FramingSpec) -> Layout:
 
 
 def whole_over_lead(frame: FramingSpec) -> Layout:
-    """The whole picture above, as high as it is, and the lead in all that is left below."""
+    """The whole picture above, as high as it is, and the lead in all that is left below.
+
+    On a wide canvas the lead stands tall beside the picture, which lies on a soft backdrop.
+    """
     width, height = canvas_of(frame)
-    share = width * 9 / 16 / height if height >= width else 0.5
-    return Layout("whole over lead", _in_rows(frame, (WholePicture(), Crop()), (min(share, 0.7),)))
+    both = (0.0, 1.0)
+    if width > height:
+        return Layout("whole over lead", (
+            Pane(SoftBackdrop()), Pane(WholePicture(), ((0.0, WIDE_WHOLE), both)),
+            Pane(Crop(), ((WIDE_WHOLE, 1.0), both))))
+    share = width * 9 / 16 / height
+    return Layout("whole over lead", (
+        Pane(WholePicture(), (both, (0.0, share))), Pane(Crop(), (both, (share, 1.0)))))
 
 
 def inset(frame: FramingSpec) -> Layout:
@@ -119,11 +130,12 @@ def canvas_of(frame: FramingSpec) -> Canvas:
 def _in_rows(
     frame: FramingSpec, contents: tuple[Content, ...], edges: tuple[float, ...]
 ) -> tuple[Pane, ...]:
-    """``contents`` above each other, parted at ``edges``; beside each other where it is wide."""
+    """``contents`` above each other, parted at ``edges``; beside each other where it is not tall.
+    """
     width, height = canvas_of(frame)
     shares = list(pairwise((0.0, *edges, 1.0)))
     both = (0.0, 1.0)
-    regions = [(share, both) if width > height else (both, share) for share in shares]
+    regions = [(share, both) if width >= height else (both, share) for share in shares]
     return tuple(Pane(content, region) for content, region in zip(contents, regions, strict=True))
 
 
