@@ -236,8 +236,9 @@ def windows(film: Film, analysis: Analysis) -> list[str]:
                      if ok and box[2] <= w]
             rooms = np.stack([middles - width / 2, middles + width / 2], axis=1)
             speed = limits_for(Manner.CHASE, float(width[0]), Motion()).speed
-            share, _ = most_kept(rooms, width / 2, SIZE[0] - width / 2, speed)
-            possible += [share] * int(np.sum(seen))
+            best = most_kept([(rooms, 1.0)], width / 2, SIZE[0] - width / 2, speed)
+            low, high = rooms[seen].T
+            possible += list((low - 5 <= best[seen]) & (best[seen] <= high + 5))
             if np.nanmax(middles) - np.nanmin(middles) < RESTS * SIZE[0]:
                 moved.append(float(np.abs(np.diff(left)).sum()))
         kept = (f"head's middle kept {np.mean(heart):.2%} (possible {np.mean(possible):.2%}), "

@@ -31,8 +31,8 @@ from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.shelf import keep_sheet, shipped_sheets
 from caracal.core.time import samples_at
 
-# A test that is slow once, beside others, is not wrong. The suite tries the same examples each time;
-# CARACAL_EXAMPLES=3000 tries that many new ones of each property.
+# A test that is slow once, beside others, is not wrong. The suite tries the same examples each
+# time; CARACAL_EXAMPLES=3000 tries that many new ones of each property.
 EXAMPLES = int(os.environ.get("CARACAL_EXAMPLES", "0"))
 hypothesis.settings.register_profile("caracal", deadline=None, max_examples=EXAMPLES or 60,
                                      derandomize=not EXAMPLES)

@@ -186,7 +186,8 @@ def test_a_layout_survives_a_file():
 
 @pytest.mark.parametrize("canvas", CANVASES.values(), ids=CANVASES)
 def test_a_stack_has_two_halves_without_a_seam(canvas, grey):
-    """Above each other on a tall canvas, else beside each other; each from a window of its shape."""
+    """Above each other on a tall canvas, else beside each other, each from a window of its shape.
+    """
     luma, planes = grey
     beside = canvas[0] >= canvas[1]
     size = (canvas[0] // 2, canvas[1]) if beside else (canvas[0], 2 * round(canvas[1] / 4))

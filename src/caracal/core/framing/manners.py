@@ -20,6 +20,8 @@ CALM_FRAMES = 8  # standard deviation over which places are averaged: detectors 
 MORE_KEPT = 0.01  # share of the frames for which a chase is solved once more
 SPARE = 0.03  # of the window, at its edges: what lies there may be cut between two looks
 SEEN_TURN = 0.02  # of a glide's fastest speed: slower movement does not look like turning round
+HEAD_COUNTS = 0.5  # of a frame that keeps the heart: for one that keeps the head's air as well
+ROUNDING = 1.0  # pixels
 KEPT = 0.99  # share of the frames in which a chase should keep its lead
 
 
@@ -85,28 +87,48 @@ def move_along(
 
 
 def _chase(demand: Demand, fence: Fence, motion: Motion, pins: dict[int, float]) -> Move:
-    """A chase; where it loses the lead and another window would not, the way that one takes."""
+    """A chase; where it loses the lead and another window would not, the way that one takes.
+
+    What counts is the heart, and next the head with the air round it: a window that waits for a
+    leap does not wait with the head cut.
+    """
     places = _solved(demand, fence, Manner.CHASE, motion, pins)
-    rooms = allowed(demand.heart, fence.sizes, 0.0).places(fence.sizes)
-    kept = _share_inside(rooms, places)
-    if kept >= KEPT or pins:
+    seen = _in_picture(demand.heart, fence)[:, None]
+    hearts, heads = (np.where(seen, _inside(keep, fence), np.nan)
+                     for keep in (allowed(demand.heart, fence.sizes, 0.0), demand.must))
+    kept = _kept(hearts, heads, places)
+    if min(_share_inside(hearts, places), _share_inside(heads, places)) >= KEPT or pins:
         return Move(places, Manner.CHASE)
     speed = limits_for(Manner.CHASE, fence.size, motion).speed
-    possible, guide = most_kept(rooms, fence.low, fence.high, speed)
-    if possible > kept + MORE_KEPT:
-        again = _solved(_along(demand, rooms, guide), fence, Manner.CHASE, motion, pins)
-        if _share_inside(rooms, again) > kept:
+    guide = most_kept(((hearts, 1.0), (heads, HEAD_COUNTS)), fence.low, fence.high, speed)
+    possible = _share_inside(hearts, guide)
+    if _kept(hearts, heads, guide) > kept + MORE_KEPT:
+        again = _solved(_along(demand, hearts, heads, guide), fence, Manner.CHASE, motion, pins)
+        if _kept(hearts, heads, again) > kept:
             places = again
     return Move(places, Manner.CHASE, possible < KEPT)
 
 
-def _along(demand: Demand, rooms: Array, guide: Array) -> Demand:
-    """``demand`` with only the heart asked for, and only where the ``guide`` keeps it.
+def _in_picture(extent: Array, fence: Fence) -> NDArray[np.bool_]:
+    """The frames (n,) in which the middle of ``extent`` (n, 2) is in the picture."""
+    middle, half = extent.mean(axis=1), fence.sizes / 2
+    return np.asarray((middle >= fence.low - half) & (middle <= fence.high + half))
+
+
+def _kept(hearts: Array, heads: Array, places: Array) -> float:
+    """How well ``places`` (n,) keep the lead: shares of the frames, added."""
+    return _share_inside(hearts, places) + HEAD_COUNTS * _share_inside(heads, places)
+
+
+def _along(demand: Demand, hearts: Array, heads: Array, guide: Array) -> Demand:
+    """``demand`` with only the head asked for, or the heart, and only where the ``guide`` keeps it.
 
     Elsewhere the window goes where the guide goes: it cannot be in time, and must not be late.
     """
-    inside = (guide >= rooms[:, 0]) & (guide <= rooms[:, 1])
-    asked = np.where(inside[:, None], rooms, np.nan)
+    asked = np.full_like(hearts, np.nan)
+    for rooms in (hearts, heads):
+        inside = (guide >= rooms[:, 0] - ROUNDING) & (guide <= rooms[:, 1] + ROUNDING)
+        asked = np.where(inside[:, None], rooms, asked)
     nothing = Keep.nothing(len(guide))
     return replace(demand, must=Keep.between(asked), want=nothing, clear=nothing, wish=guide,
                    wish_share=np.zeros(len(guide)))
@@ -115,7 +137,7 @@ def _along(demand: Demand, rooms: Array, guide: Array) -> Demand:
 def _share_inside(rooms: Array, places: Array) -> float:
     """Share of the asked frames in which ``places`` (n,) lie in ``rooms`` (n, 2)."""
     asked = ~np.isnan(rooms[:, 0])
-    inside = (places >= rooms[:, 0] - 1.0) & (places <= rooms[:, 1] + 1.0)
+    inside = (places >= rooms[:, 0] - ROUNDING) & (places <= rooms[:, 1] + ROUNDING)
     return float(inside[asked].mean()) if asked.any() else 1.0
 
 
