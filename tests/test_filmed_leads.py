@@ -224,7 +224,7 @@ def test_a_quick_lead_is_kept_as_long_as_any_window_could(frames_across, possibl
     middles = np.full(FRAMES + 20, np.nan)
     middles[20 : 20 + len(boxes)] = [x + 130 for x, *_ in boxes]
     left = path.windows[:, 0]
-    kept = (middles >= left) & (middles <= left + WIDE)
+    kept = (middles >= left - 1) & (middles <= left + WIDE + 1)
     rooms = np.stack([middles - WIDE / 2, middles + WIDE / 2], axis=1)
     speed = limits_for(Manner.CHASE, WIDE, Motion()).speed
     best = kept_share(rooms, most_kept([(rooms, 1.0)], np.full(len(rooms), WIDE / 2),
