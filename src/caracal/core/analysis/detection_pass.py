@@ -29,6 +29,7 @@ from caracal.core.analysis.faces import MOST_HEADS, FaceDetector
 from caracal.core.analysis.flow import FlowFinder, box_move
 from caracal.core.analysis.focus import sharpness
 from caracal.core.analysis.global_motion import global_move
+from caracal.core.analysis.motion_maps import MotionLook, MotionMaker
 from caracal.core.analysis.mouths import face_part, mouth_change
 from caracal.core.analysis.objects import LARGE_INPUT, ObjectDetector
 from caracal.core.analysis.sighting import ShotDetections, Sighting
@@ -113,6 +114,8 @@ class DetectionPass:
         self._attention = AttentionMaker()
         self._since_map = (0.0, 0.0)  # how far the background moved since the last map
         self._maps: list[tuple[int, Map]] = []  # of attention, at each look
+        self._motion = MotionMaker()
+        self._motions: list[tuple[int, MotionLook]] = []
         self._camera: list[tuple[float, float]] = []  # by frame, in master pixels
         self._problem: BaseException | None = None
         self._follower = threading.Thread(target=self._run, name="follow", daemon=True)
@@ -165,10 +168,12 @@ class DetectionPass:
                  for frame, carried in list(self._looks) if start <= frame < end]
         words = [word for word in list(self._words) if start <= word[0] < end]
         maps = [seen for frame, seen in list(self._maps) if start <= frame < end]
+        motions = [seen for frame, seen in list(self._motions) if start <= frame < end]
         moves = np.array(self._camera[start - self._first : end - self._first], np.float32)
-        for kept in (self._looks, self._words, self._maps):
+        for kept in (self._looks, self._words, self._maps, self._motions):
             del kept[: sum(frame < end for frame, _ in kept)]
-        return ShotDetections(looks, words, maps, moves.reshape(-1, 2))
+        return ShotDetections(looks, words, maps, moves.reshape(-1, 2),
+                              [seen for seen in motions if seen.first > start])
 
     def _in_master(self, detection: Detection) -> Detection:
         x, y, w, h = detection.box
@@ -197,8 +202,11 @@ class DetectionPass:
                 for thing in carried:
                     thing.move(box_move(field, thing.box))
                     thing.watch_mouth(step.half, step.tiny.shape[1])
+                self._motion.add(field)
                 self._camera_moved(global_move(field, step.tiny, [thing.box for thing in carried]))
                 if step.found is not None:
+                    motion = self._motion.look(step.number, step.tiny, step.half)
+                    self._motions += [(step.number, motion)] if motion is not None else []
                     self._maps.append((step.number, self._attention.score(
                         step.tiny, self._since_map, step.half, step.colour)))
                     self._since_map = (0.0, 0.0)

@@ -7,11 +7,16 @@ import numpy as np
 from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.growing import EndedShot
 from caracal.core.analysis.model import Boundary, FoundShot
+from caracal.core.analysis.movers import mover
 from caracal.core.analysis.sighting import FrameDetections, ShotDetections
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
 from caracal.core.analysis.text_detection import word_tracks
+from caracal.core.analysis.tracks import group_of
 from caracal.core.media.master import Master
+
+BEINGS = ("person", "face", "animal")
+STAYS = 0.3  # of the shot's frames: who is there for less is not what the shot is about
 
 
 def ending(
@@ -30,8 +35,14 @@ def ending(
     )
     tracks = follow(looks, edge.frame, end, float(master.rate), (master.width, master.height),
                     camera)
-    return EndedShot(_found(edge, end, looks, seen, thumbnails),
-                     tuple(without_parts(join_faces(tracks))),
+    tracks = without_parts(join_faces(tracks))
+    if not any(group_of(track.kind) in BEINGS and len(track.boxes) >= STAYS * (end - edge.frame)
+               for track in tracks):
+        moved = mover([look for look in seen.motions
+                       if steady[0] < look.first and look.frame < steady[1]],
+                      edge.frame, end, float(master.rate), (master.width, master.height))
+        tracks += [moved] if moved is not None else []
+    return EndedShot(_found(edge, end, looks, seen, thumbnails), tuple(tracks),
                      tuple(word_tracks(seen.words, 0, steady)),
                      np.round(seen.camera, 2).tobytes(), ())
 

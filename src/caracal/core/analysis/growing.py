@@ -20,9 +20,12 @@ from caracal.core.analysis.model import (
     SoundOutline,
     Track,
 )
+from caracal.core.analysis.setups import with_known_movers
+from caracal.core.analysis.tracks import MOVING_THING
 from caracal.core.geometry import Box
 from caracal.core.media.master import Master
 
+MOVERS_FROM = 1_000_000  # their numbers: beyond those of all that detectors find in a film
 SEEN_S = 0.5  # from the beginning of a shot that goes on to the picture that stands for it
 
 
@@ -74,20 +77,25 @@ class Growing:
 
     def add(self, ended_shot: EndedShot) -> None:
         """This adds the next shot, which ends here."""
-        index, base = len(self._shots), len(self._tracks)
+        index = len(self._shots)
+        base = sum(track.kind != MOVING_THING for track in self._tracks)
         self._shots.append(ended_shot.shot)
-        self._tracks += [msgspec.structs.replace(
-            track, id=track.id + base, subject=track.subject + base, shot=index)
-            for track in ended_shot.tracks]
+        for track in ended_shot.tracks:
+            # What moves by itself is one in a shot, and is not counted among the others: projects
+            # name who leads by these numbers.
+            mover = MOVERS_FROM + index if track.kind == MOVING_THING else None
+            self._tracks.append(msgspec.structs.replace(
+                track, id=track.id + base if mover is None else mover,
+                subject=track.subject + base if mover is None else mover, shot=index))
         self._words += [msgspec.structs.replace(track, shot=index) for track in ended_shot.words]
         self._camera += ended_shot.camera
         self._peaks += ended_shot.peaks
 
     def whole(self, key: str, master: Master, active: Box) -> Analysis:
         """The film, of which every shot was added."""
-        return Analysis(VERSION, key, master, active, tuple(self._shots),
-                        tuple(name_people(self._tracks)), SoundOutline(tuple(self._peaks)),
-                        tuple(self._words), bytes(self._camera))
+        return with_known_movers(Analysis(
+            VERSION, key, master, active, tuple(self._shots), tuple(name_people(self._tracks)),
+            SoundOutline(tuple(self._peaks)), tuple(self._words), bytes(self._camera)))
 
     def so_far(self, grown: Grown) -> Analysis:
         """The film as far as it is known after ``grown``, whose shots were added.

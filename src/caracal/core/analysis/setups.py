@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import cv2
+import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.model import THUMBNAIL, Analysis
-from caracal.core.analysis.tracks import group_of
+from caracal.core.analysis.model import THUMBNAIL, Analysis, Track
+from caracal.core.analysis.tracks import MOVING_THING, group_of
 from caracal.core.media.planes import Plane
 
 ALIKE = 0.85  # correlation of two thumbnails: most outdoor shots reach that, sky above ground below
@@ -16,7 +17,8 @@ BLUR = 1.0  # cells: people move within a set-up
 SAME_GROUND = 6.0  # luma steps between two backgrounds; on the demo other places differ by 9 up
 LEAST_CONTRAST = 12.0  # luma steps of deviation: plain grounds are all alike
 LEAST_GROUND = 0.35  # of the picture must be seen beside the people of both shots
-MOVERS = ("person", "face", "animal", "ride")
+MOVERS = ("person", "face", "animal", "ride", "mover")
+AS_LARGE = 0.4  # of the other's height: a creature comes nearer within a set-up, though not so far
 
 Mask = NDArray[np.bool_]
 
@@ -66,6 +68,30 @@ def same_ground(a: bytes, b: bytes, ground: Mask) -> bool:
     if min(float(first.std()), float(other.std())) < LEAST_CONTRAST:
         return False
     return float(np.abs(first - other).mean()) <= SAME_GROUND
+
+
+def with_known_movers(analysis: Analysis) -> Analysis:
+    """``analysis`` with the names of animals that were known in one shot of a set-up for what moves
+    by itself in the others: a detector may know a creature from one side only.
+    """
+    if not any(track.kind == MOVING_THING for track in analysis.tracks):
+        return analysis
+    return msgspec.structs.replace(analysis, tracks=tuple(
+        msgspec.structs.replace(track, kind=_known_as(analysis, track))
+        if track.kind == MOVING_THING else track for track in analysis.tracks))
+
+
+def _known_as(analysis: Analysis, mover: Track) -> str:
+    tall = _height(mover)
+    known = [track for shot in similar_shots(analysis, mover.shot)
+             for track in analysis.tracks_in(shot) if group_of(track.kind) == "animal"
+             and min(tall, _height(track)) >= AS_LARGE * max(tall, _height(track))]
+    best = max(known, key=lambda track: len(track.boxes) * track.score, default=mover)
+    return best.kind
+
+
+def _height(track: Track) -> float:
+    return float(np.median([box[3] for box in track.boxes]))
 
 
 def _ground(analysis: Analysis, shot: int) -> Mask:

@@ -11,6 +11,7 @@ from caracal.core.analysis.attention import Map
 from caracal.core.analysis.detections import (
     Detection,
 )
+from caracal.core.analysis.motion_maps import MotionLook
 
 Drift = NDArray[np.float32]
 NOWHERE: Drift = np.zeros((0, 2), np.float32)
@@ -38,9 +39,11 @@ class ShotDetections:
 
     Looks and looks for words are in order, with their frames. ``maps`` are of attention, one for
     each look. ``camera`` (n, 2) is how far the background moved to each frame, float32.
+    ``motions`` say at each look what moved by itself since the one before.
     """
 
     looks: list[FrameDetections]
     words: list[tuple[int, list[Detection]]]
     maps: list[Map]
     camera: NDArray[np.float32]
+    motions: list[MotionLook] = field(default_factory=list)

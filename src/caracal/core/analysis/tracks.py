@@ -18,6 +18,7 @@ from caracal.core.analysis.detections import SURE_SCORE, overlap
 from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.sighting import FrameDetections, Sighting
 from caracal.core.geometry import Box
+from caracal.core.translation import mark
 
 Array = NDArray[np.float64]
 
@@ -31,8 +32,9 @@ LOOK_NOISE = 0.03  # jitter of a detected edge, in box heights, measured on the 
 
 ANIMALS = ("bird", "cat", "dog", "horse", "sheep", "cow", "elephant", "bear", "zebra", "giraffe")
 RIDES = ("bicycle", "motorcycle")
+MOVING_THING = mark("moving thing")  # that no detector knows
 GROUPS = {**dict.fromkeys(ANIMALS, "animal"), **dict.fromkeys(RIDES, "ride"),
-          "face": "face", "person": "person"}
+          "face": "face", "person": "person", MOVING_THING: "mover"}
 
 
 def group_of(kind: str) -> str:

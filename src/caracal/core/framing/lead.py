@@ -7,12 +7,12 @@ import numpy as np
 
 from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import Analysis, FoundShot, Track
-from caracal.core.analysis.tracks import group_of
+from caracal.core.analysis.tracks import MOVING_THING, group_of
 from caracal.core.framing.anchoring import anchored
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.geometry import Box
 
-WORTH = {"person": 1.0, "face": 1.0, "animal": 0.8, "ride": 0.5, "thing": 0.35}
+WORTH = {"person": 1.0, "face": 1.0, "animal": 0.8, "ride": 0.5, "mover": 0.4, "thing": 0.35}
 PART_WEIGHTS = {"size": 0.28, "centre": 0.08, "duration": 0.18, "face": 0.20, "motion": 0.07,
                 "speech": 0.12, "focus": 0.07}  # common practice
 BLURRED = 0.5  # of the sharpest of its kind: the camera is not focused on it
@@ -27,7 +27,8 @@ SURE_ALONE = 0.55  # detector score of such a one
 SMALL_THING = 0.12
 LEADS_MOVING = 0.35  # motion part from which on a thing moves by itself
 FILLS = (0.7, 0.3)  # centre and size parts of a thing that fills the shot's middle
-LEAST_STAY = {"person": 0.3, "face": 0.3, "animal": 0.3, "ride": 0.5, "thing": 0.7}
+LEAST_STAY = {"person": 0.3, "face": 0.3, "animal": 0.3, "ride": 0.5, "mover": 0.5,
+              "thing": 0.7}
 COMPANY_SCORE = 0.55  # of the lead's score: others who are kept too when all fit
 NOTHING_CHOSEN = ShotChoice()
 MOTION_FRAMES = 50  # a thing that is there for less cannot be said to move much
@@ -169,8 +170,9 @@ def choose_lead(
 
     Those ``ignored`` are never followed.
 
-    People come before animals, those before things that move by themselves, and a thing that
-    stands leads only where it fills the middle of a shot that has nothing else. None for wide
+    People come before animals, those before things that move by themselves, known ones first, and
+    a thing that stands leads only where it fills the middle of a shot that has nothing else. None
+    for wide
     views of several small people, for several things of which none is the one, and for empty
     shots: there the picture as a whole is the subject.
     """
@@ -203,9 +205,13 @@ def _height(subject: Subject) -> float:
 
 def _leading_thing(things: list[Subject]) -> Subject | None:
     """The one thing that moves by itself, else the only one if it fills the shot's middle."""
+    movers = [thing for thing in things if thing.kind == MOVING_THING]
+    things = [thing for thing in things if thing.kind != MOVING_THING]
     moving = [thing for thing in things if thing.parts["motion"] >= LEADS_MOVING]
     if len(moving) == 1:
         return moving[0]
+    if movers:
+        return movers[0]
     if len(things) != 1:
         return None
     centre, size = FILLS
@@ -220,7 +226,7 @@ def _may_lead(subject: Subject, analysis: Analysis, shot: int) -> bool:
     tall = _height(subject) / analysis.master.height
     if subject.main.kind == "box":
         return False  # a drawn box leads where a person says so
-    if group == "thing":
+    if group in ("thing", "mover"):
         return tall >= SMALL_THING and subject.main.score >= SURE
     if subject.face is not None and subject.body is None:
         return tall >= SMALL_PERSON / 4
