@@ -44,7 +44,7 @@ def pictures(place, ground=lambda _: (0.0, 0.0), zoom=lambda _: 1.0, patch=PATCH
         move = np.array([[z, 0, -150 - x + 240 * (1 - z)], [0, z, -100 - y + 135 * (1 - z)]])
         picture = cv2.warpAffine(GROUND.astype(np.float32), move, SIZE)
         first = place(i)
-        for at in [] if first is None else [first, (1 - first[0], first[1])][: 1 + twins]:
+        for at in [] if first is None else [first, (first[0] + 0.6, first[1])][: 1 + twins]:
             high, wide = patch.shape
             own = np.array([[1.0, 0, at[0] * SIZE[0] - wide / 2],
                             [0, 1.0, at[1] * SIZE[1] - high / 2]])
@@ -98,7 +98,7 @@ def test_a_patch_that_moves_by_itself_is_followed(camera):
     {"place": lambda _: None, "zoom": lambda i: 1 + 0.006 * i},
     {"place": lambda i: (0.5, 0.85 + 0.02 * np.sin(i / 2)), "patch": texture(5, 480, 120)},  # water
     {"place": wanders, "soft": 8.0},  # out of focus
-    {"place": lambda i: (0.2 + 0.06 * np.sin(i / 14), 0.5), "twins": True},  # neither is the one
+    {"place": lambda i: (0.2 + 0.09 * np.sin(i / 14), 0.5), "twins": True},  # neither is the one
 ], ids=["nothing", "grain", "stands", "a pan", "a zoom", "water", "out of focus", "two of them"])
 def test_what_is_no_thing_of_its_own_does_not_lead(shown):
     assert found(pictures(**shown)) is None
