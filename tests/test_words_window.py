@@ -240,6 +240,29 @@ def test_titles_are_written_styled_timed_and_dragged(window, words, qtbot):
     assert not session.project.version("A").overlays
 
 
+def test_a_title_that_cannot_be_read_is_told_and_gets_a_box(window, words, qtbot):
+    """White on a white card: a ratio of 1 where 3 is asked; on a dark box it is enough."""
+    session, cards = window.film.session, words.cards
+    words.show_page("Cards")
+    cards.length.setValue(2.0)
+    for colour in cards.colours.values():
+        colour.changed.emit("#ffffff")
+    titles = cards.titles
+    titles.list.setCurrentRow(0)
+    style = session.project.version("A").opening.overlays[0].content.style
+    titles._restyle(msgspec.structs.replace(style, colour="#ffffff", shadow=None, box=None), "x")
+    qtbot.waitUntil(lambda: "Contrast 1.0, too little" in titles.contrast.text(), timeout=20_000)
+    assert titles.help.isVisible()
+    qtbot.mouseClick(titles.help, LEFT)
+    qtbot.waitUntil(lambda: "enough" in titles.contrast.text(), timeout=20_000)
+    assert not titles.help.isVisible()
+    words.show_page("Titles")
+    qtbot.mouseClick(words.titles.buttons["Headline"], LEFT)
+    qtbot.waitUntil(lambda: "Contrast" in words.titles.contrast.text(), timeout=20_000)
+    qtbot.mouseClick(words.titles.buttons["Take away"], LEFT)
+    assert not words.titles.contrast.text()
+
+
 def test_cards_are_made_coloured_and_seen(window, words, qtbot, tmp_path):
     session, cards = window.film.session, words.cards
     words.show_page("Cards")

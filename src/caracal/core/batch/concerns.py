@@ -15,6 +15,7 @@ from caracal.core.batch.estimate import Estimate
 from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
 from caracal.core.layout.model import Layout
+from caracal.core.layout.overlay import title_box
 from caracal.core.media.master import HDR_TRANSFERS, Master
 from caracal.core.plan import (
     file_stem,
@@ -26,13 +27,15 @@ from caracal.core.plan import (
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.asset_checks import is_checked, refuse_bad_asset
 from caracal.core.specs.sheet import Beyond, RateChange
-from caracal.core.text.block import missing_letters
+from caracal.core.text.block import fitted, missing_letters
 from caracal.core.text.caption_look import looks_of
 from caracal.core.text.fonts import file_of, refuse_unusable
 from caracal.core.text.style import Title
 from caracal.core.translation import mark, tr
 
 MOST_LETTERS = 12  # that are named
+MOST_WORDS = 40  # characters of a title that are named
+LEAST_TITLE = 0.024  # of the shorter side: 9 px on a phone 390 px wide (common practice)
 
 
 class ConcernKind(StrEnum):
@@ -56,6 +59,7 @@ class ConcernKind(StrEnum):
     PICTURE_FILE = mark("picture file")
     FONT = mark("font")
     LETTERS = mark("letters")
+    SMALL = mark("small words")
     BRAND = mark("brand")
 
 
@@ -152,8 +156,12 @@ def _assets(letter: str, recipe: Recipe, check_files: bool) -> list[Concern]:
 
 
 def concerns_about_words(letter: str, recipe: Recipe) -> list[Concern]:
-    """Fonts that cannot be used, and letters that no font has."""
-    titles = [overlay.content for overlay in recipe.overlays if isinstance(overlay.content, Title)]
+    """Fonts that cannot be used, letters that no font has, and words that came out too small."""
+    laid = [(overlay.region, overlay.content) for overlay in (
+        *recipe.overlays, *(overlay for card in (recipe.opening, recipe.closing)
+                            if card is not None for overlay in card.overlays))
+        if isinstance(overlay.content, Title)]
+    titles = [title for _, title in laid]
     texts = [(title.text, title.style) for title in titles]
     if recipe.burns:
         styles = {look.style.font: look.style for look in looks_of(recipe.look)}
@@ -176,6 +184,18 @@ def concerns_about_words(letter: str, recipe: Recipe) -> list[Concern]:
                                   "empty boxes. Install a font that has them, or choose one.",
                                   named=named),
                                False, letter)
+    canvas = recipe.sheet.canvas
+    for region, title in laid:
+        if title.style.font in gone:
+            continue
+        size = fitted(title, *title_box(region, canvas))[1]
+        if size < LEAST_TITLE:
+            found[title.text] = Concern(
+                ConcernKind.SMALL,
+                tr("“{words}” is too small for a phone: its letters are {size:.0f} pixels high on "
+                   "a canvas of {width} × {height}. Give it a larger box, or fewer words.",
+                   words=" ".join(title.text.split())[:MOST_WORDS], size=size * min(canvas),
+                   width=canvas[0], height=canvas[1]), False, letter)
     return list(found.values())
 
 

@@ -1,4 +1,5 @@
-"""How well captions stand out on the pictures behind them (WCAG 2.2, contrast ratio)."""
+"""How well captions and titles stand out on the pictures behind them (WCAG 2.2, contrast ratio).
+"""
 
 from __future__ import annotations
 
@@ -9,12 +10,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.colours import contrast, relative_luminance, rgb_of
+from caracal.core.geometry import Box
 from caracal.core.layout.model import Canvas
+from caracal.core.layout.overlay import Overlay, title_box
 from caracal.core.media.planes import Picture
 from caracal.core.render.backdrops import LOWEST
 from caracal.core.render.caption_places import caption_box
+from caracal.core.render.titles import title_area
+from caracal.core.text.block import fitted
 from caracal.core.text.caption_track import CaptionTrack, SetCaption
-from caracal.core.text.style import TextStyle
+from caracal.core.text.style import TextStyle, Title
 
 LEAST, LEAST_LARGE = 4.5, 3.0  # WCAG 2.2, success criterion 1.4.3
 LARGE = 24 / 390  # of the shorter side: large letters have 24 px on a phone 390 px wide
@@ -26,7 +31,7 @@ PictureAt = Callable[[int], Picture | None]
 
 
 class Legibility(msgspec.Struct, frozen=True):
-    """The contrast at the worst moment of a caption, the frame of that, and what is asked."""
+    """The contrast at the worst moment of words, the frame of that, and what is asked."""
 
     ratio: float
     frame: int
@@ -38,9 +43,9 @@ class Legibility(msgspec.Struct, frozen=True):
         return self.ratio >= self.least
 
 
-def least_contrast(style: TextStyle) -> float:
-    """What is asked of letters of that size."""
-    return LEAST_LARGE if style.size >= LARGE else LEAST
+def least_contrast(size: float) -> float:
+    """What is asked of letters of that size, a share of the canvas's shorter side."""
+    return LEAST_LARGE if size >= LARGE else LEAST
 
 
 def legibility(
@@ -51,23 +56,48 @@ def legibility(
     ``picture_at`` gives the canvas without captions at a frame; None: it is not there.
     """
     found = [Legibility(ratio_on(track, caption, canvas, picture), frame,
-                        least_contrast(track.look_of(caption).style))
-             for frame in _moments(caption) if (picture := picture_at(frame)) is not None]
+                        least_contrast(track.look_of(caption).style.size))
+             for frame in _moments(caption.start, caption.end_exclusive)
+             if (picture := picture_at(frame)) is not None]
     return min(found, key=lambda each: each.ratio, default=None)
 
 
-def _moments(caption: SetCaption) -> Iterator[int]:
-    length = caption.end_exclusive - caption.start
-    yield from dict.fromkeys(caption.start + round(share * (length - 1)) for share in (0, 0.5, 1))
+def title_legibility(
+    overlay: Overlay, canvas: Canvas, picture_at: PictureAt
+) -> Legibility | None:
+    """How well a title stands out on ``canvas`` at the worst of three moments while it is wholly
+    there; ``picture_at`` gives the canvas without it at a frame of what it is laid on.
+
+    None where it is no title. Raises InputError when its font cannot be used.
+    """
+    title = overlay.content
+    if not isinstance(title, Title):
+        return None
+    area = title_area(title, overlay.region, canvas)
+    least = least_contrast(fitted(title, *title_box(overlay.region, canvas))[1])
+    found = [Legibility(contrast_on(title.style, area, canvas, picture), frame, least)
+             for frame in _moments(overlay.start, overlay.end_exclusive)
+             if (picture := picture_at(frame)) is not None]
+    return min(found, key=lambda each: each.ratio, default=None)
+
+
+def _moments(start: int, end: int) -> Iterator[int]:
+    yield from dict.fromkeys(start + round(share * (end - 1 - start)) for share in (0, 0.5, 1))
 
 
 def ratio_on(
     track: CaptionTrack, caption: SetCaption, canvas: Canvas, picture: Picture
 ) -> float:
-    """The contrast of letters with what is behind: a box, an outline, a shadow, or the picture."""
-    style = track.look_of(caption).style
+    """The contrast of a caption's letters with what is behind."""
+    return contrast_on(track.look_of(caption).style, caption_box(track, caption, canvas), canvas,
+                       picture)
+
+
+def contrast_on(style: TextStyle, area: Box, canvas: Canvas, picture: Picture) -> float:
+    """The contrast of letters in an ``area`` of ``canvas`` with what is behind: a box, an outline,
+    a shadow, or the ``picture``, which shows all of the canvas in any size."""
     letters = relative_luminance(rgb_of(style.colour))
-    x, y, width, height = caption_box(track, caption, canvas)
+    x, y, width, height = area
     luma = picture[0]
     across, down = luma.shape[1] / canvas[0], luma.shape[0] / canvas[1]
     part = luma[max(0, int(y * down)) : int((y + height) * down) + 1,

@@ -5,7 +5,9 @@ from __future__ import annotations
 import functools
 import math
 
+from caracal.core.geometry import Box, Region
 from caracal.core.layout.model import Canvas, Target
+from caracal.core.layout.overlay import title_box
 from caracal.core.media.planes import Picture
 from caracal.core.render.assets import planes_of
 from caracal.core.render.borders import Masks, mixed_onto, with_chroma
@@ -26,12 +28,28 @@ def title_planes(
     ``box`` is what it fits, in shorter sides of the canvas; smaller in pixels while it grows.
     Raises InputError when its font cannot be used.
     """
+    block, size_px, (x, y, _, _) = _laid(title, box, target)
+    return text_at(block, title.style, size_px, (x, y))
+
+
+def title_area(title: Title, region: Region, canvas: Canvas) -> Box:
+    """Where (x, y, w, h) on ``canvas`` the lines of a title lie. Raises InputError."""
+    (left, right), (top, bottom) = region
+    whole = (left * canvas[0], top * canvas[1], (right - left) * canvas[0],
+             (bottom - top) * canvas[1])
+    return _laid(title, title_box(region, canvas), whole)[2]
+
+
+def _laid(
+    title: Title, box: tuple[float, float], target: Box
+) -> tuple[TextBlock, float, Box]:
+    """A title's lines in a ``target``, the size of their letters in pixels, and their place."""
     block, size = fitted(title, *box)
     x, y, width, height = target
     size_px = size * width / box[0]
     share = {Align.LEFT: 0.0, Align.MIDDLE: 0.5, Align.RIGHT: 1.0}[title.style.align]
-    return text_at(block, title.style, size_px, (
-        x + (width - block.width * size_px) * share, y + (height - block.height * size_px) / 2))
+    wide, high = block.width * size_px, block.height * size_px
+    return block, size_px, (x + (width - wide) * share, y + (height - high) / 2, wide, high)
 
 
 def text_at(

@@ -9,9 +9,12 @@ import msgspec
 
 from caracal.core.text.breaking import balanced, broken
 from caracal.core.text.fonts import Vertical, font_for, lacks, vertical, width_of
+from caracal.core.text.spelling import language_of
 from caracal.core.text.style import TextStyle, Title
 
 LINES_TRIED = 12
+SHRUNK = 0.5  # of the size asked for: letters so small may be larger with a hyphen
+WORTH_A_HYPHEN = 1.25  # times as large
 SAME_SIZE = 1.04  # fewer lines are taken unless letters would be so much larger in more
 
 
@@ -67,12 +70,14 @@ def block_of(lines: list[str], font: Path, style: TextStyle) -> TextBlock:
 
 
 @functools.lru_cache(512)
-def lines_within(text: str, style: TextStyle, most: float, most_lines: int) -> TextBlock:
+def lines_within(
+    text: str, style: TextStyle, most: float, most_lines: int, language: str = "en"
+) -> TextBlock:
     """``text`` broken into lines of at most ``most`` sizes. Raises InputError without a font."""
     words = written(text, style)
     font = font_for(style.font, words)
     lines = broken(words, most - 2 * margin_of(style), functools.partial(width_of, font),
-                   most_lines)
+                   most_lines, language)
     return block_of(lines, font, style)
 
 
@@ -80,13 +85,22 @@ def lines_within(text: str, style: TextStyle, most: float, most_lines: int) -> T
 def fitted(title: Title, width: float, height: float) -> tuple[TextBlock, float]:
     """The lines of ``title`` in a box, and how large its letters are.
 
-    The box's sides and the size are shares of the canvas's shorter side. Raises InputError.
+    The box's sides and the size are shares of the canvas's shorter side. A word is hyphenated where
+    its letters would else be less than half as large as they are asked to be. Raises InputError.
     """
+    best = _fitted(title, width, height, "")
+    if best[1] >= SHRUNK * title.style.size or "\n" in title.text.strip():
+        return best
+    parted = _fitted(title, width, height, language_of([title.text]))
+    return parted if parted[1] > WORTH_A_HYPHEN * best[1] else best
+
+
+def _fitted(title: Title, width: float, height: float, language: str) -> tuple[TextBlock, float]:
     style, words = title.style, written(title.text, title.style)
     font = font_for(style.font, words)
     best: tuple[TextBlock, float] | None = None
     for count in range(1, min(title.most_lines, LINES_TRIED) + 1):
-        lines = balanced(words, functools.partial(width_of, font), count)
+        lines = balanced(words, functools.partial(width_of, font), count, language)
         block = block_of(lines, font, style)
         size = min(width / block.width, height / block.height, style.size)
         if best is None or size > best[1] * SAME_SIZE:

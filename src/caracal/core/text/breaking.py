@@ -18,6 +18,8 @@ import budoux
 from uniseg.graphemecluster import grapheme_clusters
 from uniseg.linebreak import line_break_units
 
+from caracal.core.text.hyphenation import SOFT_HYPHEN, as_line, hyphenated
+
 Width = Callable[[str], float]
 
 # Words that lean on the next one, in English, German, French, Spanish, Italian and Dutch.
@@ -83,25 +85,28 @@ def _parser(script: str) -> budoux.Parser:
             "chinese": budoux.load_default_simplified_chinese_parser}[script]()
 
 
-def broken(text: str, most: float, width: Width, most_lines: int = 99) -> list[str]:
+def broken(
+    text: str, most: float, width: Width, most_lines: int = 99, language: str = "en"
+) -> list[str]:
     """``text`` in the fewest lines no wider than ``most``, balanced.
 
-    ``width`` says how wide a line is. A unit wider than ``most`` is parted between letters. Where
-    ``most_lines`` are too few the lines are wider than ``most``. A line break in the text breaks.
+    ``width`` says how wide a line is. A word wider than ``most`` is hyphenated as its ``language``
+    does, or parted between letters where that is not enough. Where ``most_lines`` are too few the
+    lines are wider than ``most``. A line break in the text breaks.
     """
     lines: list[str] = []
     paragraphs = [line.strip() for line in text.split("\n")]
     paragraphs = [line for line in paragraphs if line] or [""]
     for at, paragraph in enumerate(paragraphs):
         room = max(1, most_lines - len(lines) - (len(paragraphs) - at - 1))
-        lines += _broken(paragraph, most, width, room)
+        lines += _broken(paragraph, most, width, room, language)
     return lines
 
 
-def _broken(text: str, most: float, width: Width, most_lines: int) -> list[str]:
+def _broken(text: str, most: float, width: Width, most_lines: int, language: str) -> list[str]:
     if width(text) <= most or most_lines == 1:
         return [text]
-    units = Units(_units(text, most, width), width)
+    units = Units(_units(text, most, width, language), width)
     fewest = min(max(units.fewest(most), 1), most_lines)
     for count in range(fewest, min(len(units.texts), most_lines) + 1):
         lines = _balanced(units, count)
@@ -110,21 +115,33 @@ def _broken(text: str, most: float, width: Width, most_lines: int) -> list[str]:
     return _balanced(units, min(len(units.texts), most_lines))
 
 
-def _units(text: str, most: float, width: Width) -> list[str]:
+def _units(text: str, most: float, width: Width, language: str) -> list[str]:
     """What may not be parted, in order; what is too wide for any line is parted all the same."""
     units: list[str] = []
     for unit in opportunities(text):
         if width(unit.rstrip()) <= most:
             units.append(unit)
             continue
-        part = ""
-        for cluster in grapheme_clusters(unit):
-            if part and width(part + cluster) > most:
-                units.append(part)
-                part = ""
-            part += cluster
-        units.append(part)
+        parts = syllables(unit, language)
+        fits = all(width(as_line(part)) <= most for part in parts)
+        units += parts if fits else _letters(unit, most, width)
     return units
+
+
+def syllables(unit: str, language: str) -> list[str]:
+    """The parts of ``unit`` that a hyphen may part, each but the last with a soft hyphen."""
+    return re.findall(f"[^{SOFT_HYPHEN}]+{SOFT_HYPHEN}?", hyphenated(unit, language))
+
+
+def _letters(unit: str, most: float, width: Width) -> list[str]:
+    """``unit`` parted between letters, each part as long as fits."""
+    parts, part = [], ""
+    for cluster in grapheme_clusters(unit):
+        if part and width(part + cluster) > most:
+            parts.append(part)
+            part = ""
+        part += cluster
+    return [*parts, part]
 
 
 class Units:
@@ -132,8 +149,8 @@ class Units:
 
     def __init__(self, texts: Sequence[str], width: Width) -> None:
         self.texts = tuple(texts)
-        self._before = [0.0, *accumulate(width(text) for text in self.texts)]
-        self._blank = [self._before[i + 1] - self._before[i] - width(text.rstrip())
+        self._before = [0.0, *accumulate(width(text.rstrip(SOFT_HYPHEN)) for text in self.texts)]
+        self._blank = [self._before[i + 1] - self._before[i] - width(as_line(text))
                        for i, text in enumerate(self.texts)]
 
     def length(self, start: int, end: int) -> float:
@@ -171,7 +188,7 @@ def _balanced(units: Units, count: int) -> list[str]:
 
     lines, start = [], 0
     for end in best(0, count)[1]:
-        lines.append("".join(units.texts[start:end]).strip())
+        lines.append(as_line("".join(units.texts[start:end])))
         start = end
     return lines
 
@@ -183,17 +200,22 @@ def _parted(before: str, after: str) -> float:
         return -0.08  # a good place
     if word in LEANING:
         return APART
-    if before == before.rstrip() and word.endswith(HYPHENS):
+    if before == before.rstrip() and word.endswith((*HYPHENS, SOFT_HYPHEN)):
         return WITHIN_WORD
     number = word[:1].isdigit() and word[-1:].isdigit()
     return APART if number and after[:1].isalpha() else 0.0
 
 
-def balanced(text: str, width: Width, count: int) -> list[str]:
-    """``text`` in ``count`` balanced lines, or in as many as its own line breaks ask for."""
+def balanced(text: str, width: Width, count: int, language: str = "") -> list[str]:
+    """``text`` in ``count`` balanced lines, or in as many as its own line breaks ask for.
+
+    Words are hyphenated as their ``language`` does where one is given.
+    """
     if "\n" in text.strip():
         return [line.strip() for line in text.strip().split("\n") if line.strip()] or [""]
-    units = Units(opportunities(text.strip()), width)
+    whole = opportunities(text.strip())
+    units = Units(whole if not language else [
+        part for unit in whole for part in syllables(unit, language)], width)
     if not units.texts:
         return [""]
     return _balanced(units, min(count, len(units.texts)))

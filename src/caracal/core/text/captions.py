@@ -31,6 +31,7 @@ from caracal.core.text.caption_track import (
 )
 from caracal.core.text.cues import Cue, Word, cues_in, frames_of, timed_words
 from caracal.core.text.fonts import font_for, width_of
+from caracal.core.text.spelling import language_of
 from caracal.core.text.style import TextStyle
 from caracal.core.time import FrameRange
 from caracal.core.work import Check, unchecked
@@ -40,11 +41,13 @@ DASHES = ("-", "–", "—")
 
 
 class Stage(msgspec.Struct, frozen=True):
-    """Where captions are set: the canvas's size, the ``clear`` part of it, the file's rate."""
+    """Where captions are set: the canvas's size, the ``clear`` part of it, the file's rate, and the
+    ``language`` by which their words are hyphenated."""
 
     canvas: tuple[int, int]
     clear: Region
     rate: Fraction
+    language: str = "en"
 
     def widest(self, style: TextStyle) -> float:
         """How wide a line may be, in sizes of ``style``."""
@@ -62,6 +65,7 @@ def set_captions(
     only there. ``check`` is called for each cue, and may raise to stop: there may be thousands.
     Raises InputError when a font cannot be used.
     """
+    stage = msgspec.structs.replace(stage, language=language_of(cue.text for cue in cues))
     made: list[SetCaption] = []
     looks, by_look = looks_of(look), _by_look(cues, look, film_rate)
     at_s = before_s
@@ -123,22 +127,22 @@ def _pieces(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
     """
     if look.manner is CaptionManner.GROUPS:
         return _groups(cue, look, stage)
-    lines = _lines(cue.text, look.style, stage.widest(look.style), look.most_lines)
+    lines = _lines(cue.text, look.style, stage, look.most_lines)
     if len(lines) <= look.most_lines:
         return [msgspec.structs.replace(cue, text="\n".join(lines))]
     return _apart(cue, lines, look.most_lines)
 
 
-def _lines(text: str, style: TextStyle, most: float, most_lines: int) -> list[str]:
+def _lines(text: str, style: TextStyle, stage: Stage, most_lines: int) -> list[str]:
     """``text`` in lines; its own breaks stay where they fit, and between speakers."""
     font = font_for(style.font, written(text, style))
     width = functools.partial(_written_width, font, style)
-    room = most - 2 * margin_of(style)
+    room = stage.widest(style) - 2 * margin_of(style)
     own = text.split("\n")
     fits = len(own) <= most_lines and all(width(line) <= room for line in own)
     if fits or all(line.lstrip().startswith(DASHES) for line in own):
-        return broken(text, room, width)
-    return broken(" ".join(own), room, width)
+        return broken(text, room, width, language=stage.language)
+    return broken(" ".join(own), room, width, language=stage.language)
 
 
 def _written_width(font: Path, style: TextStyle, line: str) -> float:
@@ -183,7 +187,8 @@ def _groups(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
     most = stage.widest(style) - 2 * margin_of(style)
     width = functools.partial(_written_width, font, style)
     words = [piece for word in timed_words(cue)
-             for piece in _in_turn(word, broken(word.text, most, width))]
+             for piece in _in_turn(
+                 word, broken(word.text, most, width, language=stage.language))]
     groups: list[list[Word]] = []
     for word in words:
         group = groups[-1] if groups else []
@@ -205,7 +210,8 @@ def _set(cue: Cue, look: CaptionLook, stage: Stage, number: int) -> SetCaption:
     block = block_of(lines, font, style)
     widest = stage.widest(style)
     if block.width > widest * 1.001:  # a word that is wider than any line
-        block = lines_within(words.replace("\n", " "), style, widest, MOST_LINES)
+        block = lines_within(words.replace("\n", " "), style, widest, MOST_LINES,
+                             stage.language)
     start, end = frames_of(cue.start_s, cue.end_s, stage.rate)
     told = (_set_words(cue, block, style, stage.rate)
             if look.manner in (CaptionManner.WORDS, CaptionManner.TYPED) else ())
@@ -222,7 +228,8 @@ def _set_words(
             at += 1
         first = at
         for letter in written(word.text, style):
-            while at < len(text) and text[at].isspace() and not letter.isspace():
+            while at < len(text) and not letter.isspace() and (
+                    text[at].isspace() or (text[at] == "-" != letter)):  # a hyphen of ours
                 at += 1
             at += 1
         start, stop = frames_of(word.start_s, word.end_s, rate)

@@ -28,7 +28,12 @@ from caracal.core.time import timecode
 from caracal.core.translation import tr
 from caracal.ui.panels import ColourButton, choice_box, number_box, quiet, small_button
 from caracal.ui.session import Session
-from caracal.ui.words.legibility_check import LegibilityCheck
+from caracal.ui.words.legibility_check import (
+    LegibilityCheck,
+    caption_judge,
+    contrast_words,
+    without_captions,
+)
 from caracal.ui.words.style_fields import StyleFields
 
 MANNERS, PLACES = tuple(CaptionManner), tuple(CaptionPlace)
@@ -78,7 +83,8 @@ class CaptionPanel(QWidget):
         self.help = small_button(tr("Add a box"),
                                  tr("A box behind the lines: they stand out everywhere"),
                                  self._add_box)
-        self.check = LegibilityCheck(session, self)
+        self.check = LegibilityCheck(session, self, caption_judge(session),
+                                     without_captions(session))
         self.check.found.connect(self._show_contrast)
         session.frame_changed.connect(self._follow)
         self._lay_out()
@@ -242,12 +248,7 @@ class CaptionPanel(QWidget):
 
     def _show_contrast(self, found: Legibility | None) -> None:
         self.help.setVisible(found is not None and not found.right and self.look.style.box is None)
-        if found is None:
-            self.contrast.clear()
-            return
-        word = (tr("enough") if found.right
-                else tr("too little: {least:g} is asked", least=found.least))
-        self.contrast.setText(tr("Contrast {ratio:.1f}, {word}.", ratio=found.ratio, word=word))
+        self.contrast.setText("" if found is None else contrast_words(found))
 
     def _add_box(self) -> None:
         self._restyle(msgspec.structs.replace(self.look.style, box=TextBox()), "box")

@@ -29,7 +29,6 @@ from caracal.ui.panels import (
     small_button,
 )
 from caracal.ui.session import Session
-from caracal.ui.solutions import card_scene
 from caracal.ui.words.laid import CardGround
 from caracal.ui.words.title_panel import TitlePanel
 
@@ -58,18 +57,11 @@ class CardPicture(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as p:
             p.fillRect(self.rect(), QColor(theme.PANEL))
-            session, card = self._session, self._ground.card
-            if card is not None:
-                size = self.sizeHint()
-                canvas = (size.width(), size.height())
-                ranges = session.project.ranges_of(session.letter)
-                frame = (ranges[0].start if self._ground.which == "opening"
-                         else ranges[-1].end_exclusive - 1)
-                frame = min(frame, session.analysis.known_to - 1)
-                scene = card_scene(card, card.frames // 2, session.solution(
-                    session.letter, session.analysis.shot_at(frame)), frame,
-                    session.analysis.active, canvas, session.rate, self._ground.which == "opening")
-                image = session.preview.get_scene("card", frame, scene, canvas)
+            size = self.sizeHint()
+            canvas = (size.width(), size.height())
+            scene = self._ground.picture(canvas)
+            if scene is not None:
+                image = self._session.preview.get_scene("card", self._ground.beside, scene, canvas)
                 if image is not None:
                     p.drawImage(0, 0, image)
 

@@ -8,11 +8,15 @@ from typing import Protocol
 import msgspec
 
 from caracal.core.layout.card import Card
+from caracal.core.layout.model import Canvas
 from caracal.core.layout.overlay import Overlay
 from caracal.core.project.caption_edits import Which, card_of, with_card
 from caracal.core.project.model import Project
 from caracal.core.project.overlay_edits import with_overlays
+from caracal.core.render.layers import TextLayer
+from caracal.core.render.scene import Scene
 from caracal.ui.session import Session
+from caracal.ui.solutions import card_scene
 
 COMING = 10  # frames that a new title takes to come
 
@@ -38,6 +42,11 @@ class Ground(Protocol):
 
     def whole(self) -> tuple[int, int]:
         """Its first frame, and the one after its last."""
+        ...
+
+    def scene(self, frame: int, size: Canvas, without: Overlay) -> Scene | None:
+        """What it is at a frame on a canvas of that ``size``, without one of the overlays; None:
+        it is not there."""
         ...
 
 
@@ -66,6 +75,14 @@ class FilmGround:
     def whole(self) -> tuple[int, int]:
         ranges = self._session.project.ranges_of(self._session.letter)
         return ranges[0].start, ranges[-1].end_exclusive
+
+    def scene(self, frame: int, size: Canvas, without: Overlay) -> Scene | None:
+        session = self._session
+        at = min(frame, session.analysis.known_to - 1)
+        scene = session.scene(session.letter, at, size)
+        return msgspec.structs.replace(scene, over=tuple(
+            layer for layer in scene.over if not (
+                isinstance(layer, TextLayer) or layer.content == without.content)))
 
 
 class CardGround:
@@ -98,3 +115,28 @@ class CardGround:
 
     def whole(self) -> tuple[int, int]:
         return 0, self.card.frames if self.card is not None else 1
+
+    def scene(self, frame: int, size: Canvas, without: Overlay) -> Scene | None:
+        if self.card is None:
+            return None
+        bare = msgspec.structs.replace(self.card, overlays=tuple(
+            overlay for overlay in self.card.overlays if overlay != without))
+        return self._scene(bare, frame, size)
+
+    def picture(self, size: Canvas) -> Scene | None:
+        """The card's middle on a canvas of that ``size``; None: there is no card."""
+        return None if self.card is None else self._scene(self.card, self.card.frames // 2, size)
+
+    @property
+    def beside(self) -> int:
+        """The frame of the film beside the card."""
+        session = self._session
+        ranges = session.project.ranges_of(session.letter)
+        frame = ranges[0].start if self.which == "opening" else ranges[-1].end_exclusive - 1
+        return min(frame, session.analysis.known_to - 1)
+
+    def _scene(self, card: Card, at: int, size: Canvas) -> Scene:
+        session, frame = self._session, self.beside
+        return card_scene(
+            card, at, session.solution(session.letter, session.analysis.shot_at(frame)), frame,
+            session.analysis.active, size, session.rate, self.which == "opening")

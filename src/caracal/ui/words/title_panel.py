@@ -7,6 +7,7 @@ from pathlib import Path
 
 import msgspec
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QListWidget,
@@ -19,15 +20,18 @@ from PySide6.QtWidgets import (
 from caracal.core.errors import CaracalError
 from caracal.core.geometry import Region
 from caracal.core.layout.entrance import Entry
-from caracal.core.layout.model import Clip, PictureFile
+from caracal.core.layout.model import Canvas, Clip, PictureFile
 from caracal.core.layout.overlay import Overlay, first_region
 from caracal.core.render.caption_places import caption_area
+from caracal.core.render.legibility import Legibility, PictureAt, title_legibility
+from caracal.core.render.scene import Scene
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
 from caracal.core.time import timecode
 from caracal.core.translation import mark, tr
 from caracal.ui.panels import choice_box, quiet, small_button
 from caracal.ui.session import Session
 from caracal.ui.words.laid import Ground
+from caracal.ui.words.legibility_check import LegibilityCheck, contrast_words
 from caracal.ui.words.style_fields import StyleFields
 
 LIST_HIGH = 64
@@ -70,6 +74,13 @@ class TitlePanel(QWidget):
         self.goes = choice_box(names, tr("How it goes"),
                                lambda at: self._change("exit", ENTRIES[at]))
         self.buttons: dict[str, QPushButton] = {}
+        self.contrast = quiet("")
+        self.contrast.setToolTip(tr("At the worst moment of this title (WCAG 2.2)"))
+        self.help = small_button(tr("Add a box"),
+                                 tr("A box behind the lines: they stand out everywhere"),
+                                 self._add_box)
+        self.check = LegibilityCheck(session, self, self._judged, self._without)
+        self.check.found.connect(self._show_contrast)
         self._lay_out()
         for signal in (session.project_changed, session.version_changed):
             signal.connect(self.sync)
@@ -111,6 +122,12 @@ class TitlePanel(QWidget):
         both.addWidget(self.text, 1)
         column.addLayout(both)
         column.addWidget(self.fields)
+        read = QHBoxLayout()
+        read.setSpacing(8)
+        read.addWidget(self.contrast)
+        read.addWidget(self.help)
+        read.addStretch(1)
+        column.addLayout(read)
         column.addLayout(about)
         column.addStretch(1)
 
@@ -168,7 +185,41 @@ class TitlePanel(QWidget):
         if overlay is not None:
             self.comes.setCurrentIndex(ENTRIES.index(overlay.entry))
             self.goes.setCurrentIndex(ENTRIES.index(overlay.exit))
+        self._ask()
         self.changed.emit()
+
+    def _ask(self) -> None:
+        title = self.chosen is not None and isinstance(self.chosen.content, Title)
+        if not title:
+            self._show_contrast(None)
+        elif self.isVisible():
+            self.check.ask()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._ask()
+
+    def _judged(self, picture_at: PictureAt) -> Legibility | None:
+        overlay = self.chosen
+        try:
+            return None if overlay is None else title_legibility(
+                overlay, self._session.sheet(self._session.letter).canvas, picture_at)
+        except CaracalError:
+            return None  # a font that is gone is told elsewhere
+
+    def _without(self, frame: int, size: Canvas) -> Scene | None:
+        return None if self.chosen is None else self._ground.scene(frame, size, self.chosen)
+
+    def _show_contrast(self, found: Legibility | None) -> None:
+        self.contrast.setText("" if found is None else contrast_words(found))
+        title = self.chosen.content if self.chosen is not None else None
+        self.help.setVisible(found is not None and not found.right and isinstance(title, Title)
+                             and title.style.box is None)
+
+    def _add_box(self) -> None:
+        title = self.chosen.content if self.chosen is not None else None
+        if isinstance(title, Title):
+            self._restyle(msgspec.structs.replace(title.style, box=TextBox()), "box")
 
     def add(self, kind: str) -> None:
         """Lay a title of a kind on the ground: it has its place in the clear area."""
