@@ -60,8 +60,8 @@ def solve_shot(
     outside = left_out(analysis, shot, path) if fills else ()
     return ShotSolution(
         path, lead_name(analysis, shot, path.lead),
-        (why(analysis, shot, path) if fills else words_of(lies)) + _missing_words(
-            cast_of(analysis, shot, choice, sheet, motion), choice.layout, lies),
+        _missing_words(cast_of(analysis, shot, choice, sheet, motion), choice.layout, lies)
+        + (why(analysis, shot, path) if fills else words_of(lies)),
         flags, outside,
         choice.layout, lies, paths,
         fills and bool(flags or outside) and fits_banner(
@@ -72,8 +72,8 @@ def _missing_words(cast: Cast, chosen: Layout, shown: Layout) -> str:
     """Why a shot is ``shown`` with fewer panes than were ``chosen``; nothing where it is not."""
     if len(roles_of(shown)) >= len(roles_of(chosen)):
         return ""
-    return (tr(" The others stand too close to be shown apart.") if cast.close
-            else tr(" Nobody is there for another pane."))
+    return (tr("The others stand too close to be shown apart. ") if cast.close
+            else tr("Nobody is there for another pane. "))
 
 
 def unsolved(
