@@ -61,3 +61,22 @@ def test_what_was_imported_is_not_imported_again_where_a_copy_is_safe(tmp_path, 
     while Path(f"/proc/{said['server']}").exists() and time.monotonic() < until:
         time.sleep(0.05)
     assert not Path(f"/proc/{said['server']}").exists()  # it ends with the last that may ask it
+
+
+def test_the_main_module_is_not_imported_in_each_process(tmp_path):
+    """The standard library imports it once more in every one, at its starter's priority: a window's
+    takes a second."""
+    script = tmp_path / "window.py"
+    script.write_text("""
+print("imported as", __name__)
+import os
+from pathlib import Path
+from caracal.core.apart import Call, call_apart
+
+if __name__ == "__main__":
+    for _ in range(2):
+        assert call_apart(Call(os.getpid, ()), Path("film")) != os.getpid()
+    print(Path(__file__).name, __spec__)
+""")
+    told = subprocess.run([sys.executable, script], capture_output=True, text=True, check=True)
+    assert told.stdout.split("\n")[:2] == ["imported as __main__", "window.py None"]

@@ -59,6 +59,7 @@ _servers = get_context("forkserver")
 _servers.set_forkserver_preload(list(IMPORTED))
 _server: Any = forkserver._forkserver  # the standard library's own handle of it
 _beginning = threading.Lock()
+_starting = threading.Lock()
 _listens_in: tuple[int, str] | None = None  # who started the fork server, and its folder
 
 
@@ -88,7 +89,8 @@ class Child:
         self._process: ForkServerProcess = _servers.Process(
             target=_run, args=(module, arguments, environment(), errors, nice), name=module)
         warm_up()
-        self._process.start()
+        with _without_main():
+            self._process.start()
         _living.add(self)
 
     @property
@@ -194,6 +196,22 @@ def warm_up() -> None:
             _listens_in = (os.getpid(), make_socket_folder())
             config["tempdir"] = _listens_in[1]
         _server.ensure_running()
+
+
+@contextmanager
+def _without_main() -> Iterator[None]:
+    """The main module has no file meanwhile: the standard library lets each new process import it
+    once more, before it does anything else and at the priority of this one. Ours need none of it.
+    """
+    main = sys.modules["__main__"]
+    with _starting:
+        kept = {name: main.__dict__.pop(name, None) for name in ("__file__", "__spec__")}
+        main.__spec__ = None
+        try:
+            yield
+        finally:
+            main.__dict__.update((name, value) for name, value in kept.items()
+                                 if value is not None or name == "__spec__")
 
 
 @contextmanager
