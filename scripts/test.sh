@@ -2,7 +2,7 @@
 # Sets up, then runs every check: lint, types, tests. Arguments go to pytest.
 source "$(dirname "${BASH_SOURCE[0]}")/setup.sh"
 need_files
-need_packages "${WINDOW_PACKAGES[@]}" xvfb xauth ffmpeg mediainfo strace procps openssl pocketsphinx-testdata fonts-dejavu-core appstream desktop-file-utils groff-base
+need_packages "${WINDOW_PACKAGES[@]}" xvfb xauth ffmpeg mediainfo strace procps openssl pocketsphinx-testdata fonts-dejavu-core appstream desktop-file-utils groff-base tesseract-ocr
 make_venv dev '[dev]'
 unset PYTHONDONTWRITEBYTECODE  # hundreds of processes start: each would compile all of it again
 if [ $# -gt 0 ]; then

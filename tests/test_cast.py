@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from caracal.cli.main import main
 from caracal.core.analysis.model import Track
 from caracal.core.framing.choice import Keyframe, PaneFraming, ShotChoice
 from caracal.core.framing.motion import Motion
@@ -19,6 +20,7 @@ from caracal.core.layout.model import (
     WholePicture,
 )
 from caracal.core.specs.shelf import find_sheet
+from conftest import DEMO
 from test_properties import film
 
 FRAMES = 100
@@ -138,3 +140,21 @@ def test_heads_in_panes_have_air_above(name="square-feed"):
     eyes = 1080 - 980 + 40 + 0.4 * 260 * 1.3
     assert 0.2 < (eyes - window[1]) / window[3] < 0.5
     assert np.ptp(window) > 0
+
+
+def test_a_body_that_the_picture_cuts_does_not_cost_the_head_its_air():
+    """Down to the picture's edge nothing ends: eyes lie a third from the window's top, as in a
+    window that is too small for the body."""
+    half = [*person(1, 1640, high=830.0, wide=500.0, face=190.0)]
+    found = solved(half, "whole-over-lead", SHEETS["wide"])
+    window = found.path.windows[0]
+    eyes = 1080 - 830 + 40 + 0.4 * 190 * 1.3
+    assert window[3] < 1000 and 0.25 < (eyes - window[1]) / window[3] < 0.45
+
+
+def test_the_command_line_tells_shots_with_fewer_panes(tmp_path, capsys):
+    """The demo's first seconds: a title, a crowd, and one person in two shots."""
+    main(["convert", str(DEMO), "--spec", "vertical-short", "--to", "12", "--layout", "stack",
+          "--out", str(tmp_path), "--dry-run"])
+    told = capsys.readouterr().out
+    assert "fewer panes, because nobody is there for the others: 1, 3, 4." in told

@@ -43,7 +43,9 @@ def signals(colour, nits, transfer):
     light = np.maximum(light, 0)
     if transfer == PQ:
         return colour.models.eotf_inverse_BT2100_PQ(light)
-    return colour.models.eotf_inverse_BT2100_HLG(light, L_B=0, L_W=PEAK, gamma=1.2)
+    with np.errstate(invalid="ignore", divide="ignore"):  # its curve is of two parts
+        return np.nan_to_num(colour.models.eotf_inverse_BT2100_HLG(
+            np.maximum(light, 1e-6), L_B=0, L_W=PEAK, gamma=1.2))
 
 
 def reference(colour, signal, transfer):

@@ -226,6 +226,18 @@ def test_sound_is_heard_where_the_master_sounds():
     assert heard(np.zeros(250, np.float32), np.zeros(250, np.float32), 1.0) == Heard(0, 0, 0.0)
 
 
+def test_short_sounds_at_the_edges_of_half_seconds_are_not_lost():
+    """Each second a sound of 80 ms ends with a half second; in the file it is 40 ms later."""
+    master = np.zeros(250, np.float32)
+    for second in range(5):
+        master[50 * second + 22 : 50 * second + 26] = 0.5
+    master[24::50] = 0.5
+    later = np.roll(master, 2)
+    early = np.where(np.arange(250) % 50 < 25, master, 0).astype(np.float32)
+    assert heard(early, np.roll(early, 3), 1.0).lost == 0 and heard(master, later, 1.0).right
+    assert not heard(master, np.where(np.arange(250) < 150, later, 0).astype(np.float32), 1.0).right
+
+
 def test_an_envelope_is_read_from_where_it_is_asked(tmp_path):
     path = tmp_path / "tone.mp4"
     ffmpeg("-f", "lavfi", "-i", "testsrc2=s=64x64:r=25:d=6", "-f", "lavfi", "-i",

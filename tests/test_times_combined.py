@@ -27,7 +27,7 @@ def test_the_judge_counts_as_on_paper():
     Case(NTSC, (FrameRange(0, 60, 25), FrameRange(70, 130, 400, dissolve=10)), 0, 13, 25.0, True),
     Case(Fraction(50), (FrameRange(10, 90, 80), FrameRange(100, 200, 150, dissolve=6)), 40, 0,
          24.0),
-    *(case_of(seed) for seed in (3, 8, 14)),
+    *(case_of(seed) for seed in (3, 14)),
 ], ids=str)
 def test_every_frame_and_every_beep_is_where_it_belongs(tmp_path, case):
     found = judged(case, tmp_path)

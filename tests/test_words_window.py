@@ -3,8 +3,10 @@
 import msgspec
 import numpy as np
 import pytest
+import shiboken6
 from PIL import Image
-from PySide6.QtCore import QPointF, Qt
+from PySide6.QtCore import QPointF, Qt, QTimer
+from PySide6.QtWidgets import QPushButton, QWidget
 from skimage.metrics import structural_similarity
 
 from caracal.core.layout.entrance import Entry
@@ -13,6 +15,7 @@ from caracal.core.text.caption_files import read_captions
 from caracal.core.text.caption_look import CaptionManner, CaptionPlace
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import Align, Title
+from caracal.ui.questions import about_changes
 from conftest import DEMO, drag, settled
 
 LEFT = Qt.MouseButton.LeftButton
@@ -152,6 +155,23 @@ def test_what_must_be_looked_at_is_listed_and_mended(window, taken):
     assert not any("overlap" in row[3].text for row in taken.list.rows.rows)
     actions.mend()
     assert "Nothing can be mended" in _said(window)
+    cues = list(session.project.captions)
+    cues[1] = msgspec.structs.replace(cues[1], start_s=cues[0].start_s, end_s=cues[0].end_s)
+    session.edit(with_captions(session.project, cues), "both at once")
+    actions.mend()  # two become one
+    assert "mended" in _said(window) and len(session.project.captions) == len(cues) - 1
+
+
+def test_a_question_whose_window_goes_away_is_answered_by_staying(qtbot):
+    parent = QWidget()
+    QTimer.singleShot(300, lambda: shiboken6.delete(parent))
+    assert about_changes("a sheet", parent) == "stay"
+    other = QWidget()
+    qtbot.addWidget(other)
+    QTimer.singleShot(300, lambda: next(
+        button for button in other.findChildren(QPushButton)
+        if button.text().replace("&", "") == "Leave them out").click())
+    assert about_changes("a sheet", other) == "discard"
 
 
 def test_the_list_follows_the_playhead_and_clicks_go_there(window, taken, qtbot):

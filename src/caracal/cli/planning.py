@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import argparse
 from datetime import date
+from functools import partial
 from pathlib import Path
 
 from caracal.cli.answers import VERSION, PlanAnswer, VersionPlan
@@ -15,8 +16,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.batch.concerns import Concern, concerns_of, places
 from caracal.core.batch.encode_jobs import letters_of
 from caracal.core.batch.estimate import Estimate, estimate
-from caracal.core.framing.flags import Flag
-from caracal.core.framing.shot_solution import solve_shot
+from caracal.core.framing.shot_solution import ShotSolution, solve_shot
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.rewriting import without_covered
@@ -36,18 +36,21 @@ def plan(
     master, today = analysis.master, date.today()
     rows: list[tuple[Recipe, Estimate | None, tuple[Concern, ...]]] = []
     for recipe, letter in zip(recipes, _letters(asked, recipes, project), strict=True):
-        flags = _flags(analysis, recipe)
+        solved = _solved(analysis, recipe)
+        flags = {shot: without_covered(found.flags, analysis, shot, recipe.redactions)
+                 for shot, found in solved.items()}
         if project is not None and letter is not None:
             flags = {shot: tuple(flag for flag in found
                                  if flag.kind not in project.accepted_kinds(letter, shot))
                      for shot, found in flags.items()}
-        about = (master, recipe.label or recipe.sheet.name, recipe, flags, asked.out, today,
-                 asked.replace)
-        concerns, found = concerns_of(*about), None
+        about = partial(concerns_of, master, recipe.label or recipe.sheet.name, recipe, flags,
+                        asked.out, today, asked.replace,
+                        fewer_panes=[shot for shot, each in solved.items() if each.fewer_panes])
+        concerns, tried = about(), None
         if not any(concern.stops for concern in concerns):
-            found = _tried(analysis, recipe)
-            concerns = concerns_of(*about, found)
-        rows.append((recipe, found, concerns))
+            tried = _tried(analysis, recipe)
+            concerns = about(tried)
+        rows.append((recipe, tried, concerns))
     needed = sum(found.size_mb for _, found, _ in rows if found is not None)
     every = places(master, asked.out, needed)
     if asked.json:
@@ -95,12 +98,11 @@ def _version(
         tuple(concern.sentence for concern in concerns))
 
 
-def _flags(analysis: Analysis, recipe: Recipe) -> dict[int, tuple[Flag, ...]]:
-    """What must be looked at in each shot that a version shows."""
+def _solved(analysis: Analysis, recipe: Recipe) -> dict[int, ShotSolution]:
+    """Each shot that a version shows, with what must be looked at in it."""
     ranges = recipe.ranges_in(analysis.master.frames)
     drawn = {box.subject: box.lost for box in recipe.drawn}
-    return {number: without_covered(solve_shot(
-        analysis, number, recipe.sheet, recipe.choice(number), recipe.motion, drawn).flags,
-        analysis, number, recipe.redactions)
+    return {number: solve_shot(
+        analysis, number, recipe.sheet, recipe.choice(number), recipe.motion, drawn)
         for number, shot in enumerate(analysis.shots)
         if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges)}

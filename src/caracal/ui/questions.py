@@ -33,10 +33,9 @@ def may_take_over(parent: QWidget) -> bool:
     box.setInformativeText(tr("Only look: what is changed here is kept aside.\nTake over: the "
                               "other window only looks from then on."))
     look = box.addButton(tr("Only look"), QMessageBox.ButtonRole.RejectRole)
-    box.addButton(tr("Take over"), QMessageBox.ButtonRole.AcceptRole)
+    take = box.addButton(tr("Take over"), QMessageBox.ButtonRole.AcceptRole)
     box.setDefaultButton(look)
-    box.exec()
-    return box.clickedButton() is not look
+    return _clicked(box) is take
 
 
 def about_changes(title: str, parent: QWidget) -> str:
@@ -66,5 +65,14 @@ def _answer(box: QMessageBox, words: dict[str, str]) -> str:
     buttons: dict[object, str] = {
         box.addButton(shown, role): answer
         for (answer, shown), role in zip(words.items(), roles, strict=True)}
+    return buttons.get(_clicked(box), list(words)[-1])
+
+
+def _clicked(box: QMessageBox) -> object:
+    """The button that was clicked. The box may be gone with its parent, whose film was closed
+    meanwhile: then it is None.
+    """
+    clicked: list[object] = []
+    box.buttonClicked.connect(clicked.append)
     box.exec()
-    return buttons.get(box.clickedButton(), list(words)[-1])
+    return clicked[-1] if clicked else None

@@ -8,6 +8,7 @@ dominant motion (Irani, Rousso and Peleg, "Computing Occluding and Transparent M
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -59,9 +60,8 @@ class MotionMaker:
                             cv2.Sobel(tiny, cv2.CV_32F, 0, 1, ksize=1)) > TEXTURE
         own = np.linalg.norm(mean - background(mean, textured), axis=2)
         own = np.asarray(np.where(textured, own / UNIT, 0.0), np.float32)
-        fine = half.astype(np.float32)
-        detail = np.asarray(
-            np.hypot(np.diff(fine, axis=1)[:-1], np.diff(fine, axis=0)[:, :-1]), np.float32)
+        corner = half[:-1, :-1]
+        detail = cv2.add(cv2.absdiff(half[:-1, 1:], corner), cv2.absdiff(half[1:, :-1], corner))
         return MotionLook(frame - count + 1, frame, _coarse(own), _coarse(detail))
 
 
@@ -82,6 +82,6 @@ def background(field: Field, textured: NDArray[np.bool_]) -> Field:
     return np.asarray(rows @ model, np.float32)
 
 
-def _coarse(values: Map) -> Plane:
+def _coarse(values: NDArray[Any]) -> Plane:
     cells = cv2.resize(values, GRID[::-1], interpolation=cv2.INTER_AREA)
     return np.clip(np.round(cells), 0, 255).astype(np.uint8)

@@ -34,6 +34,7 @@ from caracal.core.text.style import Title
 from caracal.core.translation import mark, tr
 
 MOST_LETTERS = 12  # that are named
+MOST_SHOTS = 12  # that are named
 MOST_WORDS = 40  # characters of a title that are named
 LEAST_TITLE = 0.024  # of the shorter side: 9 px on a phone 390 px wide (common practice)
 
@@ -60,6 +61,7 @@ class ConcernKind(StrEnum):
     FONT = mark("font")
     LETTERS = mark("letters")
     SMALL = mark("small words")
+    PANES = mark("fewer panes")
     BRAND = mark("brand")
 
 
@@ -77,10 +79,12 @@ def concerns_of(
     master: Master, letter: str, recipe: Recipe,
     flags: Mapping[int, Iterable[Flag]], folder: Path, today: date, replace: bool = False,
     tried: Estimate | None = None, off_brand: Iterable[str] = (), check_files: bool = True,
+    fewer_panes: Iterable[int] = (),
 ) -> tuple[Concern, ...]:
     """All concerns of one version; those that stop it first. ``flags`` by shot, accepted left out.
     ``tried`` is what a trial told of it; ``off_brand`` are sentences that say where the
-    version departs from its brand. Without ``check_files`` this takes no time: pictures and clips
+    version departs from its brand; ``fewer_panes`` are the shots in which people are missing for
+    the chosen panes. Without ``check_files`` this takes no time: pictures and clips
     that were not checked before are reported as being checked.
     """
     seconds = recipe.frames_in(master.frames) / float(master.rate)
@@ -90,7 +94,7 @@ def concerns_of(
              *_name(letter, recipe, master, folder, replace),
              *_picture(letter, recipe, master), *_sound(letter, recipe, master, tried),
              *_sheet(letter, recipe, today), *_assets(letter, recipe, check_files),
-             *concerns_about_words(letter, recipe),
+             *concerns_about_words(letter, recipe), *_panes(letter, list(fewer_panes)),
              *_cut_outs(letter, tried.unsure if tried else ()),
              *(Concern(ConcernKind.BRAND, sentence, False, letter) for sentence in off_brand)]
     return tuple(sorted(found, key=lambda concern: not concern.stops))
@@ -101,6 +105,17 @@ def _cut_outs(letter: str, unsure: Iterable[int]) -> list[Concern]:
                     tr("In shot {shot} of {letter} it is unsure who is cut out. Look at it, or lay "
                        "that shot out otherwise.", shot=shot + 1, letter=letter), False, letter,
                     shot) for shot in unsure]
+
+
+def _panes(letter: str, shots: list[int]) -> list[Concern]:
+    if not shots:
+        return []
+    named = ", ".join(str(shot + 1) for shot in shots[:MOST_SHOTS])
+    more = tr(" and others") if len(shots) > MOST_SHOTS else ""
+    return [Concern(ConcernKind.PANES,
+                    tr("Shots of {letter} with fewer panes, because nobody is there for the "
+                       "others: {named}{more}.", letter=letter, named=named, more=more), False,
+                    letter, shots[0])]
 
 
 def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...]:

@@ -19,6 +19,8 @@ Array = NDArray[np.float64]
 FACE_SIDE = 0.30  # of the face's width, free at each side: ears and hair
 FACE_ABOVE = 0.45  # of the face's height: hair and headroom
 HAT_ABOVE = 1.1  # of the face's height: what an outline has above that is no head
+AT_BOTTOM = 24.0  # pixels: an outline that ends so near the picture's edge is cut by it
+BUST = 0.6  # of such an outline, from its top
 HEAD = 0.22  # of an outline's height: where no face is seen, the head is there
 FACE_BELOW = 0.35  # of the face's height: never the chin
 BODY_MARGIN = 0.06  # of the window: arms swing a little beyond what is found between looks
@@ -135,11 +137,13 @@ def joined(demands: list[Demand]) -> Demand:
 def demand_along(
     axis: int, shot: FoundShot, lead: Subject, others: tuple[Subject, ...], sizes: Array,
     clear: tuple[float, float] = WHOLE_WINDOW, camera: GlobalMotion | None = None,
+    bottom: float = np.inf,
 ) -> Demand:
     """The demand along ``axis`` (0 across, 1 down) for windows about ``sizes`` (n,) pixels long.
 
     ``clear`` is the part of the window (from, to; 0..1) that lies in the clear area. ``camera``
-    says how the background moves: whoever goes against it needs room ahead.
+    says how the background moves: whoever goes against it needs room ahead. ``bottom`` is where the
+    picture ends: of a body that it cuts the window need not hold the lower part.
     """
     body = extents(shot, lead.box_at, axis)
     bare = extents(shot, lead.face_at, axis)
@@ -157,6 +161,10 @@ def demand_along(
     if whole:
         group = _with_company(body, [extents(shot, other.box_at, axis) for other in others], sizes)
     middle = core.mean(axis=1)
+    ends = body[~np.isnan(body[:, 1]), 1]
+    if axis == 1 and lead.face is not None and len(ends) and (
+            float(np.median(ends)) >= bottom - AT_BOTTOM):
+        group = np.stack([group[:, 0], group[:, 0] + BUST * (group[:, 1] - group[:, 0])], axis=1)
     want = allowed(group, sizes, BODY_MARGIN) if whole else Keep.nothing(shot.frames)
     fits = (group[:, 1] - group[:, 0]) <= sizes
     centre = np.where(fits & (axis == 0), group.mean(axis=1), middle)

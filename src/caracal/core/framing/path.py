@@ -223,7 +223,7 @@ class _Part:
             demands = [
                 demand_along(i, self._found, lead, others, self._sizes[:, i],
                              self._frame.clear[i] if self._frame.clear else WHOLE_WINDOW,
-                             camera)
+                             camera, self._analysis.active[1] + self._analysis.active[3])
                 for i in (0, 1)
             ]
         made = []

@@ -47,6 +47,11 @@ class ShotSolution:
     panes: tuple[ShotPath, ...]
     fits_banner: bool = False
 
+    @property
+    def fewer_panes(self) -> bool:
+        """Whether people are missing for some of the panes that were chosen."""
+        return len(roles_of(self.placed)) < len(roles_of(self.layout))
+
 
 def solve_shot(
     analysis: Analysis, shot: int, sheet: SpecSheet, choice: ShotChoice, motion: Motion,

@@ -15,6 +15,7 @@ import msgspec
 import numpy as np
 from av.audio.stream import AudioStream
 from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d
 
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.channels import open_channels
@@ -23,6 +24,7 @@ STEP_S = 0.02  # of an envelope
 WINDOW_STEPS = 25  # half a second
 SOUNDS = 10 ** (-50 / 20)  # a peak that is heard: -50 dBFS
 GONE = 10 ** (-40 / 20)  # of the master's peak: what is so much quieter is lost
+NEAR_STEPS = 4  # by which times of ranges, and what stretches sound, are off at the most
 SPARE_WINDOWS = 1  # at a joint or an end a window may differ
 FARTHEST_S = 1.0  # within which a shift is looked for
 CLEARLY = 0.1  # how much better another place must fit to be called the right one
@@ -102,8 +104,10 @@ def heard(master: Envelope, file: Envelope, gain: float) -> Heard:
     cut = count * WINDOW_STEPS
     if not count:
         return Heard(0, 0, 0.0)
+    # A short sound at the end of one window may lie at the beginning of the next in the file.
+    near = maximum_filter1d(file, 2 * NEAR_STEPS + 1, mode="nearest")
     loud, found = (envelope[:cut].reshape(count, WINDOW_STEPS).max(axis=1)
-                   for envelope in (master, file))
+                   for envelope in (master, near))
     sounding = loud > SOUNDS
     lost = sounding & (found < loud * min(gain, 1.0) * GONE)
     return Heard(int(sounding.sum()), int(lost.sum()), _late(master[:cut], file[:cut]))

@@ -219,7 +219,8 @@ class Versions(QWidget):
                                     "all of it was."), True))
         for letter in self.wanted_letters():
             recipe = self._recipe(letter)
-            flags = {shot: session.flags(letter, shot) for shot in self._shots(letter)}
+            shots = self._shots(letter)
+            flags = {shot: session.flags(letter, shot) for shot in shots}
             base = base_name(session.project.version(letter).sheet)
             if base in session.shelf.missing:
                 every.append(Concern(ConcernKind.SHEET_GONE,
@@ -230,7 +231,9 @@ class Versions(QWidget):
             tried = self.expectations.estimate(letter)
             every += concerns_of(session.analysis.master, letter, recipe, flags, self.folder,
                                  date.today(), self.replace, tried,
-                                 off_brand(session.project, letter), check_files=False)
+                                 off_brand(session.project, letter), check_files=False,
+                                 fewer_panes=[shot for shot in shots if session.solution(
+                                     letter, shot).fewer_panes])
             unchecked += [content for _, content in contents_of(recipe) if not is_checked(content)]
             needed += self.expectations.size_mb(letter)
         self.checking = bool(unchecked)

@@ -189,8 +189,8 @@ class CueActions(QObject):
         """Overlaps and flickering gaps go; captions are seen longer where there is room."""
         session = self._session
         made = with_captions_mended(session.project, self.rate, self._film_s)
-        changed = sum(now != then for now, then in zip(
-            made.captions, session.project.captions, strict=True))
+        kept = set(made.captions)  # there may be fewer: some are joined
+        changed = sum(cue not in kept for cue in session.project.captions)
         if not changed:
             session.said.emit(tr("Nothing can be mended by moving ends: shorten texts, or split "
                                  "them."))
