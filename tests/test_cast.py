@@ -53,8 +53,9 @@ def test_who_is_alone_gets_the_whole_canvas_and_that_is_said(name):
     person(2, 1500, first=60, count=40),  # there for 40 % of the shot
     person(2, 1500, high=60.0, face=10.0),  # as tall as a finger
     person(2, 720, wide=260.0, high=760.0),  # the same one, found twice
+    [Track(8, "person", 0, 8, 0.54, 0, ((1500.0, 700.0, 170.0, 350.0),) * FRAMES)],
     [Track(8, "potted plant", 0, 8, 0.9, 0, ((1400.0, 300.0, 300.0, 700.0),) * FRAMES)],
-], ids=["comes late", "tiny", "found twice", "a plant"])
+], ids=["comes late", "tiny", "found twice", "doubtful", "a plant"])
 def test_nobody_else_gets_a_pane_who_is_no_second(other):
     assert solved([*person(1, 700), *other]).placed.kind == "fill"
 
@@ -78,6 +79,17 @@ def test_two_who_stand_too_close_share_the_canvas_unless_the_second_was_chosen()
     found = solved(pair)
     assert found.placed.kind == "fill" and "too close to be shown apart" in found.why
     assert solved(pair, second=2 if found.path.lead == 1 else 1).placed.kind == "stack"
+
+
+def test_two_who_walk_past_each_other_share_the_canvas():
+    """They are far apart at first and at last, and side by side for a third of the shot."""
+    def walker(number, places):
+        boxes = tuple((x - 60, 300.0, 120.0, 1.3 * 120) for x in places)
+        return Track(number, "face", 0, number, 0.9, 0, boxes)
+
+    to = np.clip(np.linspace(-200, 1200, FRAMES), 0, 1000) + 450
+    pair = [walker(1, to), walker(2, 1900 - to)]
+    assert solved(pair).placed.kind == "fill"
 
 
 def test_of_three_roles_as_many_are_shown_as_there_are_people():

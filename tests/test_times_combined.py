@@ -18,7 +18,8 @@ def test_the_judge_counts_as_on_paper():
     """Ten frames of a card, 20 frames at half speed (40), and 30 at double speed (15)."""
     case = Case(Fraction(25), (FrameRange(0, 20, 50), FrameRange(40, 70, 200)), opening=10)
     assert [(float(a), float(b)) for a, b, _ in spans(case)] == [(0, 10), (10, 50), (50, 65)]
-    assert list(code(5)) == [1, 0, 1, 0, 0, 0, 0, 0, 0]
+    assert list(code(5)) == [1, 1, 1, 0, 0, 0, 0, 0, 0]  # 101 in Gray's code is 111
+    assert all(np.abs(code(at) - code(at + 1)).sum() == 1 for at in range(510))
 
 
 @pytest.mark.parametrize("case", [

@@ -1,8 +1,9 @@
 """Versions of a film that counts its own frames, judged by what is seen and heard in their files.
 
-Each frame carries its number as nine blocks, light for 1; at every second it beeps. What a file
-must show at its frame ``k`` is worked out here by arithmetic with fractions, and nothing of the
-program's timeline is used. Files are decoded by the ``ffmpeg`` command.
+Each frame carries its number as nine blocks, light for 1, by Gray's code: from frame to frame one
+block changes, which nobody takes for a cut. At every second it beeps. What a file must show at its
+frame ``k`` is worked out here by arithmetic with fractions, and nothing of the program's timeline
+is used. Files are decoded by the ``ffmpeg`` command.
 """
 
 import subprocess
@@ -92,8 +93,8 @@ def write_film(path: Path, rate: Fraction) -> Path:
 
 
 def code(number: int) -> np.ndarray:
-    """The blocks (BITS,) of a number, 0 or 1."""
-    return np.array([number >> bit & 1 for bit in range(BITS)], np.float64)
+    """The blocks (BITS,) of a number in Gray's code, 0 or 1."""
+    return np.array([(number ^ number >> 1) >> bit & 1 for bit in range(BITS)], np.float64)
 
 
 def beep_frames(rate: Fraction) -> list[int]:
@@ -198,7 +199,8 @@ def _as_meant(
             _between(values, incoming))
     before = case.ranges[case.ranges.index(span) - 1]
     last = float(before.end_exclusive + (at - start) * before.percent / 100)
-    far = reach * max(1.0, before.percent / 100)
+    # A dissolve is made for each picture of the range that begins: slow ones show it in steps.
+    far = reach * max(1.0, 100 / span.percent) * max(1.0, before.percent / 100)
     outgoing = [code(number) for number in range(int(last - far), int(last + far) + 2)]
     slack = reach / (span.dissolve + 1)
     return any(np.abs(values - (left * out + (1 - left) * new)).max() < 0.15

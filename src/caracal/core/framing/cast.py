@@ -22,6 +22,7 @@ from caracal.core.specs.sheet import SpecSheet
 ROLES = (Role.LEAD, Role.SECOND, Role.THIRD)
 PRESENT = 0.5  # of the shot's frames: who is there for less gets no pane
 MOST_TRIED = 8  # of those who might get a pane
+CERTAIN = 0.6  # detector score of a person whose face is not seen: below are motorbikes, too
 FOUND_TWICE = 0.7  # of the smaller outline inside the other one, in half of the frames
 
 
@@ -81,6 +82,8 @@ def _part_crop(pane: Pane) -> bool:
 def _worth_a_pane(subject: Subject, analysis: Analysis) -> bool:
     group = group_of(subject.main.kind)
     if group not in ("person", "face", "animal") or subject.parts["duration"] < PRESENT:
+        return False
+    if group == "person" and subject.face is None and subject.main.score < CERTAIN:
         return False
     least = {"animal": SMALL_PERSON, "person": ALONE_PERSON, "face": ALONE_PERSON / 4}[group]
     tall = float(np.median([box[3] for box in subject.main.boxes]))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.motion import Motion
@@ -11,6 +12,7 @@ from caracal.core.layout.model import EVERYWHERE, Pane, target_of
 from caracal.core.specs.sheet import SpecSheet
 
 MOST_FACE = 0.45  # of a pane's height: a larger face is too close
+NEARLY_NEVER = 10  # per cent of the frames in which two may come closer than that
 WORTH = 1.05  # zoom: less moves nobody to the middle
 BESIDE_WHOLE = 0.55  # of the picture's width or height: more looks like the whole picture twice
 
@@ -67,11 +69,19 @@ def apart(one: Subject, other: Subject, spec: FramingSpec, active: Box, motion: 
 
 
 def between(one: Subject, other: Subject) -> float:
-    """How far two subjects are from each other across the picture, in pixels."""
-    return abs(float(np.median(_middles(one)) - np.median(_middles(other))))
+    """How far two subjects are from each other across the picture, in pixels: nearly always so far
+    or farther while both are there."""
+    tracks = [subject.face or subject.main for subject in (one, other)]
+    first, end = max(track.first_frame for track in tracks), min(
+        track.end_frame for track in tracks)
+    if end <= first:
+        return abs(float(np.median(_middles(one)) - np.median(_middles(other))))
+    a, b = (_middles(subject)[first - track.first_frame : end - track.first_frame]
+            for subject, track in zip((one, other), tracks, strict=True))
+    return float(np.percentile(np.abs(a - b), NEARLY_NEVER))
 
 
-def _middles(subject: Subject) -> np.ndarray:
+def _middles(subject: Subject) -> NDArray[np.float64]:
     boxes = np.array((subject.face or subject.main).boxes)
     return np.asarray(boxes[:, 0] + boxes[:, 2] / 2)
 
