@@ -100,6 +100,15 @@ def test_of_three_roles_as_many_are_shown_as_there_are_people():
     assert len({path.lead for path in three.panes}) == 3
 
 
+def test_a_layout_of_the_second_alone_shows_the_second():
+    layout = Layout("second", (Pane(Crop(Role.SECOND)),))
+    two = film([*person(1, 500, high=900.0), *person(2, 1400)], FRAMES)
+    _, (path,) = solved_layout(two, 0, TALL, ShotChoice(layout=layout))
+    assert path.lead == 2
+    shown, (path,) = solved_layout(film(person(1, 500), FRAMES), 0, TALL, ShotChoice(layout=layout))
+    assert shown.kind == "fill" and path.lead == 1
+
+
 def test_a_pane_that_was_framed_by_hand_stays():
     by_hand = PaneFraming(Role.SECOND, keyframes=(Keyframe(0, (1500.0, 540.0)),))
     assert solved(person(1, 700), others=(by_hand,)).placed.kind == "stack"

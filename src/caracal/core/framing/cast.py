@@ -44,7 +44,7 @@ def cast_of(
     analysis: Analysis, shot: int, choice: ShotChoice, sheet: SpecSheet, motion: Motion
 ) -> Cast:
     """The lead, the chosen second, and the best of the others, those with faces first: as many as
-    the layout has roles.
+    the layout's roles ask for.
 
     Others are left out who are there for less than half of the shot, who are too small, or whom no
     pane of the layout could show without one who has a pane already.
@@ -59,7 +59,8 @@ def cast_of(
         if (each.id not in choice.ignored and _worth_a_pane(each, analysis)
                 and not any(_same(each, other) for other in (*made, *others))):
             others.append(each)
-    decided, wanted = len(made), len(roles_of(choice.layout)) - len(made)
+    last = max((ROLES.index(role) for role in roles_of(choice.layout)), default=0)
+    decided, wanted = len(made), last + 1 - len(made)
 
     def parted(group: tuple[Subject, ...]) -> bool:
         return all(apart(one, other, pane_spec(pane, sheet), analysis.active, motion)

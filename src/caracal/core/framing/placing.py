@@ -15,7 +15,7 @@ from caracal.core.framing.panes import pane_paths
 from caracal.core.framing.path import STANDARD, ShotPath
 from caracal.core.geometry import Box, Region, region_in_window, shared_area
 from caracal.core.layout.kinds import INSET_MARGIN
-from caracal.core.layout.model import EVERYWHERE, Crop, Layout, Pane, Person
+from caracal.core.layout.model import EVERYWHERE, Crop, Layout, Pane, Person, Role
 from caracal.core.paths import text_of
 from caracal.core.specs.sheet import SpecSheet
 
@@ -33,7 +33,7 @@ def solved_layout(
 
     It has fewer panes where nobody is there to fill the others.
     """
-    if len(roles_of(choice.layout)) > 1:
+    if set(roles_of(choice.layout)) - {Role.LEAD}:
         cast = cast_of(analysis, shot, choice, sheet, motion)
         choice = with_fewer_panes(choice, cast, sheet)
     paths = pane_paths(analysis, shot, sheet, choice, motion)
