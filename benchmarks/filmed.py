@@ -155,7 +155,7 @@ def heads(folder: Path, clips: dict[str, Pictures]) -> Film:
     """A talker's head over real backdrops: still, walking, crossing quickly, too large."""
     film = Film("heads", folder / "heads.mp4")
     backdrops = [clips["bikes"][140:187], clips["bigbuckbunny"][:100],
-                 clips.get("vtest", clips["bikes"])[:140], clips["bikes"][90:130],
+                 clips.get("vtest", clips["bikes"])[:140], clips["bikes"][190:240],
                  clips["bikes"][190:240]]
     shots = [  # name, frames, scale, x of the head's middle by t (0..1)
         ("still", 150, 5.0, lambda t: 1300 + 14 * math.sin(9 * t)),
@@ -286,7 +286,8 @@ def head_lines(film: Film, analysis: Analysis) -> list[str]:
             seen = (high - low > boxes[:, 2] / 2) & (high - low <= width)
             if not seen.any():
                 continue
-            share = (np.minimum(high, left + width) - np.maximum(low, left)) / (high - low)
+            long = np.maximum(high - low, 1.0)
+            share = (np.minimum(high, left + width) - np.maximum(low, left)) / long
             slack = 0.05 * (high - low)
             rooms = np.stack([high - slack - width / 2, low + slack + width / 2], axis=1)
             rooms[~seen] = np.nan

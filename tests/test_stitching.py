@@ -132,3 +132,46 @@ def test_pictures_that_stand_for_two_frames_are_no_row_of_cuts():
         n - 1 for n, (_, before) in enumerate(said) if before}
     assert len(looks) < 0.3 * len(pictures)
     assert {149, 150} <= looks
+
+
+# Leaps: quicker than detectors look
+
+FAIR = (70.0, 5.0, 20.0, 65.0, 15.0, 18.0, 40.0, 0.0, 0.0)  # hair, skin, clothes: L*, a*, b*
+DARK = (15.0, 2.0, 3.0, 35.0, 12.0, 15.0, 40.0, 0.0, 0.0)
+
+
+def face(x, colour=FAIR, h=200.0):
+    return Sighting(Detection("face", 0.9, (x, 260.0, h * 0.8, h), colour))
+
+
+def leaping(before, after, more=lambda _: []):
+    """Looks at who is there until frame 60, and from frame 70 on; and at whoever is there beside.
+    """
+    return [(f, [*(before if f <= 60 else after if f >= 70 else []), *more(f)])
+            for f in range(0, 131, 5)]
+
+
+def test_who_leaps_across_the_picture_is_one_and_so_is_the_outline():
+    """1,000 pixels in ten frames: the clothes' colour is that of the ground, and another one."""
+    tanned = (*FAIR[:6], 80.0, 20.0, 30.0)
+    looks = leaping([face(300), person(200, RED, w=360.0)],
+                    [face(1300, tanned), person(1200, RED, w=360.0)])
+    tracks = follow(looks, 0, 131, 25.0, PICTURE)
+    assert sorted((track.kind, len(track.boxes)) for track in tracks) == [
+        ("face", 131), ("person", 131)]
+    assert all(abs(track.boxes[58][0] - track.boxes[0][0]) < 30 for track in tracks)
+    assert all(abs(track.boxes[75][0] - track.boxes[0][0] - 1000) < 30 for track in tracks)
+
+
+@pytest.mark.parametrize(("before", "after", "more"), [
+    ([face(300)], [face(1300, DARK)], lambda _: []),  # they do not look alike
+    ([face(300)], [face(1300, h=120.0)], lambda _: []),  # farther off
+    ([face(20)], [face(1300)], lambda _: []),  # one leaves over the edge
+    ([face(300)], [face(1300), face(800)], lambda _: []),  # two come
+    ([face(300)], [face(1300)], lambda _: [person(220, w=360.0)]),  # the body stays: turned away
+    ([face(300)], [face(1300)], lambda _: [person(1220, w=360.0)]),  # somebody turns to the camera
+], ids=["other", "smaller", "leaves", "two", "stays", "was there"])
+def test_where_it_may_be_another_it_is_another(before, after, more):
+    tracks = follow(leaping(before, after, more), 0, 131, 25.0, PICTURE)
+    faces = [track for track in tracks if track.kind == "face"]
+    assert len(faces) >= 2 and all(len(track.boxes) < 131 for track in faces)

@@ -10,7 +10,7 @@ from caracal.core.geometry import Box
 from caracal.core.media.master import Master
 from caracal.core.translation import mark
 
-VERSION = 13  # of the artefact; raise it when the meaning of a field changes
+VERSION = 14  # of the artefact; raise it when the meaning of a field changes
 
 
 class Transition(StrEnum):

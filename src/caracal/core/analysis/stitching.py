@@ -9,6 +9,7 @@ import numpy as np
 
 from caracal.core.analysis.detections import SURE_SCORE, overlap
 from caracal.core.analysis.global_motion import GlobalMotion
+from caracal.core.analysis.leaps import leapt
 from caracal.core.analysis.model import Track
 from caracal.core.analysis.sighting import FrameDetections
 from caracal.core.analysis.track_interpolation import finished
@@ -57,13 +58,15 @@ def _worth_keeping(track: LiveTrack, looks: int) -> bool:
 def stitched(pieces: list[LiveTrack], rate: float) -> list[LiveTrack]:
     """``pieces`` with those joined that one being left behind while it was hidden."""
     whole: list[LiveTrack] = []
-    for piece in sorted(pieces, key=lambda track: (track.looks[0][0], -track.score)):
+    in_order = sorted(pieces, key=lambda track: (track.looks[0][0], track.group != "face",
+                                                 -track.score))
+    for piece in in_order:
         before = [(strayed, i) for i, live_track in enumerate(whole)
                   if (strayed := _strayed(live_track, piece, rate)) is not None]
-        if not before:
+        earlier = whole[min(before)[1]] if before else leapt(pieces, whole, piece, rate)
+        if earlier is None:
             whole.append(piece)
             continue
-        earlier = whole[min(before)[1]]
         earlier.looks = [*earlier.looks, *piece.looks]
         earlier.frame, earlier.state, earlier.covariance = (
             piece.frame,
