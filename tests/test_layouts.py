@@ -263,6 +263,16 @@ def test_swaps_bring_nobody_into_both_halves(demo):
     assert [lead for _, lead in second.leads] == [people[1].id]
 
 
+@pytest.mark.parametrize("kind", ["inset", "whole-over-lead"])
+def test_where_only_the_lead_has_a_pane_the_window_swaps_as_it_does_alone(demo, kind):
+    sheet, found, people = find_sheet("vertical-short"), demo.shots[5], subjects(demo, 5)
+    swaps = (Swap(found.start + 40, people[1].id),)
+    layout = kind_called(kind).make(sheet.frame)
+    choice = ShotChoice(lead=people[0].id, swaps=swaps, layout=layout)
+    (path,) = solve_shot(demo, 5, sheet, choice, Motion(), {}).panes
+    assert [lead for _, lead in path.leads] == [people[0].id, people[1].id]
+
+
 def test_two_leads_who_do_not_both_fit_are_offered_a_half_each(demo):
     sheet = find_sheet("vertical-short")
     plain_one = solve_shot(demo, 5, sheet, ShotChoice(), Motion(), {})

@@ -40,11 +40,12 @@ def pane_paths(
     made = []
     for pane in crops:
         assert isinstance(pane.content, Crop)
-        mine = cast.at(pane.content.role)
-        others = tuple(found.id for found in cast.people if found is not mine)
-        # Nobody swaps: whoever the window would jump to has a pane.
-        asked = msgspec.structs.replace(choice, lead=mine.id if mine else None, second=None,
-                                        swaps=(), ignored=(*choice.ignored, *others))
+        mine, asked = cast.at(pane.content.role), choice
+        if pane.lifted or roles_of(choice.layout) != (Role.LEAD,):
+            others = tuple(found.id for found in cast.people if found is not mine)
+            # Nobody swaps: whoever the window would jump to has a pane.
+            asked = msgspec.structs.replace(choice, lead=mine.id if mine else None, second=None,
+                                            swaps=(), ignored=(*choice.ignored, *others))
         if pane.content.role is not Role.LEAD:  # the rest was set by hand for the lead
             own, manner = choice.framing(pane.content.role), choice.manner
             if own.keyframes or manner is Manner.BY_HAND:
