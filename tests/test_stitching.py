@@ -145,8 +145,7 @@ def face(x, colour=FAIR, h=200.0):
 
 
 def leaping(before, after, more=lambda _: []):
-    """Looks at who is there until frame 60, and from frame 70 on; and at whoever is there beside.
-    """
+    """Looks with ``before`` until frame 60 and ``after`` from frame 70 on, and with ``more``."""
     return [(f, [*(before if f <= 60 else after if f >= 70 else []), *more(f)])
             for f in range(0, 131, 5)]
 

@@ -99,7 +99,7 @@ def _version(
 
 
 def _solved(analysis: Analysis, recipe: Recipe) -> dict[int, ShotSolution]:
-    """Each shot that a version shows, with what must be looked at in it."""
+    """The solution of each shot that a version shows, by its number."""
     ranges = recipe.ranges_in(analysis.master.frames)
     drawn = {box.subject: box.lost for box in recipe.drawn}
     return {number: solve_shot(

@@ -12,10 +12,9 @@ from caracal.core.analysis.sighting import FrameDetections, ShotDetections
 from caracal.core.analysis.stitching import follow
 from caracal.core.analysis.subjects import join_faces, without_parts
 from caracal.core.analysis.text_detection import word_tracks
-from caracal.core.analysis.tracks import group_of
+from caracal.core.analysis.tracks import BEINGS, group_of
 from caracal.core.media.master import Master
 
-BEINGS = ("person", "face", "animal")
 STAYS = 0.3  # of the shot's frames: who is there for less is not what the shot is about
 
 

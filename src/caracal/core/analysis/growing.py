@@ -71,14 +71,14 @@ class Growing:
     def __init__(self) -> None:
         self._shots: list[FoundShot] = []
         self._tracks: list[Track] = []
+        self._numbered = 0  # tracks that are counted
         self._words: list[Track] = []
         self._camera = bytearray()
         self._peaks: list[float] = []
 
     def add(self, ended_shot: EndedShot) -> None:
         """This adds the next shot, which ends here."""
-        index = len(self._shots)
-        base = sum(track.kind != MOVING_THING for track in self._tracks)
+        index, base = len(self._shots), self._numbered
         self._shots.append(ended_shot.shot)
         for track in ended_shot.tracks:
             # What moves by itself is one in a shot, and is not counted among the others: projects
@@ -87,22 +87,27 @@ class Growing:
             self._tracks.append(msgspec.structs.replace(
                 track, id=track.id + base if mover is None else mover,
                 subject=track.subject + base if mover is None else mover, shot=index))
+            self._numbered += mover is None
         self._words += [msgspec.structs.replace(track, shot=index) for track in ended_shot.words]
         self._camera += ended_shot.camera
         self._peaks += ended_shot.peaks
 
     def whole(self, key: str, master: Master, active: Box) -> Analysis:
         """The film, of which every shot was added."""
-        return with_known_movers(Analysis(
-            VERSION, key, master, active, tuple(self._shots), tuple(name_people(self._tracks)),
-            SoundOutline(tuple(self._peaks)), tuple(self._words), bytes(self._camera)))
+        return with_known_movers(self._joined(key, master, active))
+
+    def _joined(self, key: str, master: Master, active: Box) -> Analysis:
+        return Analysis(VERSION, key, master, active, tuple(self._shots),
+                        tuple(name_people(self._tracks)), SoundOutline(tuple(self._peaks)),
+                        tuple(self._words), bytes(self._camera))
 
     def so_far(self, grown: Grown) -> Analysis:
         """The film as far as it is known after ``grown``, whose shots were added.
 
-        Its last shot goes on (see :attr:`Analysis.whole`), and nobody was followed in it yet.
+        Its last shot goes on (see :attr:`Analysis.whole`), and nobody was followed in it yet. What
+        moves by itself has no name from other shots: those still to come may give it another.
         """
-        found = self.whole(grown.key, grown.master, grown.active)
+        found = self._joined(grown.key, grown.master, grown.active)
         edge, end = grown.edge, grown.known_to
         if end <= edge.frame:
             return found

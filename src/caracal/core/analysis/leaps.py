@@ -32,9 +32,10 @@ def leapt(
     if later.group != "face" or len(later.looks) < LOOKS or not _is_inside(later, 0):
         return None
     begins, most = later.looks[0][0], LEAP_S * rate
+    start = min(piece.looks[0][0] for piece in pieces)  # who is there from then on did not come
     others = [piece for piece in pieces if piece is not later and piece.group == "face"
-              and len(piece.looks) >= LOOKS and abs(piece.looks[0][0] - begins) <= most
-              and piece.looks[0][0] > min(each.looks[0][0] for each in pieces)]
+              and len(piece.looks) >= LOOKS and start < piece.looks[0][0]
+              and abs(piece.looks[0][0] - begins) <= most]
     gone = [track for track in whole if track.group == "face" and len(track.looks) >= LOOKS
             and 0 < begins - track.looks[-1][0] <= most]
     if others or len(gone) != 1 or not _is_inside(gone[0], -1):

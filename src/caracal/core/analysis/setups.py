@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import functools
+from collections.abc import Callable, Sequence
+
 import cv2
 import msgspec
 import numpy as np
@@ -50,11 +53,19 @@ def _calmed(part: bytes) -> np.ndarray:
 
 def similar_shots(analysis: Analysis, shot: int) -> tuple[int, ...]:
     """The other shots of the set-up of ``shot``, in film order."""
-    mine, ground = analysis.shots[shot].thumbnail, _ground(analysis, shot)
-    return tuple(
-        i for i, found_shot in enumerate(analysis.shots) if i != shot and (
-            alike(mine, found_shot.thumbnail)
-            or same_ground(mine, found_shot.thumbnail, ground & _ground(analysis, i))))
+    similar = _comparison(analysis)
+    return tuple(i for i in range(len(analysis.shots)) if i != shot and similar(shot, i))
+
+
+def _comparison(analysis: Analysis) -> Callable[[int, int], bool]:
+    """Tells of two shots whether they are of one set-up; the ground of each is found once."""
+    ground = functools.cache(functools.partial(_ground, analysis))
+
+    def similar(one: int, other: int) -> bool:
+        a, b = analysis.shots[one].thumbnail, analysis.shots[other].thumbnail
+        return alike(a, b) or same_ground(a, b, ground(one) & ground(other))
+
+    return similar
 
 
 def same_ground(a: bytes, b: bytes, ground: Mask) -> bool:
@@ -74,18 +85,22 @@ def with_known_movers(analysis: Analysis) -> Analysis:
     """``analysis`` with the names of animals that were known in one shot of a set-up for what moves
     by itself in the others: a detector may know a creature from one side only.
     """
-    if not any(track.kind == MOVING_THING for track in analysis.tracks):
+    animals = [track for track in analysis.tracks if group_of(track.kind) == "animal"]
+    if not animals or not any(track.kind == MOVING_THING for track in analysis.tracks):
         return analysis
+    similar = _comparison(analysis)
     return msgspec.structs.replace(analysis, tracks=tuple(
-        msgspec.structs.replace(track, kind=_known_as(analysis, track))
+        msgspec.structs.replace(track, kind=_known_as(track, animals, similar))
         if track.kind == MOVING_THING else track for track in analysis.tracks))
 
 
-def _known_as(analysis: Analysis, mover: Track) -> str:
+def _known_as(
+    mover: Track, animals: Sequence[Track], similar: Callable[[int, int], bool]
+) -> str:
     tall = _height(mover)
-    known = [track for shot in similar_shots(analysis, mover.shot)
-             for track in analysis.tracks_in(shot) if group_of(track.kind) == "animal"
-             and min(tall, _height(track)) >= AS_LARGE * max(tall, _height(track))]
+    known = [track for track in animals if track.shot != mover.shot
+             and min(tall, _height(track)) >= AS_LARGE * max(tall, _height(track))
+             and similar(mover.shot, track.shot)]
     best = max(known, key=lambda track: len(track.boxes) * track.score, default=mover)
     return best.kind
 

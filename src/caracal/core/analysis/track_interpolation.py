@@ -11,7 +11,7 @@ from scipy.ndimage import uniform_filter1d
 
 from caracal.core.analysis.model import Track
 from caracal.core.analysis.sighting import Drift
-from caracal.core.analysis.tracks import Array, LiveTrack, centre_form
+from caracal.core.analysis.tracks import BEINGS, Array, LiveTrack, centre_form
 from caracal.core.geometry import Box
 
 STEADY_S = 0.3  # followed this long before a crossing counts as steady
@@ -20,7 +20,6 @@ FLOW_TRUSTED = 0.5  # of a box's shorter side between flow and look: more is ano
 FLOW_STRAYS = 0.6  # of a box's width: flow that strays so far follows something else
 SPEED_S = 0.4  # over which a thing's speed at its first and last looks is measured
 STILL_SEEN = 0.1  # of its width: a box of which less is in the picture has left it
-BEINGS = ("person", "face", "animal")
 SPEECH_FRAMES = 15  # mouths close between syllables
 MOUTH_MOVES = 1.5  # luma steps by which a speaking mouth changes more than the brow above it
 LATE_S = 1.2  # so late may a detector be

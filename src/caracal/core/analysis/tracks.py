@@ -32,6 +32,7 @@ LOOK_NOISE = 0.03  # jitter of a detected edge, in box heights, measured on the 
 
 ANIMALS = ("bird", "cat", "dog", "horse", "sheep", "cow", "elephant", "bear", "zebra", "giraffe")
 RIDES = ("bicycle", "motorcycle")
+BEINGS = ("person", "face", "animal")  # groups of these come before things
 MOVING_THING = mark("moving thing")  # that no detector knows
 GROUPS = {**dict.fromkeys(ANIMALS, "animal"), **dict.fromkeys(RIDES, "ride"),
           "face": "face", "person": "person", MOVING_THING: "mover"}

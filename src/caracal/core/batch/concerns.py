@@ -113,9 +113,9 @@ def _panes(letter: str, shots: list[int]) -> list[Concern]:
     named = ", ".join(str(shot + 1) for shot in shots[:MOST_SHOTS])
     more = tr(" and others") if len(shots) > MOST_SHOTS else ""
     return [Concern(ConcernKind.PANES,
-                    tr("Shots of {letter} with fewer panes, because nobody is there for the "
-                       "others: {named}{more}.", letter=letter, named=named, more=more), False,
-                    letter, shots[0])]
+                    tr("Shots of {letter} with fewer panes than chosen, because people are missing "
+                       "or too close together: {named}{more}.", letter=letter, named=named,
+                       more=more), False, letter, shots[0])]
 
 
 def places(master: Master, folder: Path, needed_mb: float) -> tuple[Concern, ...]:

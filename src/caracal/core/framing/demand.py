@@ -142,8 +142,8 @@ def demand_along(
     """The demand along ``axis`` (0 across, 1 down) for windows about ``sizes`` (n,) pixels long.
 
     ``clear`` is the part of the window (from, to; 0..1) that lies in the clear area. ``camera``
-    says how the background moves: whoever goes against it needs room ahead. ``bottom`` is where the
-    picture ends: of a body that it cuts the window need not hold the lower part.
+    says how the background moves: a lead that goes against it needs room ahead. ``bottom`` is where
+    the picture ends: of a body that it cuts the window need not hold the lower part.
     """
     body = extents(shot, lead.box_at, axis)
     bare = extents(shot, lead.face_at, axis)

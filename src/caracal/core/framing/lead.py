@@ -7,7 +7,7 @@ import numpy as np
 
 from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import Analysis, FoundShot, Track
-from caracal.core.analysis.tracks import MOVING_THING, group_of
+from caracal.core.analysis.tracks import BEINGS, MOVING_THING, group_of
 from caracal.core.framing.anchoring import anchored
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.geometry import Box
@@ -170,9 +170,9 @@ def choose_lead(
 
     Those ``ignored`` are never followed.
 
-    People come before animals, those before things that move by themselves, known ones first, and
-    a thing that stands leads only where it fills the middle of a shot that has nothing else. None
-    for wide
+    People come before animals, then known things that move by themselves, then unknown ones; a
+    thing that stands leads only where it fills the middle of a shot that has nothing else. None for
+    wide
     views of several small people, for several things of which none is the one, and for empty
     shots: there the picture as a whole is the subject.
     """
@@ -243,6 +243,6 @@ def company(
     return (*second, *(
         subject for subject in everyone
         if subject.id != choice.second and subject.score >= COMPANY_SCORE * lead.score
-        and group_of(subject.main.kind) in ("person", "face", "animal")
+        and group_of(subject.main.kind) in BEINGS
         and _may_lead(subject, analysis, shot)
     ))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -60,12 +62,15 @@ def pane_zoom(
     return round(zoom, 3) if zoom > WORTH else None
 
 
-def apart(one: Subject, other: Subject, spec: FramingSpec, active: Box, motion: Motion) -> bool:
-    """Whether panes can show two subjects so that neither shows the middle of both."""
-    across = window_size(spec.shape, active)[0]
-    half = max(across / max(1.0, closest_zoom(each, spec, active, motion)) / 2
-               for each in (one, other))
-    return between(one, other) >= half
+def apart(
+    one: Subject, other: Subject, specs: Sequence[FramingSpec], active: Box, motion: Motion
+) -> bool:
+    """Whether panes of any of ``specs`` can show two subjects so that none shows both of their
+    middles."""
+    widest = max((window_size(spec.shape, active)[0] / max(
+        1.0, closest_zoom(each, spec, active, motion)) for spec in specs for each in (one, other)),
+        default=0.0)
+    return between(one, other) >= widest / 2
 
 
 def between(one: Subject, other: Subject) -> float:

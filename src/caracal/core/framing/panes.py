@@ -5,10 +5,10 @@ from __future__ import annotations
 import msgspec
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.framing.cast import cast_of, roles_of
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag, FlagKind, flags_of
 from caracal.core.framing.motion import Manner, Motion
+from caracal.core.framing.pane_people import people_for_panes, roles_of
 from caracal.core.framing.pane_zoom import pane_spec, pane_zoom
 from caracal.core.framing.path import STANDARD, ShotPath, shot_path
 from caracal.core.geometry import Region
@@ -35,15 +35,15 @@ def pane_paths(
     if not crops or (len(crops) == 1 and crops[0].content == Crop() and not whole):
         frame = sheet.frame if not crops else pane_spec(crops[0], sheet)
         return (shot_path(analysis, shot, frame, choice, motion),)
-    cast = cast_of(analysis, shot, choice, sheet, motion)
-    shown = [found for role in roles_of(choice.layout) if (found := cast.at(role)) is not None]
+    people = people_for_panes(analysis, shot, choice, sheet, motion)
+    shown = [found for role in roles_of(choice.layout) if (found := people.at(role)) is not None]
     made = []
     for pane in crops:
         assert isinstance(pane.content, Crop)
-        mine, asked = cast.at(pane.content.role), choice
+        mine, asked = people.at(pane.content.role), choice
         if pane.lifted or roles_of(choice.layout) != (Role.LEAD,):
-            others = tuple(found.id for found in cast.people if found is not mine)
-            # Nobody swaps: whoever the window would jump to has a pane.
+            others = tuple(found.id for found in people.people if found is not mine)
+            # Nobody swaps: everybody to whom the window would jump has a pane.
             asked = msgspec.structs.replace(choice, lead=mine.id if mine else None, second=None,
                                             swaps=(), ignored=(*choice.ignored, *others))
         if pane.content.role is not Role.LEAD:  # the rest was set by hand for the lead

@@ -6,11 +6,11 @@ import msgspec
 import numpy as np
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.framing.cast import cast_of, roles_of, with_fewer_panes
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Hearts, hearts
 from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
+from caracal.core.framing.pane_people import people_for_panes, roles_of, with_fewer_panes
 from caracal.core.framing.panes import pane_paths
 from caracal.core.framing.path import STANDARD, ShotPath
 from caracal.core.geometry import Box, Region, region_in_window, shared_area
@@ -34,8 +34,8 @@ def solved_layout(
     It has fewer panes where nobody is there to fill the others.
     """
     if set(roles_of(choice.layout)) - {Role.LEAD}:
-        cast = cast_of(analysis, shot, choice, sheet, motion)
-        choice = with_fewer_panes(choice, cast, sheet)
+        people = people_for_panes(analysis, shot, choice, sheet, motion)
+        choice = with_fewer_panes(choice, people, sheet)
     paths = pane_paths(analysis, shot, sheet, choice, motion)
     return placed(choice.layout, analysis, shot, paths, sheet), paths
 

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.framing.cast import Cast, cast_of, roles_of
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.layout_suggestion import fits_banner
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.motion import Manner, Motion
+from caracal.core.framing.pane_people import people_for_panes, roles_of
 from caracal.core.framing.panes import pane_flags
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.placing import solved_layout
@@ -65,7 +65,7 @@ def solve_shot(
     outside = left_out(analysis, shot, path) if fills else ()
     return ShotSolution(
         path, lead_name(analysis, shot, path.lead),
-        _missing_words(cast_of(analysis, shot, choice, sheet, motion), choice.layout, lies)
+        _missing_words(analysis, shot, sheet, choice, motion, lies)
         + (why(analysis, shot, path) if fills else words_of(lies)),
         flags, outside,
         choice.layout, lies, paths,
@@ -73,11 +73,15 @@ def solve_shot(
             analysis, shot, sheet.frame, path.lead, flags, outside))
 
 
-def _missing_words(cast: Cast, chosen: Layout, shown: Layout) -> str:
-    """Why a shot is ``shown`` with fewer panes than were ``chosen``; nothing where it is not."""
-    if len(roles_of(shown)) >= len(roles_of(chosen)):
+def _missing_words(
+    analysis: Analysis, shot: int, sheet: SpecSheet, choice: ShotChoice, motion: Motion,
+    shown: Layout,
+) -> str:
+    """Why a shot is ``shown`` with fewer panes than ``choice`` has; nothing where it is not."""
+    if len(roles_of(shown)) >= len(roles_of(choice.layout)):
         return ""
-    return (tr("The others stand too close to be shown apart. ") if cast.close
+    close = people_for_panes(analysis, shot, choice, sheet, motion).close
+    return (tr("The others stand too close to be shown apart. ") if close
             else tr("Nobody is there for another pane. "))
 
 

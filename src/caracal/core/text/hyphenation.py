@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import functools
 import re
+from typing import TYPE_CHECKING
 
-import pyphen
+if TYPE_CHECKING:
+    from pyphen import Pyphen
 
 SOFT_HYPHEN = "\u00ad"  # marks such a place; it is seen only at the end of a line
 PATTERNS = {"en": "en_US", "de": "de_DE", "fr": "fr", "it": "it_IT", "pt": "pt_PT", "nl": "nl_NL"}
@@ -28,7 +30,9 @@ def hyphenated(text: str, language: str) -> str:
 
 
 @functools.lru_cache(8)
-def _patterns(language: str) -> pyphen.Pyphen:
+def _patterns(language: str) -> Pyphen:
+    import pyphen  # noqa: PLC0415 - it takes 50 ms to import, and few words need it
+
     return pyphen.Pyphen(lang=PATTERNS[language], left=LEFT, right=RIGHT)
 
 

@@ -205,7 +205,7 @@ class TitlePanel(QWidget):
             return None if overlay is None else title_legibility(
                 overlay, self._session.sheet(self._session.letter).canvas, picture_at)
         except CaracalError:
-            return None  # a font that is gone is told elsewhere
+            return None  # a missing font has a message of its own
 
     def _without(self, frame: int, size: Canvas) -> Scene | None:
         return None if self.chosen is None else self._ground.scene(frame, size, self.chosen)

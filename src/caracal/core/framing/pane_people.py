@@ -9,7 +9,7 @@ import msgspec
 import numpy as np
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.analysis.tracks import group_of
+from caracal.core.analysis.tracks import BEINGS, group_of
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.lead import ALONE_PERSON, SMALL_PERSON, Subject, choose_lead, subjects
 from caracal.core.framing.motion import Motion
@@ -23,11 +23,12 @@ ROLES = (Role.LEAD, Role.SECOND, Role.THIRD)
 PRESENT = 0.5  # of the shot's frames: who is there for less gets no pane
 MOST_TRIED = 8  # of those who might get a pane
 CERTAIN = 0.6  # detector score of a person whose face is not seen: below are motorbikes, too
+COMPARED = 100  # frames in which two outlines are compared: takes may last for hours
 FOUND_TWICE = 0.7  # of the smaller outline inside the other one, in half of the frames
 
 
 @dataclass(frozen=True)
-class Cast:
+class PanePeople:
     """Who gets a pane: ``people`` for the roles in turn. ``close`` says that others are there, but
     too close to these to be shown apart from them."""
 
@@ -40,9 +41,9 @@ class Cast:
         return self.people[number] if number < len(self.people) else None
 
 
-def cast_of(
+def people_for_panes(
     analysis: Analysis, shot: int, choice: ShotChoice, sheet: SpecSheet, motion: Motion
-) -> Cast:
+) -> PanePeople:
     """The lead, the chosen second, and the best of the others, those with faces first: as many as
     the layout's roles ask for.
 
@@ -53,7 +54,7 @@ def cast_of(
     lead = choose_lead(analysis, shot, choice.lead, choice.ignored)
     made = [lead] if lead is not None else []
     made += [each for each in everyone if each.id == choice.second and each not in made]
-    panes = [pane for pane in choice.layout.panes if _part_crop(pane)]
+    specs = [pane_spec(pane, sheet) for pane in choice.layout.panes if _part_crop(pane)]
     others: list[Subject] = []
     for each in sorted(everyone, key=lambda subject: subject.face is None):
         if (each.id not in choice.ignored and _worth_a_pane(each, analysis)
@@ -62,17 +63,22 @@ def cast_of(
     last = max((ROLES.index(role) for role in roles_of(choice.layout)), default=0)
     decided, wanted = len(made), last + 1 - len(made)
 
+    near: dict[tuple[int, int], bool] = {}  # each pair is compared once
+
     def parted(group: tuple[Subject, ...]) -> bool:
-        return all(apart(one, other, pane_spec(pane, sheet), analysis.active, motion)
-                   for one, other in combinations((*made, *group), 2) if other in group
-                   for pane in panes)
+        for one, other in combinations((*made, *group), 2):
+            if other in group and (pair := (one.id, other.id)) not in near:
+                near[pair] = not apart(one, other, specs, analysis.active, motion)
+            if other in group and near[one.id, other.id]:
+                return False
+        return True
 
     for count in range(max(wanted, 0), 0, -1):
         group = next(filter(parted, combinations(others[:MOST_TRIED], count)), None)
         if group is not None:
             made += group
             break
-    return Cast(tuple(made), len(made) - decided < min(wanted, len(others)))
+    return PanePeople(tuple(made), len(made) - decided < min(wanted, len(others)))
 
 
 def _part_crop(pane: Pane) -> bool:
@@ -82,7 +88,7 @@ def _part_crop(pane: Pane) -> bool:
 
 def _worth_a_pane(subject: Subject, analysis: Analysis) -> bool:
     group = group_of(subject.main.kind)
-    if group not in ("person", "face", "animal") or subject.parts["duration"] < PRESENT:
+    if group not in BEINGS or subject.parts["duration"] < PRESENT:
         return False
     if group == "person" and subject.face is None and subject.main.score < CERTAIN:
         return False
@@ -97,6 +103,7 @@ def _same(one: Subject, other: Subject) -> bool:
         return True
     frames = range(max(one.main.first_frame, other.main.first_frame),
                    min(one.main.end_frame, other.main.end_frame))
+    frames = frames[:: max(1, len(frames) // COMPARED)]
     twice = [_shared(a, b) > FOUND_TWICE for frame in frames
              if (a := one.box_at(frame)) is not None and (b := other.box_at(frame)) is not None]
     return bool(twice) and sum(twice) * 2 > len(twice)
@@ -113,14 +120,14 @@ def roles_of(layout: Layout) -> tuple[Role, ...]:
         pane.content.role for pane in layout.panes if isinstance(pane.content, Crop)))
 
 
-def with_fewer_panes(choice: ShotChoice, cast: Cast, sheet: SpecSheet) -> ShotChoice:
-    """``choice`` in a layout with fewer panes where its own has more of them than the ``cast``.
+def with_fewer_panes(choice: ShotChoice, found: PanePeople, sheet: SpecSheet) -> ShotChoice:
+    """``choice`` in a layout with fewer panes where people are missing for some of its own.
 
     A layout that shows more than people (pictures, the whole film) stays as it is, and so does a
     pane whose window was set by hand; one of people who are cut out loses the panes of those who
     are missing.
     """
-    layout, people = choice.layout, len(cast.people)
+    layout, people = choice.layout, len(found.people)
     front = layout.panes[0 if layout.backdrop is None else 1 :]
     missing = {role for role in ROLES[max(people, 1) :]
                if role in roles_of(layout) and not choice.framing(role).keyframes}

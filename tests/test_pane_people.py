@@ -178,4 +178,4 @@ def test_the_command_line_tells_shots_with_fewer_panes(tmp_path, capsys):
     main(["convert", str(DEMO), "--spec", "vertical-short", "--to", "12", "--layout", "stack",
           "--out", str(tmp_path), "--dry-run"])
     told = capsys.readouterr().out
-    assert "fewer panes, because nobody is there for the others: 1, 3, 4." in told
+    assert "because people are missing or too close together: 1, 3, 4." in told
