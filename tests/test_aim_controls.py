@@ -9,6 +9,7 @@ from PySide6.QtGui import QImage, QPainter
 
 from caracal.core.framing.choice import Finish
 from caracal.core.render.preview_process import PreviewProcess
+from caracal.ui import playing
 from caracal.ui.aim import subject_marks
 from caracal.ui.picture_paint import canvas_of
 from conftest import settled, solved
@@ -265,10 +266,11 @@ def test_playing_begins_with_pictures_and_makes_none_twice(film, qtbot, truth, m
         return pictures(process, request)
 
     monkeypatch.setattr(PreviewProcess, "pictures", counted)
+    monkeypatch.setattr(playing, "PREROLL_S", 30.0)  # a machine that is busy waits for pictures
     session.play(1)
-    qtbot.waitUntil(lambda: session.frame > began)
-    at = session.frame
-    assert all(session.preview.near("A", frame, frame, frame + 1) for frame in range(at, at + 3))
+    qtbot.waitUntil(lambda: session.frame > began, timeout=30_000)
+    following = range(began + 1, began + 1 + playing.PREROLL)
+    assert all(session.preview.near("A", frame, frame, frame + 1) for frame in following)
     qtbot.waitUntil(lambda: session.frame > began + 20)
     session.play(0)
     assert made
