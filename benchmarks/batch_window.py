@@ -12,13 +12,13 @@ import time
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import EncodeJob, JobStatus, State
 from caracal.core.convert import Recipe
-from caracal.core.encoding.frame_dispatch import FileState
-from caracal.core.resources import DEMO_FILM
-from caracal.core.specs.shelf import find_sheet
-from caracal.ui.application import prepare
+from caracal.core.encoding.results import FileState
+from caracal.core.specs.sheet_store import find_sheet
+from caracal.ui.shell.application import prepare
 from window import opened
 
 LINES, CHANGES = 200, 60

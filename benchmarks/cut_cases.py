@@ -13,7 +13,7 @@ from fractions import Fraction
 import cv2
 import numpy as np
 
-from caracal.core.analysis.cuts import CutFinder
+from caracal.core.analysis.cuts.cut_finder import CutFinder
 from caracal.core.analysis.model import Transition
 from caracal.core.media.planes import Planes
 from stress import planes_of_bgr, world

@@ -20,15 +20,15 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.base.time import FrameRange
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import EncodeJob, State
-from caracal.core.children import command, environment
 from caracal.core.convert import Recipe
 from caracal.core.encoding.proof import prove
-from caracal.core.resources import DEMO_FILM
-from caracal.core.specs.shelf import find_sheet, write_sheet
-from caracal.core.time import FrameRange
+from caracal.core.processes.children import command, environment
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 
 
 def small(name: str, canvas: tuple[int, int]) -> Recipe:
@@ -103,8 +103,8 @@ def main() -> None:
             states = [item.state for item in jobs.items()]
             for item in jobs.items():
                 if item.state is not State.DONE:
-                    print(f"  {item.state}: {item.work.master}: {item.told.problem}")
-            files = [made.file for item in jobs.items() for made in item.told.made]
+                    print(f"  {item.state}: {item.job.master}: {item.status.problem}")
+            files = [made.file for item in jobs.items() for made in item.status.made]
         left = [path.name for path in folder.glob("*.part*")]
         print(f"{states.count(State.DONE)} of {len(states)} lines done, {len(set(files))} files, "
               f"{others} made beside them, {check(folder, wanted)} in the folder, half-made left: "

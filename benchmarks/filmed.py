@@ -21,23 +21,22 @@ from pathlib import Path
 
 import numpy as np
 
-from caracal.core.analysis.analyse import analyse
-from caracal.core.analysis.detections import overlap
+from caracal.core.analysis.detectors.objects import ObjectDetector
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.analysis.labels import ANIMALS
 from caracal.core.analysis.model import Analysis, Transition
-from caracal.core.analysis.objects import ObjectDetector
-from caracal.core.analysis.tracks import ANIMALS
+from caracal.core.base.geometry import FramingSpec, Shape, overlap
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.lead import choose_lead
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import ShotPath, shot_path
 from caracal.core.framing.placing import solved_layout
-from caracal.core.framing.reach import most_kept
-from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.framing.reach import best_coverage
 from caracal.core.layout.kinds import kind_called
 from caracal.core.media.decode import frames
 from caracal.core.media.probe import probe
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 from filmed_films import SIZE, Film, films
@@ -98,7 +97,7 @@ def windows(film: Film, analysis: Analysis) -> list[str]:
                      if ok and box[2] <= w]
             rooms = np.stack([middles - width / 2, middles + width / 2], axis=1)
             speed = limits_for(Manner.CHASE, float(width[0]), Motion()).speed
-            best = most_kept([(rooms, 1.0)], width / 2, SIZE[0] - width / 2, speed)
+            best = best_coverage([(rooms, 1.0)], width / 2, SIZE[0] - width / 2, speed)
             low, high = rooms[seen].T
             possible += list((low - 5 <= best[seen]) & (best[seen] <= high + 5))
             if np.nanmax(middles) - np.nanmin(middles) < RESTS * SIZE[0]:
@@ -131,7 +130,7 @@ def head_lines(film: Film, analysis: Analysis) -> list[str]:
             rooms = np.stack([high - slack - width / 2, low + slack + width / 2], axis=1)
             rooms[~seen] = np.nan
             speed = limits_for(Manner.CHASE, float(width[0]), Motion()).speed
-            best = most_kept([(rooms, 1.0)], width / 2, SIZE[0] - width / 2, speed)
+            best = best_coverage([(rooms, 1.0)], width / 2, SIZE[0] - width / 2, speed)
             could = ((rooms[:, 0] - 5 <= best) & (best <= rooms[:, 1] + 5))[seen].mean()
             moves = np.abs(np.diff(left, prepend=left[0]))
             going = np.abs(np.diff(boxes[:, 0], prepend=boxes[0, 0])) > MOVES_PX

@@ -14,20 +14,20 @@ from pathlib import Path
 import numpy as np
 from scipy.ndimage import gaussian_filter1d
 
-from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.model import Analysis, Transition
-from caracal.core.framing.demand import Demand, Keep, allowed
+from caracal.core.base.geometry import FramingSpec, keep_inside, keeps, window_size
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.framing.demand import Demand, Interval, allowed
 from caracal.core.framing.flags import flags_of
-from caracal.core.framing.manners import Fence, move_along
+from caracal.core.framing.manners import Bounds, move_along
 from caracal.core.framing.motion import Limits, Manner, Motion
 from caracal.core.framing.path import ShotPath, film_path
 from caracal.core.framing.solver import Channel, Problem, Soft, solve
-from caracal.core.geometry import FramingSpec, keep_inside, keeps, window_size
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.proxy import ProxyReader
-from caracal.core.resources import DEMO_FILM
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 SHEETS = ("vertical-short", "portrait-feed", "square-feed")
 ROUNDING = 0.5  # pixels: the truth is written with two digits, boxes touch the picture's edge
@@ -151,10 +151,10 @@ def long_shot() -> None:
     left = 800 + 500 * np.sin(np.linspace(0, 14, frames)) + np.cumsum(rng.normal(0, 0.6, frames))
     extent = np.stack([left, left + 250], 1)
     sizes = np.full(frames, size)
-    keep, nothing = allowed(extent, sizes, 0.0), Keep.nothing(frames)
+    keep, nothing = allowed(extent, sizes, 0.0), Interval.nothing(frames)
     demand = Demand(keep, keep, nothing, left + 125, np.zeros(frames), extent, nothing,
                     np.repeat(extent.mean(axis=1)[:, None], 2, axis=1), np.full(frames, np.nan))
-    fence = Fence(sizes / 2, 1920 - sizes / 2, sizes)
+    fence = Bounds(sizes / 2, 1920 - sizes / 2, sizes)
     for manner in (Manner.GLIDE, Manner.CHASE):
         began = time.perf_counter()
         move_along(demand, fence, manner, Motion())
@@ -177,7 +177,7 @@ def scrubbing(analysis: Analysis) -> None:
 def memory() -> None:
     """The most memory an analysis takes, of a 2-minute and a 40-minute film of 480x270."""
     code = ("import sys, resource; from pathlib import Path;"
-            "from caracal.core.analysis.analyse import analyse;"
+            "from caracal.core.analysis.film_pass.analyse import analyse;"
             "analyse(Path(sys.argv[1]), root=Path(sys.argv[2]));"
             "print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)")
     with tempfile.TemporaryDirectory() as name:

@@ -24,7 +24,7 @@ from pathlib import Path
 
 os.environ["OMP_NUM_THREADS"] = "1"
 
-from caracal.core.children import command, environment, leave, warm_up
+from caracal.core.processes.children import command, environment, leave, warm_up
 from hostile_assets import catalogues, drawings, fonts, logos, pictures
 from hostile_case import Case, Place, Trial, adopt, left_behind, run_forked, wrong_end
 from hostile_handing_over import bundles, cut_lists, sheets_proved

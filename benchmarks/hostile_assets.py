@@ -11,15 +11,15 @@ from pathlib import Path
 import msgspec
 from PIL import Image
 
+from caracal.core.base.resources import shipped
+from caracal.core.base.toml_text import write_toml
+from caracal.core.exchange.caption_files import write_captions
 from caracal.core.layout.files import write_layout
 from caracal.core.layout.kinds import whole_soft
 from caracal.core.layout.model import PictureFile, with_backdrop
 from caracal.core.project.brand import Brand, Logo
-from caracal.core.resources import shipped
-from caracal.core.text.caption_files import write_captions
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
-from caracal.core.toml_text import write_toml
 from hostile_case import Place, Trial, run_apart, run_forked, wrong_end
 
 NUMBERS = ("0", "1", "-1", "1e9", "1e30", "1e-30", "nan", "inf", "99999999999999999999", "50%",

@@ -16,8 +16,8 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.children import command, environment
-from caracal.core.specs.shelf import find_sheet, written
+from caracal.core.processes.children import command, environment
+from caracal.core.specs.sheet_store import find_sheet, sheet_text
 
 SIZE, FRAMES, SECONDS = (320, 180), 75, 3
 HANG_S = 90.0
@@ -71,7 +71,7 @@ class Place:
         sheet = msgspec.structs.replace(sheet, name="small-wide", canvas=SIZE,
                                         video=msgspec.structs.replace(sheet.video, quality=16.0))
         self.sheet = folder / "small.toml"
-        self.sheet.write_text(written(sheet))
+        self.sheet.write_text(sheet_text(sheet))
 
     def settle(self) -> None:
         """Whatever is there from now on belongs to all inputs."""
@@ -114,7 +114,7 @@ def run_forked(
     """(how a command ended, what it said): its words go through the real entry, in a copy of this
     process, which has imported everything."""
     from caracal.cli import entry  # noqa: PLC0415 - heavy, and not for those who start programs
-    from caracal.core.children import share_server  # noqa: PLC0415
+    from caracal.core.processes.children import share_server  # noqa: PLC0415
 
     child = os.fork()
     if child == 0:

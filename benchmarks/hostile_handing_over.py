@@ -15,8 +15,8 @@ from pathlib import Path
 
 import opentimelineio as otio
 
-from caracal.core.errors import CaracalError
-from caracal.core.project.cutlist import read_cut_list
+from caracal.core.base.errors import CaracalError
+from caracal.core.exchange.cut_lists import read_cut_list
 from hostile_case import FRAMES, Place, Trial, run_forked, wrong_end
 from random_sheets import accepted_sheets, base_film, verdict
 
@@ -49,10 +49,6 @@ def _bundled(place: Place, seed: float) -> Callable[[], str]:
                 films.append(film)
         out, bundle, outbox = root / "out", root / "bundle", root / "outbox"
         words = ["batch", *map(str, films), "--spec", str(place.sheet), "--out", str(out)]
-        for film in films:
-            if film.name.startswith("-"):
-                words.remove(str(film))
-                words.append(str(film))
         end, said = run_forked((*words, "--bundle", str(bundle)), place.new("said"),
                                place.variables())
         if end != "0":

@@ -13,13 +13,13 @@ import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from caracal.core.base.toml_text import write_toml
+from caracal.core.exchange.caption_files import write_captions
 from caracal.core.layout.files import layout_text
 from caracal.core.layout.kinds import whole_soft
 from caracal.core.project.brand import Brand
 from caracal.core.project.template import Template
-from caracal.core.text.caption_files import write_captions
 from caracal.core.text.cues import Cue
-from caracal.core.toml_text import write_toml
 from hostile_case import Place, Trial, run_forked, wrong_end
 from hostile_inputs import project_bytes
 

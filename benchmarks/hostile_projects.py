@@ -14,8 +14,10 @@ from typing import Any
 
 import msgspec
 
-from caracal.core.analysis.analyse import analysed_before
+from caracal.core.analysis.film_pass.analyse import analysed_before
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.resources import shipped
+from caracal.core.base.time import FrameRange
 from caracal.core.framing.choice import Interpolation, Keyframe, ShotChoice, Swap
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.layout.kinds import whole_soft
@@ -31,9 +33,7 @@ from caracal.core.project.model import Cast, DrawnBox, Project, ShotStart, first
 from caracal.core.project.speed_edits import with_speed
 from caracal.core.project.storage import document
 from caracal.core.project.template import read_template, with_template
-from caracal.core.resources import shipped
 from caracal.core.text.cues import Cue
-from caracal.core.time import FrameRange
 from hostile_case import Place, Trial, run_forked, wrong_end
 
 NUMBERS = (0, -1, 1, 2, 10**9, -(10**9), 2**63 - 1, -(2**63), 2**70, 0.0, -0.5, 1e-300, 1e300, 1e18,

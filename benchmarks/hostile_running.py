@@ -17,7 +17,7 @@ from contextlib import suppress
 from functools import partial
 from pathlib import Path
 
-from caracal.core.children import command, environment
+from caracal.core.processes.children import command, environment
 from hostile_case import (
     END_S,
     HANG_S,
@@ -114,7 +114,8 @@ def _signalled(place: Place, number: int, after_s: float, seed: float) -> str:
     for _ in range(of.choice((1, 2, BURST))):
         running.process.send_signal(of.choice(STOPS))
     code = running.end(END_S)
-    return _told(running, code, (0, 1, STOPPED))
+    silent = (2,) if running.words[0] == "captions" else ()  # nobody speaks in the long film
+    return _told(running, code, (0, 1, STOPPED, *silent))
 
 
 def _told(running: Running, code: int | None, right: tuple[int, ...]) -> str:

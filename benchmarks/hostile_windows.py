@@ -17,15 +17,15 @@ import traceback
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
+from caracal.core.base.errors import CaracalError
 from caracal.core.batch.batch_list import BatchList, list_file
 from caracal.core.batch.job import EncodeJob
-from caracal.core.children import leave, share_server
-from caracal.core.errors import CaracalError
 from caracal.core.framing.motion import Manner
+from caracal.core.processes.children import leave, share_server
 from caracal.core.project.edits import with_manner
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.storage import read_document
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from hostile_case import HANG_S, Place, Trial
 from hostile_own_files import Setting, empty, flipped, folder, loop, noise, pipe
 
@@ -63,8 +63,8 @@ def in_window(own: Path, film: Path, log: Path, edit: bool) -> str:
 def _window(own: Path, film: Path, edit: bool) -> int:
     from PySide6.QtWidgets import QApplication  # noqa: PLC0415 - in the copy only
 
-    from caracal.ui.application import prepare  # noqa: PLC0415
-    from caracal.ui.main_window import MainWindow  # noqa: PLC0415
+    from caracal.ui.shell.application import prepare  # noqa: PLC0415
+    from caracal.ui.shell.main_window import MainWindow  # noqa: PLC0415
 
     application = QApplication(["caracal"])
     prepare(application)

@@ -13,19 +13,19 @@ import tempfile
 import time
 from pathlib import Path
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.resources import DEMO_FILM, ours
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import Recipe, convert
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import PictureFile
 from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.layout.shipped_assets import moving_backdrop
-from caracal.core.resources import DEMO_FILM, ours
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.caption_look import CaptionLook, CaptionManner
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import Title
-from caracal.core.time import FrameRange
 
 OVERLAYS, WORDS, CLIP = "moving overlays", "words and logo", "a clip"
 START, ROUNDS = 430, 3  # the two talkers

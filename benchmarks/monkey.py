@@ -38,7 +38,7 @@ from PySide6.QtWidgets import (
 )
 from shiboken6 import isValid
 
-from caracal.core.resources import DEMO_FILM
+from caracal.core.base.resources import DEMO_FILM
 from hostile_case import ffmpeg
 
 STALL_S = 1.0

@@ -32,11 +32,11 @@ from PySide6.QtWidgets import (
     QApplication,
 )
 
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.project.storage import read_document
-from caracal.core.resources import DEMO_FILM
-from caracal.ui.application import prepare
-from caracal.ui.main_window import MainWindow
 from caracal.ui.sheets.window import SheetWindow
+from caracal.ui.shell.application import prepare
+from caracal.ui.shell.main_window import MainWindow
 from monkey import BEAT_MS, Monkey, answer_dialogs, files_for
 
 HANG_S = 900.0

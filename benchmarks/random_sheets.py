@@ -19,10 +19,10 @@ os.environ.setdefault("OMP_NUM_THREADS", "1")
 
 import msgspec
 
+from caracal.core.base.errors import CaracalError, InputError
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.convert import convert
-from caracal.core.errors import CaracalError, InputError
 from caracal.core.project.recipe import Recipe
-from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.checks import problems
 from caracal.core.specs.codecs import MUXERS, SOUND, VIDEO
 from caracal.core.specs.sheet import (

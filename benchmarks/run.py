@@ -18,17 +18,17 @@ import av
 import cv2
 import numpy as np
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.resources import shipped
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import Recipe, convert
 from caracal.core.framing.path import film_path, windows_of
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.probe import probe
-from caracal.core.resources import shipped
 from caracal.core.specs.settings import encoder_settings
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet
 
 FILM = shipped("demo", "kiln-day-at-marram-quay.mp4")
 SHEETS = [find_sheet(name) for name in ("vertical-short", "square-feed", "portrait-feed")]

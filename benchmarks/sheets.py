@@ -17,13 +17,13 @@ from pathlib import Path
 import numpy as np
 import pyloudnorm
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.base.time import FrameRange
 from caracal.core.batch.estimate import estimate
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.evidence import gather
-from caracal.core.resources import DEMO_FILM
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet
 
 GENERIC = ("vertical-short", "vertical-minute", "vertical-story", "square-feed", "portrait-feed",
            "tall-feed", "wide", "client-master")

@@ -1,7 +1,7 @@
 """Films drawn to be hard, one a seed: crossings, hiding, entering, size change, shake, pan, noise,
 low light, other rates, letterbox, 4K. Prints containment, IDF1, MOTA, cuts and dissolves.
 
-    .venv/bin/python benchmarks/stress.py [SEEDS [FOLDER TO KEEP THE FILMS IN]]
+    PYTHONPATH=tools .venv/bin/python benchmarks/stress.py [SEEDS [FOLDER TO KEEP THE FILMS IN]]
 
 IDF1 (Ristani et al. 2016) and MOTA (Bernardin and Stiefelhagen 2008) are worked out by the
 motmetrics package; cuts are right within 1 frame, dissolves when their middle lies in the true one.
@@ -25,15 +25,15 @@ from av.video.reformatter import ColorRange, Colorspace
 from PySide6.QtCore import QRectF
 from PySide6.QtGui import QColor, QImage, QPainter
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.model import Transition
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from caracal.core.media.planes import view
-from caracal.demo import places
-from caracal.demo.face import Expression, Person
-from caracal.demo.figure import Pose, stride
-from caracal.demo.paint import Mark, Scene
-from caracal.demo.shots import place_person
+from demo import places
+from demo.face import Expression, Person
+from demo.figure import Pose, stride
+from demo.paint import Mark, Scene
+from demo.shots import place_person
 from stress_judge import PEOPLE, SHAPES, Drawn, _judged, contained, f1, followed
 
 WIDE, HIGH, WORLD = 1920, 1080, 3200  # the world is wider than the picture: pans

@@ -8,12 +8,11 @@ from pathlib import Path
 import motmetrics
 import numpy as np
 
-from caracal.core.analysis.detections import overlap
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.geometry import FramingSpec, Shape, keeps, overlap
 from caracal.core.framing.path import film_path
-from caracal.core.geometry import FramingSpec, Shape, keeps
-from caracal.demo.paint import Mark
-from caracal.demo.script import INES, MIRA, OTTO, TOBIAS, WREN
+from demo.paint import Mark
+from demo.script import INES, MIRA, OTTO, TOBIAS, WREN
 
 PEOPLE = (INES, TOBIAS, WREN, OTTO, MIRA)
 SHAPES = ("9:16", "4:5", "1:1")

@@ -14,19 +14,19 @@ from pathlib import Path
 import cv2
 import numpy as np
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.layout_suggestion import suggested_layout
 from caracal.core.framing.path import STANDARD
 from caracal.core.framing.shot_solution import ShotSolution, solve_shot
-from caracal.core.render.clips import film_frame
+from caracal.core.render.assets.clips import film_frame
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
+from caracal.core.render.preview.screen import to_screen
 from caracal.core.render.scene import Scene
-from caracal.core.render.screen import to_screen
-from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 from filmed_clips import clip

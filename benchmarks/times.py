@@ -15,7 +15,7 @@ from collections.abc import Iterable
 from fractions import Fraction
 from pathlib import Path
 
-from caracal.core.time import FrameRange
+from caracal.core.base.time import FrameRange
 
 sys.path.insert(0, str(Path(__file__).parent.parent / "tests"))
 from time_judge import Case, case_of, judged

@@ -19,18 +19,18 @@ import numpy as np
 from PySide6.QtCore import QEvent, QEventLoop, QObject, QSettings, QTimer
 from PySide6.QtWidgets import QApplication
 
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.exchange.caption_files import read_captions
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.kinds import kind_called
 from caracal.core.project.caption_edits import with_captions, with_look
 from caracal.core.project.edits import with_layout, with_lead, with_manner
 from caracal.core.project.model import LETTERS, ShotStart, Version
 from caracal.core.project.shots import with_starts
-from caracal.core.resources import DEMO_FILM
-from caracal.core.text.caption_files import read_captions
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.style import TextStyle
-from caracal.ui.application import prepare
-from caracal.ui.main_window import MainWindow
+from caracal.ui.shell.application import prepare
+from caracal.ui.shell.main_window import MainWindow
 
 SHEETS = ("vertical-short", "square-feed", "portrait-feed", "vertical-short", "square-feed")
 GOAL_MS = 16

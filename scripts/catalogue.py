@@ -17,7 +17,7 @@ from babel.messages.extract import extract_from_dir
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po, write_po
 
-from caracal.core.translation import DOMAIN, SHIPPED
+from caracal.core.base.translation import DOMAIN, SHIPPED
 
 SOURCE = Path(__file__).parents[1] / "src" / "caracal"
 METHODS = [("**.py", "python"), ("**.jinja", "jinja2")]

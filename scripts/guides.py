@@ -6,8 +6,8 @@
 from pathlib import Path
 from typing import Any
 
-from caracal.core.resources import shipped
-from caracal.core.specs.shelf import schema, shipped_sheets, written
+from caracal.core.base.resources import shipped
+from caracal.core.specs.sheet_store import schema, sheet_text, shipped_sheets
 
 DOCS = Path(__file__).parent.parent / "docs"
 EXAMPLE = "square-feed"
@@ -92,7 +92,7 @@ def sheets_page() -> str:
     """All of docs/sheets.md."""
     tables = schema()["$defs"]
     order = ("SpecSheet", "Duration", "Rates", "Video", "Sound", "File", "Zone")
-    example = written(shipped_sheets()[EXAMPLE])
+    example = sheet_text(shipped_sheets()[EXAMPLE])
     return (HEAD + shipped_table() + "\n" + "\n".join(table_of(name, tables) for name in order)
             + f"\n## One as a whole\n\n```toml\n{example}```\n")
 

@@ -24,9 +24,9 @@ from onnxruntime.quantization import (
     quantize_static,
 )
 
-from caracal.core.analysis.detections import brightened, fit_inside, network_input
-from caracal.core.analysis.objects import INPUT, MEAN, SPREAD
-from caracal.core.resources import model, shipped
+from caracal.core.analysis.detectors.network import brightened, fit_inside, network_input
+from caracal.core.analysis.detectors.objects import INPUT, MEAN, SPREAD
+from caracal.core.base.resources import model, shipped
 
 DEBIAN = Path("/usr/share/doc/opencv-doc/examples/data")
 PHOTOGRAPHS = [*(Path(skimage.__file__).parent / "data" / name for name in (

@@ -18,7 +18,7 @@ Rooms = dict[str, set[str]]
 
 
 def imports() -> Rooms:
-    """For each room of the program those it imports: packages, and single modules of the core."""
+    """For each room of the program those it imports; ``core.convert`` is the core's door."""
     graph = grimp.build_graph("caracal", cache_dir=None)
     found: Rooms = {}
     for module in graph.modules:
@@ -31,9 +31,9 @@ def imports() -> Rooms:
 
 def _room(module: str) -> str:
     parts = module.split(".")[1:]
-    if not parts or parts == ["core"] or parts[0] == "__main__":
+    if not parts or parts in (["core"], ["ui"]) or parts[0] == "__main__":
         return ""
-    return ".".join(parts[:2]) if parts[0] == "core" else parts[0]
+    return ".".join(parts[:2]) if parts[0] in ("core", "ui") else parts[0]
 
 
 def ranks(rooms: Rooms) -> dict[str, int]:

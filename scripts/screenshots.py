@@ -12,6 +12,8 @@ from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.base.time import FrameRange
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import Edge
@@ -19,14 +21,12 @@ from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.project.edits import with_version
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades, with_overlays
-from caracal.core.resources import DEMO_FILM
-from caracal.core.time import FrameRange
-from caracal.demo.dress import dressed
 from caracal.ui.aim.shot_panel import ShotPanelButton
-from caracal.ui.application import prepare
-from caracal.ui.main_window import MainWindow
-from caracal.ui.motion import MotionDialog
-from caracal.ui.zones import ZonesLook
+from caracal.ui.session.zones_look import ZonesLook
+from caracal.ui.shell.application import prepare
+from caracal.ui.shell.demo_version import dressed
+from caracal.ui.shell.main_window import MainWindow
+from caracal.ui.shell.motion_dialog import MotionDialog
 
 BATCH_FRAMES = 400
 GROWN_SHOTS = 7  # of the demo's 16, when it is seen growing

@@ -104,8 +104,8 @@ make_venv() {  # make_venv KIND EXTRAS: an environment that matches pyproject.to
 compile_used() {  # what the program imports; much of what was installed never is
   env -u PYTHONDONTWRITEBYTECODE .venv/bin/python -c "
 from importlib import import_module
-from caracal.core.children import IMPORTED
-for name in (*IMPORTED, 'caracal.cli.steps', 'caracal.cli.batch', 'caracal.ui.main_window'):
+from caracal.core.processes.children import IMPORTED
+for name in (*IMPORTED, 'caracal.cli.steps', 'caracal.cli.batch', 'caracal.ui.shell.main_window'):
     import_module(name)" 2>/dev/null || true
 }
 

@@ -16,7 +16,7 @@ import numpy as np
 import onnx
 from onnx import helper, numpy_helper
 
-from caracal.core.resources import shipped
+from caracal.core.base.resources import shipped
 
 LEAST_WEIGHTS = 16  # a tensor of fewer is kept as it is
 NAMES = ("words.onnx", "reading.onnx")

@@ -21,15 +21,15 @@ import hypothesis
 import numpy as np
 import pytest
 
-from caracal.core.analysis.analyse import analyse
-from caracal.core.analysis.detections import open_model
+from caracal.core.analysis.detectors.network import open_model
+from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.resources import shipped
+from caracal.core.base.time import samples_at
 from caracal.core.media.encode import EncoderSettings, MovieWriter, SoundSettings
-from caracal.core.resources import shipped
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import keep_sheet, shipped_sheets
-from caracal.core.time import samples_at
+from caracal.core.specs.sheet_store import keep_sheet, shipped_sheets
 
 # A test that is slow once, beside others, is not wrong. The suite tries the same examples each
 # time; CARACAL_EXAMPLES=3000 tries that many new ones of each property.
@@ -97,9 +97,9 @@ def open_window(qtbot: Any, qapp: Any, folder: Path, film: Path | None = None) -
     """
     from PySide6.QtCore import QSettings
 
-    from caracal.core.resources import DEMO_FILM
-    from caracal.ui import theme
-    from caracal.ui.main_window import MainWindow
+    from caracal.core.base.resources import DEMO_FILM
+    from caracal.ui.shell.main_window import MainWindow
+    from caracal.ui.widgets import theme
 
     if qapp.styleSheet() != theme.style_sheet():  # dressing it again takes a sixth of the time
         theme.dress(qapp)

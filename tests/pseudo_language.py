@@ -10,7 +10,7 @@ from babel.messages.catalog import Catalog
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po
 
-from caracal.core.translation import DOMAIN, SHIPPED
+from caracal.core.base.translation import DOMAIN, SHIPPED
 
 LANGUAGE = "qaa"  # ISO 639-2 keeps qaa to qtz for local use
 

@@ -23,12 +23,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.layout.overlay import ShapeKind
-from caracal.core.resources import DEMO_FILM
 from caracal.ui.aim.shot_panel import ShotPanelButton
-from caracal.ui.application import prepare
-from caracal.ui.film_view import FilmView
-from caracal.ui.main_window import MainWindow
+from caracal.ui.shell.application import prepare
+from caracal.ui.shell.film_view import FilmView
+from caracal.ui.shell.main_window import MainWindow
 
 SAID_BY = ("text", "toolTip", "placeholderText", "windowTitle", "accessibleName", "title",
            "accessibleDescription")

@@ -8,10 +8,10 @@ from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 
 from caracal.core.framing.choice import Finish
-from caracal.core.render.preview_process import PreviewProcess
-from caracal.ui import playing
+from caracal.core.render.preview.process import PreviewProcess
 from caracal.ui.aim import subject_marks
-from caracal.ui.picture_paint import canvas_of
+from caracal.ui.session import playing
+from caracal.ui.widgets.picture_paint import canvas_of
 from conftest import settled, solved
 
 LEFT = Qt.MouseButton.LeftButton
@@ -183,7 +183,7 @@ def test_answers_about_older_shots_are_dropped(film, truth):
 
 def test_limits_of_motion_are_set_in_one_dialog(film, window, qtbot, truth):
     from caracal.core.framing.motion import Motion
-    from caracal.ui.motion import GROUPS, MotionDialog
+    from caracal.ui.shell.motion_dialog import GROUPS, MotionDialog
 
     session, shot = film.session, _go(film, truth, "runner")
     before = solved(session, "A", shot).windows[:, 0]

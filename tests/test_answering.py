@@ -5,11 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.framing.solver_process import SolveRequest, SolverProcess, solved
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 
 @pytest.fixture

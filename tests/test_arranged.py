@@ -5,14 +5,14 @@ from itertools import combinations, pairwise
 
 import pytest
 
+from caracal.core.base.time import FrameRange
 from caracal.core.layout.model import EVERYWHERE
 from caracal.core.layout.overlay import Overlay
 from caracal.core.project.arranging import arranged
 from caracal.core.project.template import card_in, overlays_in
-from caracal.core.render.caption_places import caption_area
-from caracal.core.specs.shelf import shipped_sheets
+from caracal.core.render.captions.placement import caption_area
+from caracal.core.specs.sheet_store import shipped_sheets
 from caracal.core.text.style import Title
-from caracal.core.time import FrameRange
 from caracal.ui.aim.template_cards import shipped_templates
 
 SHEETS = [sheet for sheet in shipped_sheets().values() if not sheet.as_made]

@@ -10,8 +10,9 @@ from PIL import Image, ImageDraw
 from skimage.metrics import structural_similarity
 
 from caracal.cli.main import main
+from caracal.core.base.errors import InputError
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.batch.concerns import ConcernKind, concerns_of
-from caracal.core.errors import InputError
 from caracal.core.framing.choice import PLAIN
 from caracal.core.layout.amounts import inset_of, with_overlay
 from caracal.core.layout.files import write_layout
@@ -20,13 +21,12 @@ from caracal.core.layout.model import Layout, Pane, PictureFile, PlainBackdrop, 
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.assets import open_picture, prepared
+from caracal.core.render.assets.pictures import open_picture, prepared
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
+from caracal.core.render.preview.screen import hatched
 from caracal.core.render.scene import Scene
-from caracal.core.render.screen import hatched
-from caracal.core.resources import DEMO_FILM
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 CANVAS = (540, 960)
 PICTURE = (0.0, 0.0, 320.0, 180.0)
@@ -156,7 +156,7 @@ def test_missing_large_and_odd_places_are_told(tmp_path, monkeypatch):
     for path in (tmp_path / "none.png", tmp_path):
         with pytest.raises(InputError):
             open_picture(path)
-    monkeypatch.setattr("caracal.core.render.assets.MOST_ASSET_BYTES", 10)
+    monkeypatch.setattr("caracal.core.render.assets.pictures.MOST_ASSET_BYTES", 10)
     with pytest.raises(InputError, match="MB"):
         open_picture(logo(tmp_path / "logo.png"))
 

@@ -8,13 +8,13 @@ import pytest
 
 from bad_files import BAD_FILES
 from caracal.cli.main import main
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.errors import StorageError
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import Recipe, convert
-from caracal.core.errors import StorageError
 from caracal.core.media.av_errors import writing
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, write_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 from conftest import DEMO, write_film
 
 

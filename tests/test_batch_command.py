@@ -18,7 +18,7 @@ from caracal.core.batch.job import EncodeJob, JobStatus, State
 from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, own_folder, write_sheet
+from caracal.core.specs.sheet_store import find_sheet, own_folder, write_sheet
 from conftest import write_film
 
 
@@ -225,7 +225,7 @@ def test_captions_beside_films_come_with_them(sheet, tmp_path, capsys):
     assert main(["batch", *map(str, films), *words]) == 0
     assert "1 of 2 versions have no captions" in capsys.readouterr().err
     with BatchList(out / LIST_NAME) as jobs:
-        found = {Path(item.work.master).stem: item.work.recipe.captions for item in jobs.items()}
+        found = {Path(item.job.master).stem: item.job.recipe.captions for item in jobs.items()}
     assert [cue.text for cue in found["said"]] == ["Here it is"] and found["silent"] == ()
     assert main(["batch", "--watch", str(folder), *words]) == 2
     assert "--captions out" in capsys.readouterr().err

@@ -12,20 +12,20 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from caracal.core.analysis.analyse import kept_analysis
 from caracal.core.analysis.cache import content_key
+from caracal.core.analysis.film_pass.analyse import kept_analysis
+from caracal.core.base.errors import InputError, StorageError
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import Control
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import EncodeJob, JobStatus, State
 from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.runner import recover, run_list
 from caracal.core.batch.watching import look_for_more, unwatch, watch, watched
 from caracal.core.convert import Recipe
-from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import InputError, StorageError
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import children_of, write_film
 
 SHORT = with_value(find_sheet("square-feed"), "duration.least_s", 0.5)  # quicker, as real
@@ -96,9 +96,9 @@ def test_one_film_s_versions_are_made_from_one_decode(jobs, film, tmp_path):
     jobs.add([work(film, out), work(film, out, OTHER)])
     assert run_list(jobs.path, Control(), say=said.append)
     assert states(jobs) == [State.DONE] * 2 and len(said) == 2
-    began = [item.told.began for item in jobs.items()]
+    began = [item.status.began for item in jobs.items()]
     assert len(list(out.iterdir())) == 2 and max(began) - min(began) < 0.5
-    assert all(item.told.made[0].proof.right for item in jobs.items())
+    assert all(item.status.made[0].proof.right for item in jobs.items())
 
 
 def test_what_cannot_be_made_fails_alone_with_a_sentence(jobs, film, tmp_path):
@@ -107,8 +107,8 @@ def test_what_cannot_be_made_fails_alone_with_a_sentence(jobs, film, tmp_path):
               work(tmp_path / "none.mp4", tmp_path / "out")])
     run_list(jobs.path, Control())
     assert states(jobs) == [State.DONE, State.FAILED, State.FAILED]
-    assert "at most 1 s" in jobs.items()[1].told.problem
-    assert "no such file" in jobs.items()[2].told.problem
+    assert "at most 1 s" in jobs.items()[1].status.problem
+    assert "no such file" in jobs.items()[2].status.problem
 
 
 def test_only_one_process_works_off_a_list(jobs):
@@ -129,8 +129,8 @@ def _when(jobs, ready, then):
 
 
 def busy(jobs):
-    return any(item.told.progress and item.told.progress.doing == "encoding" and item.told.progress
-               .done for item in jobs.items())
+    progress = [item.status.progress for item in jobs.items()]
+    return any(each and each.doing == "encoding" and each.done for each in progress)
 
 
 def test_one_line_is_stopped_and_the_other_goes_on(jobs, tmp_path):
@@ -153,7 +153,7 @@ def test_a_film_that_ends_the_process_that_reads_it_fails_its_lines_only(jobs, t
     run_list(jobs.path, Control())
     crash.join()
     assert states(jobs) == [State.FAILED, State.DONE]
-    assert "SIGSEGV" in jobs.items()[0].told.problem
+    assert "SIGSEGV" in jobs.items()[0].status.problem
     assert not list((tmp_path / "out").glob("*.part"))
 
 
@@ -185,7 +185,7 @@ def test_rows_that_cannot_be_read_have_failed_and_stop_nobody(jobs, tmp_path):
     base.close()
     run_list(jobs.path, Control())
     assert states(jobs) == [State.FAILED, State.FAILED, State.DONE]
-    assert "cannot be read" in jobs.items()[0].told.problem
+    assert "cannot be read" in jobs.items()[0].status.problem
 
 
 @pytest.mark.parametrize(("version", "told"), [(0, ""), (99, "newer Caracal")])
@@ -229,8 +229,8 @@ def test_a_crashed_encoder_is_tried_again_and_fails_nobody_else(jobs, tmp_path):
     run_list(jobs.path, Control())
     crasher.join()
     assert states(jobs) == [State.DONE] * 2
-    assert all(prove(Path(made.file), item.work.recipe.sheet).right
-               for item in jobs.items() for made in item.told.made)
+    assert all(prove(Path(made.file), item.job.recipe.sheet).right
+               for item in jobs.items() for made in item.status.made)
     assert len(list((tmp_path / "out").iterdir())) == 2
     assert len(parents) == 1  # both come off one fork server: a second takes a second to start
 
@@ -260,11 +260,11 @@ def test_a_file_that_was_just_finished_is_not_made_again(jobs, film, tmp_path):
     """Killed between the file's name and the list's line: the file is proved and kept."""
     (number,) = jobs.add([work(film, tmp_path / "out")])
     run_list(jobs.path, Control())
-    told = jobs.item(number).told
+    told = jobs.item(number).status
     jobs.put(number, State.PROVING, msgspec.structs.replace(told, made=()))
     recover(jobs)
     again = jobs.item(number)
-    assert again.state is State.DONE and again.told.made[0].file == told.made[0].file
+    assert again.state is State.DONE and again.status.made[0].file == told.made[0].file
 
 
 def test_a_line_stopped_while_its_film_is_analysed_ends_there(jobs, tmp_path):
@@ -288,7 +288,7 @@ def test_a_master_that_ends_half_way_fails_its_lines_only(jobs, film, tmp_path):
     whole.write_bytes(data[: len(data) // 2] + bytes(len(data) - len(data) // 2))
     run_list(jobs.path, Control())
     assert states(jobs)[2:] == [State.FAILED, State.DONE]
-    assert "whole.mkv" in jobs.items()[2].told.problem
+    assert "whole.mkv" in jobs.items()[2].status.problem
     assert not list((tmp_path / "out").glob("*.part"))
 
 
@@ -314,7 +314,7 @@ def test_a_watched_folder_takes_films_that_have_stopped_growing(jobs, film, tmp_
     (folder / "broken.mp4").write_bytes(b"no film either")
     assert look_for_more(jobs) == [] and look_for_more(jobs) == ["new.mp4"]
     assert look_for_more(jobs) == []
-    assert [item.work.recipe.sheet.name for item in jobs.items()] == ["square-feed", "plaza"]
+    assert [item.job.recipe.sheet.name for item in jobs.items()] == ["square-feed", "plaza"]
     assert "broken.mp4" in watched(jobs).refused[str(folder / "broken.mp4")]
     unwatch(jobs)
     assert watched(jobs) is None

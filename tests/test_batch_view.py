@@ -5,15 +5,15 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialogButtonBox
 
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.base.time import FrameRange
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import EncodeJob, JobStatus, State
 from caracal.core.convert import Recipe
 from caracal.core.project.edits import with_version
-from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, keep_sheet, own_folder
-from caracal.core.time import FrameRange
-from caracal.ui.batch.controller import BatchController
+from caracal.core.specs.sheet_store import find_sheet, keep_sheet, own_folder
+from caracal.ui.services.batch_controller import BatchController
 from caracal.ui.sheets.differences import Differences
 
 pytestmark = pytest.mark.usefixtures("small_sheets")
@@ -85,7 +85,7 @@ def test_a_line_that_was_in_the_making_in_a_crash_waits_again(qtbot, batch, tmp_
     batch.working.jobs.paused = True
     batch.start()
     with BatchList(tmp_path / "crashed.sqlite") as jobs:
-        (number, *_) = jobs.add(item.work for item in batch.working.items)
+        (number, *_) = jobs.add(item.job for item in batch.working.items)
         jobs.put(number, State.ENCODING, JobStatus())
         jobs.paused = True
     again = BatchController(tmp_path / "crashed.sqlite")
@@ -100,12 +100,12 @@ def test_lines_are_moved_and_forgotten(batch, qtbot):
     batch.working.jobs.paused = True
     batch.start()
     lines = batch.lines
-    first = [item.work.recipe.label for item in batch.working.items]
+    first = [item.job.recipe.label for item in batch.working.items]
     lines.table.selectRow(0)
     qtbot.mouseClick(lines.buttons["Down"], LEFT)
-    moved = [item.work.recipe.label for item in batch.working.items]
+    moved = [item.job.recipe.label for item in batch.working.items]
     assert moved == [first[1], first[0], first[2]]
-    assert lines.chosen()[0].work.recipe.label == first[0]
+    assert lines.chosen()[0].job.recipe.label == first[0]
     qtbot.mouseClick(lines.buttons["Forget"], LEFT)
     assert len(batch.working.items) == 2
 

@@ -13,11 +13,13 @@ import msgspec
 import numpy as np
 import pytest
 
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import standard_rate
+from caracal.core.base.work import CancelToken, no_progress
 from caracal.core.convert import convert
 from caracal.core.encoding.correction import corrected
 from caracal.core.encoding.proof import Line, Proof
-from caracal.core.errors import InputError
-from caracal.core.plan import Planner, most_lasting
+from caracal.core.plan.planner import Planner, most_lasting
 from caracal.core.project.recipe import Recipe
 from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.specs.bits import Bits, bits_for, least_kbps
@@ -25,9 +27,7 @@ from caracal.core.specs.checks import problems
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.settings import encoder_settings, level_of
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import standard_rate
-from caracal.core.work import CancelToken, silent
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffprobe, smaller, write_film
 
 sys.path.append(str(Path(__file__).parent.parent / "benchmarks"))
@@ -138,11 +138,12 @@ def test_no_file_is_longer_than_its_limit_by_a_part_of_a_picture(most_s, rate, m
 
 @pytest.fixture(scope="module")
 def planned(tmp_path_factory):
-    from caracal.core.analysis.analyse import analyse
+    from caracal.core.analysis.film_pass.analyse import analyse
 
     folder = tmp_path_factory.mktemp("planned")
     film = write_film(folder / "film.mp4", frames=100)
-    (plan,) = Planner(analyse(film), silent, CancelToken()).add(0, Recipe(smaller(SHORT)), folder)
+    planner = Planner(analyse(film), no_progress, CancelToken())
+    (plan,) = planner.add(0, Recipe(smaller(SHORT)), folder)
     return plan
 
 
@@ -154,6 +155,9 @@ def test_too_many_bits_are_fewer_the_next_time(planned):
     made = corrected(planned, proof_of(Line("video bitrate", "", "", False, 15_000.0, 12_000.0)))
     share = 0.96 * 12_000 / 15_000
     assert made.bits == Bits(*(round(kbps * share) for kbps in (8000, 12000, 12000)))
+    again = corrected(made, proof_of(Line("video bitrate", "", "", False, 14_000.0, 12_000.0)))
+    share = (0.96 * 12_000 / 14_000) ** 3  # it took little notice: it is told more firmly
+    assert again.bits.target_kbps == round(made.bits.target_kbps * share)
     far = corrected(planned, proof_of(Line("size", "", "", False, 0.9, 0.5)))
     sound_mb = 128 * 4 / 8000
     assert far.bits.target_kbps == round(8000 * 0.96 * (0.5 - sound_mb) / (0.9 - sound_mb))
@@ -177,7 +181,7 @@ def test_what_is_wrong_otherwise_is_told_and_not_tried_again(planned, line):
 
 def test_a_file_is_made_again_and_only_the_proved_one_is_left(tmp_path, monkeypatch):
     """The first try is given five times its bits: its proof says so, and a second one is made."""
-    from caracal.core import plan as plan_module
+    from caracal.core.plan import planner as plan_module
 
     monkeypatch.setattr(plan_module, "bits_for", lambda *_: Bits(4000, 6000, 3000))
     sheet = msgspec.structs.replace(smaller(SHORT), video=msgspec.structs.replace(

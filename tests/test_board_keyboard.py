@@ -3,8 +3,8 @@
 import pytest
 from PySide6.QtCore import Qt
 
-from caracal.ui import theme
-from caracal.ui.tame import focus_first
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.focus_policy import focus_first
 
 NONE, SHIFT, CTRL = (Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier,
                      Qt.KeyboardModifier.ControlModifier)

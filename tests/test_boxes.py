@@ -3,18 +3,18 @@
 import numpy as np
 import pytest
 
-from caracal.core.analysis.boxes import _one_way, _spans, follow_box
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.detections import overlap
-from caracal.core.errors import Cancelled
+from caracal.core.analysis.tracking.box_following import _one_way, _spans, follow_box
+from caracal.core.base.errors import Cancelled
+from caracal.core.base.geometry import overlap
+from caracal.core.base.work import CancelToken
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.path import shot_path
 from caracal.core.project.edits import with_drawn
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import as_decided
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.work import CancelToken
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import true_boxes
 
 

@@ -10,7 +10,8 @@ import numpy as np
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.resources import DEMO_FILM, shipped
 from caracal.core.layout.card import Card
 from caracal.core.layout.kinds import whole_plain
 from caracal.core.layout.model import PictureFile, PlainBackdrop
@@ -22,7 +23,7 @@ from caracal.core.project.brand import (
     Corner,
     Ground,
     Logo,
-    impossible_brand,
+    brand_error,
     logo_region,
 )
 from caracal.core.project.brand_check import brand_faults, off_brand
@@ -34,17 +35,16 @@ from caracal.core.project.brand_edits import (
 )
 from caracal.core.project.brand_files import read_brand, write_brand
 from caracal.core.project.edits import changed_version, with_layout
-from caracal.core.project.grounds import ground_of
+from caracal.core.project.logo_ground import ground_of
 from caracal.core.project.model import Version, first_project
 from caracal.core.project.template import read_template, template_of, write_template
-from caracal.core.resources import DEMO_FILM, shipped
 from caracal.core.text.caption_look import CaptionLook, CaptionManner, LookStretch
 from caracal.core.text.cues import Cue
 from caracal.core.text.fonts import file_of
 from caracal.core.text.style import Align, TextStyle, Title
-from caracal.demo.brand import brand as demo_brand
-from caracal.demo.dress import BRAND_FILE, dressed
+from caracal.ui.shell.demo_version import BRAND_FILE, dressed
 from conftest import ffmpeg, write_film
+from demo.brand import brand as demo_brand
 
 RED, WHITE = "#c00020", "#ffffff"
 RATE = Fraction(25)
@@ -170,7 +170,7 @@ def test_a_brand_is_made_from_what_a_version_has(files):
         Overlay(logo, 0, 100), Overlay(Title("Now", TextStyle("Fraunces SemiBold", colour=RED)), 5,
                                        9)))
     made = brand_of(project, "B", "Mine", (1080, 1080), RATE)
-    assert list(made.colours.values()) == [WHITE, RED, "#1c1a18"] and not impossible_brand(made)
+    assert list(made.colours.values()) == [WHITE, RED, "#1c1a18"] and not brand_error(made)
     assert made.logos == (Logo(logo),) and made.closing.card == Card(10)
     assert made.fonts == ("Figtree SemiBold", "Fraunces SemiBold")
     assert not off_brand(with_brand(project, made), "B")

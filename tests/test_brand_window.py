@@ -3,13 +3,13 @@
 import pytest
 from PySide6.QtCore import Qt
 
+from caracal.core.base.resources import shipped
 from caracal.core.layout.model import PictureFile
 from caracal.core.project.brand import Corner, is_logo
 from caracal.core.project.caption_edits import with_captions
-from caracal.core.resources import shipped
 from caracal.core.text.caption_look import CaptionManner
 from caracal.core.text.cues import Cue
-from caracal.demo.dress import BRAND_FILE
+from caracal.ui.shell.demo_version import BRAND_FILE
 from conftest import settled
 
 CUES = tuple(Cue(at, at + 1.5, f"Caption {at}") for at in range(2, 20, 2))

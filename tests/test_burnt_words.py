@@ -9,29 +9,30 @@ from PIL import Image, ImageDraw, ImageFont
 from PySide6.QtCore import Qt
 from skimage.metrics import structural_similarity
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.burnt_text import BurntText
+from caracal.core.analysis.detectors.text_recognition import LineReader, burnt_texts
+from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.model import Track
-from caracal.core.analysis.text_recognition import BurntText, LineReader, burnt_texts
+from caracal.core.base.errors import Cancelled, InputError
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken, no_progress
 from caracal.core.convert import convert
-from caracal.core.errors import Cancelled, InputError
 from caracal.core.framing.flags import Flag, FlagKind
-from caracal.core.layout.redaction import Redaction, impossible_redactions
+from caracal.core.layout.redaction import Redaction, redactions_error
 from caracal.core.media.planes import Planes
 from caracal.core.project.model import first_project
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.project.rewriting import (
+from caracal.core.project.text_replacement import (
     with_words_covered,
     with_words_rewritten,
     with_words_seen,
     without_covered,
 )
-from caracal.core.render.redactions import redacted
+from caracal.core.render.painters.redactions import redacted
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.fonts import file_of
 from caracal.core.text.style import Title
-from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken, silent
 from conftest import ffmpeg, write_film
 
 SIGN = "Harbour café, open 9-17"
@@ -86,7 +87,7 @@ def signed(tmp_path_factory):
 
 @pytest.fixture(scope="module")
 def read(signed):
-    (text,) = burnt_texts(analyse(signed), silent, CancelToken())
+    (text,) = burnt_texts(analyse(signed), no_progress, CancelToken())
     return text
 
 
@@ -101,7 +102,7 @@ def test_reading_is_stopped_at_once(signed):
     token = CancelToken()
     token.cancel()
     with pytest.raises(Cancelled):
-        burnt_texts(analyse(signed), silent, token)
+        burnt_texts(analyse(signed), no_progress, token)
 
 
 @pytest.mark.parametrize("colour", [None, "#ffffff"])
@@ -170,7 +171,7 @@ def test_words_of_a_film_with_wide_pixels_are_read_and_covered_where_they_are(tm
     film = tmp_path / "anamorphic.mp4"
     ffmpeg("-loop", "1", "-i", tmp_path / "wide.png", "-t", "2", "-r", "25", "-vf",
            "scale=720:576,setsar=64/45,format=yuv420p", "-crf", "8", film)
-    (text,) = burnt_texts(analyse(film), silent, CancelToken())
+    (text,) = burnt_texts(analyse(film), no_progress, CancelToken())
     assert jiwer.cer(SIGN, text.text) < 0.1
     x, _, w, _ = text.box  # upright pixels: as wide as the picture is shown
     assert x == pytest.approx(500, abs=24) and x + w == pytest.approx(500 + sign.shape[1], abs=30)
@@ -199,7 +200,7 @@ def test_words_are_written_anew_once_and_uncovered():
     assert with_words_seen(project, "A").version("A").redactions == ()
     with pytest.raises(InputError, match="nowhere"):
         with_words_covered(project, "A", msgspec.structs.replace(text, box=(0, 0, 0, 5)))
-    assert impossible_redactions((Redaction(0, 1, (0, 0, 1, 1), "red"),))
+    assert redactions_error((Redaction(0, 1, (0, 0, 1, 1), "red"),))
 
 
 def test_cut_words_are_no_flag_once_they_are_covered(demo):

@@ -4,14 +4,14 @@ import numpy as np
 import pytest
 from scipy.ndimage import gaussian_filter, shift
 
-from caracal.core.analysis.attention import AttentionMaker
-from caracal.core.analysis.detections import Detection
-from caracal.core.analysis.faces import _gaze
-from caracal.core.analysis.flow import FlowFinder
-from caracal.core.analysis.global_motion import GlobalMotion, global_move
+from caracal.core.analysis.detection import Detection
+from caracal.core.analysis.detectors.attention import AttentionMaker
+from caracal.core.analysis.detectors.faces import _gaze
 from caracal.core.analysis.model import Track
-from caracal.core.analysis.sighting import Sighting
-from caracal.core.analysis.stitching import follow
+from caracal.core.analysis.tracking.flow import FlowFinder
+from caracal.core.analysis.tracking.global_motion import GlobalMotion, global_move
+from caracal.core.analysis.tracking.sightings import Sighting
+from caracal.core.analysis.tracking.stitching import follow
 from caracal.core.framing.demand import LOOK_ROOM, demand_along
 from caracal.core.framing.lead import subjects
 from test_properties import film

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.errors import InputError, StorageError
-from caracal.core.text.caption_files import captions_text, read_captions, write_captions
-from caracal.core.text.caption_mending import faults, mended
+from caracal.core.base.errors import InputError, StorageError
+from caracal.core.exchange.caption_files import captions_text, read_captions, write_captions
+from caracal.core.text.caption_timing import faults, mended
 from caracal.core.text.cues import Cue
 
 TEXTS = ("Wir brennen einmal im Jahr.", "Ça va? Señor Ångström sagt ja.", "Zum Schluss: Ende.")

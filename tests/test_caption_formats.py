@@ -14,8 +14,8 @@ import webvtt
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from caracal.core.text.caption_files import captions_text, read_captions
-from caracal.core.text.caption_mending import faults, mended
+from caracal.core.exchange.caption_files import captions_text, read_captions
+from caracal.core.text.caption_timing import faults, mended
 from caracal.core.text.cues import Cue
 
 VTT = """WEBVTT - a title

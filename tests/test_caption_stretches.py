@@ -7,24 +7,26 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken, no_progress
 from caracal.core.convert import convert
-from caracal.core.errors import InputError
-from caracal.core.plan import Planner, solved_shots
+from caracal.core.exchange.caption_files import read_captions
+from caracal.core.plan.planner import Planner, solved_shots
 from caracal.core.project.caption_edits import with_look, with_look_apart, with_look_shared
 from caracal.core.project.model import first_project
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.template import template_of, with_template
-from caracal.core.render.caption_places import caption_area, caption_box, on_canvas
+from caracal.core.render.captions.placement import caption_area, caption_box, on_canvas
 from caracal.core.render.layers import PictureLayer, layers_of
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Captions
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.text.caption_files import read_captions
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.caption_look import (
     CaptionLook,
     CaptionPlace,
     LookStretch,
-    impossible_look,
+    look_error,
     looks_of,
     shown_as,
     with_stretch,
@@ -32,8 +34,6 @@ from caracal.core.text.caption_look import (
 )
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import TextBox, TextStyle
-from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken, silent
 from conftest import DEMO, write_film
 
 SMALL = (270, 480)
@@ -78,7 +78,7 @@ def test_stretches_give_way_to_later_ones_as_paint_does(painted, data):
         own = msgspec.structs.replace(CaptionLook(), said=colour)
         look = with_stretch(look, LookStretch(start, start + length, own))
         paint[start : start + length] = [colour] * length
-    assert not impossible_look(look)
+    assert not look_error(look)
     for frame, colour in enumerate(paint):
         number = shown_as(look, frame)
         seen = looks_of(look)[number]
@@ -95,7 +95,7 @@ def test_stretches_give_way_to_later_ones_as_paint_does(painted, data):
     (LookStretch(0, 9, CaptionLook(most_lines=0)),),
     tuple(LookStretch(2 * n, 2 * n + 1) for n in range(500))])
 def test_stretches_that_cannot_be_are_told(stretches):
-    assert impossible_look(CaptionLook(stretches=stretches))
+    assert look_error(CaptionLook(stretches=stretches))
     with pytest.raises(InputError):
         with_look(first_project(100), "A", CaptionLook(stretches=stretches))
 
@@ -115,7 +115,7 @@ def test_captions_by_the_speaker_are_near_the_face_and_not_on_it(demo, name):
     """The distance of caption and face is worked out here; captions below are the other judge."""
     cues = tuple(Cue(at, at + 0.9, "Short words") for at in range(1, 55))
     near: dict[CaptionPlace, list[float]] = {}
-    planner = Planner(demo, silent, CancelToken())
+    planner = Planner(demo, no_progress, CancelToken())
     shots = solved_shots(demo, Recipe(find_sheet(name)), planner.solved)  # however captions look
     for place in (CaptionPlace.BESIDE, CaptionPlace.LOW):
         recipe = Recipe(find_sheet(name), captions=cues, burnt=True,

@@ -8,12 +8,12 @@ import cv2
 import numpy as np
 import pytest
 
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import convert
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.cues import Cue
-from caracal.core.time import FrameRange
 from filmed_clips import clip
 
 SAID = ["The kiln was lit at dawn", "Salt & pepper, twice: 42 < 50", "Nobody spoke for an hour"]

@@ -12,10 +12,12 @@ import numpy as np
 import pytest
 
 from caracal.cli.main import main
+from caracal.core.base.errors import InputError
+from caracal.core.base.resources import asset_file
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import convert
-from caracal.core.errors import InputError
 from caracal.core.framing.choice import PLAIN
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import fill, stack
 from caracal.core.layout.model import (
@@ -27,7 +29,7 @@ from caracal.core.layout.model import (
     Still,
     with_backdrop,
 )
-from caracal.core.layout.overlay import Overlay, OwnSound, impossible_overlay
+from caracal.core.layout.overlay import Overlay, OwnSound, overlay_error
 from caracal.core.layout.shipped_assets import MOVING_BACKDROPS, moving_backdrop
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
@@ -35,16 +37,14 @@ from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, first_project, veils
 from caracal.core.project.recipe import Recipe, recipe_of
 from caracal.core.project.template import Template, TimedOverlay, write_template
-from caracal.core.render.asset_checks import film_of, refuse_bad_asset
-from caracal.core.render.clips import ClipReader, frame_at
+from caracal.core.render.assets.checks import film_of, refuse_bad_asset
+from caracal.core.render.assets.clips import ClipReader, frame_at
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
 from caracal.core.render.scene import Scene
-from caracal.core.resources import asset_file
 from caracal.core.sound.mix import ClipSound, clip_sounds
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, write_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 from conftest import ffmpeg, write_film
 
 CANVAS = (180, 320)
@@ -279,10 +279,10 @@ def test_odd_clips_are_shown(clip, tmp_path):
 
 def test_what_a_clip_cannot_be_is_refused():
     layout = with_backdrop(Layout("x", (Pane(PlainBackdrop()),)), Clip(""))
-    assert contradiction(layout)
-    assert impossible_overlay(Overlay(Clip("a.mp4", start_s=float("nan")), 0, 10))
-    assert impossible_overlay(Overlay(Still("a.mp4", 1, ((0.5, 0.4), (0, 1))), 0, 10))
-    assert not impossible_overlay(Overlay(PictureFile("a.png"), 0, 10))
+    assert layout_error(layout)
+    assert overlay_error(Overlay(Clip("a.mp4", start_s=float("nan")), 0, 10))
+    assert overlay_error(Overlay(Still("a.mp4", 1, ((0.5, 0.4), (0, 1))), 0, 10))
+    assert not overlay_error(Overlay(PictureFile("a.png"), 0, 10))
 
 
 def test_a_hidden_clip_is_neither_seen_nor_heard_nor_missed(clip, tmp_path):

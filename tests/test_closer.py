@@ -4,13 +4,13 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.model import Track
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.choice import Keyframe, Punch, ShotChoice, Swap
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.why import why
-from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from test_properties import film
 
 SQUARE = FramingSpec(Shape(1, 1), None, (1080, 1080))

@@ -8,22 +8,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
+from caracal.core.base.timeline import timeline
+from caracal.core.base.work import CancelToken, Control, no_progress
 from caracal.core.batch.cluster import make_on_cluster, pieces_of
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.convert import Recipe, make_files
-from caracal.core.encoding.frame_dispatch import Control
-from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
-from caracal.core.plan import Planner
+from caracal.core.plan.planner import Planner
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
-from caracal.core.timeline import timeline
-from caracal.core.work import CancelToken, silent
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import write_film
 
 
@@ -59,7 +58,7 @@ def analysis(tmp_path_factory):
 
 def planned(analysis, folder, sheet=SMALL, **more):
     folder.mkdir(parents=True, exist_ok=True)
-    planner = Planner(analysis, silent, CancelToken())
+    planner = Planner(analysis, no_progress, CancelToken())
     planner.add(0, Recipe(sheet, **more), folder)
     return planner.made
 

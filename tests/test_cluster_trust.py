@@ -7,17 +7,16 @@ import msgspec
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.errors import InputError
+from caracal.core.base.work import CancelToken, Control, no_progress
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.convert import Recipe
-from caracal.core.encoding.frame_dispatch import Control
 from caracal.core.encoding.reservations import Reservations
-from caracal.core.errors import InputError
-from caracal.core.plan import Planner
+from caracal.core.plan.planner import Planner
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.work import CancelToken, silent
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import write_film
 
 SMALL = with_value(find_sheet("square-feed"), "canvas", (180, 180))
@@ -45,7 +44,7 @@ def test_this_machine_and_a_network_of_ones_own_need_none(tmp_path):
 
 def planned(film, folder, sheet=SMALL):
     folder.mkdir()
-    planner = Planner(analyse(film), silent, CancelToken())
+    planner = Planner(analyse(film), no_progress, CancelToken())
     return planner.add(0, Recipe(sheet), folder)
 
 
@@ -85,7 +84,7 @@ def test_a_film_is_made_over_tls_and_not_without(tmp_path, certificates):
                           protocol="tls://", dashboard_address=None) as made:
             address = made.scheduler_address
             with Reservations() as places:
-                plans = [places.taken(plan) for plan in planned(film, tmp_path / "out")]
+                plans = [places.reserve(plan) for plan in planned(film, tmp_path / "out")]
                 (outcome,) = make_on_cluster(Cluster(address, ca, cert, key), plans,
                                              lambda *_: None, Control())
             assert address.startswith("tls://") and outcome.made.proof.right

@@ -6,11 +6,14 @@ import pytest
 
 from caracal.cli.asked import recipes_asked
 from caracal.cli.main import parser
+from caracal.core.base.resources import DEMO_FILM, shipped
+from caracal.core.base.time import FrameRange
+from caracal.core.exchange.caption_files import read_captions
+from caracal.core.exchange.cut_lists import read_cut_list
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.files import layout_asked
 from caracal.core.media.probe import probe
 from caracal.core.project.caption_edits import with_captions
-from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.edits import (
     with_layout,
     with_lead_in_film,
@@ -25,10 +28,7 @@ from caracal.core.project.speed_edits import with_speed
 from caracal.core.project.storage import document, write_document
 from caracal.core.project.template import template_of, write_template
 from caracal.core.render.dissolves import dissolving
-from caracal.core.resources import DEMO_FILM, shipped
-from caracal.core.text.caption_files import read_captions
-from caracal.core.time import FrameRange
-from caracal.demo.dress import BRAND_FILE
+from caracal.ui.shell.demo_version import BRAND_FILE
 from conftest import settled
 
 RATE = Fraction(25)
@@ -68,7 +68,7 @@ def template(tmp_path, demo):
 
 
 def window_frame():
-    from caracal.core.specs.shelf import find_sheet
+    from caracal.core.specs.sheet_store import find_sheet
 
     return find_sheet("vertical-short").frame
 

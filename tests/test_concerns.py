@@ -7,6 +7,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
+from caracal.core.base.time import FrameRange
 from caracal.core.batch.concerns import ConcernKind, concerns_of, places, summary
 from caracal.core.framing.flags import Flag, FlagKind
 from caracal.core.layout.card import Card
@@ -17,11 +18,10 @@ from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import TextStyle, Title
-from caracal.core.time import FrameRange
 from conftest import DEMO
 
 TODAY = date(2026, 11, 25)

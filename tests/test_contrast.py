@@ -3,8 +3,8 @@
 import pytest
 from PySide6.QtWidgets import QCheckBox, QLineEdit, QPushButton, QTableView, QVBoxLayout, QWidget
 
-from caracal.ui import theme
-from caracal.ui.panels import number_box, small_button
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.panels import number_box, small_button
 
 GROUNDS = (theme.GROUND, theme.PANEL, theme.RAISED)
 

@@ -10,15 +10,15 @@ import msgspec
 import numpy as np
 import pytest
 
+from caracal.core.base.errors import Cancelled, InputError, StorageError
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import Cancelled, InputError, StorageError
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import DEMO, ffmpeg, ffprobe, noise, smaller, turned_film, write_film
 
 SHEETS = [with_value(find_sheet(name), "canvas", canvas)  # test_generic_sheets has their own sizes

@@ -6,8 +6,8 @@ from fractions import Fraction
 import opentimelineio as otio
 import pytest
 
-from caracal.core.errors import InputError
-from caracal.core.project.cutlist import read_cut_list
+from caracal.core.base.errors import InputError
+from caracal.core.exchange.cut_lists import read_cut_list
 
 RATE = Fraction(25)
 

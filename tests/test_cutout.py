@@ -14,31 +14,32 @@ import skimage
 from PIL import Image, ImageDraw
 from skimage.metrics import structural_similarity
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.errors import InputError
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.batch.concerns import ConcernKind, concerns_of
 from caracal.core.batch.estimate import Estimate
 from caracal.core.convert import convert
-from caracal.core.errors import InputError
 from caracal.core.framing.choice import PLAIN, ShotChoice
 from caracal.core.framing.placing import solved_layout
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.kinds import cut_out
 from caracal.core.layout.model import Crop, Layout, Pane, Person, PlainBackdrop
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
 from caracal.core.project.recipe import Recipe
-from caracal.core.render import cutout, mattes
-from caracal.core.render.caption_places import ShownShot
+from caracal.core.render.assets import mattes
+from caracal.core.render.assets.mattes import doubt, steady_matte
+from caracal.core.render.assets.segmentation import SIDE, matte_in
+from caracal.core.render.assets.uncertain_mattes import unsure_shots
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.cutout import _along_edges, _own_colour
 from caracal.core.render.layers import layers_of
-from caracal.core.render.mattes import doubt, steady_matte
+from caracal.core.render.painters import cutout
+from caracal.core.render.painters.cutout import _along_edges, _own_colour
 from caracal.core.render.scene import Scene
-from caracal.core.render.segmentation import SIDE, matte_in
-from caracal.core.render.unsure import unsure_shots
-from caracal.core.resources import DEMO_FILM
+from caracal.core.render.shown_shots import ShownShot
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffmpeg, true_boxes, write_film
 
 PHOTOGRAPH = Path(skimage.__file__).parent / "data" / "astronaut.png"  # NASA, public domain
@@ -273,18 +274,18 @@ def test_a_gone_film_is_a_whole_picture_on_a_screen_and_a_sentence_in_a_file(tmp
 
 
 def test_what_lies_behind_nobody_is_refused():
-    assert not contradiction(cut_out())
+    assert not layout_error(cut_out())
     alone = msgspec.structs.replace(cut_out(), panes=cut_out().panes[1:])
-    assert contradiction(alone) == "nothing lies behind a pane"
+    assert layout_error(alone) == "nothing lies behind a pane"
 
 
 def test_a_missing_or_damaged_network_is_a_sentence(tmp_path):
     """In a process of its own: the network is read once."""
     code = ("import sys, numpy as np\n"
             "from pathlib import Path\n"
-            "from caracal.core.render import segmentation\n"
+            "from caracal.core.render.assets import segmentation\n"
             "from caracal.core.media.planes import Planes\n"
-            "from caracal.core.errors import InstallError\n"
+            "from caracal.core.base.errors import InstallError\n"
             f"segmentation.model = lambda name: Path({str(tmp_path / 'person.tflite')!r})\n"
             "grey = np.full((8, 8), 128, np.uint8)\n"
             "try:\n"

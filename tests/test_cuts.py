@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 import pytest
 
-from caracal.core.analysis.attention import AttentionMaker
-from caracal.core.analysis.cuts import CutFinder
-from caracal.core.analysis.downscale import downscaled, proxy_size
+from caracal.core.analysis.cuts.cut_finder import CutFinder
+from caracal.core.analysis.detectors.attention import AttentionMaker
+from caracal.core.analysis.detectors.downscale import downscaled, proxy_size
 from caracal.core.analysis.model import ATTENTION_SHAPE, Transition
 from caracal.core.media.planes import Planes
 

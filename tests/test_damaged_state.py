@@ -14,24 +14,24 @@ import msgspec
 import pytest
 from PySide6.QtCore import QSettings, QStandardPaths
 
-from caracal.core.analysis.analyse import analyse, analysed_before
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.unfinished import Unfinished
-from caracal.core.atomic_write import open_own
+from caracal.core.analysis.film_pass.analyse import analyse, analysed_before
+from caracal.core.analysis.film_pass.unfinished import Unfinished
+from caracal.core.base.atomic_write import open_own
+from caracal.core.base.decoding import DecodeError, decode_msgpack, sealed, unsealed
+from caracal.core.base.errors import CaracalError
 from caracal.core.batch.batch_list import BatchList, list_file
 from caracal.core.batch.job import EncodeJob
 from caracal.core.batch.report import files_in_report
-from caracal.core.children import command, environment
 from caracal.core.convert import Recipe
-from caracal.core.decoding import DecodeError, decode_msgpack, sealed, unsealed
 from caracal.core.desk.desk import Desk
-from caracal.core.errors import CaracalError
 from caracal.core.framing.motion import Manner
+from caracal.core.processes.children import command, environment
 from caracal.core.project.edits import with_manner
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, read_document, write_document
-from caracal.core.specs.shelf import find_sheet, read_sheet, write_sheet
-from caracal.ui.kept_settings import (
+from caracal.core.specs.sheet_store import find_sheet, read_sheet, write_sheet
+from caracal.ui.services.settings import (
     kept_flag,
     kept_map,
     kept_number,
@@ -39,8 +39,8 @@ from caracal.ui.kept_settings import (
     kept_texts,
     own_settings,
 )
-from caracal.ui.main_window import MainWindow
-from caracal.ui.zones import ZonesLook, kept_look
+from caracal.ui.session.zones_look import ZonesLook, kept_look
+from caracal.ui.shell.main_window import MainWindow
 from conftest import write_film
 
 FLIPS = 60  # of each file, by a fixed seed
@@ -258,7 +258,7 @@ def test_a_bit_flipped_in_the_batch_list_fails_a_line_at_most(tmp_path):
         try:
             with BatchList(path) as jobs:
                 for item in jobs.items():
-                    assert item.state is not None and item.work.master is not None
+                    assert item.state is not None and item.job.master is not None
         except CaracalError as problem:
             assert "\n" not in problem.sentence()
 
@@ -279,9 +279,9 @@ def test_a_flipped_bit_in_what_is_cached_is_noticed(tmp_path):
 
 
 def test_unfinished_work_goes_on_from_the_last_shot_that_is_sound(tmp_path):
-    from caracal.core.analysis.growing import EndedShot
+    from caracal.core.analysis.film_pass.builder import EndedShot
+    from caracal.core.analysis.film_pass.unfinished import KeptShot
     from caracal.core.analysis.model import Boundary, FoundShot, Transition
-    from caracal.core.analysis.unfinished import KeptShot
 
     film = tmp_path / "film.mp4"
     film.write_bytes(b"a film")

@@ -3,14 +3,13 @@
 import numpy as np
 import pytest
 
-from caracal.core.analysis.analyse import analyse
-from caracal.core.analysis.detections import overlap
+from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.model import Transition
+from caracal.core.base.geometry import FramingSpec, Shape, keeps, overlap
 from caracal.core.framing.choice import Keyframe, ShotChoice
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import film_path, shot_path, windows_of
 from caracal.core.framing.why import why
-from caracal.core.geometry import FramingSpec, Shape, keeps
 from conftest import DEMO, true_boxes
 
 NINE_SIXTEEN = FramingSpec(Shape(9, 16))

@@ -4,16 +4,16 @@ from itertools import pairwise
 
 import msgspec
 
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import convert
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import PictureFile
 from caracal.core.layout.overlay import Shape
 from caracal.core.project.recipe import recipe_of
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.style import Title
-from caracal.core.time import FrameRange
-from caracal.demo.dress import dressed, is_plain
+from caracal.ui.shell.demo_version import dressed, is_plain
 from conftest import DEMO, open_window
 
 
@@ -45,7 +45,7 @@ def test_its_files_are_proved(demo, tmp_path):
 
 def test_the_demo_button_dresses_it_once_and_undo_gives_the_plain_film(
         qtbot, qapp, demo, tmp_path, monkeypatch):
-    from caracal.ui.demo import open_demo
+    from caracal.ui.shell.demo_film import open_demo
 
     monkeypatch.setenv("CARACAL_STATE", str(tmp_path / "state"))
     window = open_window(qtbot, qapp, tmp_path)

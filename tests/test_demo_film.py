@@ -20,7 +20,7 @@ def test_it_is_the_film_that_was_asked_for(truth):
 
 
 def test_drawing_again_gives_the_same_truth_and_pixels(truth, qapp):
-    from caracal.demo.film import draw_frame
+    from demo.film import draw_frame
 
     for number in (40, 200, truth["dissolves"][0]["start"] + 5, 1400):
         first, shot, marks = draw_frame(number)

@@ -13,8 +13,8 @@ import pytest
 
 from caracal.cli.integrate import PLACES, exec_argument
 from caracal.cli.main import main
-from caracal.core.children import environment
-from caracal.core.resources import shipped
+from caracal.core.base.resources import shipped
+from caracal.core.processes.children import environment
 
 SCRIPT = Path(__file__).parent.parent / "scripts" / "desktop_files.py"
 
@@ -146,7 +146,7 @@ def test_an_empty_home_is_the_one_that_the_system_knows(tmp_path):
         plain = {key: value for key, value in environment().items()
                  if not key.startswith(("XDG_", "CARACAL_"))}
         done = subprocess.run(
-            [sys.executable, "-P", "-c", "import os; from caracal.core.folders import *; "
+            [sys.executable, "-P", "-c", "import os; from caracal.core.base.folders import *; "
              "set_home(); from caracal.cli.integrate import data_home; "
              "print(data_home(), state_root(), cache_root(), os.environ['HOME'])"],
             env={**plain, "HOME": home},

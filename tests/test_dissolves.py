@@ -5,14 +5,14 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
+from caracal.core.base.time import FrameRange, with_speeds
+from caracal.core.base.timeline import cut, timeline
 from caracal.core.media.probe import probe
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, first_project
 from caracal.core.render.dissolves import outgoing_frames, share_left
 from caracal.core.sound.mix import mix_of_file, mix_of_film, mixed
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange, with_speeds
-from caracal.core.timeline import cut, timeline
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffmpeg, write_film
 from test_clips import brightness, loud, number_in, ramp
 from test_speed import made

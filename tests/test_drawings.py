@@ -9,12 +9,18 @@ import pytest
 from PIL import Image, ImageDraw
 from skimage.metrics import structural_similarity
 
-from caracal.core.apart import Call
-from caracal.core.errors import CaracalError, InputError
+from caracal.core.base.errors import CaracalError, InputError
 from caracal.core.layout.model import PictureFile
-from caracal.core.render import asset_checks
-from caracal.core.render.asset_checks import picture_ratio_apart
-from caracal.core.render.assets import open_picture, picture_ratio, prepared, refuse_bad_picture
+from caracal.core.processes.apart import Call
+from caracal.core.render.assets import checks as asset_checks
+from caracal.core.render.assets import picture_checks
+from caracal.core.render.assets.picture_checks import picture_ratio_apart
+from caracal.core.render.assets.pictures import (
+    open_picture,
+    picture_ratio,
+    prepared,
+    refuse_bad_picture,
+)
 
 HEAD = "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 200 100'>"
 
@@ -96,7 +102,7 @@ def test_odd_drawings_end_in_a_sentence_or_a_picture(tmp_path, data):
 
 
 def test_a_huge_drawing_is_told(tmp_path, monkeypatch, drawing):
-    monkeypatch.setattr("caracal.core.render.svg.MOST_DRAWING_BYTES", 10)
+    monkeypatch.setattr("caracal.core.render.assets.svg.MOST_DRAWING_BYTES", 10)
     with pytest.raises(InputError, match="MB"):
         open_picture(drawing)
 
@@ -167,7 +173,7 @@ def test_a_picture_is_looked_at_by_a_process_apart_and_is_blamed_for_what_it_doe
         with pytest.raises(InputError, match=r"b\.png.*picture"):
             picture_ratio_apart(tmp_path / "b.png")
     with pytest.raises(InputError, match=r"c\.png: Reading this picture ended"):
-        asset_checks._apart(Call(crash, ()), tmp_path / "c.png", None)
+        picture_checks._apart(Call(crash, ()), tmp_path / "c.png", None)
 
 
 def test_a_check_that_fails_unexpectedly_is_not_repeated(tmp_path, monkeypatch):
@@ -177,7 +183,7 @@ def test_a_check_that_fails_unexpectedly_is_not_repeated(tmp_path, monkeypatch):
     def fails(*_):
         raise RuntimeError("unexpected")
 
-    monkeypatch.setattr(asset_checks, "_apart", fails)
+    monkeypatch.setattr(picture_checks, "_apart", fails)
     content = PictureFile(str(tmp_path / "d.png"))
     assert not asset_checks.is_checked(content)
     for _ in range(2):

@@ -5,13 +5,13 @@ from PySide6.QtCore import QPoint, Qt
 
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.motion import Manner
+from caracal.core.project.board_order import Filter
 from caracal.core.project.edits import (
     with_manner,
 )
 from caracal.core.project.keyframe_edits import (
     with_keyframe,
 )
-from caracal.core.project.order import Filter
 from conftest import settled, solved
 
 LEFT, CTRL, SHIFT = (Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier,

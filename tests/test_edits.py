@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
 from caracal.core.framing.choice import Finish, Keyframe, Punch, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import (

@@ -7,7 +7,7 @@ import pytest
 from caracal.cli.main import main
 from caracal.core.convert import Recipe, convert
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.block import lines_within, missing_letters
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue

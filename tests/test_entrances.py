@@ -5,10 +5,11 @@ import math
 import numpy as np
 import pytest
 
+from caracal.core.base.time import FrameRange, share_shown
 from caracal.core.framing.choice import PLAIN
 from caracal.core.framing.placing import placed
-from caracal.core.layout.contradictions import contradiction
-from caracal.core.layout.entrance import Entry, Stay
+from caracal.core.layout.contradictions import layout_error
+from caracal.core.layout.entrance import Entry, PaneTiming
 from caracal.core.layout.model import (
     EVERYWHERE,
     Crop,
@@ -17,14 +18,13 @@ from caracal.core.layout.model import (
     PlainBackdrop,
     SoftBackdrop,
 )
-from caracal.core.layout.overlay import Overlay, Shape, ShapeKind, impossible_overlay, presence
+from caracal.core.layout.overlay import Overlay, Shape, ShapeKind, overlay_error, presence
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import first_project
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
-from caracal.core.render.overlays import overlay_layers
+from caracal.core.render.overlay_layers import overlay_layers
 from caracal.core.render.scene import Scene
-from caracal.core.time import FrameRange, share_shown
 from test_clips import planes
 
 CANVAS = (200, 100)
@@ -41,40 +41,40 @@ def luma(stay, moment_s):
 
 
 def test_a_pane_is_there_from_its_first_frame_to_its_last():
-    stay = Stay(1.0, 3.0, Entry.NONE, Entry.NONE)
+    stay = PaneTiming(1.0, 3.0, Entry.NONE, Entry.NONE)
     for moment, there in ((0.0, False), (0.96, False), (1.0, True), (2.96, True), (3.0, False)):
         assert bool(luma(stay, moment)[50, 100] == WHITE) is there, moment
-    assert (luma(Stay(1.0, None, Entry.NONE), 900.0)[50, 100] == WHITE)
+    assert (luma(PaneTiming(1.0, None, Entry.NONE), 900.0)[50, 100] == WHITE)
 
 
 def test_a_pane_fades_slides_grows_and_is_wiped_in():
     # A quarter and half of the way. A fade is straight; the rest is eased: 3 s^2 - 2 s^3.
     quarter = 3 * 0.25**2 - 2 * 0.25**3
-    faded = luma(Stay(1.0, entry=Entry.FADE, moving_s=0.4), 1.1)
+    faded = luma(PaneTiming(1.0, entry=Entry.FADE, moving_s=0.4), 1.1)
     assert faded[50, 100] == pytest.approx(16 + 219 / 4, abs=1) and faded[50, 20] == 16
-    slid = luma(Stay(1.0, entry=Entry.SLIDE, moving_s=0.4), 1.1)[:, 100]
+    slid = luma(PaneTiming(1.0, entry=Entry.SLIDE, moving_s=0.4), 1.1)[:, 100]
     assert np.count_nonzero(slid == WHITE) == pytest.approx(100 * quarter, abs=2)
     assert slid[-1] == WHITE and slid[0] == 16  # from below
-    grown = luma(Stay(1.0, entry=Entry.GROW, moving_s=0.4), 1.2)
+    grown = luma(PaneTiming(1.0, entry=Entry.GROW, moving_s=0.4), 1.2)
     assert np.count_nonzero(grown[50] == WHITE) == pytest.approx(50, abs=2)
     assert np.count_nonzero(grown[:, 100] == WHITE) == pytest.approx(50, abs=2)
-    wiped = luma(Stay(1.0, entry=Entry.WIPE, moving_s=0.4), 1.2)[50]
+    wiped = luma(PaneTiming(1.0, entry=Entry.WIPE, moving_s=0.4), 1.2)[50]
     assert np.count_nonzero(wiped == WHITE) == pytest.approx(50, abs=2)
     assert wiped[51] == WHITE and wiped[148] == 16  # from the left
 
 
 def test_a_pane_goes_as_it_came():
-    stay = Stay(1.0, 3.0, Entry.FADE, Entry.WIPE, 0.4)
+    stay = PaneTiming(1.0, 3.0, Entry.FADE, Entry.WIPE, 0.4)
     gone = luma(stay, 2.8)[50]
     assert np.count_nonzero(gone == WHITE) == pytest.approx(50, abs=2)
     assert gone[148] == WHITE and gone[51] == 16
-    short = Stay(1.0, 1.4, Entry.FADE, Entry.FADE, 10.0)  # as long as there is room for
+    short = PaneTiming(1.0, 1.4, Entry.FADE, Entry.FADE, 10.0)  # as long as there is room for
     assert luma(short, 1.1)[50, 100] == pytest.approx(16 + 219 / 2, abs=1)
     assert luma(short, 1.2)[50, 100] == WHITE
 
 
 def test_panes_go_by_the_shot_they_are_in(demo):
-    layout = Layout("x", (Pane(SoftBackdrop()), Pane(Crop(), HALF, stay=Stay(0.4, 1000.0))))
+    layout = Layout("x", (Pane(SoftBackdrop()), Pane(Crop(), HALF, stay=PaneTiming(0.4, 1000.0))))
     shot = demo.shots[3]
     (_, pane) = placed(layout, demo, 3, (), None).panes
     rate = float(demo.master.rate)
@@ -84,15 +84,15 @@ def test_panes_go_by_the_shot_they_are_in(demo):
 
 def test_what_cannot_be_is_refused():
     pane = Pane(PlainBackdrop(), EVERYWHERE)
-    assert not contradiction(Layout("x", (pane, Pane(Crop(), HALF, stay=Stay(1.0)))))
-    for stay in (Stay(-1.0), Stay(2.0, 1.0), Stay(0.0, 0.0), Stay(math.nan),
-                 Stay(0.0, moving_s=1e9), Stay(1.0, math.nan)):
-        assert contradiction(Layout("x", (pane, Pane(Crop(), HALF, stay=stay)))), stay
+    assert not layout_error(Layout("x", (pane, Pane(Crop(), HALF, stay=PaneTiming(1.0)))))
+    for stay in (PaneTiming(-1.0), PaneTiming(2.0, 1.0), PaneTiming(0.0, 0.0), PaneTiming(math.nan),
+                 PaneTiming(0.0, moving_s=1e9), PaneTiming(1.0, math.nan)):
+        assert layout_error(Layout("x", (pane, Pane(Crop(), HALF, stay=stay)))), stay
     top, low = ((0.0, 1.0), (0.0, 0.5)), ((0.0, 1.0), (0.5, 1.0))
-    assert not contradiction(Layout("x", (Pane(Crop(), top), Pane(Crop(), low))))
+    assert not layout_error(Layout("x", (Pane(Crop(), top), Pane(Crop(), low))))
     # While it is not there nothing lies behind it.
-    assert contradiction(Layout("x", (Pane(Crop(), top), Pane(Crop(), low, stay=Stay(1.0)))))
-    assert impossible_overlay(Overlay(Shape(), 0, 10, beats=tuple(range(200))))
+    assert layout_error(Layout("x", (Pane(Crop(), top), Pane(Crop(), low, stay=PaneTiming(1.0)))))
+    assert overlay_error(Overlay(Shape(), 0, 10, beats=tuple(range(200))))
 
 
 def test_a_beat_grows_by_a_twentieth_and_comes_back():

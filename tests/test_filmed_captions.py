@@ -2,17 +2,17 @@
 
 import pytest
 
-from caracal.core.analysis.analyse import analyse
-from caracal.core.geometry import shared_area
-from caracal.core.plan import Planner, solved_shots
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.geometry import shared_area
+from caracal.core.base.work import CancelToken, no_progress
+from caracal.core.plan.planner import Planner, solved_shots
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.caption_places import caption_area, caption_box, on_canvas, standing
+from caracal.core.render.captions.placement import caption_area, caption_box, on_canvas, standing
 from caracal.core.render.layers import PictureLayer, layers_of
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.caption_look import CaptionLook, CaptionPlace
 from caracal.core.text.caption_track import stand_in
 from caracal.core.text.cues import Cue
-from caracal.core.work import CancelToken, silent
 from filmed_clips import clip
 
 ON = 0.1  # of a face: less is its box's air
@@ -30,7 +30,7 @@ def test_captions_of_a_filmed_clip_lie_in_the_clear_area_and_on_no_face(name):
     looked = with_faces = 0
     for sheet in ("vertical-short", "square-feed"):
         recipe = Recipe(find_sheet(sheet), captions=cues, burnt=True, look=CaptionLook())
-        planner = Planner(found, silent, CancelToken())
+        planner = Planner(found, no_progress, CancelToken())
         track = planner.add(0, recipe, clip(name).parent)[0].captions
         canvas, area = recipe.sheet.canvas, caption_area(recipe.sheet)
         for shot in solved_shots(found, recipe, planner.solved):

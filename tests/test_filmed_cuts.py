@@ -10,9 +10,9 @@ from av.video.reformatter import ColorRange, Colorspace
 from scenedetect import FrameTimecode
 from scenedetect.detectors import ContentDetector
 
-from caracal.core.analysis.boundary_network import BoundaryNetwork, histograms, in_rgb
-from caracal.core.analysis.cuts import CutFinder
-from caracal.core.analysis.gradual import detail
+from caracal.core.analysis.cuts.boundary_network import BoundaryNetwork, histograms, in_rgb
+from caracal.core.analysis.cuts.cut_finder import CutFinder
+from caracal.core.analysis.cuts.gradual import detail
 from caracal.core.analysis.model import Transition
 from caracal.core.media.planes import Planes
 from filmed_clips import pictures, tiny

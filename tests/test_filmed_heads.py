@@ -3,10 +3,10 @@
 import cv2
 import numpy as np
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.path import shot_path
-from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from filmed_clips import pictures
 

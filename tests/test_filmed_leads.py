@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.model import Track
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.anchoring import anchored
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import FlagKind, flags_of
@@ -14,11 +15,10 @@ from caracal.core.framing.minimum_dwell import turns
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.placing import solved_layout
-from caracal.core.framing.reach import most_kept
+from caracal.core.framing.reach import best_coverage
 from caracal.core.framing.why import why
-from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.files import layout_asked
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from test_lead_flags import _film as short_film
 from test_properties import film
 
@@ -173,7 +173,7 @@ def test_no_way_keeps_more_than_the_one_found():
     for _ in range(5):
         low = rng.uniform(0, 28, 6)
         rooms = np.stack([low, low + 6], axis=1)
-        way = most_kept([(rooms, 1.0)], np.zeros(6), np.full(6, 28.0), 4.0)
+        way = best_coverage([(rooms, 1.0)], np.zeros(6), np.full(6, 28.0), 4.0)
         share = kept_share(rooms, way)
         # The grid has four places in a frame's reach; the judge as many: 1 pixel apart.
         assert share * 6 >= brute(rooms, np.arange(0, 29, 4.0), 1)
@@ -223,7 +223,7 @@ def test_a_quick_lead_is_kept_as_long_as_any_window_could(frames_across, possibl
     kept = (middles >= left - 1) & (middles <= left + WIDE + 1)
     rooms = np.stack([middles - WIDE / 2, middles + WIDE / 2], axis=1)
     speed = limits_for(Manner.CHASE, WIDE, Motion()).speed
-    best = kept_share(rooms, most_kept([(rooms, 1.0)], np.full(len(rooms), WIDE / 2),
+    best = kept_share(rooms, best_coverage([(rooms, 1.0)], np.full(len(rooms), WIDE / 2),
                                        np.full(len(rooms), 1920 - WIDE / 2), speed))
     share = kept[~np.isnan(middles)].mean()
     assert (best >= 0.99) == possible == (not path.outrun)

@@ -4,14 +4,14 @@ import cv2
 import numpy as np
 import pytest
 
-from caracal.core.analysis.attention import AttentionMaker
-from caracal.core.analysis.detections import Detection
-from caracal.core.analysis.focus import sharpness
+from caracal.core.analysis.detection import Detection
+from caracal.core.analysis.detectors.attention import AttentionMaker
+from caracal.core.analysis.detectors.focus import sharpness
 from caracal.core.analysis.model import Track
-from caracal.core.analysis.sighting import Sighting
-from caracal.core.analysis.stitching import follow
-from caracal.core.analysis.subjects import join_faces, without_parts
-from caracal.core.analysis.track_interpolation import _as_it_went
+from caracal.core.analysis.tracking.sightings import Sighting
+from caracal.core.analysis.tracking.stitching import follow
+from caracal.core.analysis.tracking.subjects import join_faces, without_parts
+from caracal.core.analysis.tracking.track_interpolation import _as_it_went
 from caracal.core.framing.attention import best_place
 from test_filmed_leads import track
 from test_lead_flags import _film as short_film

@@ -12,10 +12,10 @@ import pytest
 from PySide6.QtCore import Qt
 from shiboken6 import isValid
 
+from caracal.core.base.time import FrameRange
 from caracal.core.batch.job import State
 from caracal.core.project.edits import with_version, without_version
 from caracal.core.project.storage import document, write_document
-from caracal.core.time import FrameRange
 from conftest import children_of, settled, write_film
 from test_project_window import _dropped
 
@@ -101,11 +101,11 @@ def test_a_shot_that_cannot_be_solved_is_asked_once(window, qtbot, monkeypatch):
 
     def fails(question, _):
         asked.append(question.key)
-        from caracal.core.errors import CaracalError
+        from caracal.core.base.errors import CaracalError
 
         raise CaracalError("No.")
 
-    monkeypatch.setattr("caracal.ui.solver_worker._answerer", lambda: type(
+    monkeypatch.setattr("caracal.ui.services.solver_worker._answerer", lambda: type(
         "A", (), {"answer": staticmethod(fails)}))
     from caracal.core.project.keyframe_edits import with_zoom
 
@@ -156,7 +156,7 @@ def test_closing_a_film_waits_for_nothing(window, qtbot):
     """Though the process that makes its pictures stands still: it is killed, and let go later."""
     session = window.film.session
     qtbot.waitUntil(lambda: session.preview.get("A", 300, (90, 160)) is not None, timeout=20_000)
-    stopped = [pid for module in ("core.render.preview_process", "core.framing.solver_process")
+    stopped = [pid for module in ("core.render.preview.process", "core.framing.solver_process")
                for pid in children_of(os.getpid(), module)]
     for pid in stopped:
         os.kill(pid, signal.SIGSTOP)
@@ -166,7 +166,7 @@ def test_closing_a_film_waits_for_nothing(window, qtbot):
     assert window.close_film()
     assert time.monotonic() - began < 0.5 and window.film is None
     qtbot.waitUntil(lambda: not isValid(film), timeout=20_000)
-    qtbot.waitUntil(lambda: not children_of(os.getpid(), "core.render.preview_process"),
+    qtbot.waitUntil(lambda: not children_of(os.getpid(), "core.render.preview.process"),
                     timeout=20_000)
     for pid in stopped:  # that of the solver serves all films: the next one would wait for it
         with suppress(ProcessLookupError):

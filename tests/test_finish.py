@@ -6,16 +6,22 @@ import msgspec
 import numpy as np
 import pytest
 
+from caracal.core.base.geometry import (
+    FramingSpec,
+    Shape,
+    region_in_window,
+    rotated_extent,
+    window_size,
+)
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import Recipe, convert
 from caracal.core.framing.choice import Finish, ShotChoice, zooms
 from caracal.core.framing.path import shot_path
-from caracal.core.geometry import FramingSpec, Shape, region_in_window, rotated_extent, window_size
 from caracal.core.media.decode import frames
 from caracal.core.media.planes import Planes
 from caracal.core.media.probe import probe
-from caracal.core.render.fill import filled
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
+from caracal.core.render.painters.fill import filled
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import write_film
 from test_properties import film
 

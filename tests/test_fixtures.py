@@ -5,18 +5,18 @@ from pathlib import Path
 
 import pytest
 
+from caracal.core.base.time import FrameRange
 from caracal.core.batch.batch_list import VERSION as LIST_VERSION
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import State
 from caracal.core.framing.motion import Manner
-from caracal.core.layout.entrance import Entry, Stay
+from caracal.core.layout.entrance import Entry, PaneTiming
 from caracal.core.layout.model import Clip, Still
 from caracal.core.layout.overlay import OwnSound, ShapeKind
 from caracal.core.project.model import Fades
 from caracal.core.project.storage import VERSION, read_document
 from caracal.core.text.caption_look import CaptionManner
 from caracal.core.text.cues import Cue
-from caracal.core.time import FrameRange
 
 FIXTURES = Path(__file__).parent / "fixtures"
 
@@ -70,18 +70,18 @@ def test_batch_lists_of_older_versions_open_with_everything_that_was_decided(tmp
         with BatchList(path) as jobs:
             first, second = jobs.items()
             assert jobs.paused and first.state is State.WAITING is second.state
-    work, recipe = first.work, first.work.recipe
+    work, recipe = first.job, first.job.recipe
     assert (work.master, work.replace, work.expected_mb) == ("/films/kiln.mp4", True, 2.5)
     assert recipe.ranges == (FrameRange(0, 40), FrameRange(60, 90)) and recipe.label == "Teaser"
     assert recipe.choices[2].manner is Manner.CHASE and recipe.sound == 1
     assert [start.frame for start in recipe.starts] == [0, 50] and recipe.drawn[0].first_frame == 3
-    assert second.work.recipe.ranges == (FrameRange(10, 700),)  # the project's own range
-    assert second.work.recipe.review and not second.work.replace
+    assert second.job.recipe.ranges == (FrameRange(10, 700),)  # the project's own range
+    assert second.job.recipe.review and not second.job.replace
 
 
 def test_who_was_cut_out_comes_and_goes_as_before():
     project = read_document(FIXTURES / "project-10.caracal").project
     pane = project.decisions[0].choice.layout.panes[1]
-    assert pane.lifted and pane.stay == Stay(1.0, 2.5, Entry.SLIDE)
+    assert pane.lifted and pane.stay == PaneTiming(1.0, 2.5, Entry.SLIDE)
     assert project.version("B").fades.dissolves
     assert project.brand is None and project.version("B").look.stretches == ()

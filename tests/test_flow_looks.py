@@ -4,18 +4,20 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.detection_pass import DetectionPass
-from caracal.core.analysis.detections import (
-    fit_inside,
-    keep_best,
-    network_input,
-    open_model,
-    overlap,
+from caracal.core.analysis.detectors.faces import _head_region
+from caracal.core.analysis.detectors.network import fit_inside, keep_best, network_input, open_model
+from caracal.core.analysis.detectors.objects import (
+    INPUT,
+    KINDS,
+    MEAN,
+    SPREAD,
+    STRIDES,
+    _cell_centres,
 )
-from caracal.core.analysis.faces import _head_region
-from caracal.core.analysis.flow import FlowFinder, box_move
-from caracal.core.analysis.objects import INPUT, KINDS, MEAN, SPREAD, STRIDES, _cell_centres
-from caracal.core.errors import InstallError
+from caracal.core.analysis.film_pass.detection_pass import DetectionPass
+from caracal.core.analysis.tracking.flow import FlowFinder, box_move
+from caracal.core.base.errors import InstallError
+from caracal.core.base.geometry import overlap
 from caracal.core.media.planes import Planes
 from caracal.core.media.proxy import ProxyReader
 from conftest import true_boxes

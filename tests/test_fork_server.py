@@ -8,14 +8,14 @@ from pathlib import Path
 
 import pytest
 
-from caracal.core.children import environment
+from caracal.core.processes.children import environment
 
 STARTER = """
 import json, os, sys, threading, time
 from multiprocessing import Pipe
 from pathlib import Path
 import caracal.core.encoding.encoder
-from caracal.core.children import Child, split_off
+from caracal.core.processes.children import Child, split_off
 
 held = open(sys.argv[1])
 if sys.argv[2] == "two threads":
@@ -57,10 +57,14 @@ def test_what_was_imported_is_not_imported_again_where_a_copy_is_safe(tmp_path, 
     assert before == ["copied"] * alone and said["same"] is alone
     assert str(held) not in said["files"]  # nothing that was open stays open in it
     assert said["ended"] == [-15, 0]
+    assert _gone(said["server"])  # it ends with the last that may ask it
+
+
+def _gone(pid):
     until = time.monotonic() + 10
-    while Path(f"/proc/{said['server']}").exists() and time.monotonic() < until:
+    while Path(f"/proc/{pid}").exists() and time.monotonic() < until:
         time.sleep(0.05)
-    assert not Path(f"/proc/{said['server']}").exists()  # it ends with the last that may ask it
+    return not Path(f"/proc/{pid}").exists()
 
 
 def test_the_main_module_is_not_imported_in_each_process(tmp_path):
@@ -71,7 +75,7 @@ def test_the_main_module_is_not_imported_in_each_process(tmp_path):
 print("imported as", __name__)
 import os
 from pathlib import Path
-from caracal.core.apart import Call, call_apart
+from caracal.core.processes.apart import Call, call_apart
 
 if __name__ == "__main__":
     for _ in range(2):
@@ -80,3 +84,60 @@ if __name__ == "__main__":
 """)
     told = subprocess.run([sys.executable, script], capture_output=True, text=True, check=True)
     assert told.stdout.split("\n")[:2] == ["imported as __main__", "window.py None"]
+
+
+STANDS_STILL = """
+import os, signal, sys, threading, time
+from multiprocessing import forkserver, resource_tracker
+from caracal.core.processes.children import split_off
+if sys.argv[1] == "two threads":
+    threading.Thread(target=time.sleep, args=[60], daemon=True).start()
+begun, begins = os.pipe()
+split_off(lambda: os.write(begins, b"x"))
+if sys.argv[1] == "one thread":
+    os.read(begun, 1)
+servers = forkserver._forkserver._forkserver_pid, resource_tracker._resource_tracker._pid
+for server in servers[: 1 if sys.argv[2] == "killed" else 2]:
+    os.kill(server, signal.SIGSTOP)
+print(*servers, flush=True)
+if sys.argv[2] == "killed":
+    os.kill(os.getpid(), signal.SIGKILL)
+"""
+
+
+@pytest.mark.parametrize(("threads", "end"), [
+    ("one thread", "ended"), ("two threads", "ended"), ("one thread", "killed")])
+def test_servers_that_stand_still_do_not_outlive_who_started_them(tmp_path, threads, end):
+    with (tmp_path / "said").open("w+") as said:  # a pipe would stay open in what outlives it
+        subprocess.run([sys.executable, "-c", STANDS_STILL, threads, end], env=environment(),
+                       stdout=said, timeout=60, check=False)
+        said.seek(0)
+        servers = said.read().split()
+    assert len(servers) == 2
+    assert all(_gone(server) for server in servers)
+
+
+ENDED_EARLY = """
+import os, signal, sys
+fork = os.fork
+def forked():
+    child = fork()
+    if child:
+        print(child, flush=True)
+        os.kill(child, signal.SIGSTOP)
+        os.kill(os.getpid(), signal.SIGTERM)
+    return child
+os.fork = forked
+sys.argv = ["caracal", "look", sys.argv[1]]
+from caracal.cli.entry import main
+sys.exit(main())
+"""
+
+
+def test_a_command_that_is_ended_at_its_very_beginning_leaves_no_process(tmp_path):
+    """Its process for films stands still before it knows whom it works for."""
+    words = [sys.executable, "-c", ENDED_EARLY, tmp_path / "film.mp4"]
+    done = subprocess.run(words, env=environment(), capture_output=True, text=True, timeout=60,
+                          check=False)
+    assert done.returncode == 130, done.stderr
+    assert _gone(int(done.stdout))

@@ -12,12 +12,12 @@ import pytest
 
 from caracal.cli import entry, opening
 from caracal.cli.main import main
-from caracal.core.analysis.process import analyse_apart, probe_apart
-from caracal.core.children import PARENT, Child, command, environment
-from caracal.core.errors import Cancelled, CaracalError, InputError
-from caracal.core.logs import keep_log, log_file, unforeseen
-from caracal.core.specs.shelf import find_sheet, write_sheet
-from caracal.core.work import CancelToken, silent
+from caracal.core.analysis.film_pass.process import analyse_apart, probe_apart
+from caracal.core.base.errors import Cancelled, CaracalError, InputError
+from caracal.core.base.logs import keep_log, log_file, unforeseen
+from caracal.core.base.work import CancelToken, no_progress
+from caracal.core.processes.children import PARENT, Child, command, environment
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 from conftest import DEMO, children_of, smaller, write_film
 
 
@@ -102,7 +102,7 @@ def test_films_are_read_apart_and_found_in_the_cache(tmp_path):
     seen = []
     analysis = analyse_apart(film, seen.append, CancelToken())
     assert seen and analysis.master.file == film
-    assert analyse_apart(film, silent, CancelToken()).shots == analysis.shots
+    assert analyse_apart(film, no_progress, CancelToken()).shots == analysis.shots
 
 
 def test_problems_and_stops_come_back_from_the_process_that_reads(tmp_path):
@@ -121,7 +121,7 @@ def test_a_reader_that_is_ended_is_told(tmp_path):
 
     def crash(_):  # more may be told by a process that was killed a moment ago
         if not killed:
-            killed.extend(children_of(os.getpid(), "core.analysis.process"))
+            killed.extend(children_of(os.getpid(), "core.analysis.film_pass.process"))
             os.kill(killed[0], signal.SIGSEGV)
 
     with pytest.raises(CaracalError, match="SIGSEGV"):
@@ -157,7 +157,7 @@ def test_nothing_leaves_the_machine_and_nothing_is_written_elsewhere(tmp_path):
 
 def test_a_process_whose_parent_went_away_while_it_began_ends_at_once():
     """Else two processes would make one film's lines after a kill: seen in benchmarks/faults.py."""
-    words = [sys.executable, "-c", "from caracal.core.children import end_with_parent; "
+    words = [sys.executable, "-c", "from caracal.core.processes.children import end_with_parent; "
              "end_with_parent(); print('alive')"]
     gone = subprocess.run(words, env={**environment(), PARENT: "1"}, capture_output=True,
                           check=False)
@@ -178,8 +178,9 @@ def test_programs_that_are_not_ours_keep_their_environment(monkeypatch):
 
 def test_a_child_has_the_environment_of_now_and_ends_with_its_starter(tmp_path, monkeypatch):
     """Killed as the system does when memory is short: nothing of it goes on behind."""
-    words = ("import time; from multiprocessing import Pipe; from caracal.core.children import "
-             "Child; line = Pipe(); child = Child('core.framing.solver_process', line[1]); "
+    words = ("import time; from multiprocessing import Pipe; "
+             "from caracal.core.processes.children import Child; line = Pipe(); "
+             "child = Child('core.framing.solver_process', line[1]); "
              "child.wait(3); print(flush=True); time.sleep(60)")
     starter = subprocess.Popen([sys.executable, "-c", words], env=environment(),
                                stdout=subprocess.PIPE)

@@ -8,13 +8,13 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.time import FrameRange
 from caracal.core.batch.estimate import estimate
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.evidence import gather
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffprobe, write_film
 
 GENERIC = ("vertical-short", "vertical-minute", "vertical-story", "square-feed", "portrait-feed",

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.geometry import Shape, enlargement, keep_inside, keeps, window_size
+from caracal.core.base.geometry import Shape, enlargement, keep_inside, keeps, window_size
 
 HD = (0.0, 0.0, 1920.0, 1080.0)
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from caracal.core.batch.runner import STAY
-from caracal.core.children import SESSION_NICE, Child, command, environment
+from caracal.core.processes.children import SESSION_NICE, Child, command, environment
 from conftest import children_of
 from test_nothing_hangs import wait_for
 

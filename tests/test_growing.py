@@ -9,14 +9,16 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core.analysis.analyse import analyse
-from caracal.core.analysis.bars import BarFinder
 from caracal.core.analysis.cache import AnalysisStore, content_key
-from caracal.core.analysis.growing import EndedShot, Growing
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.analysis.film_pass.bars import BarFinder
+from caracal.core.analysis.film_pass.builder import AnalysisBuilder, EndedShot
+from caracal.core.analysis.film_pass.process import analyse_apart
+from caracal.core.analysis.film_pass.unfinished import KeptShot, Unfinished
 from caracal.core.analysis.model import ATTENTION_SHAPE, Boundary, FoundShot, Transition
-from caracal.core.analysis.process import analyse_apart
-from caracal.core.analysis.unfinished import KeptShot, Unfinished
-from caracal.core.errors import Cancelled, InputError, StorageError
+from caracal.core.base.errors import Cancelled, InputError, StorageError
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken
 from caracal.core.media.decode import frames
 from caracal.core.media.proxy import ProxyReader, growing_folder
 from caracal.core.project.keyframe_edits import (
@@ -24,8 +26,6 @@ from caracal.core.project.keyframe_edits import (
 )
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import as_decided, joined_to_previous, split_at, starts_of
-from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken
 from conftest import DEMO, ffmpeg, ffprobe, open_window, solved
 
 CUTS = [0, 76, 166]  # of the demo's first 9 s, as its script has them
@@ -45,7 +45,7 @@ class Watcher:
 
     def __init__(self, root, token=None, stop_after=99):
         self.root, self.token, self.stop_after = root, token, stop_after
-        self.growing, self.told, self.seen, self.snapshots = Growing(), [], [], []
+        self.growing, self.told, self.seen, self.snapshots = AnalysisBuilder(), [], [], []
 
     def __call__(self, grown):
         self.told.append(grown)
@@ -209,7 +209,7 @@ def test_a_shot_that_goes_on_is_there_and_says_so(watched):
     assert first.shots[0].start <= first.shots[0].poster_frame < first.known_to
     assert len(first.shots[0].attention) == ATTENTION_SHAPE[0] * ATTENTION_SHAPE[1]
     told = msgspec.structs.replace(watcher.told[0], edge=Boundary(0, Transition.START), known_to=0)
-    assert Growing().so_far(told).shots == ()
+    assert AnalysisBuilder().so_far(told).shots == ()
 
 
 def test_cuts_corrected_early_hold_and_later_shots_follow(watched):

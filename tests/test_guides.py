@@ -9,11 +9,11 @@ from pathlib import Path
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.resources import shipped
-from caracal.ui.film_menu import film_menu
-from caracal.ui.help_menu import guide_page, with_help
-from caracal.ui.keys import film_menus
-from caracal.ui.menus import keys_of
+from caracal.core.base.resources import shipped
+from caracal.ui.shell.film_menu import film_menu
+from caracal.ui.shell.help_menu import guide_page, with_help
+from caracal.ui.shell.keys import film_menus
+from caracal.ui.shell.menus import keys_of
 from conftest import write_film
 
 ROOT = Path(__file__).parent.parent

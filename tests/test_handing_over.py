@@ -13,6 +13,8 @@ import pytest
 from PIL import Image
 
 from caracal.cli.main import main
+from caracal.core.base.errors import InputError
+from caracal.core.base.work import Control
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.bundle import make_bundle, opened_bundle
 from caracal.core.batch.job import EncodeJob
@@ -20,10 +22,8 @@ from caracal.core.batch.report import write_report
 from caracal.core.batch.runner import run_list
 from caracal.core.convert import Recipe
 from caracal.core.desk.desk import TITLE_MOST, Desk, Post
-from caracal.core.encoding.frame_dispatch import Control
-from caracal.core.errors import InputError
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import write_film
 
 SHEET = msgspec.structs.replace(with_value(find_sheet("square-feed"), "canvas", (180, 180)),
@@ -91,6 +91,14 @@ def test_a_changed_bundle_is_refused(bundle):
         opened_bundle(bundle.parent)
 
 
+@pytest.mark.parametrize("damage", [b"\xe5", b"Tag-File-Character-Encoding: odd\n", b"\0" * 40])
+def test_a_bundle_whose_tag_file_is_damaged_is_refused(bundle, damage):
+    tags = bundle / "bagit.txt"
+    tags.write_bytes(damage + tags.read_bytes()[len(damage):])
+    with pytest.raises(InputError, match=r"no bundle|was changed"):
+        opened_bundle(bundle)
+
+
 def test_the_desk_takes_what_is_right_and_keeps_a_schedule(bundle, tmp_path):
     desk = Desk(tmp_path / "desk")
     (answer,) = desk.receive(bundle, SHEET, Post("Kiln day", "On the quay.", ("kiln",), SOON))
@@ -131,14 +139,14 @@ def test_files_of_one_name_from_two_folders_are_both_in_the_bundle(done, tmp_pat
     """Each with its own content, as the desk takes them; RFC 8493, 2.1.3, knows % by number only,
     which not every tool reads back."""
     (item, _) = done
-    (made,) = item.told.made
+    (made,) = item.status.made
     items = []
     for name in ("a/100% kiln.mp4", "b/100% kiln.mp4", "b/100_ KILN.mp4"):
         path = tmp_path / name
         path.parent.mkdir(exist_ok=True)
         path.write_bytes(Path(made.file).read_bytes() + name.encode())
-        items.append(msgspec.structs.replace(item, told=msgspec.structs.replace(
-            item.told, made=(msgspec.structs.replace(made, file=str(path)),))))
+        items.append(msgspec.structs.replace(item, status=msgspec.structs.replace(
+            item.status, made=(msgspec.structs.replace(made, file=str(path)),))))
     bundle = make_bundle(items, tmp_path / "bundle")
     found = {path.name: path.read_bytes()[-15:] for path in opened_bundle(bundle)}
     assert found == {"100_ kiln.mp4": b"a/100% kiln.mp4", "100_ kiln 2.mp4": b"b/100% kiln.mp4",

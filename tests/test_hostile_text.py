@@ -8,26 +8,26 @@ from fractions import Fraction
 import opentimelineio as otio
 import pytest
 
+from caracal.core.base.errors import InputError
+from caracal.core.base.reading_text import refuse_nesting
 from caracal.core.desk.desk import Desk
-from caracal.core.errors import InputError
-from caracal.core.project.cutlist import read_cut_list
+from caracal.core.exchange.cut_lists import read_cut_list
 from caracal.core.project.storage import read_document
-from caracal.core.reading_text import refuse_nesting
 from caracal.core.specs.patterns import check_pattern
-from caracal.core.specs.shelf import find_sheet, read_sheet, written
+from caracal.core.specs.sheet_store import find_sheet, read_sheet, sheet_text
 
 DEEP = "[" * 100_000 + "]" * 100_000
 
 
-def sheet_text():
-    return written(find_sheet("square-feed"))
+def text_of_a_sheet():
+    return sheet_text(find_sheet("square-feed"))
 
 
 @pytest.mark.parametrize(("harm", "told"), [
-    (lambda: sheet_text() + "a" + ".a" * 100_000 + " = 1", "too long"),
-    (lambda: sheet_text() + f"x = {DEEP}", "levels deep"),
-    (lambda: sheet_text() + "#" * (9 << 20), "too large"),
-    (lambda: sheet_text() + "x = 1" + " " * 20_000, "too long"),
+    (lambda: text_of_a_sheet() + "a" + ".a" * 100_000 + " = 1", "too long"),
+    (lambda: text_of_a_sheet() + f"x = {DEEP}", "levels deep"),
+    (lambda: text_of_a_sheet() + "#" * (9 << 20), "too large"),
+    (lambda: text_of_a_sheet() + "x = 1" + " " * 20_000, "too long"),
 ])
 def test_a_sheet_made_to_do_harm_is_told(tmp_path, harm, told):
     path = tmp_path / "sheet.toml"

@@ -6,17 +6,17 @@ from fractions import Fraction
 import msgspec
 import pytest
 
+from caracal.core.base.time import FrameRange
 from caracal.core.batch.concerns import ConcernKind, concerns_about_words
 from caracal.core.layout.overlay import Overlay
-from caracal.core.project.wanted import wanted_of_film
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.project.requested import wanted_of_film
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.block import fitted, lines_within
 from caracal.core.text.breaking import syllables
 from caracal.core.text.caption_look import CaptionLook, CaptionManner
 from caracal.core.text.captions import Stage, set_captions
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import TextStyle, Title
-from caracal.core.time import FrameRange
 
 TALL = Stage((1080, 1920), ((0.05, 0.88), (0.2, 0.8)), Fraction(25))
 LONG = "Donaudampfschifffahrtsgesellschaftskapitän"

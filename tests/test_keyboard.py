@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QApplication
 from caracal.core.framing.choice import Interpolation
 from caracal.ui.sheets.drawing import zones_in
 from caracal.ui.sheets.window import SheetWindow
-from caracal.ui.tables import Cell, Rows, table
-from caracal.ui.tame import focus_first
+from caracal.ui.widgets.focus_policy import focus_first
+from caracal.ui.widgets.tables import Cell, Rows, table
 from conftest import settled
 
 CTRL, SHIFT, ALT = (Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier,

@@ -6,11 +6,11 @@ import msgspec
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.errors import InputError, StorageError
-from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.base.errors import InputError, StorageError
+from caracal.core.base.geometry import FramingSpec, Shape
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.layout.files import layout_asked, read_layout, write_layout
 from caracal.core.layout.kinds import KINDS, inset
-from caracal.core.resources import DEMO_FILM
 
 FRAME = FramingSpec(Shape(9, 16), None, (1080, 1920))
 

@@ -6,15 +6,15 @@ import pytest
 from PIL import Image, ImageFilter
 from skimage.metrics import structural_similarity
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.choice import PLAIN, Finish, ShotChoice, Swap
 from caracal.core.framing.layout_suggestion import suggested_layout
 from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.shot_solution import solve_shot
-from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.amounts import inset_of
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
 from caracal.core.layout.model import (
     FILL,
@@ -25,15 +25,16 @@ from caracal.core.layout.model import (
     WholePicture,
     target_of,
 )
-from caracal.core.layout.rows import gap_of, split_of, with_gap, with_split
+from caracal.core.layout.pane_splits import gap_of, split_of, with_gap, with_split
+from caracal.core.media.bt709 import levels
 from caracal.core.media.planes import Planes
 from caracal.core.project.edits import with_layout
 from caracal.core.project.model import first_project
-from caracal.core.render.backdrops import levels, plain, soft
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
+from caracal.core.render.painters.backdrops import plain, soft
 from caracal.core.render.scene import Scene
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 CANVASES = {"9:16": (1080, 1920), "1:1": (1080, 1080), "4:5": (1080, 1350), "16:9": (1920, 1080)}
 SIZE = (1280, 720)
@@ -174,7 +175,7 @@ def test_layouts_are_called_by_their_names():
     (Layout("x", (Pane(SoftBackdrop(dim=3.0)),)), "impossible amounts"),
 ])
 def test_impossible_layouts_are_refused(layout, words):
-    assert words in contradiction(layout)
+    assert words in layout_error(layout)
     with pytest.raises(InputError, match="cannot be"):
         with_layout(first_project(100), "A", 0, layout)
 
@@ -212,7 +213,7 @@ def test_panes_keep_their_sizes_beside_each_other_when_a_gap_parts_them(grey):
     two = with_gap(kind_called("stack").make(frame), 0.05)
     assert [target_of(pane.region, canvas) for pane in two.panes] == [
         (0, 0, 1080, 1920), (0, 0, 1080, 912), (0, 1008, 1080, 912)]
-    assert inset_of(two) is None and not contradiction(two)
+    assert inset_of(two) is None and not layout_error(two)
     white = msgspec.structs.replace(two, panes=(Pane(PlainBackdrop("#ffffff")), *two.panes[1:]))
     y, _, _ = _made_of(white, canvas, grey[1], [(100.0, 50.0, 450.0, 380.0)] * 2)
     assert (y[914:1006] == 235).all() and y[:908].max() < 236 and y[:908].std() > 10

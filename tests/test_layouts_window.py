@@ -8,9 +8,10 @@ from PIL import Image
 from PySide6.QtCore import QPointF, QRectF, Qt
 
 from caracal.cli.main import main
-from caracal.core.geometry import FramingSpec, Shape
+from caracal.core.base.geometry import FramingSpec, Shape
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.layout.amounts import AMOUNTS
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.kinds import KINDS, kind_called, whole_plain, whole_soft
 from caracal.core.layout.model import (
     BlendBackdrop,
@@ -22,11 +23,10 @@ from caracal.core.layout.model import (
     SoftBackdrop,
     Still,
 )
-from caracal.core.layout.rows import with_gap
-from caracal.core.render.asset_checks import refuse_bad_asset
-from caracal.core.resources import DEMO_FILM
-from caracal.ui.backdrop_choice import DRAWN
+from caracal.core.layout.pane_splits import with_gap
+from caracal.core.render.assets.checks import refuse_bad_asset
 from caracal.ui.canvases.pane_handles import Grip, Hold, dragged, grip_at
+from caracal.ui.widgets.backdrop_choice import DRAWN
 from conftest import drag, settled, solved, write_film
 
 LEFT = Qt.MouseButton.LeftButton
@@ -138,7 +138,7 @@ def test_every_amount_of_a_layout_is_read_as_it_was_set(kind):
                 low, high = layout.panes[-1].region[amount.name == "Top"]
                 wanted = min(wanted, 1 - (high - low))
             assert amount.get(changed) == pytest.approx(wanted, abs=1e-9), amount.name
-            assert not contradiction(changed), amount.name
+            assert not layout_error(changed), amount.name
 
 
 def test_it_is_offered_where_words_are_cut(aim, window, qtbot):

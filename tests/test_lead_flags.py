@@ -12,6 +12,7 @@ from caracal.core.analysis.model import (
     Track,
     Transition,
 )
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.attention import best_place
 from caracal.core.framing.choice import Interpolation, Keyframe, ShotChoice, Swap
 from caracal.core.framing.flags import FlagKind, flags_of
@@ -19,9 +20,8 @@ from caracal.core.framing.lead import choose_lead, company, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.why import lead_name, why
-from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.master import Colour, Master
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 FRAMES = 50
 TALL = FramingSpec(Shape(9, 16))

@@ -5,8 +5,9 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
+from caracal.core.base.time import FrameRange
 from caracal.core.layout.overlay import Overlay
-from caracal.core.render.legibility import (
+from caracal.core.render.captions.legibility import (
     LARGE,
     least_contrast,
     legibility,
@@ -14,12 +15,11 @@ from caracal.core.render.legibility import (
     title_legibility,
     too_small,
 )
-from caracal.core.render.titles import title_area
+from caracal.core.render.painters.titles import title_area
 from caracal.core.text.caption_look import CaptionLook, CaptionManner
 from caracal.core.text.captions import Stage, set_captions
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import Align, TextBox, TextStyle, Title
-from caracal.core.time import FrameRange
 
 TALL = Stage((1080, 1920), ((0.05, 0.88), (0.2, 0.8)), Fraction(25))
 FILM = (FrameRange(0, 1500),)

@@ -9,23 +9,23 @@ import pytest
 
 from caracal.cli.integrate import PLACES, integrate
 from caracal.cli.main import main, parser
-from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.atomic_write import new_content, open_own, write_bytes, write_text
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.atomic_write import new_content, open_own, write_bytes, write_text
+from caracal.core.base.errors import StorageError
+from caracal.core.base.logs import keep_log, log
 from caracal.core.batch.bundle import make_bundle
 from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.report import write_report
 from caracal.core.desk.desk import Desk, Post
-from caracal.core.errors import StorageError
+from caracal.core.exchange.caption_files import write_captions
 from caracal.core.layout.files import write_layout
 from caracal.core.layout.model import FILL, PictureFile
-from caracal.core.logs import keep_log, log
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, write_document
-from caracal.core.specs.shelf import find_sheet, write_sheet
-from caracal.core.text.caption_files import write_captions
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 from caracal.core.text.cues import Cue
-from caracal.ui.ownership import Ownership
+from caracal.ui.session.ownership import Ownership
 from conftest import write_film
 from test_handing_over import SHEET, SOON, done  # noqa: F401 - a fixture
 
@@ -193,7 +193,7 @@ def test_a_file_of_ours_that_changes_in_place_is_no_link(tmp_path, precious):
 def test_nothing_else_in_the_program_writes_a_file():
     """Whatever opens a file for writing beside atomic_write is named here, with its reason."""
     allowed = {
-        "core/atomic_write.py", "core/logs.py",
+        "core/base/atomic_write.py", "core/base/logs.py",
         "core/batch/cluster.py",  # pieces, in a folder of its own that is removed
         "core/media/decode.py",  # a colour table, likewise
         "cli/specs.py",  # standard input, likewise

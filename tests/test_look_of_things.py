@@ -6,8 +6,8 @@ import re
 import pytest
 from PySide6.QtWidgets import QPushButton
 
-from caracal.ui import theme
-from caracal.ui.layer import Same
+from caracal.ui.services.identity import Same
+from caracal.ui.widgets import theme
 
 
 def _luminance(colour):

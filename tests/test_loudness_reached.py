@@ -10,6 +10,9 @@ import msgspec
 import numpy as np
 import pytest
 
+from caracal.core.base.time import FrameRange
+from caracal.core.base.timeline import timeline
+from caracal.core.base.work import CancelToken, no_progress
 from caracal.core.batch.concerns import ConcernKind, concerns_of
 from caracal.core.batch.estimate import Estimate
 from caracal.core.convert import Recipe, convert
@@ -24,10 +27,7 @@ from caracal.core.sound.profile import Profiler
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.settings import sound_settings
 from caracal.core.specs.sheet import Sound
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
-from caracal.core.timeline import timeline
-from caracal.core.work import CancelToken, silent
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffmpeg
 
 RATE = 48000
@@ -60,7 +60,7 @@ def planned(film, **wanted):
     master = probe(film)
     sound = msgspec.structs.replace(Sound(), **wanted)
     line = timeline([FrameRange(0, master.frames)], Fraction(25))
-    plan = plan_sound(master, sound, line, silent, CancelToken())
+    plan = plan_sound(master, sound, line, no_progress, CancelToken())
     return plan, np.concatenate(list(finished(mix_of_file(master, sound, line), plan)))
 
 

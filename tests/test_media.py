@@ -8,15 +8,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bad_files import BAD_FILES
-from caracal.core.analysis.bars import BarFinder
-from caracal.core.errors import InputError
+from caracal.core.analysis.film_pass.bars import BarFinder
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import to_rgb
 from caracal.core.media.probe import probe
 from caracal.core.media.proxy import ProxyReader, proxy_settings
 from caracal.core.media.sound import SoundReader
-from caracal.core.time import FrameRange
 from conftest import ffmpeg, noise, turned_film, write_film
 
 

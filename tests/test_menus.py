@@ -5,8 +5,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QMenu, QTextBrowser
 
 from caracal import __version__
-from caracal.ui.help_menu import keys_page
-from caracal.ui.menus import Entry, keys_of, with_mnemonics
+from caracal.ui.shell.help_menu import keys_page
+from caracal.ui.shell.menus import Entry, keys_of, with_mnemonics
 
 
 def test_every_entry_has_a_letter_of_its_own_while_there_are_any():

@@ -4,12 +4,13 @@ import numpy as np
 import onnxruntime
 import pytest
 
-from caracal.core.analysis.detection_pass import Detectors
-from caracal.core.analysis.detections import brightened, overlap
-from caracal.core.analysis.objects import ObjectDetector
-from caracal.core.analysis.processor import flags_say_int8, has_int8_products
+from caracal.core.analysis.detectors.network import brightened
+from caracal.core.analysis.detectors.objects import ObjectDetector
+from caracal.core.analysis.detectors.processor import flags_say_int8, has_int8_products
+from caracal.core.analysis.film_pass.detection_pass import Detectors
+from caracal.core.base.geometry import overlap
+from caracal.core.base.resources import model
 from caracal.core.media.planes import to_rgb
-from caracal.core.resources import model
 from filmed_clips import pictures
 
 SEEN = 0.4  # a score that both must agree on

@@ -5,19 +5,19 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core.analysis.analyse import analyse
-from caracal.core.analysis.flow import FlowFinder
-from caracal.core.analysis.growing import MOVERS_FROM, EndedShot, Growing
+from caracal.core.analysis.detectors.objects import ObjectDetector
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.analysis.film_pass.builder import MOVERS_FROM, AnalysisBuilder, EndedShot
+from caracal.core.analysis.labels import ANIMALS, MOVING_THING
 from caracal.core.analysis.model import FoundShot, Track, Transition
-from caracal.core.analysis.motion_maps import MotionMaker, background
-from caracal.core.analysis.movers import mover
-from caracal.core.analysis.objects import ObjectDetector
-from caracal.core.analysis.tracks import ANIMALS, MOVING_THING
+from caracal.core.analysis.tracking.flow import FlowFinder
+from caracal.core.analysis.tracking.motion_maps import MotionMaker, background
+from caracal.core.analysis.tracking.movers import mover
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.lead import choose_lead
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.why import why
-from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.encode import EncoderSettings, MovieWriter
 from filmed_clips import clip
 from test_properties import film
@@ -144,7 +144,7 @@ def test_a_creature_known_in_one_shot_of_a_set_up_keeps_its_name_in_the_others()
     one, other = (cv2.resize(texture(seed, 64, 36, 4.0), (32, 18)).astype(np.uint8).tobytes()
                   for seed in (7, 8))
     dog, thing = box_track("dog"), box_track(MOVING_THING)
-    growing = Growing()
+    growing = AnalysisBuilder()
     for number, (tracks, picture) in enumerate((
             ([dog], one), ([thing], one), ([thing], other), ([box_track("vase"), thing], one))):
         growing.add(ended(tracks, 60 * number, picture))

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.errors import InputError
-from caracal.core.file_names import MOST_BYTES, Named, free_path, name_of
+from caracal.core.base.errors import InputError
+from caracal.core.plan.file_names import MOST_BYTES, Named, free_path, name_of
 from caracal.core.specs.patterns import FIELDS
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 SHEET = find_sheet("vertical-short")
 MOMENT = datetime(2026, 11, 25, 8, 5)

@@ -16,23 +16,22 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from caracal.core.analysis import analyse as analyse_module
-from caracal.core.analysis.analyse import analyse
-from caracal.core.analysis.process import analyse_apart, probe_apart
-from caracal.core.apart import Call, call_apart
+from caracal.core.analysis.film_pass import analyse as analyse_module
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.analysis.film_pass.process import analyse_apart, probe_apart
+from caracal.core.base.errors import Cancelled, CaracalError, InputError, StorageError
+from caracal.core.base.work import CancelToken, Control, no_progress
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import EncodeJob, State
 from caracal.core.batch.runner import STAY, run_list
-from caracal.core.child_line import ChildGone, ChildLine
-from caracal.core.children import Child, command, environment, started_by
 from caracal.core.convert import Recipe, convert
-from caracal.core.encoding.frame_dispatch import Control
-from caracal.core.errors import Cancelled, CaracalError, InputError, StorageError
-from caracal.core.specs.shelf import find_sheet, write_sheet
-from caracal.core.stop_signals import cancel_on_signals
+from caracal.core.processes.apart import Call, call_apart
+from caracal.core.processes.child_line import ChildGone, ChildLine
+from caracal.core.processes.children import Child, command, environment, started_by
+from caracal.core.processes.stop_signals import cancel_on_signals
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
-from caracal.core.work import CancelToken, silent
 from conftest import children_of, smaller, write_film
 
 pytestmark = pytest.mark.timeout(120)
@@ -130,7 +129,7 @@ def test_stop_ends_a_reader_that_stands_still(film, tmp_path, monkeypatch):
 
     def hang(_):
         if not seen:
-            seen.extend(children_of(os.getpid(), "core.analysis.process"))
+            seen.extend(children_of(os.getpid(), "core.analysis.film_pass.process"))
             stop_still(seen[0])
             threading.Timer(0.3, token.cancel).start()
 
@@ -150,8 +149,8 @@ def test_a_call_that_hears_no_stop_is_killed_and_one_that_takes_too_long_is_told
     with pytest.raises(Cancelled):
         call_apart(Call(forever, (), stoppable=True, grace_s=0.5), tmp_path, cancel=token)
     with pytest.raises(InputError, match="SIGKILL"):
-        call_apart(Call(forever, (silent, token)), tmp_path, within_s=0.5)
-    assert not children_of(os.getpid(), "core.apart")
+        call_apart(Call(forever, (no_progress, token)), tmp_path, within_s=0.5)
+    assert not children_of(os.getpid(), "core.processes.apart")
 
 
 def test_looking_at_a_pipe_that_nobody_writes_to_is_refused_at_once(tmp_path):
@@ -209,9 +208,9 @@ def test_a_batch_is_stopped_whatever_of_it_stands_still(film, tmp_path, which):
         jobs.add(EncodeJob(str(film), str(tmp_path / "out"), Recipe(SHEET)) for _ in range(2))
         runner = threading.Thread(target=stopped_run, args=(path, control))
         runner.start()
-        wait_for(lambda: any(item.told.progress is not None
-                             and item.told.progress.doing == "encoding"
-                             and item.told.progress.done > 2 for item in jobs.items()), 60)
+        wait_for(lambda: any(item.status.progress is not None
+                             and item.status.progress.doing == "encoding"
+                             and item.status.progress.done > 2 for item in jobs.items()), 60)
         (making,) = children_of(os.getpid(), "core.batch.film")
         encoders = children_of(making, "core.encoding.encoder")
         assert encoders
@@ -273,8 +272,8 @@ def test_a_command_that_stands_still_is_killed_when_it_is_told_to_stop(film, tmp
 
 
 def test_a_handler_interrupted_by_itself_needs_no_lock():
-    words = ("import os, signal, threading; from caracal.core.stop_signals import *; "
-             "from caracal.core.work import CancelToken; token = CancelToken(); "
+    words = ("import os, signal, threading; from caracal.core.processes.stop_signals import *; "
+             "from caracal.core.base.work import CancelToken; token = CancelToken(); "
              "cancel_on_signals(token); "
              "threading.Thread(target=lambda: [os.kill(os.getpid(), signal.SIGTERM) "
              "for _ in range(20000)]).start(); [token.cancel() for _ in range(300000)]; "
@@ -285,8 +284,9 @@ def test_a_handler_interrupted_by_itself_needs_no_lock():
 
 
 def test_a_process_that_does_not_end_in_time_after_a_signal_is_ended_by_the_kernel():
-    words = ("import time; from caracal.core.stop_signals import *; from caracal.core.work import "
-             "CancelToken; cancel_on_signals(CancelToken(), within_s=0.5); print('on', flush=True)"
+    words = ("import time; from caracal.core.processes.stop_signals import *; "
+             "from caracal.core.base.work import CancelToken; "
+             "cancel_on_signals(CancelToken(), within_s=0.5); print('on', flush=True)"
              "\nwhile True: time.sleep(1)")
     made = subprocess.Popen([sys.executable, "-c", words], env=environment(),
                             stdout=subprocess.PIPE)
@@ -298,7 +298,7 @@ def test_a_process_that_does_not_end_in_time_after_a_signal_is_ended_by_the_kern
 
 STARTER = """
 import subprocess, sys
-from caracal.core.children import command, environment
+from caracal.core.processes.children import command, environment
 runner = subprocess.Popen(command("core.batch.runner", sys.argv[1], "--stay"), env=environment(),
                           start_new_session=True)
 print(runner.pid, flush=True)
@@ -315,7 +315,7 @@ def test_a_paused_list_without_a_window_holds_no_film(film, tmp_path):
                                   env=environment(), stdin=subprocess.PIPE,
                                   stdout=subprocess.PIPE)
         runner = int(window.stdout.readline())
-        wait_for(lambda: jobs.items()[0].told.progress is not None)
+        wait_for(lambda: jobs.items()[0].status.progress is not None)
         jobs.paused = True
         started = started_by(runner)
         assert started
@@ -330,7 +330,7 @@ def test_a_paused_list_without_a_window_holds_no_film(film, tmp_path):
 
 def test_a_stop_is_noticed_while_captions_are_laid_out(tmp_path, demo):
     """30,000 of them take a minute."""
-    from caracal.core.plan import Planner
+    from caracal.core.plan.planner import Planner
 
     token, count = CancelToken(), 0
 
@@ -345,13 +345,13 @@ def test_a_stop_is_noticed_while_captions_are_laid_out(tmp_path, demo):
     cues = tuple(Cue(i / 100, i / 100 + 0.009, "Words") for i in range(2400))
     recipe = msgspec.structs.replace(Recipe(SHEET), captions=cues, burnt=True, look=CaptionLook())
     with pytest.raises(Cancelled):
-        Planner(demo, silent, Counting()).add(0, recipe, tmp_path)
+        Planner(demo, no_progress, Counting()).add(0, recipe, tmp_path)
     assert count == 201
 
 
 def test_a_child_is_ended_with_whoever_started_it(tmp_path):
     """At its usual end, too: the standard library would wait for it there."""
-    words = ("from multiprocessing import Pipe; from caracal.core.children import Child; "
+    words = ("from multiprocessing import Pipe; from caracal.core.processes.children import Child; "
              "line = Pipe(); child = Child('core.framing.solver_process', line[1]); "
              "import os, signal; os.kill(child.pid, signal.SIGSTOP); print(child.pid)")
     done = subprocess.run([sys.executable, "-c", words], env=environment(), capture_output=True,
@@ -360,7 +360,7 @@ def test_a_child_is_ended_with_whoever_started_it(tmp_path):
 
 
 def test_signals_cancel_and_the_old_handlers_come_back():
-    from caracal.core.stop_signals import STOPS, stopped_by_signals
+    from caracal.core.processes.stop_signals import STOPS, stopped_by_signals
 
     before = [signal.getsignal(number) for number in STOPS]
     token = CancelToken()

@@ -11,9 +11,9 @@ from pathlib import Path
 
 import pytest
 
-from caracal.core.children import command, environment
-from caracal.core.resources import DEMO_FILM
-from caracal.core.specs.shelf import find_sheet, write_sheet
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.processes.children import command, environment
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 from conftest import smaller, write_film
 
 pytestmark = pytest.mark.timeout(120)
@@ -78,8 +78,8 @@ import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QMessageBox
-from caracal.ui import application
-from caracal.ui.main_window import MainWindow
+from caracal.ui.shell import application
+from caracal.ui.shell.main_window import MainWindow
 
 def ask():
     QTimer.singleShot(0, lambda: print("open", flush=True))
@@ -221,6 +221,25 @@ def test_a_killed_process_leaves_nothing_for_long(tmp_path, own):
     running.wait(30)
     assert [path.name for path in place.iterdir()] == ["caracal-run-strange"]
     shutil.rmtree(place)
+
+
+@pytest.mark.parametrize("written", ["--out OUT", "--out=OUT"])
+def test_a_command_whose_process_stands_still_leaves_no_half_made_file(tmp_path, own, written):
+    film = write_film(tmp_path / "film.mp4", frames=200, size=(640, 360))
+    out = tmp_path / "out"
+    made = subprocess.Popen(
+        command("cli", "convert", str(film), "--spec", "square-feed",
+                *written.replace("OUT", str(out)).split()), env=own,
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    until = time.monotonic() + 60
+    while not list(out.glob("*.part")) and time.monotonic() < until:
+        time.sleep(0.01)
+    (child,) = Path(f"/proc/{made.pid}/task/{made.pid}/children").read_text().split()
+    os.kill(int(child), signal.SIGSTOP)
+    (out / "another film.mp4.12345678.party").touch()  # none of ours
+    made.terminate()
+    assert made.wait(30) == 130
+    assert [path.name for path in out.iterdir()] == ["another film.mp4.12345678.party"]
 
 
 def test_a_long_name_for_temporary_files_ends_no_command(tmp_path, own):

@@ -10,15 +10,15 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
 from caracal.core.media.av_errors import opened
 from caracal.core.media.channels import named
 from caracal.core.media.decode import frames
-from caracal.core.media.downmix import downmix
-from caracal.core.media.picture_clock import Straightener
+from caracal.core.media.downmix_matrix import downmix
+from caracal.core.media.picture_clock import TimestampUnwrapper
 from caracal.core.media.probe import doc_type, probe, upright
 from caracal.core.media.sound import SoundReader
-from caracal.core.time import FrameRange
 from conftest import ffmpeg, ffprobe, write_film
 
 TAGS = ["-colorspace", "bt709", "-color_primaries", "bt709", "-color_trc", "bt709"]
@@ -109,7 +109,7 @@ def test_joined_transport_streams_go_on_where_their_clock_begins_anew(tmp_path):
     path = tmp_path / "joined.ts"
     path.write_bytes(b"".join(parts))
     master = probe(path)
-    assert master.joined and any("begins anew" in notice for notice in master.notices)
+    assert master.discontinuous and any("begins anew" in notice for notice in master.notices)
     assert master.frames == len(pictures(path)) == len(ours(path)) == 100
     with SoundReader(master, 48000, 2) as reader:
         sound = reader.take(48000 * 4)
@@ -128,7 +128,7 @@ def test_a_jump_of_a_day_in_a_transport_stream_costs_nothing(tmp_path):
 
 def test_a_clock_closes_its_joints():
     """Arithmetic on paper: 1, 2 and then 100 is 1, 2, 3; then 101 is 4; 0 begins anew: 5."""
-    clock = Straightener(True, Fraction(1))
+    clock = TimestampUnwrapper(True, Fraction(1))
     assert [clock.at(Fraction(time)) for time in (1, 2, 100, 101, 0)] == [1, 2, 3, 4, 5]
     assert clock.joints == 2
 

@@ -2,9 +2,9 @@
 
 from caracal.core.framing.flags import Flag, FlagKind
 from caracal.core.framing.motion import Manner
+from caracal.core.project.board_order import Filter, Order, arranged
 from caracal.core.project.edits import with_manner
 from caracal.core.project.model import first_project
-from caracal.core.project.order import Filter, Order, arranged
 
 FLAGS = {("A", 3): (Flag(FlagKind.LOST, "", 0, 9, 0.9),),
          ("B", 1): (Flag(FlagKind.ENLARGED, "", 0, 9, 0.3),),

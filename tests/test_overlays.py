@@ -7,8 +7,9 @@ import pytest
 from PIL import Image, ImageChops, ImageDraw
 from skimage.metrics import structural_similarity
 
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import convert
-from caracal.core.errors import InputError
 from caracal.core.framing.choice import PLAIN, ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.overlay_flags import overlay_flag
@@ -22,7 +23,7 @@ from caracal.core.layout.overlay import (
     Shape,
     ShapeKind,
     first_region,
-    impossible_overlay,
+    overlay_error,
     presence,
 )
 from caracal.core.media.planes import Planes
@@ -35,15 +36,14 @@ from caracal.core.project.overlay_edits import (
     without_overlay,
 )
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.render.assets import refuse_bad_picture
+from caracal.core.render.assets.pictures import refuse_bad_picture
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of
-from caracal.core.render.overlays import overlay_layers
+from caracal.core.render.overlay_layers import overlay_layers
 from caracal.core.render.scene import Scene
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.style import Title
-from caracal.core.time import FrameRange
 from conftest import write_film
 from test_assets import rgb_of
 
@@ -176,7 +176,7 @@ def test_an_animation_that_is_too_large_or_cut_off_is_told(tmp_path, monkeypatch
     with pytest.raises(InputError, match="damaged or cut off"):
         refuse_bad_picture(path)
     path.write_bytes(whole)
-    monkeypatch.setattr("caracal.core.render.assets.MOST_PIXELS", 20_000)
+    monkeypatch.setattr("caracal.core.render.assets.pictures.MOST_PIXELS", 20_000)
     with pytest.raises(InputError, match="8 frames of 60x60"):
         refuse_bad_picture(path)
 
@@ -277,7 +277,7 @@ def test_a_first_overlay_is_30_percent_wide():
     region = first_region(1.5, (1080, 1920))
     assert region[0] == pytest.approx((0.35, 0.65))
     assert (region[1][1] - region[1][0]) * 1920 == pytest.approx(0.3 * 1080 / 1.5)
-    assert impossible_overlay(Overlay(Shape(), 0, 1, region)) == ""
+    assert overlay_error(Overlay(Shape(), 0, 1, region)) == ""
 
 
 def test_a_missing_picture_stops_its_version_before_any_work(film, tmp_path):

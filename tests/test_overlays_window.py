@@ -4,14 +4,14 @@ import pytest
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 
+from caracal.core.base.resources import asset_file
+from caracal.core.base.time import FrameRange
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Clip
 from caracal.core.layout.overlay import BlendMode, OwnSound, Shape, ShapeKind
 from caracal.core.layout.shipped_assets import GRAPHICS
 from caracal.core.project.storage import read_document
-from caracal.core.render.assets import open_picture
-from caracal.core.resources import asset_file
-from caracal.core.time import FrameRange
+from caracal.core.render.assets.pictures import open_picture
 from caracal.ui.canvases.overlay_handles import overlay_at
 from conftest import drag, settled, write_film
 

@@ -19,7 +19,7 @@ from caracal.core.layout.model import (
     Role,
     WholePicture,
 )
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import DEMO
 from test_properties import film
 

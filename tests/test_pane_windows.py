@@ -8,8 +8,8 @@ from PySide6.QtGui import QGuiApplication
 
 from caracal.core.framing.choice import Keyframe, PaneFraming, Punch, ShotChoice
 from caracal.core.framing.panes import pane_paths
-from caracal.core.layout.contradictions import contradiction
-from caracal.core.layout.entrance import Entry, Stay
+from caracal.core.layout.contradictions import layout_error
+from caracal.core.layout.entrance import Entry, PaneTiming
 from caracal.core.layout.kinds import inset, stack
 from caracal.core.layout.model import (
     EVERYWHERE,
@@ -30,7 +30,7 @@ from caracal.core.project.keyframe_edits import (
 )
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import split_at
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import drag, settled
 
 TALKERS = 5  # the demo's shot of two who do not both fit
@@ -100,11 +100,11 @@ def test_framing_of_the_lead_is_that_of_the_shot():
 
 def test_a_late_pane_gets_something_behind_it_and_gives_it_back():
     layout = stack(SHEET.frame)
-    late = with_pane_stay(layout, 1, Stay(1.0))
+    late = with_pane_stay(layout, 1, PaneTiming(1.0))
     assert isinstance(late.panes[0].content, SoftBackdrop) and len(late.panes) == 3
-    assert late.panes[0].region == EVERYWHERE and not contradiction(late)
+    assert late.panes[0].region == EVERYWHERE and not layout_error(late)
     assert with_pane_stay(late, 2, None) == layout
-    over = with_pane_stay(inset(SHEET.frame), 1, Stay(1.0))
+    over = with_pane_stay(inset(SHEET.frame), 1, PaneTiming(1.0))
     assert len(over.panes) == 2 and with_pane_stay(over, 1, None) == inset(SHEET.frame)
 
 
@@ -164,7 +164,7 @@ def test_a_pane_comes_later_by_its_boxes_and_is_dragged_without_losing_it(aim, q
     times.after.setValue(0.5)
     times.stays.setValue(1.0)
     pane = session.project.choice("A", 0).layout.panes[1]
-    assert pane.stay == Stay(0.5, 1.5, Entry.FADE, Entry.FADE)
+    assert pane.stay == PaneTiming(0.5, 1.5, Entry.FADE, Entry.FADE)
     settled(session)
     session.go(session.analysis.shots[0].start + 24)
     (left, right), (top, bottom) = session.solution("A", 0).placed.panes[1].region
@@ -184,7 +184,7 @@ def test_a_pane_comes_later_by_its_boxes_and_is_dragged_without_losing_it(aim, q
 def test_a_layout_is_copied_to_another_shot_version_and_film(window, qtbot):
     session, menus = window.film.session, window
     session.choose_version("A")
-    made = with_pane_stay(stack(session.sheet("A").frame), 1, Stay(1.0))
+    made = with_pane_stay(stack(session.sheet("A").frame), 1, PaneTiming(1.0))
     session.edit(with_layout(session.project, "A", session.shot, made), "x")
     window.activateWindow()
     both = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier

@@ -9,15 +9,15 @@ from PIL import Image, ImageDraw, ImageFilter
 from skimage.metrics import structural_similarity
 
 from caracal.core.analysis.model import Track
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.choice import PLAIN, Finish, ShotChoice
 from caracal.core.framing.flags import FlagKind
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.placing import corners, solved_layout
 from caracal.core.framing.shot_solution import solve_shot
-from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.layout.amounts import AMOUNTS
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.kinds import (
     KINDS,
     banner,
@@ -40,11 +40,11 @@ from caracal.core.layout.model import (
 )
 from caracal.core.layout.pane_contents import with_pane_content
 from caracal.core.media.planes import Planes
-from caracal.core.render.borders import rounded
 from caracal.core.render.compositor import compose_pictures
 from caracal.core.render.layers import layers_of, shown_whole
+from caracal.core.render.masks import rounded
 from caracal.core.render.scene import Scene
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from test_layouts import CANVASES, PICTURE, SIZE
 from test_properties import film
 
@@ -179,7 +179,7 @@ def test_every_kind_covers_the_canvas_and_its_edges_meet(canvas):
     frame = FramingSpec(Shape.of(*canvas), None, canvas)
     for kind in KINDS:
         layout = kind.make(frame)
-        assert not contradiction(layout), kind.name
+        assert not layout_error(layout), kind.name
         covered = np.zeros(canvas[::-1], bool)
         for pane in layout.panes:
             x, y, wide, high = target_of(pane.region, canvas)
@@ -280,7 +280,7 @@ def test_three_roles_are_three_people(demo):
     (Pane(Crop(), ((0.2, 0.8), (0.0, 1.0))), "nothing lies behind"),
 ])
 def test_impossible_panes_are_told(pane, words):
-    assert words in contradiction(Layout("x", (pane,)))
+    assert words in layout_error(Layout("x", (pane,)))
 
 
 def test_names_of_layouts_are_typed_with_dashes():
@@ -305,4 +305,4 @@ def test_sides_of_a_whole_picture_are_cut_off():
     words = kept_words(layout, [], (0.0, 0.0, 1920.0, 1080.0), (1080, 1920))
     assert words.startswith("64% of the picture")
     bad = msgspec.structs.replace(cut, cut_left=0.5)
-    assert contradiction(with_pane_content(layout, 1, bad))
+    assert layout_error(with_pane_content(layout, 1, bad))

@@ -10,18 +10,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.analysis.speech import speech_in
+from caracal.core.analysis.detectors.speech import speech_in
+from caracal.core.base.errors import Cancelled
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken, no_progress
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import Cancelled
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
-from caracal.core.parts import parts_of, pauses_in
-from caracal.core.resources import DEMO_FILM
+from caracal.core.plan.parts import parts_of, pauses_in
 from caracal.core.specs.sheet import Beyond, Duration
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken, silent
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffprobe, write_film
 
 
@@ -73,7 +73,7 @@ def test_a_film_of_four_seconds_with_a_card_is_no_fifty_parts():
 
 @pytest.fixture(scope="module")
 def speech(demo):
-    return speech_in(demo.master, FrameRange(0, demo.master.frames), silent, CancelToken())
+    return speech_in(demo.master, FrameRange(0, demo.master.frames), no_progress, CancelToken())
 
 
 def test_speech_is_found_where_it_is_spoken(demo, speech):

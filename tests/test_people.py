@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from caracal.core.analysis.appearance import describe, name_people
-from caracal.core.analysis.detections import overlap
+from caracal.core.analysis.detectors.appearance import describe, name_people
 from caracal.core.analysis.model import Track
+from caracal.core.base.geometry import overlap
 
 
 def _true_identity(truth, track):

@@ -10,26 +10,26 @@ from PIL import Image
 from skimage.metrics import structural_similarity
 
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.downscale import proxy_size
+from caracal.core.analysis.detectors.downscale import proxy_size
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import convert
-from caracal.core.errors import InputError
 from caracal.core.framing.choice import Finish
 from caracal.core.layout.kinds import KINDS, stack
 from caracal.core.layout.model import PictureFile, Still
 from caracal.core.layout.overlay import BlendMode, Overlay, Shape, ShapeKind
 from caracal.core.layout.pane_contents import with_pane_content
 from caracal.core.layout.shipped_assets import moving_backdrop
+from caracal.core.processes.shared_memory import SharedMemory
 from caracal.core.project.edits import with_finish, with_layout
 from caracal.core.project.overlay_edits import with_overlay_added
 from caracal.core.project.recipe import recipe_of
-from caracal.core.render.master_pictures import MasterPictures
-from caracal.core.render.preview_process import PreviewProcess, PreviewRequest, PreviewSource
+from caracal.core.render.preview.master_pictures import MasterPictures
+from caracal.core.render.preview.process import PreviewProcess, PreviewRequest, PreviewSource
+from caracal.core.render.preview.screen import to_screen
 from caracal.core.render.scene import plain_scene
-from caracal.core.render.screen import to_screen
-from caracal.core.shared_memory import SharedMemory
 from caracal.core.specs.fields import with_value
-from caracal.core.time import FrameRange
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 from conftest import DEMO, settled
 
 FINISHES = (Finish(), Finish(sharpen=1.0), Finish(straighten=7.0), Finish(quarter_turns=1),

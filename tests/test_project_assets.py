@@ -5,7 +5,7 @@ import msgspec
 import pytest
 from PIL import Image
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
 from caracal.core.layout.card import Card
 from caracal.core.layout.kinds import stack
 from caracal.core.layout.model import Clip, PictureFile, Still
@@ -21,7 +21,7 @@ from caracal.core.project.assets import (
 from caracal.core.project.edits import changed_version, with_layout
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, open_document, write_document
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 
 @pytest.fixture

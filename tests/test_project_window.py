@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtCore import QSettings, Qt
 
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import (
@@ -12,9 +13,8 @@ from caracal.core.project.keyframe_edits import (
     with_keyframe,
 )
 from caracal.core.project.storage import autosave_path, document, read_document, write_document
-from caracal.core.resources import DEMO_FILM
-from caracal.ui.main_window import MainWindow
-from caracal.ui.recent import recent
+from caracal.ui.services.recent import recent
+from caracal.ui.shell.main_window import MainWindow
 from conftest import open_window, solved
 
 LEFT, CTRL, SHIFT = (Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier,

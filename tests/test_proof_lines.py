@@ -7,12 +7,12 @@ import numpy as np
 import pytest
 
 from caracal.core.encoding.proof import Expected, prove
-from caracal.core.encoding.proof_pictures import SMALL_SIDE, _kept, likenesses
+from caracal.core.encoding.reference_frames import SMALL_SIDE, _kept, likenesses
+from caracal.core.media.audio_match import AudioMatch, envelope, match_audio
 from caracal.core.media.encode import EncoderSettings, MovieWriter
-from caracal.core.media.hearing import Heard, envelope, heard
 from caracal.core.media.probe import probe
 from caracal.core.specs.sheet import Duration, File, Sound, Video
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffmpeg
 
 SMALL = msgspec.structs.replace(
@@ -219,11 +219,12 @@ def test_sound_is_heard_where_the_master_sounds():
     master[20:120], master[180:230] = 0.3, 0.2
     gone = master.copy()
     gone[180:230] = 0
-    assert heard(master, master * 0.5, 0.5).right
-    assert not heard(master, np.zeros_like(master), 1.0).right
-    assert heard(master, gone, 1.0).lost == 3  # half seconds that begin at 3.5, 4.0 and 4.5 s
-    assert heard(master, np.roll(master, 10), 1.0).late_s == pytest.approx(0.2)
-    assert heard(np.zeros(250, np.float32), np.zeros(250, np.float32), 1.0) == Heard(0, 0, 0.0)
+    assert match_audio(master, master * 0.5, 0.5).right
+    assert not match_audio(master, np.zeros_like(master), 1.0).right
+    assert match_audio(master, gone, 1.0).lost == 3  # half seconds that begin at 3.5, 4.0 and 4.5 s
+    assert match_audio(master, np.roll(master, 10), 1.0).late_s == pytest.approx(0.2)
+    nothing = np.zeros(250, np.float32)
+    assert match_audio(nothing, nothing, 1.0) == AudioMatch(0, 0, 0.0)
 
 
 def test_short_sounds_at_the_edges_of_half_seconds_are_not_lost():
@@ -234,8 +235,10 @@ def test_short_sounds_at_the_edges_of_half_seconds_are_not_lost():
     master[24::50] = 0.5
     later = np.roll(master, 2)
     early = np.where(np.arange(250) % 50 < 25, master, 0).astype(np.float32)
-    assert heard(early, np.roll(early, 3), 1.0).lost == 0 and heard(master, later, 1.0).right
-    assert not heard(master, np.where(np.arange(250) < 150, later, 0).astype(np.float32), 1.0).right
+    assert match_audio(early, np.roll(early, 3), 1.0).lost == 0
+    assert match_audio(master, later, 1.0).right
+    ends = np.where(np.arange(250) < 150, later, 0).astype(np.float32)
+    assert not match_audio(master, ends, 1.0).right
 
 
 def test_an_envelope_is_read_from_where_it_is_asked(tmp_path):
@@ -249,7 +252,7 @@ def test_an_envelope_is_read_from_where_it_is_asked(tmp_path):
 
 def test_a_silent_file_of_a_sounding_master_is_not_proved(good, tmp_path):
     silent = make(tmp_path / "silent.mp4", sound="anullsrc=d=3:r=48000")
-    lost = Expected(75, "25/1", True, False, heard=Heard(6, 6, 0.0))
+    lost = Expected(75, "25/1", True, False, heard=AudioMatch(6, 6, 0.0))
     sheet = msgspec.structs.replace(SMALL, sound=Sound(loudness_lufs=-14.0))
     assert {"heard as the master", "loudness"} <= wrong(silent, sheet, lost)
 

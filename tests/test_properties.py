@@ -15,6 +15,7 @@ from caracal.core.analysis.model import (
     Track,
     Transition,
 )
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.choice import (
     Interpolation,
     Keyframe,
@@ -26,7 +27,6 @@ from caracal.core.framing.choice import (
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.window_at import key_at
-from caracal.core.geometry import FramingSpec, Shape
 from caracal.core.media.master import Colour, Master
 from caracal.core.project.edits import (
     with_cast,

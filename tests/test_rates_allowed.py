@@ -11,7 +11,7 @@ from caracal.core.convert import Recipe, convert
 from caracal.core.specs.checks import problems
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Rates
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffprobe, write_film
 
 WRITTEN = {23.976: Fraction(24000, 1001), 23.98: Fraction(24000, 1001), 24.0: Fraction(24),

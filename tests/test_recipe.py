@@ -3,15 +3,15 @@
 import msgspec
 import pytest
 
+from caracal.core.base.time import FrameRange
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.project.edits import changed_version, with_manner
 from caracal.core.project.model import DrawnBox, ShotStart, first_project
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.project.wanted import wanted_beside
+from caracal.core.project.requested import wanted_beside
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet
 
 SHEET = find_sheet("square-feed")
 FULL = msgspec.structs.replace(

@@ -4,14 +4,14 @@ import msgspec
 import numpy as np
 import pytest
 
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import Recipe, convert
 from caracal.core.framing.choice import Interpolation, Keyframe, ShotChoice
 from caracal.core.framing.motion import Manner
 from caracal.core.media.decode import frames
 from caracal.core.media.probe import probe
 from caracal.core.project.model import DrawnBox, ShotStart
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import write_film
 
 SHEET = msgspec.structs.replace(find_sheet("square-feed"), canvas=(540, 540))

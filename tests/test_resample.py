@@ -7,8 +7,8 @@ import pytest
 from PIL import Image
 
 from caracal.core.media.planes import LEFT, Planes, turned
-from caracal.core.render.fill import filled
-from caracal.core.render.resample import resample
+from caracal.core.render.painters.fill import filled
+from caracal.core.render.painters.resample import resample
 
 
 def _texture(height=216, width=384):

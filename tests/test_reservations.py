@@ -9,20 +9,20 @@ import numpy as np
 import pytest
 
 from caracal.cli.main import main
-from caracal.core.analysis.analyse import analyse, analysed_before
+from caracal.core.analysis.film_pass.analyse import analyse, analysed_before
+from caracal.core.base.errors import InputError
+from caracal.core.base.paths import inside, path_of, same_file, text_of
+from caracal.core.base.time import FrameRange
+from caracal.core.base.timeline import timeline
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.reservations import Reservations
-from caracal.core.errors import InputError
-from caracal.core.file_plan import FilePlan
 from caracal.core.framing.choice import PLAIN
 from caracal.core.layout.model import FILL
 from caracal.core.media.probe import probe
-from caracal.core.paths import inside, path_of, same_file, text_of
-from caracal.core.render.scene import SceneTrack
+from caracal.core.plan.file_plan import FilePlan
+from caracal.core.render.scene_track import SceneTrack
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, write_sheet
-from caracal.core.time import FrameRange
-from caracal.core.timeline import timeline
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 from conftest import ffprobe, write_film
 
 SMALL = with_value(find_sheet("square-feed"), "canvas", (180, 180))
@@ -44,12 +44,12 @@ def plan_for(film, file, replace=False):
 
 def test_a_name_in_the_making_is_taken_for_everybody_else(film, tmp_path):
     with Reservations() as ours, Reservations() as theirs:
-        reserved = ours.taken(plan_for(film, tmp_path / "new.mp4"))
-        other = theirs.taken(plan_for(film, tmp_path / "new.mp4"))
+        reserved = ours.reserve(plan_for(film, tmp_path / "new.mp4"))
+        other = theirs.reserve(plan_for(film, tmp_path / "new.mp4"))
         assert [path_of(plan.file).name for plan in (reserved, other)] == ["new.mp4", "new 2.mp4"]
         assert reserved.part_file.is_file() and reserved.part_file != other.part_file
         with pytest.raises(InputError, match="another batch"):
-            theirs.taken(plan_for(film, tmp_path / "new.mp4", replace=True))
+            theirs.reserve(plan_for(film, tmp_path / "new.mp4", replace=True))
     assert not list(tmp_path.glob("*.part"))
 
 
@@ -57,7 +57,7 @@ def test_what_a_process_left_that_is_gone_holds_no_name(film, tmp_path):
     left = tmp_path / "new.mp4.0123abcd.part"
     left.write_bytes(b"half")
     with Reservations() as ours:
-        assert path_of(ours.taken(plan_for(film, tmp_path / "new.mp4")).file).name == "new.mp4"
+        assert path_of(ours.reserve(plan_for(film, tmp_path / "new.mp4")).file).name == "new.mp4"
     assert not left.exists()
 
 
@@ -67,7 +67,7 @@ def test_a_link_in_the_way_is_never_followed(film, tmp_path):
     for name in ("new.mp4", "new.mp4.part", "new.mp4.0123abcd.part"):
         (tmp_path / name).symlink_to(precious)
     with Reservations() as ours:
-        plan = ours.taken(plan_for(film, tmp_path / "new.mp4"))
+        plan = ours.reserve(plan_for(film, tmp_path / "new.mp4"))
         plan.part_file.write_bytes(b"new")
         assert path_of(plan.file).name == "new 2.mp4"
     assert precious.read_text() == "mine"
@@ -86,7 +86,7 @@ def test_the_master_is_never_written_over(film, tmp_path, way):
         (tmp_path / "there").symlink_to(tmp_path, target_is_directory=True)
         target = tmp_path / "there" / film.name
     with Reservations() as ours, pytest.raises(InputError, match="never written over"):
-        ours.taken(plan_for(film, target, replace=True))
+        ours.reserve(plan_for(film, target, replace=True))
     assert same_file(film, target) and probe(film).frames == 80
 
 
@@ -136,7 +136,7 @@ def test_nothing_is_imported_from_the_folder_of_a_film(film, tmp_path):
         (tmp_path / f"{name}.py").write_text(f"open({str(tmp_path / 'run')!r}, 'w')")
     sheet = tmp_path / "small.toml"
     write_sheet(SMALL, sheet)
-    from caracal.core.children import command, environment
+    from caracal.core.processes.children import command, environment
 
     done = subprocess.run(
         command("cli.main", "batch", film.name, "--spec", "small.toml", "--out", "out"),

@@ -7,10 +7,10 @@ from caracal.core.convert import Recipe, convert
 from caracal.core.media.decode import frames
 from caracal.core.media.planes import Planes, to_rgb
 from caracal.core.media.probe import probe
-from caracal.core.render.review import COVER, INK, review_overlay
+from caracal.core.render.painters.zones import COVER, INK, review_overlay
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Zone
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import write_film
 
 SHEET = with_value(with_value(find_sheet("vertical-short"), "canvas", (180, 320)), "covers",

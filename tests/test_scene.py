@@ -9,11 +9,11 @@ from caracal.core.layout.kinds import whole_plain
 from caracal.core.layout.model import FILL
 from caracal.core.media.planes import Planes
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.fill import filled
 from caracal.core.render.layers import ColourLayer, PictureLayer, ZonesLayer
-from caracal.core.render.review import review_overlay
-from caracal.core.render.scene import SceneTrack
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.render.painters.fill import filled
+from caracal.core.render.painters.zones import review_overlay
+from caracal.core.render.scene_track import SceneTrack
+from caracal.core.specs.sheet_store import find_sheet
 
 SHEET = find_sheet("vertical-short")
 SHARP = Finish(sharpen=0.5)
@@ -46,7 +46,7 @@ def test_a_track_gives_back_every_scene():
 
 @pytest.mark.parametrize("frames", [range(1, 4), [5, 0, 0, 3], np.array([2, 2])])
 def test_any_frames_of_it_are_a_track(frames):
-    part = TRACK.at(frames)
+    part = TRACK.select(frames)
     assert [part.scene(i) for i in range(len(part))] == [TRACK.scene(int(i)) for i in frames]
 
 

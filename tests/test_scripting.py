@@ -14,7 +14,8 @@ from caracal.cli import specs
 from caracal.cli.answers import schema
 from caracal.cli.main import main
 from caracal.cli.main import parser as command_parser
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.time import FrameRange
 from caracal.core.framing.flags import FlagKind
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.framing.shot_solution import solve_shot
@@ -23,8 +24,7 @@ from caracal.core.project.edits import with_accepted, with_layout, with_range
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, write_document
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, write_sheet
-from caracal.core.time import FrameRange
+from caracal.core.specs.sheet_store import find_sheet, write_sheet
 from conftest import DEMO, ffmpeg, ffprobe, write_film
 
 pytestmark = pytest.mark.usefixtures("small_sheets")

@@ -10,9 +10,9 @@ from pathlib import Path
 
 import pytest
 
-from caracal.core.children import command, environment
-from caracal.core.errors import InstallError
-from caracal.core.resources import model, shipped
+from caracal.core.base.errors import InstallError
+from caracal.core.base.resources import model, shipped
+from caracal.core.processes.children import command, environment
 
 ROOT = Path(__file__).parent.parent
 POINTER = "version https://git-lfs.github.com/spec/v1\noid sha256:00\nsize 1\n"
@@ -57,7 +57,7 @@ def test_pointers_of_a_large_file_store_are_told(tmp_path, monkeypatch):
         model("none.onnx")
     pointer = tmp_path / "faces.onnx"
     pointer.write_text(POINTER)
-    monkeypatch.setattr("caracal.core.resources.shipped", lambda *_: pointer)
+    monkeypatch.setattr("caracal.core.base.resources.shipped", lambda *_: pointer)
     with pytest.raises(InstallError, match="git lfs pull"):
         model("faces.onnx")
 

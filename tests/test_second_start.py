@@ -8,9 +8,10 @@ import pytest
 from PySide6.QtCore import QObject, QSettings
 from PySide6.QtNetwork import QLocalSocket
 
-from caracal.ui.second_start import CHOICE, SecondStart, opens_elsewhere
+from caracal.ui.shell.single_instance import CHOICE, SecondStart, opens_elsewhere
 
-ASKS = ("import sys; from pathlib import Path; from caracal.ui.second_start import opens_elsewhere;"
+ASKS = ("import sys; from pathlib import Path; "
+        "from caracal.ui.shell.single_instance import opens_elsewhere;"
         "print(opens_elsewhere(Path(sys.argv[1]), sys.argv[2]))")
 
 
@@ -55,7 +56,7 @@ def test_nobody_there_means_a_new_window(qapp, tmp_path, name):
 
 def test_one_window_listens_and_the_next_does_after_it(listening, qapp, qtbot, tmp_path, name,
                                                        monkeypatch):
-    monkeypatch.setattr("caracal.ui.second_start.AGAIN_MS", 100)
+    monkeypatch.setattr("caracal.ui.shell.single_instance.AGAIN_MS", 100)
     first, settings, _ = listening
     parent, taken = QObject(), []
     other = SecondStart(parent, settings, taken.append, name)
@@ -95,7 +96,7 @@ def test_what_a_crash_left_is_taken_away(qapp, qtbot, tmp_path, name):
 
 
 def test_the_film_comes_into_the_window(window, qtbot, tmp_path):
-    from caracal.ui.application import come_forward
+    from caracal.ui.shell.application import come_forward
 
     come_forward(window, tmp_path / "none.mp4")
     qtbot.waitUntil(lambda: "no such file" in window.statusBar().currentMessage(), timeout=5_000)

@@ -3,7 +3,7 @@
 import cv2
 import numpy as np
 
-from caracal.core.analysis.setups import alike, same_ground, similar_shots, thumbnail
+from caracal.core.analysis.film_pass.setups import alike, same_ground, similar_shots, thumbnail
 
 PLACES = {"talker": "workshop", "talker closer": "workshop", "title": "marsh", "marsh": "marsh",
           "hands": "table", "still life": "table", "two talkers": "wall", "lower third": "wall",

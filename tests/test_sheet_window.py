@@ -8,12 +8,13 @@ from PySide6.QtGui import QImage, QPainter
 
 from caracal.core.specs.fields import differences, flat, with_value
 from caracal.core.specs.sheet import Zone
-from caracal.core.specs.shelf import find_sheet, own_folder, shipped_sheets
+from caracal.core.specs.sheet_store import find_sheet, own_folder, shipped_sheets
 from caracal.core.specs.zones import safe_areas
+from caracal.ui.session.zones_look import ZonesLook
 from caracal.ui.sheets.drawing import dragged, with_zone, zones_in
 from caracal.ui.sheets.window import SheetWindow
-from caracal.ui.zones import ZonesLook, paint_zones
-from caracal.ui.zones_dialog import ZonesDialog
+from caracal.ui.shell.zones_dialog import ZonesDialog
+from caracal.ui.widgets.zones import paint_zones
 
 LEFT = Qt.MouseButton.LeftButton
 

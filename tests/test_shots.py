@@ -7,12 +7,12 @@ import opentimelineio as otio
 import pytest
 
 from caracal.core.analysis.model import Transition
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import FramingSpec, Shape
+from caracal.core.exchange.cut_lists import read_cut_list
 from caracal.core.framing.choice import Keyframe, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import film_path, windows_of
-from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.edits import with_choice, with_lead, with_manner
 from caracal.core.project.model import ShotStart, first_project
 from caracal.core.project.shots import (

@@ -7,7 +7,7 @@ from PySide6.QtCore import QRect, QRectF, Qt
 from PySide6.QtGui import QFont, QGuiApplication, QPainter
 from PySide6.QtWidgets import QAbstractScrollArea, QApplication, QDoubleSpinBox, QPushButton
 
-from caracal.ui import theme
+from caracal.ui.widgets import theme
 from conftest import DEMO, open_window, settled
 
 PADDING = 14  # pixels in a box beside its words, by the style sheet

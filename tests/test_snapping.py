@@ -9,7 +9,7 @@ from caracal.core.layout.amounts import with_side_cut
 from caracal.core.layout.kinds import inset, stack
 from caracal.core.layout.model import WholePicture
 from caracal.core.project.edits import with_layout
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.ui.canvases.pane_handles import side_at
 from caracal.ui.canvases.snapping import snapped_region
 from conftest import settled

@@ -6,14 +6,14 @@ from scipy.interpolate import BSpline
 from scipy.optimize import linprog
 
 from caracal.core.analysis.model import Track
+from caracal.core.base.geometry import FramingSpec, Shape
 from caracal.core.framing.choice import Keyframe, ShotChoice
-from caracal.core.framing.demand import Demand, Keep, allowed
-from caracal.core.framing.manners import Fence, asked_along, move_along
+from caracal.core.framing.demand import Demand, Interval, allowed
+from caracal.core.framing.manners import Bounds, asked_along, move_along
 from caracal.core.framing.minimum_dwell import short_rests, with_minimum_dwell
 from caracal.core.framing.motion import Manner, Motion, limits_for
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.solver import Channel, Problem, best, solve
-from caracal.core.geometry import FramingSpec, Shape
 from test_properties import film
 
 SIZE, PICTURE, MOTION = 600.0, 1920.0, Motion()
@@ -21,19 +21,19 @@ SIZE, PICTURE, MOTION = 600.0, 1920.0, Motion()
 
 def fence(frames, sizes=None):
     held = np.full(frames, SIZE) if sizes is None else np.asarray(sizes, float)
-    return Fence(held / 2, PICTURE - held / 2, held)
+    return Bounds(held / 2, PICTURE - held / 2, held)
 
 
 def lead(left, width=200.0, **changes):
     """A lead of ``width`` whose left edge is ``left`` (n,)."""
     extent = np.stack([left, left + width], axis=1)
     keep = allowed(extent, np.full(len(left), SIZE), 0.0)
-    nothing = Keep.nothing(len(left))
+    nothing = Interval.nothing(len(left))
     made = {"must": keep, "want": keep, "clear": nothing, "wish": left + width / 2,
             "wish_share": np.zeros(len(left)), "extent": extent, "words": nothing,
             "heart": np.repeat(extent.mean(axis=1)[:, None], 2, axis=1),
             "after": np.full(len(left), np.nan)}
-    return Demand(**(made | {name: Keep.between(places) for name, places in changes.items()}))
+    return Demand(**(made | {name: Interval.between(places) for name, places in changes.items()}))
 
 
 def problem(demand, manner, pins=None):

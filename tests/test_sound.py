@@ -6,8 +6,11 @@ import msgspec
 import numpy as np
 import pytest
 
+from caracal.core.base.time import FrameRange
+from caracal.core.base.timeline import timeline
+from caracal.core.base.work import CancelToken, no_progress
 from caracal.core.convert import Recipe, convert
-from caracal.core.media.downmix import downmix
+from caracal.core.media.downmix_matrix import downmix
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.sound.finished_sound import plan_sound
@@ -16,10 +19,7 @@ from caracal.core.sound.loudness import amplitude, measured
 from caracal.core.sound.profile import Profiler
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Sound
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
-from caracal.core.timeline import timeline
-from caracal.core.work import CancelToken, silent
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffmpeg, ffprobe, write_film
 
 
@@ -95,7 +95,7 @@ def plan(film, **wanted):
     master = probe(film)
     sound = msgspec.structs.replace(Sound(), **wanted)
     return plan_sound(master, sound, timeline([FrameRange(0, master.frames)], Fraction(25)),
-                      silent, CancelToken())
+                      no_progress, CancelToken())
 
 
 def test_a_gain_alone_is_used_where_it_is_enough(tmp_path):

@@ -5,9 +5,9 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from caracal.core.analysis.analyse import analyse
-from caracal.core.parts import pauses_in
-from caracal.core.time import FrameRange
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.time import FrameRange
+from caracal.core.plan.parts import pauses_in
 from conftest import ffmpeg
 
 

@@ -10,16 +10,17 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import Recipe, convert
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.project.speed_edits import with_speed
-from caracal.core.resources import DEMO_FILM
 from caracal.core.sound import speaker as module
 from caracal.core.sound.finished_sound import SoundPlan, finished
 from caracal.core.sound.mix import (
-    Accompaniment,
     ClipSound,
+    ExtraAudio,
     SoundClip,
     SoundMix,
     mix_of_film,
@@ -35,10 +36,9 @@ from caracal.core.sound.speaker import (
     sound_systems,
 )
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange
-from caracal.ui.monitoring import Monitoring, own_sound
-from caracal.ui.played_version import time_of_file
+from caracal.core.specs.sheet_store import find_sheet
+from caracal.ui.session.monitoring import Monitoring, own_sound
+from caracal.ui.session.played_version import time_of_file
 from conftest import write_film
 
 NULL = [miniaudio.Backend.NULL]  # takes samples in real time, and nobody hears them
@@ -302,7 +302,7 @@ def test_a_silent_film_is_heard_from_the_moment_its_clip_is_known(tmp_path):
         speaker.play(lambda: time.monotonic() - began)
         assert speaker.playing and speaker._worker is None  # nothing to hear yet
         speaker.hear(PlayedSound(mix_of_film(probe(silent_film), span, RATE_HZ, 2,
-                                             Accompaniment((clip,)))))
+                                             ExtraAudio((clip,)))))
         _until(lambda: speaker.heard > RATE_HZ // 4)
     finally:
         speaker.close()

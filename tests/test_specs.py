@@ -10,26 +10,26 @@ import numpy as np
 import pytest
 
 from caracal.cli.main import main
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import InputError
 from caracal.core.specs.checks import problems
 from caracal.core.specs.codecs import SOUND
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.levels import lowest_level, macroblocks
 from caracal.core.specs.settings import encoder_settings, estimated_mb
 from caracal.core.specs.sheet import File, Index, Sound, Video
-from caracal.core.specs.shelf import (
+from caracal.core.specs.sheet_store import (
     all_sheets,
     find_sheet,
     own_folder,
     read_sheet,
     schema,
+    sheet_text,
     shipped_sheets,
     write_sheet,
-    written,
 )
-from caracal.core.time import FrameRange
 from conftest import ffprobe, write_film
 
 
@@ -86,7 +86,7 @@ def test_unknown_and_broken_sheets_say_why(tmp_path):
 
 def _changed(tmp_path, line, other):
     path = tmp_path / "changed.toml"
-    text = written(find_sheet("square-feed"))
+    text = sheet_text(find_sheet("square-feed"))
     assert line in text
     path.write_text(text.replace(line, other))
     return path

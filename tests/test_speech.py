@@ -12,16 +12,16 @@ import numpy as np
 import pocketsphinx
 import pytest
 
-from caracal.core.errors import InputError, InstallError
+from caracal.core.base.errors import InputError, InstallError
+from caracal.core.base.work import Cancelled, CancelToken, no_progress
 from caracal.core.media.probe import probe
 from caracal.core.speech import recognition
 from caracal.core.speech.alignment import aligned
 from caracal.core.speech.recognition import RecognitionOrder, blocks, quietest, recognised
 from caracal.core.speech.segmenting import MOST_CHARACTERS, MOST_S, cues_of_words
 from caracal.core.text.cues import Word
-from caracal.core.work import Cancelled, CancelToken, silent
-from caracal.demo.script import LINES
 from conftest import DEMO, ffmpeg, write_film
+from demo.script import LINES
 
 READ = Path("/usr/share/pocketsphinx/test/data/librivox")  # Debian: pocketsphinx-testdata
 NAMES = ("kiln", "quay", "Tobias")
@@ -100,7 +100,7 @@ def test_the_demo_is_understood_with_the_names_in_it(tmp_path):
     is exact."""
     half, lines = tmp_path / "half.mp4", [line for line in LINES if line.start_s < 24]
     ffmpeg("-t", "24", "-i", DEMO, "-c", "copy", half)
-    found = recognised(RecognitionOrder(probe(half), "", NAMES), silent, CancelToken())
+    found = recognised(RecognitionOrder(probe(half), "", NAMES), no_progress, CancelToken())
     said = " ".join(line.text for line in lines)
     assert jiwer.wer(_plain(said), _plain(" ".join(cue.text for cue in found.cues))) <= 0.10
     assert found.language == "en"
@@ -169,14 +169,14 @@ def test_blocks_end_where_it_is_quiet_and_lose_nothing(tmp_path, monkeypatch):
 def test_films_without_words_and_models_without_data_are_told(tmp_path, monkeypatch):
     silent_film = write_film(tmp_path / "silent.mp4", sound=False)
     with pytest.raises(InputError, match="no sound"):
-        recognised(RecognitionOrder(probe(silent_film)), silent, CancelToken())
+        recognised(RecognitionOrder(probe(silent_film)), no_progress, CancelToken())
     noise = write_film(tmp_path / "noise.mp4", frames=50)
     with pytest.raises(InputError, match="Nobody was heard"):
-        recognised(RecognitionOrder(probe(noise), "en"), silent, CancelToken())
+        recognised(RecognitionOrder(probe(noise), "en"), no_progress, CancelToken())
     token = CancelToken()
     token.cancel()
     with pytest.raises(Cancelled):
-        recognised(RecognitionOrder(probe(noise)), silent, token)
+        recognised(RecognitionOrder(probe(noise)), no_progress, token)
     folder = tmp_path / "models" / "speech"
     shutil.copytree(recognition.shipped("models", "speech"), folder)
     monkeypatch.setattr(recognition, "shipped", lambda *parts: tmp_path.joinpath(*parts))

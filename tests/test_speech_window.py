@@ -3,8 +3,8 @@
 import pytest
 from PySide6.QtCore import Qt
 
-from caracal.demo.script import LINES
 from conftest import DEMO, ffmpeg, open_window
+from demo.script import LINES
 
 LEFT = Qt.MouseButton.LeftButton
 

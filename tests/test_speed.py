@@ -13,9 +13,11 @@ from hypothesis import example, given
 from hypothesis import strategies as st
 from scipy.signal import butter, sosfilt
 
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange, spans_of, with_speeds
+from caracal.core.base.timeline import timeline
 from caracal.core.convert import convert
 from caracal.core.encoding.evidence import gather
-from caracal.core.errors import InputError
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.media.tempo import TempoReader, lead
@@ -23,8 +25,8 @@ from caracal.core.project.model import Fades, first_project, veils
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.speed_edits import speed_at, with_speed
 from caracal.core.sound.mix import (
-    Accompaniment,
     ClipSound,
+    ExtraAudio,
     SoundFade,
     mix_of_file,
     mix_of_film,
@@ -32,10 +34,8 @@ from caracal.core.sound.mix import (
 )
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Captions
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.cues import Cue, Word, cues_in
-from caracal.core.time import FrameRange, spans_of, with_speeds
-from caracal.core.timeline import timeline
 from conftest import ffmpeg, write_film
 from test_clips import CANVAS, brightness, number_in, ramp
 
@@ -286,7 +286,7 @@ def test_what_is_played_sounds_as_the_file(tmp_path):
     clip = ClipSound(probe(write_film(tmp_path / "clip.mp4", frames=30)), 40, 120, gain_db=-6.0)
     ranges = (FrameRange(0, 50), FrameRange(50, 75, 50), FrameRange(75, 99, 200, muted=True),
               FrameRange(99, 150))
-    beside = Accompaniment((clip,), (SoundFade(0, 20, True), SoundFade(120, 150, False)))
+    beside = ExtraAudio((clip,), (SoundFade(0, 20, True), SoundFade(120, 150, False)))
     played = mix_of_film(film, ranges, 48000, 2, beside)
     sheet = find_sheet("vertical-short")
     file = mix_of_file(film, sheet.sound, timeline(ranges, RATE), beside)

@@ -19,7 +19,7 @@ from shiboken6 import isValid
 from caracal.core.framing.choice import Keyframe
 from caracal.core.project.keyframe_edits import with_keyframe
 from caracal.ui.sheets.window import SheetWindow
-from caracal.ui.spoken import speak
+from caracal.ui.shell.accessibility import speak
 from conftest import settled
 
 NAME, VALUE = QAccessible.Text.Name, QAccessible.Text.Value

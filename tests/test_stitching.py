@@ -4,12 +4,13 @@ import cv2
 import numpy as np
 import pytest
 
-from caracal.core.analysis.detections import SURE_SCORE, Detection, brightened
+from caracal.core.analysis.detection import SURE_SCORE, Detection
+from caracal.core.analysis.detectors.network import brightened
+from caracal.core.analysis.film_pass.sampling import LEAST_S, MOST_S, AdaptiveSampling
 from caracal.core.analysis.model import Track
-from caracal.core.analysis.sampling import LEAST_S, MOST_S, AdaptiveSampling
-from caracal.core.analysis.sighting import Sighting
-from caracal.core.analysis.stitching import follow, without_doubles
-from caracal.core.analysis.tracks import alike
+from caracal.core.analysis.tracking.sightings import Sighting
+from caracal.core.analysis.tracking.stitching import follow, without_doubles
+from caracal.core.analysis.tracking.tracks import alike
 
 PICTURE = (1920.0, 1080.0)
 RED, GREEN = (45.0, 40.0, 25.0), (50.0, -30.0, 20.0)

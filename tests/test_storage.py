@@ -8,7 +8,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from caracal.core.errors import InputError, StorageError
+from caracal.core.base.errors import InputError, StorageError
 from caracal.core.framing.choice import Interpolation, Keyframe, ShotChoice, Swap
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.project import storage
@@ -25,7 +25,7 @@ from caracal.core.project.storage import (
     schema,
     write_document,
 )
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import write_film
 
 sys.path.append(str(Path(__file__).parent.parent / "benchmarks"))

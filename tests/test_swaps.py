@@ -4,13 +4,13 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.cache import AnalysisStore
-from caracal.core.analysis.mouths import mouth_activity
+from caracal.core.analysis.detectors.mouths import mouth_activity
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.swaps import left_out, proposed_swaps
-from caracal.core.specs.shelf import find_sheet
-from caracal.demo.script import LINES, line_end_s
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import true_boxes
+from demo.script import LINES, line_end_s
 
 SHORT = find_sheet("vertical-short")
 FPS = 25

@@ -11,7 +11,8 @@ from PIL import Image
 from PySide6.QtCore import Qt
 
 from caracal.cli.main import main
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
 from caracal.core.layout.card import Card
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import KINDS
@@ -21,6 +22,7 @@ from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, Project, Version, first_project
 from caracal.core.project.overlay_edits import with_fades, with_overlays
+from caracal.core.project.requested import wanted_of_film, with_template_over
 from caracal.core.project.template import (
     Template,
     TimedOverlay,
@@ -29,13 +31,11 @@ from caracal.core.project.template import (
     with_template,
     write_template,
 )
-from caracal.core.project.wanted import wanted_of_film, with_template_over
-from caracal.core.render.asset_checks import refuse_bad_asset
+from caracal.core.render.assets.checks import refuse_bad_asset
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet, shipped_sheets, write_sheet
+from caracal.core.specs.sheet_store import find_sheet, shipped_sheets, write_sheet
 from caracal.core.text.caption_look import CaptionLook, CaptionManner
 from caracal.core.text.style import TextBox, TextStyle, Title
-from caracal.core.time import FrameRange
 from caracal.ui.aim.template_cards import shipped_templates
 from conftest import settled, write_film
 

@@ -10,7 +10,7 @@ import time
 import pytest
 
 from caracal.cli.main import parser
-from caracal.core.work import Progress
+from caracal.core.base.work import Progress
 from conftest import DEMO, write_film
 
 pytestmark = pytest.mark.usefixtures("small_sheets")

@@ -11,12 +11,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from skimage.metrics import structural_similarity
 
-from caracal.core.colours import contrast, relative_luminance, rgb_of
-from caracal.core.errors import InputError
-from caracal.core.resources import shipped
+from caracal.core.base.colours import contrast, relative_luminance, rgb_of
+from caracal.core.base.errors import InputError
+from caracal.core.base.resources import shipped
+from caracal.core.base.time import FrameRange
 from caracal.core.text.block import block_of, fitted, lines_within, missing_letters
 from caracal.core.text.breaking import LEANING, balanced, broken
-from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPlace, impossible_look
+from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPlace, look_error
 from caracal.core.text.caption_track import stand_in
 from caracal.core.text.captions import Stage, set_captions
 from caracal.core.text.cues import Cue, Word, cues_in, frames_of, parted, timed_words, with_text
@@ -29,9 +30,8 @@ from caracal.core.text.style import (
     TextShadow,
     TextStyle,
     Title,
-    impossible_style,
+    style_error,
 )
-from caracal.core.time import FrameRange
 
 FIGTREE = shipped("fonts", "Figtree_600SemiBold.ttf")
 TALL = Stage((1080, 1920), ((0.05, 0.88), (0.2, 0.8)), Fraction(25))
@@ -238,8 +238,8 @@ def test_fonts_that_cannot_be_used_say_so(tmp_path):
     TextStyle(line_gap=9), TextStyle(outline=Stroke(width=2)), TextStyle(box=TextBox(opacity=2)),
     TextStyle(shadow=TextShadow(distance=float("inf")))])
 def test_styles_that_cannot_be_are_refused(style):
-    assert impossible_style(style) and impossible_look(CaptionLook(style))
-    assert not impossible_style(TextStyle(align=Align.LEFT))
+    assert style_error(style) and look_error(CaptionLook(style))
+    assert not style_error(TextStyle(align=Align.LEFT))
 
 
 @pytest.mark.parametrize(("rate", "first", "end"), [

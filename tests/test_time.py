@@ -6,8 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from caracal.core.errors import InputError
-from caracal.core.time import (
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import (
     STANDARD_RATES,
     FrameRange,
     frame_of_timecode,

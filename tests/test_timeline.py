@@ -7,17 +7,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange, samples_at
+from caracal.core.base.timeline import cut, timeline
 from caracal.core.convert import Recipe, convert
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import InputError
 from caracal.core.media.decode import frames
 from caracal.core.media.probe import probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import RateChange, Rates
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange, samples_at
-from caracal.core.timeline import cut, timeline
+from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffprobe, noise, write_film
 
 RATES = st.sampled_from([Fraction(24), Fraction(25), Fraction(30000, 1001), Fraction(50),

@@ -8,7 +8,7 @@ from fractions import Fraction
 import numpy as np
 import pytest
 
-from caracal.core.time import FrameRange
+from caracal.core.base.time import FrameRange
 from time_judge import Case, case_of, code, judged, spans
 
 NTSC = Fraction(30000, 1001)

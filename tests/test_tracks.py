@@ -2,10 +2,11 @@
 
 import numpy as np
 
-from caracal.core.analysis.detections import Detection, overlap
-from caracal.core.analysis.sighting import Sighting
-from caracal.core.analysis.stitching import follow
-from caracal.core.analysis.subjects import join_faces
+from caracal.core.analysis.detection import Detection
+from caracal.core.analysis.tracking.sightings import Sighting
+from caracal.core.analysis.tracking.stitching import follow
+from caracal.core.analysis.tracking.subjects import join_faces
+from caracal.core.base.geometry import overlap
 
 PICTURE = (1920.0, 1080.0)
 

@@ -13,12 +13,12 @@ from babel.messages.catalog import Catalog
 from babel.messages.mofile import write_mo
 from babel.messages.pofile import read_po
 
-from caracal.core import translation
+from caracal.core.base import translation
+from caracal.core.base.translation import counted, languages, mark, tr
 from caracal.core.specs.checks import MUXERS
 from caracal.core.specs.codecs import SOUND, VIDEO
-from caracal.core.specs.shelf import find_sheet, shipped_sheets, write_sheet
+from caracal.core.specs.sheet_store import find_sheet, shipped_sheets, write_sheet
 from caracal.core.text.fonts import SHIPPED as FONTS
-from caracal.core.translation import counted, languages, mark, tr
 from conftest import DEMO, smaller, write_film
 from pseudo_language import LANGUAGE, outside, pseudo, write_catalogue
 

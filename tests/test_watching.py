@@ -5,10 +5,10 @@ import os
 import pytest
 
 from caracal.cli.main import main
+from caracal.core.base.errors import InputError
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import JobStatus, State
 from caracal.core.batch.watching import check_watched, look_for_more, watch, watched
-from caracal.core.errors import InputError
 from conftest import write_film
 
 
@@ -71,4 +71,4 @@ def test_what_was_made_is_no_new_film(jobs, folder):
     jobs.put(item.id, State.DONE, JobStatus(planned=(str(path),)))
     (folder / "hidden").rename(path)
     look_for_more(jobs), look_for_more(jobs)
-    assert [item.work.master for item in jobs.items()] == [str(other)]
+    assert [item.job.master for item in jobs.items()] == [str(other)]

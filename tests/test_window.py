@@ -11,14 +11,14 @@ from PySide6.QtCore import QPoint, QSettings, Qt
 from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QWidget
 
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.project.shots import split_at
-from caracal.core.resources import DEMO_FILM
-from caracal.ui import film_line
-from caracal.ui.demo import open_demo
-from caracal.ui.layer import Layer
-from caracal.ui.main_window import MainWindow
-from caracal.ui.picture_paint import canvas_of
-from caracal.ui.recent import recent
+from caracal.ui.services.recent import recent
+from caracal.ui.shell.demo_film import open_demo
+from caracal.ui.shell.main_window import MainWindow
+from caracal.ui.widgets import film_line
+from caracal.ui.widgets.cached_painting import Layer
+from caracal.ui.widgets.picture_paint import canvas_of
 from conftest import settled, solved
 
 
@@ -118,9 +118,9 @@ import sys
 from pathlib import Path
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
-from caracal.core.resources import DEMO_FILM
-from caracal.ui import application
-from caracal.ui.main_window import MainWindow
+from caracal.core.base.resources import DEMO_FILM
+from caracal.ui.shell import application
+from caracal.ui.shell.main_window import MainWindow
 
 shown = MainWindow.showEvent
 def show(window, event):

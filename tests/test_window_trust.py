@@ -12,6 +12,7 @@ from PySide6.QtGui import QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QApplication, QCheckBox, QComboBox, QDialog, QPushButton, QTableView
 
 from caracal.core.analysis.cache_limit import LOCK
+from caracal.core.base.resources import DEMO_FILM
 from caracal.core.batch.job import State
 from caracal.core.framing.choice import Keyframe
 from caracal.core.project.edits import (
@@ -21,14 +22,13 @@ from caracal.core.project.edits import (
 from caracal.core.project.keyframe_edits import (
     with_keyframe,
 )
-from caracal.core.resources import DEMO_FILM
 from caracal.core.specs.checks import problems
 from caracal.core.specs.draft import draft_file
-from caracal.core.specs.shelf import find_sheet, own_folder
-from caracal.ui.motion import MotionDialog
+from caracal.core.specs.sheet_store import find_sheet, own_folder
+from caracal.ui.session.zones_look import ZonesLook, keep_look, kept_look
 from caracal.ui.sheets.window import SheetWindow
-from caracal.ui.tame import focus_first, is_own
-from caracal.ui.zones import ZonesLook, keep_look, kept_look
+from caracal.ui.shell.motion_dialog import MotionDialog
+from caracal.ui.widgets.focus_policy import focus_first, is_own
 from conftest import settled
 
 LEFT, CTRL = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier

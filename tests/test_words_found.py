@@ -4,14 +4,15 @@ import numpy as np
 import onnx
 import pytest
 
-from caracal.core.analysis.detections import Detection, overlap
-from caracal.core.analysis.text_detection import TextSampling, lines, word_tracks
+from caracal.core.analysis.detection import Detection
+from caracal.core.analysis.detectors.text_detection import TextSampling, lines, word_tracks
+from caracal.core.base.geometry import overlap
+from caracal.core.base.resources import model
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import words_demand
 from caracal.core.framing.flags import FlagKind, flags_of
 from caracal.core.framing.path import film_path, shot_path
-from caracal.core.resources import model
-from caracal.core.specs.shelf import find_sheet
+from caracal.core.specs.sheet_store import find_sheet
 
 
 def _shot(truth, name):

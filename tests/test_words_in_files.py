@@ -7,29 +7,29 @@ import msgspec
 import numpy as np
 import pytest
 
-from caracal.core import plan
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken, no_progress
 from caracal.core.convert import convert
-from caracal.core.file_plan import FilePlan
+from caracal.core.exchange.caption_files import read_captions
 from caracal.core.framing.choice import ShotChoice
-from caracal.core.layout.card import Card, impossible_card
+from caracal.core.layout.card import Card, card_error
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import BlendBackdrop, PlainBackdrop, SoftBackdrop
-from caracal.core.layout.overlay import Overlay, Shape, impossible_overlay
-from caracal.core.plan import Planner, solved_shots
+from caracal.core.layout.overlay import Overlay, Shape, overlay_error
+from caracal.core.plan import planner as plan
+from caracal.core.plan.file_plan import FilePlan
+from caracal.core.plan.planner import Planner, solved_shots
 from caracal.core.project.model import Fades, Project, Version
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.render.caption_places import caption_area, caption_box
+from caracal.core.render.captions.placement import caption_area, caption_box
 from caracal.core.render.layers import PictureLayer, layers_of
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import CaptionFormat, Captions
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.text.caption_files import read_captions
+from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.caption_look import CaptionLook, CaptionPlace
 from caracal.core.text.caption_track import stand_in
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import TextBox, TextStyle, Title
-from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken, silent
 from conftest import DEMO, write_film
 
 SMALL = (180, 320)
@@ -142,12 +142,12 @@ def test_fades_and_overlays_keep_to_the_film_and_the_cards():
 
 def test_a_piece_of_a_file_has_its_part_of_cards_and_captions(films, tmp_path):
     """As a cluster makes it: frames of the file, wherever cards and captions lie."""
-    from caracal.core.analysis.analyse import analyse
+    from caracal.core.analysis.film_pass.analyse import analyse
 
     analysis, sheet = analyse(films["25/1"]), _sheet()
     version = Version("A", sheet.name, opening=Card(30), closing=Card(30))
     project = Project((version,), FrameRange(0, 100), captions=(Cue(0.0, 4.0, "through"),))
-    planner = Planner(analysis, silent, CancelToken())
+    planner = Planner(analysis, no_progress, CancelToken())
     (plan,) = planner.add(0, recipe_of(project, "A", sheet), tmp_path)
     assert plan.timeline.frames == 160
     assert [(c.start, c.end_exclusive) for c in plan.captions.captions] == [(30, 130)]
@@ -204,7 +204,7 @@ def test_captions_of_the_demo_lie_in_the_clear_area_and_on_no_face(demo):
     looked = on_face = 0
     for name in ("vertical-short", "square-feed", "portrait-feed"):
         recipe = Recipe(find_sheet(name), captions=cues)
-        planner = Planner(demo, silent, CancelToken())
+        planner = Planner(demo, no_progress, CancelToken())
         made = planner.add(0, recipe, DEMO.parent)[0]
         canvas, area = recipe.sheet.canvas, caption_area(recipe.sheet)
         shots = {shot.number: shot for shot in solved_shots(demo, recipe, planner.solved)}
@@ -237,7 +237,7 @@ def test_versions_that_differ_in_words_alone_are_framed_once(demo, monkeypatch):
     asked, frame = [], plan.solved_layout
     monkeypatch.setattr(plan, "solved_layout",
                         lambda *given: asked.append(given[1]) or frame(*given))
-    planner, sheet = Planner(demo, silent, CancelToken()), find_sheet("square-feed")
+    planner, sheet = Planner(demo, no_progress, CancelToken()), find_sheet("square-feed")
     for number, (words, choices) in enumerate((
             ("Kiln day", {}), ("Ofentag", {}), ("Kiln day", {0: ShotChoice(zoom=1.5)}))):
         planner.add(number, Recipe(sheet, choices, ranges=(FrameRange(0, 60),),
@@ -252,7 +252,7 @@ def test_captions_leave_a_place_in_which_a_face_is(demo, preferred):
     cues = (Cue(0, demo.master.frames / 25, "all the time"),)
     recipe = Recipe(find_sheet("vertical-short"), captions=cues,
                     look=CaptionLook(place=preferred))
-    planner = Planner(demo, silent, CancelToken())
+    planner = Planner(demo, no_progress, CancelToken())
     track = planner.add(0, recipe, DEMO.parent)[0].captions
     stands = {demo.shot_at(caption.start): caption.stand for caption in track.captions}
     wanted = stand_in(preferred, track.clear)
@@ -270,21 +270,21 @@ def test_captions_leave_a_place_in_which_a_face_is(demo, preferred):
     Card(10, overlays=(Overlay(Title(""), 0, 5),)), Card(10, SoftBackdrop(blur=9)),
     Card(10, BlendBackdrop(), tuple([Overlay(Shape(), 0, 5)] * 40))])
 def test_cards_that_cannot_be_are_told(card):
-    assert impossible_card(card)
+    assert card_error(card)
 
 
 @pytest.mark.parametrize("title", [
     Title(" \n"), Title("x" * 5000), Title("a", most_lines=0), Title("a", TextStyle(size=7))])
 def test_titles_that_cannot_be_are_told(title):
-    assert impossible_overlay(Overlay(title, 0, 10))
-    assert not impossible_overlay(Overlay(Title("Kiln day"), 0, 10))
+    assert overlay_error(Overlay(title, 0, 10))
+    assert not overlay_error(Overlay(Title("Kiln day"), 0, 10))
 
 
 def test_cards_that_leave_no_room_for_the_film_are_refused_before_the_work(films, tmp_path):
     from datetime import date
 
+    from caracal.core.base.errors import InputError
     from caracal.core.batch.concerns import concerns_of
-    from caracal.core.errors import InputError
     from caracal.core.media.probe import probe
 
     sheet = _sheet("vertical-story", **{"duration.most_s": 2.0})

@@ -9,13 +9,13 @@ from PySide6.QtCore import QPointF, Qt, QTimer
 from PySide6.QtWidgets import QPushButton, QWidget
 from skimage.metrics import structural_similarity
 
+from caracal.core.exchange.caption_files import read_captions
 from caracal.core.layout.entrance import Entry
 from caracal.core.project.storage import read_document
-from caracal.core.text.caption_files import read_captions
 from caracal.core.text.caption_look import CaptionManner, CaptionPlace
 from caracal.core.text.cues import Cue
 from caracal.core.text.style import Align, Title
-from caracal.ui.questions import about_changes
+from caracal.ui.widgets.questions import about_changes
 from conftest import DEMO, drag, settled
 
 LEFT = Qt.MouseButton.LeftButton
@@ -325,9 +325,9 @@ def test_words_are_kept_in_the_project(window, taken, tmp_path):
 def test_the_preview_of_a_caption_is_what_the_file_has(
         third_sheets, window, taken, qtbot, tmp_path):
     """SSIM as in the other tests of the preview: styled captions and a title, in two shapes."""
+    from caracal.core.base.time import FrameRange
     from caracal.core.convert import convert
     from caracal.core.project.recipe import recipe_of
-    from caracal.core.time import FrameRange
     from test_preview import LEAST_SSIM, WIDE, _pictures, _seen
 
     session, at = window.film.session, 182

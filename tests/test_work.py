@@ -6,19 +6,19 @@ from pathlib import Path
 
 import pytest
 
-from caracal.core.analysis.analyse import analyse
 from caracal.core.analysis.cache import AnalysisStore, Source, content_key, old_content_key
-from caracal.core.errors import Cancelled, InputError, StorageError, storage_error
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.errors import Cancelled, InputError, StorageError, storage_error
+from caracal.core.base.time import short_time
+from caracal.core.base.work import CancelToken, ProgressReporter
 from caracal.core.media.av_errors import writing
 from caracal.core.project.storage import FilmReference, find_film
-from caracal.core.time import short_time
-from caracal.core.work import CancelToken, Stopwatch
 from conftest import write_film
 
 
 def test_progress_ends_at_the_end_and_is_sparse():
     told = []
-    watch = Stopwatch("Working", 1000, told.append)
+    watch = ProgressReporter("Working", 1000, told.append)
     for done in range(1, 1001):
         watch.at(done)
     assert told[-1].done == told[-1].total == 1000 and len(told) < 50

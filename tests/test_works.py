@@ -10,22 +10,21 @@ import pytest
 
 from caracal.cli.batch import _wanted
 from caracal.cli.main import main
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.errors import Cancelled, InputError
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken, Control, no_progress
 from caracal.core.batch.encode_jobs import jobs_of, opened_project, wanted_of_project
 from caracal.core.batch.trial import TrialOrder, tried
 from caracal.core.convert import Recipe, make_files
-from caracal.core.encoding.frame_dispatch import Control
-from caracal.core.errors import Cancelled, InputError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner
-from caracal.core.plan import Planner
+from caracal.core.plan.planner import Planner
 from caracal.core.project.edits import changed_version, with_manner, with_range
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, read_document, write_document
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import all_sheets, find_sheet
-from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken, silent
+from caracal.core.specs.sheet_store import all_sheets, find_sheet
 from conftest import children_of, write_film
 
 SHEETS, _ = all_sheets()
@@ -122,7 +121,7 @@ def test_a_trial_tells_what_went_wrong_and_can_be_stopped(film, tmp_path):
 def test_an_encoder_that_crashes_in_the_first_of_two_passes_gets_it_again(tmp_path):
     film = write_film(tmp_path / "long.mp4", frames=80)
     sheet = with_value(with_value(SMALL, "canvas", (360, 360)), "video.passes", 2)
-    planner = Planner(analyse(film), silent, CancelToken())
+    planner = Planner(analyse(film), no_progress, CancelToken())
     (tmp_path / "out").mkdir()
     planner.add(0, Recipe(sheet, {0: ShotChoice()}), tmp_path / "out")
     crashed = threading.Event()

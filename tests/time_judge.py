@@ -13,13 +13,13 @@ from pathlib import Path
 
 import numpy as np
 
+from caracal.core.base.time import FrameRange, samples_at
 from caracal.core.convert import convert
 from caracal.core.layout.card import Card
 from caracal.core.media.encode import EncoderSettings, MovieWriter, SoundSettings
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.fields import with_value
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.time import FrameRange, samples_at
+from caracal.core.specs.sheet_store import find_sheet
 
 SIZE = (320, 180)
 BITS, WIDE = 9, 32  # blocks of a number, and how wide one is

@@ -11,8 +11,8 @@ from typing import Any
 
 import msgspec
 
+from caracal.core.base.schemas import schema_of
 from caracal.core.encoding.proof import Proof
-from caracal.core.schemas import schema_of
 
 VERSION = 1
 FILES, PLAN = "caracal files", "caracal plan"

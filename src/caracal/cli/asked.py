@@ -10,33 +10,33 @@ import msgspec
 from caracal.cli.branding import branded
 from caracal.cli.captioning import captioned
 from caracal.cli.telling import stoppable
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange, frame_of_timecode
+from caracal.core.base.translation import tr
 from caracal.core.batch.encode_jobs import opened_project, wanted_of_project
-from caracal.core.errors import InputError
+from caracal.core.exchange.cut_lists import read_cut_list
 from caracal.core.layout.files import layout_asked
 from caracal.core.layout.model import FILL
 from caracal.core.media.master import Master, with_sound
 from caracal.core.project.brand_files import read_brand
-from caracal.core.project.cutlist import read_cut_list
 from caracal.core.project.edits import with_lead_in_film
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe
-from caracal.core.project.shots import as_decided, with_starts
-from caracal.core.project.storage import SUFFIX
-from caracal.core.project.template import read_template
-from caracal.core.project.wanted import (
+from caracal.core.project.requested import (
     Wanted,
     wanted_of_film,
     with_layout_of_all,
     with_manner_of_all,
     with_template_over,
 )
-from caracal.core.render.caption_places import caption_area
+from caracal.core.project.shots import as_decided, with_starts
+from caracal.core.project.storage import SUFFIX
+from caracal.core.project.template import read_template
+from caracal.core.render.captions.placement import caption_area
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import all_sheets, find_sheet
-from caracal.core.time import FrameRange, frame_of_timecode
-from caracal.core.translation import tr
+from caracal.core.specs.sheet_store import all_sheets, find_sheet
 
 
 def opened(path: Path) -> tuple[Path, Project | None]:

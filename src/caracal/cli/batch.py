@@ -19,6 +19,12 @@ from caracal.cli.branding import branded
 from caracal.cli.captioning import captioned
 from caracal.cli.progress_bar import ProgressBar
 from caracal.cli.telling import print_json
+from caracal.core.base.errors import InputError, on_one_line
+from caracal.core.base.logs import forget_log, unforeseen
+from caracal.core.base.paths import path_of, text_of
+from caracal.core.base.time import FrameRange, short_time
+from caracal.core.base.translation import tr
+from caracal.core.base.work import Control
 from caracal.core.batch.batch_list import CLUSTER, BatchList
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.cluster_address import Cluster
@@ -28,33 +34,27 @@ from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.report import REPORT_FOLDER, write_report
 from caracal.core.batch.runner import work_off
 from caracal.core.batch.watching import check_watched, look_for_more, watch
-from caracal.core.children import KILL_AFTER_S, split_off
 from caracal.core.convert import check_folder
-from caracal.core.encoding.frame_dispatch import Control
-from caracal.core.errors import InputError, on_one_line
+from caracal.core.exchange.caption_files import captions_beside
 from caracal.core.layout.files import layout_asked
 from caracal.core.layout.model import FILL
-from caracal.core.logs import forget_log, unforeseen
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
-from caracal.core.paths import path_of, text_of
+from caracal.core.processes.children import KILL_AFTER_S, split_off
+from caracal.core.processes.stop_signals import cancel_on_signals
 from caracal.core.project.assets import files_of
 from caracal.core.project.brand_files import read_brand
-from caracal.core.project.storage import SUFFIX
-from caracal.core.project.template import read_template
-from caracal.core.project.wanted import (
+from caracal.core.project.requested import (
     Wanted,
     wanted_of_film,
     with_layout_of_all,
     with_template_over,
 )
-from caracal.core.render.caption_places import caption_area
+from caracal.core.project.storage import SUFFIX
+from caracal.core.project.template import read_template
+from caracal.core.render.captions.placement import caption_area
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import all_sheets, find_sheet
-from caracal.core.stop_signals import cancel_on_signals
-from caracal.core.text.caption_files import captions_beside
-from caracal.core.time import FrameRange, short_time
-from caracal.core.translation import tr
+from caracal.core.specs.sheet_store import all_sheets, find_sheet
 
 LIST_NAME = ".caracal-batch.sqlite"
 LOOK_S = 2.0  # at a watched folder
@@ -173,7 +173,7 @@ def _add(jobs: BatchList, works: list[EncodeJob]) -> None:
     jobs.remove(
         [item.id for item in jobs.items() if item.state is State.DONE and not _stands(item)]
     )
-    held = [item.work for item in jobs.items()]
+    held = [item.job for item in jobs.items()]
     jobs.add(work for work in works if work not in held)
     jobs.retry([item.id for item in jobs.items() if item.state in (State.FAILED, State.STOPPED)])
 
@@ -181,14 +181,14 @@ def _add(jobs: BatchList, works: list[EncodeJob]) -> None:
 def _stands(item: Item) -> bool:
     """Whether a finished line's files are where they were put, and newer than all they show."""
     try:
-        changed = path_of(item.work.master).stat().st_mtime
+        changed = path_of(item.job.master).stat().st_mtime
     except OSError:
         return True
-    for name in files_of(item.work.recipe):
+    for name in files_of(item.job.recipe):
         with suppress(OSError):  # what is gone has not been changed
             changed = max(changed, path_of(name).stat().st_mtime)
-    return changed <= item.told.began and all(
-        path_of(result.file).is_file() for result in item.told.made
+    return changed <= item.status.began and all(
+        path_of(result.file).is_file() for result in item.status.made
     )
 
 
@@ -268,8 +268,8 @@ def _tell(path: Path, over: threading.Event, quiet: bool) -> None:
 
 
 def _line(item: Item) -> str:
-    name = f"{path_of(item.work.master).name}, {item.work.recipe.sheet.name}"
-    return f"{tr(item.state)}: {name}{f'. {item.told.problem}' if item.told.problem else ''}"
+    name = f"{path_of(item.job.master).name}, {item.job.recipe.sheet.name}"
+    return f"{tr(item.state)}: {name}{f'. {item.status.problem}' if item.status.problem else ''}"
 
 
 def _now(items: tuple[Item, ...]) -> tuple[str, float, str]:
@@ -278,7 +278,7 @@ def _now(items: tuple[Item, ...]) -> tuple[str, float, str]:
     Where none is in work it is the share of all lines.
     """
     ended = sum(item.state.ended for item in items)
-    busy = [item.told.progress for item in items if item.told.progress is not None]
+    busy = [item.status.progress for item in items if item.status.progress is not None]
     if not busy:
         return (tr("{ended} of {count} done", ended=ended, count=len(items)),
                 ended / max(1, len(items)), "")
@@ -302,7 +302,7 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
         print_json(files_answer(answer for item in items for answer in _answers(item)))
     else:
         for item in items:
-            for made in item.told.made:
+            for made in item.status.made:
                 proved = tr("proved") if made.proof.right else tr("NOT PROVED")
                 print(f"{proved}  {path_of(made.file)}")
         print(tr("Report: {html}", html=html))
@@ -313,8 +313,8 @@ def _told(path: Path, asked: argparse.Namespace) -> int:
 
 def _answers(item: Item) -> list[FileAnswer]:
     """What is told of a line: each of its files, or why there is none."""
-    film = item.work.master
+    film = item.job.master
     if item.state is State.DONE:
-        return [proved(film, made.proof) for made in item.told.made]
-    return [FileAnswer(film, item.work.recipe.sheet.name, "", False,
-                       item.told.problem or str(item.state))]
+        return [proved(film, made.proof) for made in item.status.made]
+    return [FileAnswer(film, item.job.recipe.sheet.name, "", False,
+                       item.status.problem or str(item.state))]

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from caracal.core.media.master import Master
 from caracal.core.project.brand import Brand
-from caracal.core.project.grounds import ground_for
-from caracal.core.project.wanted import Wanted, with_brand_on
-from caracal.core.render.caption_places import caption_area
+from caracal.core.project.logo_ground import ground_for
+from caracal.core.project.requested import Wanted, with_brand_on
+from caracal.core.render.captions.placement import caption_area
 
 
 def branded(wanted: Wanted, brand: Brand, master: Master) -> Wanted:

@@ -6,8 +6,8 @@ import argparse
 
 from caracal.cli.telling import print_json
 from caracal.core.analysis.cache_limit import kept_films, make_room
-from caracal.core.folders import cache_root
-from caracal.core.translation import counted, tr
+from caracal.core.base.folders import cache_root
+from caracal.core.base.translation import counted, tr
 
 GB = 10**9
 

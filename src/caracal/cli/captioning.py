@@ -8,10 +8,10 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.errors import on_one_line
-from caracal.core.paths import text_of
+from caracal.core.base.errors import on_one_line
+from caracal.core.base.paths import text_of
+from caracal.core.exchange.caption_files import read_captions
 from caracal.core.project.recipe import Recipe
-from caracal.core.text.caption_files import read_captions
 from caracal.core.text.cues import Cue
 
 

@@ -8,9 +8,9 @@ from datetime import datetime
 
 import msgspec
 
+from caracal.core.base.translation import tr
 from caracal.core.desk.desk import Desk, Entry, Post
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.translation import tr
+from caracal.core.specs.sheet_store import find_sheet
 
 
 def deliver(asked: argparse.Namespace) -> int:

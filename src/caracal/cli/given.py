@@ -8,8 +8,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from caracal.core.errors import InputError
-from caracal.core.translation import tr
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
 
 STREAM = Path("-")
 TAKES_STREAM = {("specs", "check"): "file", ("specs", "add"): "file", ("specs", "export"): "file",

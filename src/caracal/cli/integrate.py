@@ -18,13 +18,13 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.atomic_write import read_own, write_bytes
-from caracal.core.decoding import DecodeError, decode_json
-from caracal.core.errors import InputError, on_one_line, storage_error
-from caracal.core.folders import home_folder, state_root
-from caracal.core.paths import text_of
-from caracal.core.resources import shipped
-from caracal.core.translation import tr
+from caracal.core.base.atomic_write import read_own, write_bytes
+from caracal.core.base.decoding import DecodeError, decode_json
+from caracal.core.base.errors import InputError, on_one_line, storage_error
+from caracal.core.base.folders import home_folder, state_root
+from caracal.core.base.paths import text_of
+from caracal.core.base.resources import shipped
+from caracal.core.base.translation import tr
 
 DESKTOP = "caracal.desktop"
 PLACES = {  # what ships in data/desktop, and where below the user's data folder it goes

@@ -17,9 +17,9 @@ from pathlib import Path
 from caracal import __version__
 from caracal.cli.given import sorted_out
 from caracal.cli.progress_bar import tell_progress
-from caracal.core.errors import Cancelled, CaracalError, StorageError
-from caracal.core.logs import keep_log, log, unforeseen
-from caracal.core.translation import tr
+from caracal.core.base.errors import Cancelled, CaracalError, StorageError
+from caracal.core.base.logs import keep_log, log, unforeseen
+from caracal.core.base.translation import tr
 
 
 def _later(module: str, name: str) -> Callable[[argparse.Namespace], int]:
@@ -102,6 +102,8 @@ def parser() -> argparse.ArgumentParser:
         command.add_argument("movie", type=Path)
         command.add_argument("--json", action="store_true", help=tr("only JSON on standard output"))
         command.set_defaults(run=run)
+    command.add_argument("--explain", type=_number(0, tr("frame number")), metavar="FRAME",
+                         help=tr("what the cut finder measured and decided round this frame"))
     path = commands.add_parser("path", help=tr("the window of every frame for a shape"))
     path.add_argument("movie", type=Path)
     path.add_argument("--shape", required=True, help=tr("such as 9:16"))

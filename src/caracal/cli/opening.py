@@ -10,14 +10,14 @@ from pathlib import Path
 from typing import Any
 
 from caracal.cli.telling import print_json
-from caracal.core.atomic_write import read_own
-from caracal.core.errors import InputError
-from caracal.core.logs import kept_at
+from caracal.core.base.atomic_write import read_own
+from caracal.core.base.errors import InputError
+from caracal.core.base.logs import kept_at
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import tr
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
-from caracal.core.resources import DEMO_FILM
-from caracal.core.time import timecode
-from caracal.core.translation import tr
 
 
 def open_window(asked: argparse.Namespace) -> int:
@@ -41,7 +41,7 @@ def open_film(asked: argparse.Namespace) -> int:
     if asked.movie.suffix.lower() == SUFFIX:
         read_document(asked.movie)
     else:
-        from caracal.core.analysis.process import probe_apart  # noqa: PLC0415
+        from caracal.core.analysis.film_pass.process import probe_apart  # noqa: PLC0415
 
         probe_apart(asked.movie)
     return _window(asked.movie, asked.new_window)
@@ -57,11 +57,11 @@ def _window(movie: Any, new_window: bool = False) -> int:
         raise InputError(tr("There is no display to open a window on."),
                          remedy=tr("Set DISPLAY, or use the other commands: caracal --help."))
     if movie is not None and not new_window:
-        from caracal.ui.second_start import opens_elsewhere  # noqa: PLC0415 - a small part of Qt
+        from caracal.ui.shell.single_instance import opens_elsewhere  # noqa: PLC0415 - a small part of Qt
 
         if opens_elsewhere(movie):
             return 0
-    from caracal.ui.application import run  # noqa: PLC0415 - the other commands need no Qt
+    from caracal.ui.shell.application import run  # noqa: PLC0415 - the other commands need no Qt
 
     return run(movie)
 

@@ -13,16 +13,16 @@ from caracal.cli.answers import VERSION, PlanAnswer, VersionPlan
 from caracal.cli.asked import sheets_asked
 from caracal.cli.telling import print_json, stoppable
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.time import short_time
+from caracal.core.base.translation import tr
 from caracal.core.batch.concerns import Concern, concerns_of, places
 from caracal.core.batch.encode_jobs import letters_of
 from caracal.core.batch.estimate import Estimate, estimate
 from caracal.core.framing.shot_solution import ShotSolution, solve_shot
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe
-from caracal.core.project.rewriting import without_covered
-from caracal.core.specs.shelf import all_sheets
-from caracal.core.time import short_time
-from caracal.core.translation import tr
+from caracal.core.project.text_replacement import without_covered
+from caracal.core.specs.sheet_store import all_sheets
 
 
 def plan(

@@ -6,10 +6,10 @@ import sys
 from types import TracebackType
 from typing import TYPE_CHECKING
 
-from caracal.core.errors import on_one_line
-from caracal.core.time import short_time
-from caracal.core.translation import tr
-from caracal.core.work import Progress
+from caracal.core.base.errors import on_one_line
+from caracal.core.base.time import short_time
+from caracal.core.base.translation import tr
+from caracal.core.base.work import Progress
 
 if TYPE_CHECKING:
     import rich.progress

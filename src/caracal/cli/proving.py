@@ -7,6 +7,8 @@ from pathlib import Path
 
 from caracal.cli.answers import files_answer, proved
 from caracal.cli.telling import print_json
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
 from caracal.core.batch.bundle import opened_bundle, reported_in
 from caracal.core.batch.report import (
     REPORT_FOLDER,
@@ -15,10 +17,8 @@ from caracal.core.batch.report import (
     files_in_report,
 )
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import InputError
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import find_sheet, sheet_of
-from caracal.core.translation import tr
+from caracal.core.specs.sheet_store import find_sheet, sheet_of
 
 
 def prove_files(asked: argparse.Namespace) -> int:

@@ -12,21 +12,21 @@ from pathlib import Path
 import msgspec
 
 from caracal.cli.given import STREAM
-from caracal.core.errors import InputError
-from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.base.errors import InputError
+from caracal.core.base.limits import MOST_TEXT_BYTES
+from caracal.core.base.translation import mark, tr
 from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import (
+from caracal.core.specs.sheet_store import (
     all_sheets,
     find_sheet,
     keep_sheet,
     own_folder,
     read_sheet,
+    sheet_text,
     shipped_sheets,
     write_sheet,
-    written,
 )
-from caracal.core.translation import mark, tr
 
 DEMO = "of the demo film"  # how sources of its invented destinations end
 
@@ -84,7 +84,7 @@ def _line(sheet: SpecSheet) -> str:
 def show_sheet(asked: argparse.Namespace) -> int:
     """A whole sheet, as TOML or JSON."""
     sheet = find_sheet(asked.name)
-    print(json.dumps(msgspec.to_builtins(sheet), indent=1) if asked.json else written(sheet),
+    print(json.dumps(msgspec.to_builtins(sheet), indent=1) if asked.json else sheet_text(sheet),
           end="\n" if asked.json else "")
     return 0
 
@@ -114,7 +114,7 @@ def _given_sheet(asked: argparse.Namespace) -> SpecSheet:
 def export_sheet(asked: argparse.Namespace) -> int:
     """Write a sheet to a file, or to standard output."""
     if asked.file == STREAM:
-        print(written(find_sheet(asked.name)), end="")
+        print(sheet_text(find_sheet(asked.name)), end="")
         return 0
     if os.path.lexists(asked.file) and not asked.force:
         raise InputError(tr("This file is there already."), asked.file,

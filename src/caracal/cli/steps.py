@@ -11,29 +11,32 @@ from caracal.cli.asked import analysed, opened, recipes_asked
 from caracal.cli.given import STREAM
 from caracal.cli.planning import plan
 from caracal.cli.telling import print_json, stoppable
+from caracal.core.analysis.film_pass.explain import explain_cuts
 from caracal.core.analysis.model import Analysis, Track
+from caracal.core.base.errors import InputError, on_one_line
+from caracal.core.base.geometry import FramingSpec, Shape
+from caracal.core.base.logs import forget_log
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import counted, tr
 from caracal.core.batch.concerns import concerns_about_words
-from caracal.core.children import split_off
 from caracal.core.convert import convert
 from caracal.core.encoding.proof import Proof
-from caracal.core.errors import InputError, on_one_line
+from caracal.core.exchange.caption_files import captions_text, write_captions
 from caracal.core.framing.path import film_path, windows_of
-from caracal.core.geometry import FramingSpec, Shape
-from caracal.core.logs import forget_log
 from caracal.core.media.master import with_sound
 from caracal.core.media.probe import probe
-from caracal.core.plan import refuse
+from caracal.core.plan.planner import refuse
+from caracal.core.processes.children import split_off
 from caracal.core.project.shots import decided
 from caracal.core.speech.recognition import RecognitionOrder, recognised
-from caracal.core.text.caption_files import captions_text, write_captions
-from caracal.core.time import timecode
-from caracal.core.translation import counted, tr
 
 T = TypeVar("T")
 
 
 def analyse_film(asked: argparse.Namespace) -> int:
-    """Find shots, people and things."""
+    """Find shots, people and things, or tell how cuts were decided."""
+    if asked.explain is not None:
+        return _explain(asked)
     analysis = analysed(*opened(asked.movie))
     if asked.json:
         print_json(_analysis_data(analysis))
@@ -44,6 +47,22 @@ def analyse_film(asked: argparse.Namespace) -> int:
                           for track in analysis.tracks_in(i)) or tr("nobody")
         print(f"{i + 1:4}  {timecode(shot.start, rate)}  {timecode(shot.end, rate)}  "
               f"{shot.transition_in:8}  {kinds}")
+    return 0
+
+
+def _explain(asked: argparse.Namespace) -> int:
+    """What the cut finder measured and decided round a frame."""
+    film, _ = opened(asked.movie)
+    master = probe(film.resolve())
+    found = stoppable(
+        lambda token, report: explain_cuts(film, master, asked.explain, report, token))
+    if asked.json:
+        print_json([{"frame": each.frame, "what": each.what, "sentence": each.sentence}
+                    for each in found])
+        return 0
+    for each in found:
+        print(f"{each.frame:8}  {timecode(each.frame, master.rate)}  {each.what:10}  "
+              f"{each.sentence}")
     return 0
 
 

@@ -9,8 +9,8 @@ from typing import TypeVar
 import msgspec
 
 from caracal.cli.progress_bar import ProgressBar
-from caracal.core.stop_signals import stopped_by_signals
-from caracal.core.work import CancelToken, Report
+from caracal.core.base.work import CancelToken, Report
+from caracal.core.processes.stop_signals import stopped_by_signals
 
 T = TypeVar("T")
 

@@ -15,8 +15,8 @@ import subprocess
 import sys
 from types import FrameType
 
-from caracal.core.children import command, environment
-from caracal.core.translation import tr
+from caracal.core.base.translation import tr
+from caracal.core.processes.children import command, environment
 
 SCREEN = "1280x800x24"
 END_S = 10.0

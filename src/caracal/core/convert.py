@@ -14,28 +14,28 @@ import tempfile
 import time
 from pathlib import Path
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.errors import InputError, Problem, StorageError, storage_error
+from caracal.core.base.paths import text_of
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken, Control, Progress, Report, no_progress
 from caracal.core.encoding.correction import TRIES, corrected
-from caracal.core.encoding.encoder import EncodeResult
-from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome, Watch, dispatch_frames
+from caracal.core.encoding.frame_dispatch import dispatch_frames
 from caracal.core.encoding.reservations import Reservations
-from caracal.core.errors import InputError, Problem, StorageError, storage_error
-from caracal.core.file_plan import FilePlan
-from caracal.core.paths import text_of
-from caracal.core.plan import Planner, rate_of, refuse
+from caracal.core.encoding.results import EncodeResult, FileState, Outcome, Watch
+from caracal.core.plan.file_plan import FilePlan
+from caracal.core.plan.planner import Planner, rate_of, refuse
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import decided
 from caracal.core.specs.settings import estimated_mb, notes_file
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Progress, Report, silent
 
 __all__ = ["EncodeResult", "Recipe", "check_before", "convert", "make_files"]
 
 
 def convert(
     master: Path, recipes: list[Recipe], folder: Path, *, replace: bool = False,
-    report: Report = silent, cancel: CancelToken | None = None,
+    report: Report = no_progress, cancel: CancelToken | None = None,
 ) -> list[EncodeResult]:
     """Make a version of ``master`` by each of ``recipes`` in ``folder``; the proofs in their order.
 
@@ -59,7 +59,7 @@ def convert(
     for number, recipe in enumerate(recipes):
         planner.add(number, recipe, folder, replace)
     with Reservations() as places:
-        plans = [places.taken(plan) for plan in planner.made]
+        plans = [places.reserve(plan) for plan in planner.made]
         outcomes = make_files(plans, _Total(plans, report).told, control)
     problem = next((outcome.problem for outcome in outcomes if outcome.problem is not None), None)
     if problem is not None:
@@ -108,7 +108,7 @@ def make_files(plans: list[FilePlan], watch: Watch, control: Control) -> list[Ou
     todo = dict(enumerate(plans))
     twice = {i: plan for i, plan in todo.items() if plan.sheet.video.passes == 2}
     try:
-        outcomes = _fed(todo, dict.fromkeys(twice, 1), watch, control)
+        outcomes = run_pass(todo, dict.fromkeys(twice, 1), watch, control)
         ended = {i for i, outcome in outcomes.items() if not outcome.first_pass_done}
         turns = {i: 2 if i in twice else 0 for i in todo if i not in ended}
         outcomes |= _made(todo, turns, watch, control)
@@ -117,7 +117,7 @@ def make_files(plans: list[FilePlan], watch: Watch, control: Control) -> list[Ou
             notes = notes_file(plan.part_file)
             for file in notes.parent.glob(f"{glob.escape(notes.name)}*"):
                 file.unlink(missing_ok=True)
-    return [_told(outcomes[i], plan) for i, plan in todo.items()]
+    return [crash_problem(outcomes[i], plan) for i, plan in todo.items()]
 
 
 def _made(
@@ -127,7 +127,7 @@ def _made(
     outcomes: dict[int, Outcome] = {}
     todo = {i: plans[i] for i in turns}
     for number in range(1, TRIES + 1):
-        outcomes |= _fed(todo, {i: turns[i] for i in todo}, watch, control, number == TRIES)
+        outcomes |= run_pass(todo, {i: turns[i] for i in todo}, watch, control, number == TRIES)
         todo = {i: better for i, plan in todo.items()
                 if (made := outcomes[i].made) is not None and made.file == text_of(plan.part_file)
                 and (better := corrected(plan, made.proof)) is not None}
@@ -136,7 +136,7 @@ def _made(
     return outcomes
 
 
-def _fed(
+def run_pass(
     plans: dict[int, FilePlan], turns: dict[int, int], watch: Watch, control: Control,
     last_try: bool = True,
 ) -> dict[int, Outcome]:
@@ -146,7 +146,7 @@ def _fed(
     return outcomes | dispatch_frames(again, turns, watch, control, last_try)
 
 
-def _told(outcome: Outcome, plan: FilePlan) -> Outcome:
+def crash_problem(outcome: Outcome, plan: FilePlan) -> Outcome:
     """A crash in words; other outcomes as they are."""
     if not outcome.crashed:
         return outcome

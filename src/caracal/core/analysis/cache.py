@@ -14,12 +14,12 @@ import msgspec
 
 from caracal.core.analysis.cache_limit import make_room, used
 from caracal.core.analysis.model import VERSION, Analysis
-from caracal.core.atomic_write import read_own, write_bytes
-from caracal.core.decoding import DecodeError, sealed, unsealed
-from caracal.core.errors import CaracalError
-from caracal.core.folders import cache_root
+from caracal.core.base.atomic_write import read_own, write_bytes
+from caracal.core.base.decoding import DecodeError, sealed, unsealed
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.folders import cache_root
+from caracal.core.base.work import CancelToken
 from caracal.core.media.av_errors import opened
-from caracal.core.work import CancelToken
 
 ASK_S = 0.1  # how often it is asked whether the other analysis is over
 WHOLE_BYTES = 64 << 20  # files of up to this size are read whole: a tenth of a second

@@ -10,7 +10,7 @@ from contextlib import ExitStack, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from caracal.core.folders import cache_root
+from caracal.core.base.folders import cache_root
 
 MOST_BYTES = 20 * 10**9  # of all analyses together
 LOCK = "in-use.lock"  # in a film's folder, of those who show the film

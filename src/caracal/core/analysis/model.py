@@ -6,9 +6,9 @@ from enum import StrEnum
 
 import msgspec
 
-from caracal.core.geometry import Box
+from caracal.core.base.geometry import Box
+from caracal.core.base.translation import mark
 from caracal.core.media.master import Master
-from caracal.core.translation import mark
 
 VERSION = 14  # of the artefact; raise it when the meaning of a field changes
 

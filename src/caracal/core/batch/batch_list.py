@@ -15,14 +15,14 @@ from typing import Any
 
 import msgspec
 
+from caracal.core.base.decoding import DecodeError, decode_msgpack
+from caracal.core.base.errors import CaracalError, InputError, StorageError, storage_error
+from caracal.core.base.folders import state_root
+from caracal.core.base.translation import tr
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
-from caracal.core.decoding import DecodeError, decode_msgpack
-from caracal.core.errors import CaracalError, InputError, StorageError, storage_error
-from caracal.core.folders import state_root
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.patterns import check_pattern
-from caracal.core.specs.shelf import shipped_sheets
-from caracal.core.translation import tr
+from caracal.core.specs.sheet_store import shipped_sheets
 
 TABLES = """
 CREATE TABLE IF NOT EXISTS item (
@@ -143,7 +143,7 @@ class BatchList:
         if number not in self._seen:
             self._seen[number] = (key, self.item(number))
         elif self._seen[number][0] != key:
-            work = self._seen[number][1].work  # never changes
+            work = self._seen[number][1].job  # never changes
             self._seen[number] = (key, _read(number, state, work, told, asked))
         return self._seen[number][1]
 
@@ -227,7 +227,7 @@ class BatchList:
     def tell(self, number: int, **changes: Any) -> None:
         """Change what is known of a line, not its state."""
         item = self.item(number)
-        self.put(number, item.state, msgspec.structs.replace(item.told, **changes))
+        self.put(number, item.state, msgspec.structs.replace(item.status, **changes))
 
     @property
     def paused(self) -> bool:

@@ -14,14 +14,14 @@ from pathlib import Path
 import bagit
 
 from caracal import __version__
-from caracal.core.atomic_write import copy_file, part_name
+from caracal.core.base.atomic_write import copy_file, part_name
+from caracal.core.base.errors import Cancelled, InputError, StorageError, storage_error
+from caracal.core.base.paths import path_of
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken
 from caracal.core.batch.job import Item, State
 from caracal.core.batch.report import REPORT_NAME, ReportedFile, files_in_report, write_report
-from caracal.core.errors import Cancelled, InputError, StorageError, storage_error
-from caracal.core.paths import path_of
 from caracal.core.specs.sheet import CaptionFormat
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken
 
 UNLISTED = str.maketrans(dict.fromkeys("%\r\n", "_"))  # characters that a manifest percent-encodes
 SIDECARS = tuple(f".{each}" for each in CaptionFormat)
@@ -36,7 +36,7 @@ def make_bundle(items: Iterable[Item], folder: Path, cancel: CancelToken | None 
     """
     token = cancel or CancelToken()
     done = [item for item in items if item.state is State.DONE]
-    files = [path_of(made.file) for item in done for made in item.told.made]
+    files = [path_of(made.file) for item in done for made in item.status.made]
     if not files:
         raise InputError(tr("No file is done yet."), remedy=tr("Make the versions first."))
     gone = next((path for path in files if not path.is_file()), None)
@@ -112,10 +112,11 @@ def opened_bundle(folder: Path) -> list[Path]:
     except bagit.BagValidationError as problem:
         raise InputError(tr("This bundle was changed since it was made ({first}).",
                             first=_first(problem)), folder, tr("Make it again.")) from problem
-    except bagit.BagError as problem:
+    # The package lets what it meets in damaged tag files through: bytes that are no text, unknown
+    # encodings, names that are no files.
+    except (bagit.BagError, ValueError, LookupError, OSError) as problem:
         raise InputError(tr("This folder is no bundle."), folder,
-                         tr("Make one of your files.")) from (
-            problem)
+                         tr("Make one of your files.")) from problem
     movies = (".mp4", ".mov", ".webm", ".mkv")
     return sorted(path for path in (folder / "data").rglob("*") if path.suffix.lower() in movies)
 

@@ -18,22 +18,22 @@ from typing import Any
 
 import msgspec
 
+from caracal.core.base.decoding import decode_msgpack
+from caracal.core.base.errors import CaracalError, InputError, Problem, problem_of
+from caracal.core.base.time import samples_at
+from caracal.core.base.translation import tr
+from caracal.core.base.work import Control
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.decoding import decode_msgpack
-from caracal.core.encoding.encoder import named
-from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome, Watch
-from caracal.core.encoding.proof_pictures import Keeper, Kept
-from caracal.core.encoding.writing import SoundTrack, needed_sources, written
-from caracal.core.errors import CaracalError, InputError, Problem, problem_of
-from caracal.core.file_plan import FilePlan
+from caracal.core.encoding.encode_frames import SoundTrack, composed_frames, encode_frames
+from caracal.core.encoding.encoder import prove_and_publish
+from caracal.core.encoding.reference_frames import ReferenceFrame, ReferenceSampler
+from caracal.core.encoding.results import FileState, Outcome, Watch
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.planes import Picture
-from caracal.core.render.compositor import compose_pictures
+from caracal.core.media.planes import Planes
+from caracal.core.plan.file_plan import FilePlan
 from caracal.core.specs.settings import encoder_settings
-from caracal.core.time import samples_at
-from caracal.core.translation import tr
 
 PIECE_S = 10.0  # about: long enough that starting an encoder costs nothing
 RETRIES = 2  # of a piece, on other workers, beyond those that died under it
@@ -55,36 +55,30 @@ class Piece(msgspec.Struct, frozen=True):
     """A movie of some of a file's pictures, and the canvases that are kept for its proof."""
 
     movie: bytes
-    small: tuple[Kept, ...]
-    whole: tuple[Kept, ...]
+    small: tuple[ReferenceFrame, ...]
+    whole: tuple[ReferenceFrame, ...]
 
 
 def encode_piece(data: bytes) -> bytes:
     """Make one piece of a plan, on whatever machine; both are encoded (msgpack)."""
     plan = decode_msgpack(data, FilePlan)
-    keeper = Keeper(plan)
+    sampler = ReferenceSampler(plan)
     with tempfile.TemporaryDirectory(prefix="caracal-piece-") as folder:
         path = Path(folder) / f"piece.{plan.sheet.file.container}"
         writer = MovieWriter(path, encoder_settings(
             plan.sheet, plan.rate, with_sound=False, bits=plan.bits))
-        for _ in written(plan, _composed(plan), writer, with_sound=False, see=keeper.see):
+        composed = composed_frames(plan, _sources(plan))
+        for _ in encode_frames(plan, composed, writer, with_sound=False, see=sampler.see):
             pass
         writer.finish()
-        return msgspec.msgpack.encode(Piece(path.read_bytes(), tuple(keeper.small),
-                                            tuple(keeper.whole)))
+        return msgspec.msgpack.encode(Piece(path.read_bytes(), tuple(sampler.small),
+                                            tuple(sampler.whole)))
 
 
-def _composed(plan: FilePlan) -> Iterator[tuple[int, Picture]]:
-    needed, timeline = needed_sources(plan), plan.timeline
-    first, last = timeline.opening, timeline.opening + timeline.filmed - 1
-    filmed = first
-    for span in timeline.ranges:
+def _sources(plan: FilePlan) -> Iterator[Planes]:
+    for span in plan.timeline.ranges:
         for _, planes in frames(plan.master, span):
-            for place in range(0 if filmed == first else filmed,
-                               timeline.joined if filmed == last else filmed + 1):
-                if place in needed:
-                    yield place, compose_pictures(plan.scenes.scene(place), planes)
-            filmed += 1
+            yield planes
 
 
 def make_on_cluster(
@@ -174,13 +168,14 @@ class _Spread:
             pieces = [decode_msgpack(task.result(), Piece) for task in tasks]
             starts = [a for a, _ in self._edges[i]]
             joined(plan, [piece.movie for piece in pieces], starts)
-            return Outcome(made=named(plan, _moved([piece.small for piece in pieces], starts),
-                                      _moved([piece.whole for piece in pieces][:1], starts[:1])))
+            return Outcome(made=prove_and_publish(
+                plan, _moved([piece.small for piece in pieces], starts),
+                _moved([piece.whole for piece in pieces][:1], starts[:1])))
         except CaracalError as problem:
             return Outcome(problem=problem_of(problem))
 
 
-def _moved(kept: list[tuple[Kept, ...]], starts: list[int]) -> list[Kept]:
+def _moved(kept: list[tuple[ReferenceFrame, ...]], starts: list[int]) -> list[ReferenceFrame]:
     """Canvases of pieces, numbered as frames of the file."""
     return [msgspec.structs.replace(sample, frame=sample.frame + start)
             for ones, start in zip(kept, starts, strict=True) for sample in ones]

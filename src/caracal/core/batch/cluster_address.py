@@ -13,8 +13,8 @@ from urllib.parse import urlsplit
 
 import msgspec
 
-from caracal.core.errors import InputError
-from caracal.core.translation import tr
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
 
 
 class Cluster(msgspec.Struct, frozen=True):

@@ -11,13 +11,14 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.base.errors import CaracalError, InputError
+from caracal.core.base.translation import mark, tr
 from caracal.core.batch.estimate import Estimate
-from caracal.core.errors import CaracalError, InputError
 from caracal.core.framing.flags import Flag
 from caracal.core.layout.model import Layout
 from caracal.core.layout.overlay import title_box
 from caracal.core.media.master import HDR_TRANSFERS, Master
-from caracal.core.plan import (
+from caracal.core.plan.planner import (
     file_stem,
     is_single_picture,
     most_lasting,
@@ -25,13 +26,12 @@ from caracal.core.plan import (
     refuse_cards,
 )
 from caracal.core.project.recipe import Recipe
-from caracal.core.render.asset_checks import is_checked, refuse_bad_asset
+from caracal.core.render.assets.checks import is_checked, refuse_bad_asset
 from caracal.core.specs.sheet import Beyond, RateChange
 from caracal.core.text.block import fitted, missing_letters
 from caracal.core.text.caption_look import looks_of
 from caracal.core.text.fonts import file_of, refuse_unusable
 from caracal.core.text.style import Title
-from caracal.core.translation import mark, tr
 
 MOST_LETTERS = 12  # that are named
 MOST_SHOTS = 12  # that are named

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
+from caracal.core.base.errors import InputError
+from caracal.core.base.paths import text_of
+from caracal.core.base.translation import tr
 from caracal.core.batch.job import EncodeJob
-from caracal.core.errors import InputError
-from caracal.core.paths import text_of
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import recipe_of
+from caracal.core.project.requested import Wanted, wanted_beside
 from caracal.core.project.storage import find_film, open_document
-from caracal.core.project.wanted import Wanted, wanted_beside
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.specs.shelf import sheet_called
-from caracal.core.translation import tr
+from caracal.core.specs.sheet_store import sheet_called
 
 
 def jobs_of(

@@ -23,20 +23,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.timeline import Timeline, timeline
+from caracal.core.base.work import CancelToken, no_progress
 from caracal.core.encoding.evidence import picture_sizes
 from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import Plane
-from caracal.core.plan import idr_frames, rate_of, scene_track, solved_shots
+from caracal.core.plan.planner import idr_frames, rate_of, scene_track, solved_shots
+from caracal.core.plan.sound_plan import accompaniment
 from caracal.core.project.recipe import Recipe
+from caracal.core.render.assets.uncertain_mattes import unsure_shots
 from caracal.core.render.compositor import compose_pictures
-from caracal.core.render.unsure import unsure_shots
 from caracal.core.sound.finished_sound import SoundPlan, plan_sound
-from caracal.core.sound_plan import accompaniment
 from caracal.core.specs.settings import CONTAINER_SHARE, encoder_settings
 from caracal.core.specs.sheet import Beyond, SpecSheet
-from caracal.core.timeline import Timeline, timeline
-from caracal.core.work import CancelToken, silent
 
 FEW, MORE = 3, 20  # groups in the first and the second trial; with 9 the demo was 17 % off
 INTRA_GROUP_S = 0.4  # of codecs without groups: pictures are tried in runs of this length
@@ -100,7 +100,7 @@ def _sound(
     """What will be done to the sound; without a loudness to reach nothing needs to be measured."""
     if recipe.sheet.sound.loudness_lufs is None:
         return None
-    return plan_sound(analysis.master, recipe.sheet.sound, line, silent, cancel,
+    return plan_sound(analysis.master, recipe.sheet.sound, line, no_progress, cancel,
                       accompaniment(recipe.overlays))
 
 

@@ -13,25 +13,24 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.analysis.analyse import analyse
+from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.errors import Cancelled
+from caracal.core.base.logs import keep_log, unforeseen
+from caracal.core.base.paths import path_of, text_of
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken, Control, Pause, Progress
 from caracal.core.batch.batch_list import CLUSTER, BatchList, now
 from caracal.core.batch.cluster import make_on_cluster
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
 from caracal.core.convert import check_before, make_files
-from caracal.core.encoding.encoder import EncodeResult
-from caracal.core.encoding.frame_dispatch import Control, FileState, Outcome
 from caracal.core.encoding.reservations import Reservations
-from caracal.core.errors import Cancelled
-from caracal.core.file_plan import FilePlan
-from caracal.core.logs import keep_log, unforeseen
-from caracal.core.paths import path_of, text_of
-from caracal.core.plan import Planner
+from caracal.core.encoding.results import EncodeResult, FileState, Outcome
+from caracal.core.plan.file_plan import FilePlan
+from caracal.core.plan.planner import Planner
+from caracal.core.processes.stop_signals import cancel_on_signals
 from caracal.core.project.shots import decided
-from caracal.core.stop_signals import cancel_on_signals
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Pause, Progress
 
 LOOK_S = 0.15  # how often wishes in the list are noticed
 TELL_S = 0.3  # how often progress is written
@@ -90,14 +89,14 @@ class Group:
                         self._control.stopped.add(i)
 
     def _make(self) -> None:
-        works = [item.work for item in self._items.values()]
+        works = [item.job for item in self._items.values()]
         analysis = decided(
             analyse(path_of(works[0].master), self._before, self._control.cancel),
             works[0].recipe)
         planner = Planner(analysis, self._before, self._control.cancel)
         for number, item in self._items.items():
             try:
-                self._plan(planner, analysis, number, item.work)
+                self._plan(planner, analysis, number, item.job)
             except Cancelled:
                 raise
             except Exception as problem:  # noqa: BLE001 - fails this line, not the others
@@ -111,7 +110,7 @@ class Group:
     def _plan(self, planner: Planner, analysis: Analysis, number: int, work: EncodeJob) -> None:
         folder = path_of(work.folder)
         check_before(analysis, [work.recipe], folder)
-        plans = [self._places.taken(plan)
+        plans = [self._places.reserve(plan)
                  for plan in planner.add(number, work.recipe, folder, work.replace)]
         self._plans += plans
         self._owner += [number] * len(plans)
@@ -145,7 +144,7 @@ class Group:
             whole = FileState(state.doing, sum(file_state.done for file_state in states), total,
                               sum(state.written_bytes for state in states),
                               speeds[-1] if speeds else None)
-            told = msgspec.structs.replace(self._jobs.item(owner).told, progress=whole)
+            told = msgspec.structs.replace(self._jobs.item(owner).status, progress=whole)
             self._jobs.put(owner, State.PROVING if proving else State.ENCODING, told)
 
     def _end_all(self, outcomes: list[Outcome]) -> None:
@@ -167,7 +166,7 @@ class Group:
 
     def _end(self, number: int, state: State, made: tuple[EncodeResult, ...] = (),
              problem: str = "") -> None:
-        told = self._jobs.item(number).told
+        told = self._jobs.item(number).status
         self._jobs.put(number, state, msgspec.structs.replace(
             told, made=made, problem=problem, ended=now(), progress=None))
 

@@ -6,10 +6,9 @@ from enum import StrEnum
 
 import msgspec
 
-from caracal.core.encoding.encoder import EncodeResult
-from caracal.core.encoding.frame_dispatch import FileState
+from caracal.core.base.translation import mark
+from caracal.core.encoding.results import EncodeResult, FileState
 from caracal.core.project.recipe import Recipe
-from caracal.core.translation import mark
 
 
 class State(StrEnum):
@@ -67,6 +66,6 @@ class Item(msgspec.Struct, frozen=True):
 
     id: int
     state: State
-    work: EncodeJob
-    told: JobStatus
+    job: EncodeJob
+    status: JobStatus
     asked: str = ""

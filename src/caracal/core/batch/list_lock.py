@@ -8,7 +8,7 @@ from pathlib import Path
 
 from filelock import FileLock, Timeout
 
-from caracal.core.errors import storage_error
+from caracal.core.base.errors import storage_error
 
 
 @contextmanager

@@ -5,10 +5,10 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 
+from caracal.core.base.errors import CaracalError, InputError
+from caracal.core.base.set_aside import set_aside
+from caracal.core.base.translation import tr
 from caracal.core.batch.batch_list import BatchList
-from caracal.core.errors import CaracalError, InputError
-from caracal.core.set_aside import set_aside
-from caracal.core.translation import tr
 
 WAIT_S = 0.5  # for another process that is writing: the window stands still meanwhile
 

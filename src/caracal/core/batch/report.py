@@ -11,23 +11,23 @@ import msgspec
 import numpy as np
 from PIL import Image
 
-from caracal.core.atomic_write import new_content, write_bytes, write_text
+from caracal.core.base.atomic_write import new_content, write_bytes, write_text
+from caracal.core.base.decoding import DecodeError, decode_json
+from caracal.core.base.errors import CaracalError, InputError, storage_error
+from caracal.core.base.limits import MOST_TEXT_BYTES
+from caracal.core.base.paths import path_of, readable_name
+from caracal.core.base.reading_text import read_bounded, refuse_nesting
+from caracal.core.base.resources import shipped
+from caracal.core.base.time import FrameRange
+from caracal.core.base.translation import counted, tr
+from caracal.core.base.work import CancelToken
 from caracal.core.batch.job import Item
-from caracal.core.decoding import DecodeError, decode_json
-from caracal.core.encoding.encoder import EncodeResult
-from caracal.core.errors import CaracalError, InputError, storage_error
-from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.encoding.results import EncodeResult
 from caracal.core.media.decode import frames
 from caracal.core.media.master import Master
 from caracal.core.media.planes import to_rgb
 from caracal.core.media.probe import probe
-from caracal.core.paths import path_of, readable_name
-from caracal.core.reading_text import read_bounded, refuse_nesting
-from caracal.core.resources import shipped
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.time import FrameRange
-from caracal.core.translation import counted, tr
-from caracal.core.work import CancelToken
 
 STRIP_PICTURES = 8
 STRIP_HEIGHT = 180
@@ -106,16 +106,16 @@ def files_in_report(report: Path) -> dict[str, ReportedFile]:
 def _lines(
     item: Item, folder: Path, names: Mapping[Path, str], strips: set[str]
 ) -> list[Reported]:
-    film, sheet = readable_name(path_of(item.work.master)), item.work.recipe.sheet.title
-    spec = item.work.recipe.sheet
-    if not item.told.made:
-        return [Reported(film, sheet, item.state, None, spec, "", "", item.told.problem)]
+    film, sheet = readable_name(path_of(item.job.master)), item.job.recipe.sheet.title
+    spec = item.job.recipe.sheet
+    if not item.status.made:
+        return [Reported(film, sheet, item.state, None, spec, "", "", item.status.problem)]
     lines = []
-    for made in item.told.made:
+    for made in item.status.made:
         file = path_of(made.file)
         name = readable_name(Path(names.get(file, file.name)))
         lines.append(Reported(film, sheet, item.state, made, spec, name,
-                              _strip(file, folder, name, strips), item.told.problem))
+                              _strip(file, folder, name, strips), item.status.problem))
     return lines
 
 

@@ -20,10 +20,17 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.base.errors import Cancelled, CaracalError
+from caracal.core.base.logs import forget_log, keep_log, kept_at, log, unforeseen
+from caracal.core.base.paths import path_of
+from caracal.core.base.translation import tr
+from caracal.core.base.work import Control
 from caracal.core.batch.batch_list import BatchList, now
 from caracal.core.batch.job import EncodeJob, Item, JobStatus, State
 from caracal.core.batch.list_lock import worked_by_us
-from caracal.core.children import (
+from caracal.core.encoding.proof import prove
+from caracal.core.encoding.results import EncodeResult
+from caracal.core.processes.children import (
     KILL_AFTER_S,
     REAP_S,
     Child,
@@ -32,14 +39,7 @@ from caracal.core.children import (
     split_off,
     warm_up,
 )
-from caracal.core.encoding.encoder import EncodeResult
-from caracal.core.encoding.frame_dispatch import Control
-from caracal.core.encoding.proof import prove
-from caracal.core.errors import Cancelled, CaracalError
-from caracal.core.logs import forget_log, keep_log, kept_at, log, unforeseen
-from caracal.core.paths import path_of
-from caracal.core.stop_signals import cancel_on_signals
-from caracal.core.translation import tr
+from caracal.core.processes.stop_signals import cancel_on_signals
 
 LOOK_S = 0.15  # how often wishes are noticed
 GRACE_S = KILL_AFTER_S - REAP_S  # for a film's process to end cleanly; then it is killed
@@ -53,8 +53,8 @@ def recover(jobs: BatchList) -> None:
     for item in jobs.items():
         if not item.state.busy:
             continue
-        made = [_kept(path_of(name), item) for name in item.told.planned]
-        for part in item.told.parts:
+        made = [_kept(path_of(name), item) for name in item.status.planned]
+        for part in item.status.parts:
             with suppress(OSError):
                 path_of(part).unlink(missing_ok=True)
         if made and all(made):
@@ -62,7 +62,7 @@ def recover(jobs: BatchList) -> None:
                 item.id,
                 State.DONE,
                 msgspec.structs.replace(
-                    item.told,
+                    item.status,
                     made=tuple(result for result in made if result),
                     ended=now(),
                     progress=None,
@@ -74,10 +74,10 @@ def recover(jobs: BatchList) -> None:
 
 def _kept(path: Path, item: Item) -> EncodeResult | None:
     """A file that got its name just before its line could be written."""
-    if not path.is_file() or path.stat().st_mtime < item.told.began - 1:
+    if not path.is_file() or path.stat().st_mtime < item.status.began - 1:
         return None
     try:
-        proof = prove(path, item.work.recipe.sheet)
+        proof = prove(path, item.job.recipe.sheet)
     except CaracalError:
         return None
     return EncodeResult(str(path), proof) if proof.right else None
@@ -167,11 +167,11 @@ class _Worker(threading.Thread):
                     continue
                 if item.asked == "stop":
                     jobs.put(number, State.STOPPED, msgspec.structs.replace(
-                        item.told, ended=now(), progress=None))
+                        item.status, ended=now(), progress=None))
                     self._say(jobs.item(number))
                     continue
                 jobs.put(number, State.FAILED, msgspec.structs.replace(
-                    item.told, problem=_crashed(item, code, words), ended=now(), progress=None))
+                    item.status, problem=_crashed(item, code, words), ended=now(), progress=None))
             if (item := jobs.item(number)).state.ended:
                 self._say(item)
 
@@ -215,18 +215,18 @@ def _read(errors: Connection, told: list[bytes]) -> None:
 
 def _clear(item: Item) -> None:
     """Remove what a process left half-made when it ended by itself."""
-    for part in item.told.parts:
+    for part in item.status.parts:
         with suppress(OSError):
             path_of(part).unlink(missing_ok=True)
 
 
 def _crashed(item: Item, code: int, words: str) -> str:
     """What to say of a line whose process ended by itself."""
-    log.error("the process of %s ended with %s: %s", item.work.master, code, words)
+    log.error("the process of %s ended with %s: %s", item.job.master, code, words)
     why = (tr("signal {name}", name=signal.Signals(-code).name) if code < 0
            else tr("code {code}", code=code))
     return CaracalError(tr("Reading this film ended the process that did it ({why}).", why=why),
-                        path_of(item.work.master),
+                        path_of(item.job.master),
                         tr("The film is damaged in an unusual way: export it again. The log is "
                            "{kept_at}.", kept_at=kept_at())).sentence()
 
@@ -237,8 +237,8 @@ def _taken(jobs: BatchList) -> list[Item]:
         waiting = [item for item in jobs.items() if item.state is State.WAITING]
         if not waiting:
             return []
-        film = _film(waiting[0].work)
-        together = [item for item in waiting if _film(item.work) == film]
+        film = _film(waiting[0].job)
+        together = [item for item in waiting if _film(item.job) == film]
         for item in together:
             jobs.put(item.id, State.ENCODING, JobStatus(began=now()))
         return together

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import msgspec
 
-from caracal.core.analysis.analyse import analyse
-from caracal.core.apart import Call, call_apart
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.paths import path_of
+from caracal.core.base.work import CancelToken, Report
 from caracal.core.batch.estimate import Estimate, estimate
-from caracal.core.paths import path_of
+from caracal.core.processes.apart import Call, call_apart
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.shots import decided
-from caracal.core.work import CancelToken, Report
 
 NICE = 15  # the window and the encoders go first
 

@@ -6,14 +6,14 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.analysis.process import probe_apart
+from caracal.core.analysis.film_pass.process import probe_apart
+from caracal.core.base.errors import CaracalError, InputError
+from caracal.core.base.paths import path_of, same_file, text_of
+from caracal.core.base.translation import tr
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import EncodeJob, State
-from caracal.core.errors import CaracalError, InputError
-from caracal.core.paths import path_of, same_file, text_of
 from caracal.core.project.recipe import Recipe
-from caracal.core.specs.shelf import find_sheet
-from caracal.core.translation import tr
+from caracal.core.specs.sheet_store import find_sheet
 
 MOVIES = (".mp4", ".mov", ".mkv", ".mxf", ".webm", ".avi", ".m4v", ".ts")
 SETTING = "watched"
@@ -105,8 +105,8 @@ def look_for_more(jobs: BatchList) -> list[str]:
 
 def _movies(folder: Path, jobs: BatchList) -> list[Path]:
     """The films in ``folder``, without what we made ourselves."""
-    ours = {name for item in jobs.items() for name in (*item.told.planned, *(
-        made.file for made in item.told.made))}
+    ours = {name for item in jobs.items() for name in (*item.status.planned, *(
+        made.file for made in item.status.made))}
     try:
         return sorted(path for path in folder.iterdir()
                       if path.suffix.lower() in MOVIES and text_of(path) not in ours)
@@ -118,7 +118,7 @@ def _brought_up(kept: Watched, jobs: BatchList) -> Watched:
     """``kept`` with those films taken whose versions are done, or were taken off the list."""
     states: dict[str, set[State]] = {}
     for item in jobs.items():
-        states.setdefault(item.work.master, set()).add(item.state)
+        states.setdefault(item.job.master, set()).add(item.state)
     over = [key for key in kept.added if states.get(key, {State.DONE}) == {State.DONE}]
     return msgspec.structs.replace(
         kept, taken=tuple(dict.fromkeys((*kept.taken, *over))),

@@ -11,16 +11,16 @@ from pathlib import Path
 import msgspec
 from filelock import FileLock, Timeout
 
-from caracal.core.atomic_write import copy_file, write_bytes
+from caracal.core.base.atomic_write import copy_file, write_bytes
+from caracal.core.base.decoding import DecodeError, decode_json
+from caracal.core.base.errors import InputError, StorageError, storage_error
+from caracal.core.base.limits import MOST_TEXT_BYTES
+from caracal.core.base.paths import inside
+from caracal.core.base.reading_text import read_bounded, refuse_nesting
+from caracal.core.base.translation import mark, tr
 from caracal.core.batch.bundle import opened_bundle, reported_in
-from caracal.core.decoding import DecodeError, decode_json
 from caracal.core.encoding.proof import prove
-from caracal.core.errors import InputError, StorageError, storage_error
-from caracal.core.limits import MOST_TEXT_BYTES
-from caracal.core.paths import inside
-from caracal.core.reading_text import read_bounded, refuse_nesting
 from caracal.core.specs.sheet import SpecSheet, base_name
-from caracal.core.translation import mark, tr
 
 TITLE_MOST = 100  # characters: common practice, as are the others
 TEXT_MOST = 2200

@@ -12,7 +12,7 @@ from math import log2
 import msgspec
 
 from caracal.core.encoding.proof import Line, Proof
-from caracal.core.file_plan import FilePlan
+from caracal.core.plan.file_plan import FilePlan
 from caracal.core.sound.finished_sound import LOSSY_SPARE_DB, SoundPlan
 from caracal.core.specs.bits import Bits, bits_of, intra_kbps
 
@@ -21,6 +21,7 @@ SPARE = 0.96  # of the bits that would be just right
 STRICT = ("h264", "h265")  # codecs whose encoders keep within their buffer
 LOOSE_SPARE = 0.85  # for the others
 MOST_SHARE = 1.6  # of the bits of before, for a file that has far too few
+AGAIN = 3.0  # VP9 with a key frame every 40 ms saves a quarter as much as it is told to
 LEAST_SHARE = 0.05  # of the bits of before
 HALF_AT = 6.0  # steps of quality that halve the bits (common practice)
 SPARE_DB, MORE = 0.3, 1.4
@@ -79,6 +80,9 @@ def _with_fewer_bits(plan: FilePlan, line: Line) -> FilePlan:
         share = min((line.most or 0.0) / max(1e-9, line.value or 0.0), MOST_SHARE)
         return msgspec.structs.replace(plan, bits=Bits(
             _times(bits.target_kbps, share), bits.largest_kbps, bits.buffer_kb, bits.quality))
+    asked = bits_of(plan.sheet, plan.rate).target_kbps
+    if None not in (asked, bits.target_kbps) and (bits.target_kbps or 0) < (asked or 0):
+        share **= AGAIN  # it had fewer already, and took little notice
     share = min(max(share, LEAST_SHARE), spare)
     quality = bits.quality
     if quality is not None and family.quality is not None:

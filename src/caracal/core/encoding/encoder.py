@@ -17,23 +17,21 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.decoding import decode_msgpack
+from caracal.core.base.decoding import decode_msgpack
+from caracal.core.base.errors import CaracalError, Problem, problem_of, storage_error
+from caracal.core.base.paths import path_of, refuse_inputs, text_of
 from caracal.core.encoding.correction import corrected
+from caracal.core.encoding.encode_frames import composed_frames, encode_frames
 from caracal.core.encoding.frame_pool import SharedFramePool
-from caracal.core.encoding.proof import Expected, Proof, prove
-from caracal.core.encoding.proof_pictures import Keeper, Kept, likenesses
+from caracal.core.encoding.proof import Expected, prove
+from caracal.core.encoding.reference_frames import ReferenceFrame, ReferenceSampler, likenesses
+from caracal.core.encoding.results import EncodeResult
 from caracal.core.encoding.sidecar import write_sidecar
 from caracal.core.encoding.sound_likeness import heard_beside_sources
-from caracal.core.encoding.writing import needed_sources, written
-from caracal.core.errors import CaracalError, Problem, problem_of, storage_error
-from caracal.core.file_plan import FilePlan
 from caracal.core.media.encode import MovieWriter
-from caracal.core.media.planes import Picture
-from caracal.core.paths import path_of, refuse_inputs, text_of
-from caracal.core.render.compositor import compose_pictures
-from caracal.core.sound.finished_sound import SoundPlan
+from caracal.core.media.planes import Planes
+from caracal.core.plan.file_plan import FilePlan
 from caracal.core.specs.settings import encoder_settings
-from caracal.core.translation import tr
 
 TELL_S = 0.2
 
@@ -47,30 +45,6 @@ class EncodeOrder(msgspec.Struct, frozen=True):
     plan: FilePlan
     pass_number: int = 0
     last_try: bool = True
-
-
-class EncodeResult(msgspec.Struct, frozen=True):
-    """One finished file and its proof; ``wanted`` is the number of the version it belongs to.
-
-    ``sound`` is what was done to its sound, with its loudness before and after.
-    """
-
-    file: str
-    proof: Proof
-    wanted: int = 0
-    sound: SoundPlan | None = None
-
-    def sound_words(self) -> str:
-        """What was done to the sound, in words; empty where there is none to hear."""
-        plan = self.sound
-        if plan is None or plan.before is None or plan.after is None or plan.before.silent:
-            return ""
-        limited = tr(", limited") if plan.limit_dbtp is not None else ""
-        peaks = (loudness.true_peak_dbtp for loudness in (plan.before, plan.after))
-        made = tr("Sound {before:.1f} to {after:.1f} LUFS, peak {peaks} dBTP{limited}",
-                  before=plan.before.lufs, after=plan.after.lufs,
-                  peaks=" to ".join(f'{peak:.1f}' for peak in peaks), limited=limited)
-        return f"{made}. {plan.shortfall}" if plan.shortfall else made
 
 
 class EncoderMessage(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -119,32 +93,21 @@ class _Channel:
             raise _Gone from problem
 
 
-def _composed(
-    order: EncodeOrder, pool: SharedFramePool, line: _Channel, needed: set[int]
-) -> Iterator[tuple[int, Picture]]:
-    """(place, canvas) for each of ``needed`` places among the joined frames, as they come."""
-    plan = order.plan
-    timeline = plan.timeline
-    first, last = timeline.opening, timeline.opening + timeline.filmed - 1
-    for filmed in range(first, last + 1):
-        slot = decode_msgpack(line.take(), int)
-        # The first and the last picture are held for the cards beside them.
-        places = range(0 if filmed == first else filmed,
-                       timeline.joined if filmed == last else filmed + 1)
-        for place in places:
-            if place in needed:
-                made = _own(compose_pictures(plan.scenes.scene(place), pool.get(slot)))
-                if place == places[-1]:
-                    line.tell(EncoderMessage(released=slot))
-                yield place, made
-            elif place == places[-1]:
-                line.tell(EncoderMessage(released=slot))
+class _Slots:
+    """The master's pictures, as their slots come; each is given back when it is composed."""
 
+    def __init__(self, plan: FilePlan, pool: SharedFramePool, line: _Channel) -> None:
+        self._frames, self._pool, self._line = plan.timeline.filmed, pool, line
+        self._slot = -1
 
-def _own(canvas: Picture) -> Picture:
-    """``canvas`` in memory of its own: where nothing is scaled it is a part of the slot."""
-    y, u, v = (plane if plane.flags.owndata else plane.copy() for plane in canvas)
-    return y, u, v
+    def __iter__(self) -> Iterator[Planes]:
+        for _ in range(self._frames):
+            self._slot = decode_msgpack(self._line.take(), int)
+            yield self._pool.get(self._slot)
+
+    def release(self) -> None:
+        """Give the last picture's slot back."""
+        self._line.tell(EncoderMessage(released=self._slot))
 
 
 def _size(path: Path) -> int:
@@ -154,8 +117,9 @@ def _size(path: Path) -> int:
         return 0
 
 
-def named(
-    plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept], last_try: bool = True
+def prove_and_publish(
+    plan: FilePlan, small: Iterable[ReferenceFrame], whole: Iterable[ReferenceFrame],
+    last_try: bool = True,
 ) -> EncodeResult:
     """Prove the file and give it its name; an unproved one is named as such.
 
@@ -178,7 +142,9 @@ def named(
     return EncodeResult(text_of(final), proof, plan.wanted, plan.sound)
 
 
-def _expected(plan: FilePlan, small: Iterable[Kept], whole: Iterable[Kept]) -> Expected:
+def _expected(
+    plan: FilePlan, small: Iterable[ReferenceFrame], whole: Iterable[ReferenceFrame]
+) -> Expected:
     """What was meant, and how the file compares with it and with the master."""
     part, rate = plan.part_file, plan.rate
     pictures = likenesses(part, small, rate)
@@ -222,11 +188,12 @@ def _work(order: EncodeOrder, pool: SharedFramePool, line: _Channel) -> None:
     writer = MovieWriter(plan.part_file, encoder_settings(
         plan.sheet, plan.rate, plan.sound is not None, order.pass_number, plan.part_file,
         plan.bits))
-    done, keeper = False, Keeper(plan)
+    done, sampler = False, ReferenceSampler(plan)
     line.watch(plan.part_file)
     try:
-        for done_frames in written(plan, _composed(order, pool, line, needed_sources(plan)), writer,
-                                   see=keeper.see):
+        slots = _Slots(plan, pool, line)
+        composed = composed_frames(plan, slots, slots.release)
+        for done_frames in encode_frames(plan, composed, writer, see=sampler.see):
             line.tell_now_and_then(done_frames)
         writer.finish()
         done = True
@@ -240,7 +207,8 @@ def _work(order: EncodeOrder, pool: SharedFramePool, line: _Channel) -> None:
     line.tell(
         EncoderMessage(done=plan.timeline.frames, written_bytes=_size(plan.part_file), proving=True)
     )
-    line.tell(EncoderMessage(made=named(plan, keeper.small, keeper.whole, order.last_try)))
+    line.tell(EncoderMessage(made=prove_and_publish(plan, sampler.small, sampler.whole,
+                                                    order.last_try)))
 
 
 def main(connection: Connection, pool: SharedFramePool) -> int:

@@ -11,15 +11,15 @@ import msgspec
 import numpy as np
 from av.container import InputContainer
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import rate_text, samples_at
+from caracal.core.base.translation import tr
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.master import Colour, Master, SoundStream
 from caracal.core.media.picture_clock import picture_stream
 from caracal.core.media.probe import MATROSKA, probe
 from caracal.core.media.sound import SoundReader
 from caracal.core.sound.loudness import Loudness, Meter
-from caracal.core.time import rate_text, samples_at
-from caracal.core.translation import tr
 
 IDR = 5  # nal_unit_type of an instantaneous refresh, ITU-T H.264 Table 7-1
 SLICES = (1, 5)

@@ -7,62 +7,30 @@ needed it has composed its canvas. An encoder that crashes fails only its own fi
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import nullcontext, suppress
 from multiprocessing import Pipe
 from multiprocessing.connection import Connection, wait
 
 import msgspec
 
-from caracal.core.children import Child, own_errors
-from caracal.core.decoding import decode_msgpack
-from caracal.core.encoding.encoder import EncodeOrder, EncodeResult, EncoderMessage
+from caracal.core.base.decoding import decode_msgpack
+from caracal.core.base.time import FrameRange
+from caracal.core.base.timeline import timeline
+from caracal.core.base.work import CancelToken, Control
+from caracal.core.encoding.encoder import EncodeOrder, EncoderMessage
 from caracal.core.encoding.frame_pool import SharedFramePool, shape_of
-from caracal.core.errors import Problem
-from caracal.core.file_plan import FilePlan
+from caracal.core.encoding.results import FileState, Outcome, Watch
 from caracal.core.media.decode import frames
 from caracal.core.media.master import Master
 from caracal.core.media.planes import Planes
-from caracal.core.time import FrameRange
-from caracal.core.timeline import timeline
-from caracal.core.work import CancelToken, Pause
+from caracal.core.plan.file_plan import FilePlan
+from caracal.core.processes.children import Child, own_errors
 
 SLOTS = 10
 START_AHEAD = 75  # frames before its first that an encoder is started: a process takes a moment
 GO_S = 1.0  # for an encoder to end by itself when nobody needs it any more; then it is killed
 ASK_S = 0.1  # how often a stop is noticed while all wait
-
-
-class FileState(msgspec.Struct, frozen=True):
-    """How far one file is. ``frames_s`` is its speed, None before there is something to judge."""
-
-    doing: str
-    done: int
-    total: int
-    written_bytes: int = 0
-    frames_s: float | None = None
-
-    @property
-    def left_s(self) -> float | None:
-        """Seconds left at this speed."""
-        return (self.total - self.done) / self.frames_s if self.frames_s else None
-
-
-class Outcome(msgspec.Struct, frozen=True):
-    """How a file ended: made, refused with a problem, stopped, or its encoder crashed (neither)."""
-
-    made: EncodeResult | None = None
-    problem: Problem | None = None
-    stopped: bool = False
-    first_pass_done: bool = False
-
-    @property
-    def crashed(self) -> bool:
-        """Whether the encoder ended by itself."""
-        return self == Outcome()
-
-
-Watch = Callable[[int, FileState], None]
 
 
 class _Encoder:
@@ -157,14 +125,6 @@ class _Encoder:
         self.leave()
         if self._process is not None:
             self._process.end(GO_S if until is None else max(0.0, until - time.monotonic()))
-
-
-class Control:
-    """What may happen to the work from outside: stop all, wait, stop one file."""
-
-    def __init__(self, cancel: CancelToken | None = None, pause: Pause | None = None) -> None:
-        self.cancel, self.pause = cancel or CancelToken(), pause or Pause()
-        self.stopped: set[int] = set()
 
 
 def dispatch_frames(

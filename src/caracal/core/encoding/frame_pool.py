@@ -5,7 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from caracal.core.media.planes import Planes
-from caracal.core.shared_memory import SharedMemory
+from caracal.core.processes.shared_memory import SharedMemory
 
 
 class FramePoolShape(msgspec.Struct, frozen=True):

@@ -7,15 +7,15 @@ from pathlib import Path
 
 import msgspec
 
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import rate_text
+from caracal.core.base.translation import mark, tr
 from caracal.core.encoding.evidence import Evidence, gather, quantiser
-from caracal.core.encoding.proof_pictures import Likeness
-from caracal.core.errors import InputError
-from caracal.core.media.hearing import STEP_S, Heard
+from caracal.core.encoding.reference_frames import Likeness
+from caracal.core.media.audio_match import STEP_S, AudioMatch
 from caracal.core.specs.bits import bits_for
 from caracal.core.specs.settings import level_of
 from caracal.core.specs.sheet import Index, SpecSheet
-from caracal.core.time import rate_text
-from caracal.core.translation import mark, tr
 
 BITRATE_ALLOWANCE = 1.02  # rounding of averages over whole frames
 FAR_BELOW = 0.5  # of the target bitrate: what is below must say why
@@ -69,7 +69,7 @@ class Expected(msgspec.Struct, frozen=True):
     nearest_lufs: float | None = None
     pictures: tuple[Likeness, ...] = ()
     loss: float | None = None
-    heard: Heard | None = None
+    heard: AudioMatch | None = None
 
 
 def prove(path: Path, sheet: SpecSheet, expected: Expected | None = None) -> Proof:

@@ -8,7 +8,6 @@ Names are chosen one process after the other (the folder itself is locked for th
 from __future__ import annotations
 
 import fcntl
-import glob
 import os
 import re
 import uuid
@@ -18,13 +17,12 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.errors import InputError, storage_error
-from caracal.core.file_names import free_path
-from caracal.core.file_plan import FilePlan
-from caracal.core.paths import path_of, refuse_inputs, text_of
-from caracal.core.translation import tr
-
-TOKEN = "[0-9a-f]" * 8
+from caracal.core.base.errors import InputError, storage_error
+from caracal.core.base.half_made import is_being_made
+from caracal.core.base.paths import path_of, refuse_inputs, text_of
+from caracal.core.base.translation import tr
+from caracal.core.plan.file_names import free_path
+from caracal.core.plan.file_plan import FilePlan
 
 
 class Reservations:
@@ -44,7 +42,7 @@ class Reservations:
             os.close(lock)
         self._held = []
 
-    def taken(self, plan: FilePlan) -> FilePlan:
+    def reserve(self, plan: FilePlan) -> FilePlan:
         """``plan`` with a final name that nobody else has, and its half-made file created.
 
         Raises InputError when the name is that of an input or somebody is making the file that it
@@ -70,37 +68,19 @@ class Reservations:
     def _final(self, plan: FilePlan, wanted: Path) -> Path:
         refuse_inputs(wanted, plan.inputs)
         if plan.replace:
-            if _is_made(wanted):
+            if is_being_made(wanted):
                 raise InputError(tr("This file is being made by another batch."), wanted,
                                  tr("Wait for it, or choose another folder."))
             return wanted
-        if not os.path.lexists(wanted) and not _is_made(wanted):
+        if not os.path.lexists(wanted) and not is_being_made(wanted):
             return wanted
         stem = re.sub(r" \d+$", "", wanted.stem)
         taken: set[Path] = set()
         while True:
             path = free_path(wanted.parent, stem, wanted.suffix[1:], taken)
-            if not _is_made(path):
+            if not is_being_made(path):
                 return path
             taken.add(path)
-
-
-def _is_made(final: Path) -> bool:
-    """Whether somebody is making ``final``; what a process left that is gone is removed."""
-    made = False
-    for part in final.parent.glob(f"{glob.escape(final.name)}.{TOKEN}.part"):
-        if part.is_symlink() or not part.is_file():
-            continue
-        with suppress(OSError):
-            lock = os.open(part, os.O_RDONLY | os.O_NOFOLLOW)
-            try:
-                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-                part.unlink(missing_ok=True)
-            except BlockingIOError:
-                made = True
-            finally:
-                os.close(lock)
-    return made
 
 
 @contextmanager

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from caracal.core.file_plan import FilePlan
-from caracal.core.paths import path_of
-from caracal.core.text.caption_files import captions_text, write_captions
+from caracal.core.base.paths import path_of
+from caracal.core.exchange.caption_files import captions_text, write_captions
+from caracal.core.plan.file_plan import FilePlan
 
 
 def write_sidecar(plan: FilePlan, movie: Path) -> Path:

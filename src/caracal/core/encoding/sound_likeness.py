@@ -9,27 +9,27 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.file_plan import FilePlan
-from caracal.core.media.hearing import STEP_S, Envelope, Heard, envelope, heard
+from caracal.core.base.time import FrameRange
+from caracal.core.media.audio_match import STEP_S, AudioMatch, Envelope, envelope, match_audio
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
+from caracal.core.plan.file_plan import FilePlan
 from caracal.core.sound.loudness import amplitude
 from caracal.core.sound.mix import ClipSound, SoundFade
-from caracal.core.time import FrameRange
 
 Times = NDArray[np.float64]  # seconds of the film, of each step of an envelope
 
 
-def heard_beside_sources(plan: FilePlan) -> Heard | None:
+def heard_beside_sources(plan: FilePlan) -> AudioMatch | None:
     """How the sound of the file of ``plan`` fits what it was made of; None where there is none.
 
     Raises InputError when a file cannot be read.
     """
     made = probe(plan.part_file)
-    if made.heard is None or not (plan.master.sound or plan.beside.clips):
+    if made.heard is None or not (plan.master.sound or plan.extra_audio.clips):
         return None
     rate, line = float(plan.master.rate), plan.timeline
-    whole = {clip: _whole(clip.source) for clip in plan.beside.clips}
+    whole = {clip: _whole(clip.source) for clip in plan.extra_audio.clips}
     before, after = (np.zeros(round(count / rate / STEP_S), np.float32)
                      for count in (line.opening, line.closing))
     meant = [before]
@@ -37,27 +37,27 @@ def heard_beside_sources(plan: FilePlan) -> Heard | None:
         found = _of_master(plan.master, span)
         times = np.asarray(span.start / rate + np.arange(len(found)) * STEP_S * span.percent / 100,
                            np.float64)
-        for clip in plan.beside.clips:
+        for clip in plan.extra_audio.clips:
             found = np.maximum(found, _of_clip(clip, whole[clip], times, rate))
-        for fade in plan.beside.fades:
+        for fade in plan.extra_audio.fades:
             np.multiply(found, _faded(fade, times, rate), out=found)
         meant.append(found)
     file = envelope(plan.part_file, made.heard.index, 0.0, line.seconds, made.start_s)
     gain = amplitude(plan.sound.gain_db) if plan.sound is not None else 1.0
-    return heard(np.concatenate([*meant, after]), file, gain)
+    return match_audio(np.concatenate([*meant, after]), file, gain)
 
 
 def _of_master(master: Master, span: FrameRange) -> Envelope:
     rate, source = float(master.rate), master.heard
     if source is None:
-        return np.zeros(max(1, round(float(span.lasts) / rate / STEP_S)), np.float32)
+        return np.zeros(max(1, round(float(span.duration_frames) / rate / STEP_S)), np.float32)
     own = envelope(master.file, source.index, span.start / rate, span.end_exclusive / rate,
                    master.start_s)
     if span.muted:
         own[:] = 0
     if span.percent == 100:
         return own
-    count = max(1, round(float(span.lasts) / rate / STEP_S))
+    count = max(1, round(float(span.duration_frames) / rate / STEP_S))
     steps = np.minimum(np.arange(count) * span.percent // 100, len(own) - 1)
     return own[steps]
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from scipy.ndimage import zoom
 
+from caracal.core.analysis.labels import group_of
 from caracal.core.analysis.model import ATTENTION_SHAPE, Analysis
-from caracal.core.analysis.tracks import group_of
 
 WORTH_LEAVING = 1.15  # the best place must hold this much more than the middle
 PEOPLE_SHARE = 0.5  # small people weigh this much of the map

@@ -12,12 +12,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.framing.demand import Demand, Keep
-from caracal.core.framing.manners import Fence, Move, best_still, for_strides, misses
+from caracal.core.base.geometry import Box
+from caracal.core.framing.demand import Demand, Interval
+from caracal.core.framing.manners import Bounds, Move, best_still, for_strides, misses
 from caracal.core.framing.minimum_dwell import with_minimum_dwell
 from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
 from caracal.core.framing.solver import Channel, Hard, Problem, Soft
-from caracal.core.geometry import Box
 
 Array = NDArray[np.float64]
 
@@ -41,12 +41,12 @@ class Room:
     closest: float
     turn_frames: int = 0
 
-    def fence(self, axis: int, share: float = 1.0) -> Fence:
+    def fence(self, axis: int, share: float = 1.0) -> Bounds:
         """The fence along ``axis`` of windows ``share`` as large as the widest."""
         sizes = self.sizes[:, axis] * share
         half = sizes * self.rotated_extent[axis] / 2
         start, length = self.active[axis], self.active[axis + 2]
-        return Fence(start + half, start + length - half, sizes, self.turn_frames)
+        return Bounds(start + half, start + length - half, sizes, self.turn_frames)
 
 
 @dataclass(frozen=True)
@@ -84,7 +84,7 @@ def _clear_misses(demands: tuple[Demand, Demand], room: Room, moves: tuple[Move,
     return max(_missed(demands[i].clear, moves[i].places, room.fence(i)) for i in (0, 1))
 
 
-def _missed(keep: Keep, places: Array, fence: Fence) -> float:
+def _missed(keep: Interval, places: Array, fence: Bounds) -> float:
     """Share of asked frames missed; what no place in the fence can reach is missed too."""
     if not keep.asked.any():
         return 0.0
@@ -151,7 +151,7 @@ def _moving(
 
 
 def _asked(
-    axis: int, demand: Demand, fence: Fence, limits: Limits, per_width: float, motion: Motion
+    axis: int, demand: Demand, fence: Bounds, limits: Limits, per_width: float, motion: Motion
 ) -> list[Soft]:
     """The demand's rows in terms of the middle (channel ``axis``) and the width (channel 2)."""
     none = np.full(len(fence.sizes), np.nan)
@@ -182,7 +182,7 @@ def _worth_it(
         wide = room.fence(i)
         half = window.sizes[:, i] * room.rotated_extent[i] / 2
         start, length = room.active[i], room.active[i + 2]
-        near = Fence(start + half, start + length - half, window.sizes[:, i])
+        near = Bounds(start + half, start + length - half, window.sizes[:, i])
         places = np.clip(window.middles[:, i], near.low, near.high)
         slack = motion.missed * wide.size
         for keep in (demands[i].must, demands[i].want):

@@ -9,9 +9,9 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.base.translation import mark
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.model import FILL, Layout, Role
-from caracal.core.translation import mark
 
 Array = NDArray[np.float64]
 

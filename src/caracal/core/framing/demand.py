@@ -9,10 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d
 
-from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import FoundShot, Track
+from caracal.core.analysis.tracking.global_motion import GlobalMotion
+from caracal.core.base.geometry import Box
 from caracal.core.framing.lead import Subject
-from caracal.core.geometry import Box
 
 Array = NDArray[np.float64]
 
@@ -42,7 +42,7 @@ WHOLE_WINDOW = (0.0, 1.0)
 
 
 @dataclass(frozen=True)
-class Keep:
+class Interval:
     """What a window must hold along one axis, for windows of any size; arrays are (n,).
 
     The window's middle lies between ``least - least_share * size`` and ``most + most_share *
@@ -55,13 +55,13 @@ class Keep:
     most_share: Array
 
     @classmethod
-    def nothing(cls, frames: int) -> Keep:
+    def nothing(cls, frames: int) -> Interval:
         """Returns a demand that asks for nothing in any frame."""
         none, zero = np.full(frames, np.nan), np.zeros(frames)
         return cls(none, zero, none, zero)
 
     @classmethod
-    def between(cls, places: Array) -> Keep:
+    def between(cls, places: Array) -> Interval:
         """The middle between ``places`` (n, 2), whatever the size."""
         zero = np.zeros(len(places))
         return cls(places[:, 0], zero, places[:, 1], zero)
@@ -89,22 +89,22 @@ class Demand:
     the lead has left for good; a window that rests is not moved for that.
     """
 
-    must: Keep
-    want: Keep
-    clear: Keep
+    must: Interval
+    want: Interval
+    clear: Interval
     wish: Array
     wish_share: Array
     extent: Array
-    words: Keep
+    words: Interval
     heart: Array
     after: Array
 
     def gone_after(self) -> Demand:
         """This, for a window that moves anyhow: it leaves the edge at which the lead went."""
         asked = ~np.isnan(self.after)
-        place = Keep.between(np.repeat(self.after[:, None], 2, axis=1))
-        must = Keep(*(np.where(asked, getattr(place, side), getattr(self.must, side))
-                      for side in Keep.__dataclass_fields__))
+        place = Interval.between(np.repeat(self.after[:, None], 2, axis=1))
+        must = Interval(*(np.where(asked, getattr(place, side), getattr(self.must, side))
+                      for side in Interval.__dataclass_fields__))
         return replace(self, must=must, wish=np.where(asked, self.after, self.wish),
                        wish_share=np.where(asked, 0.0, self.wish_share))
 
@@ -115,7 +115,7 @@ class Demand:
 
 def no_demand(frames: int, wish: Array) -> Demand:
     """Nobody leads: only ``wish`` (n,) pulls."""
-    nothing = Keep.nothing(frames)
+    nothing = Interval.nothing(frames)
     none = np.full((frames, 2), np.nan)
     return Demand(nothing, nothing, nothing, wish, np.zeros(frames), none, nothing, none,
                   np.full(frames, np.nan))
@@ -123,12 +123,12 @@ def no_demand(frames: int, wish: Array) -> Demand:
 
 def joined(demands: list[Demand]) -> Demand:
     """The demands of parts that follow each other, as one."""
-    made: dict[str, Array | Keep] = {}
+    made: dict[str, Array | Interval] = {}
     for name in Demand.__dataclass_fields__:
         parts = [getattr(demand, name) for demand in demands]
-        if isinstance(parts[0], Keep):
-            made[name] = Keep(*(np.concatenate([getattr(part, side) for part in parts])
-                                for side in Keep.__dataclass_fields__))
+        if isinstance(parts[0], Interval):
+            made[name] = Interval(*(np.concatenate([getattr(part, side) for part in parts])
+                                for side in Interval.__dataclass_fields__))
         else:
             made[name] = np.concatenate(parts)
     return Demand(**made)  # type: ignore[arg-type]
@@ -165,7 +165,7 @@ def demand_along(
     if axis == 1 and lead.face is not None and len(ends) and (
             float(np.median(ends)) >= bottom - AT_BOTTOM):
         group = np.stack([group[:, 0], group[:, 0] + BUST * (group[:, 1] - group[:, 0])], axis=1)
-    want = allowed(group, sizes, BODY_MARGIN) if whole else Keep.nothing(shot.frames)
+    want = allowed(group, sizes, BODY_MARGIN) if whole else Interval.nothing(shot.frames)
     fits = (group[:, 1] - group[:, 0]) <= sizes
     centre = np.where(fits & (axis == 0), group.mean(axis=1), middle)
     if not whole and not np.isnan(middle).all():  # what cannot fit is centred once
@@ -180,7 +180,7 @@ def demand_along(
         share = share + np.clip(ahead, -spare, spare)
     heart = _shortened(np.where(np.isnan(bare), centres, bare), sizes, HEART * sizes)
     return Demand(allowed(core, sizes, 0.0), want, _in_part(core, sizes, clear), centre, share,
-                  body, Keep.nothing(shot.frames), heart, np.full(shot.frames, np.nan))
+                  body, Interval.nothing(shot.frames), heart, np.full(shot.frames, np.nan))
 
 
 def _fits(extent: Array, sizes: Array) -> bool:
@@ -227,7 +227,7 @@ def _shortened(extent: Array, longest: Array, to: Array) -> Array:
 
 
 def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Array,
-                 must: Array, fence: tuple[Array, Array]) -> Keep:
+                 must: Array, fence: tuple[Array, Array]) -> Interval:
     """Where the window's middle may be so that burnt-in ``words`` are not cut.
 
     ``must`` (n, 2) are the places that the lead allows.
@@ -264,7 +264,7 @@ def words_demand(shot: FoundShot, words: tuple[Track, ...], axis: int, sizes: Ar
                     shares[rows, side] = by if binds else shares[rows, side]
                 break
     least, most = held[:, 0] + shares[:, 0] * sizes, held[:, 1] - shares[:, 1] * sizes
-    return Keep(np.where(np.isnan(held[:, 0]), np.nan, least), shares[:, 0],
+    return Interval(np.where(np.isnan(held[:, 0]), np.nan, least), shares[:, 0],
                 np.where(np.isnan(held[:, 0]), np.nan, most), shares[:, 1])
 
 
@@ -310,7 +310,7 @@ def _with_company(lead: Array, others: list[Array], sizes: Array) -> Array:
     return group
 
 
-def allowed(extent: Array, sizes: Array, margin: float) -> Keep:
+def allowed(extent: Array, sizes: Array, margin: float) -> Interval:
     """Windows that hold ``extent`` (n, 2), or lie inside it where it is longer than ``sizes``.
 
     ``margin``, a share of the window, stays free at each side as far as it fits.
@@ -319,7 +319,7 @@ def allowed(extent: Array, sizes: Array, margin: float) -> Keep:
     longer = (high - low) > sizes
     spare = np.clip((1 - (high - low) / sizes) / 2, 0, margin)
     share = np.where(longer, -0.5, 0.5 - spare)
-    return Keep(np.where(longer, low, high), share, np.where(longer, high, low), share)
+    return Interval(np.where(longer, low, high), share, np.where(longer, high, low), share)
 
 
 def _look_room(
@@ -349,9 +349,9 @@ def _gaze(shot: FoundShot, lead: Subject) -> float:
     return float(np.sign(usual) * np.clip((abs(usual) - GAZE_UNSURE) / GAZE_FULL, 0.0, 1.0))
 
 
-def _in_part(extent: Array, sizes: Array, part: tuple[float, float]) -> Keep:
+def _in_part(extent: Array, sizes: Array, part: tuple[float, float]) -> Interval:
     """Windows that bring ``extent`` into ``part`` of them; nothing where it does not fit."""
     fits = extent[:, 1] - extent[:, 0] <= (part[1] - part[0]) * sizes
     frames = len(extent)
-    return Keep(np.where(fits, extent[:, 1], np.nan), np.full(frames, part[1] - 0.5),
+    return Interval(np.where(fits, extent[:, 1], np.nan), np.full(frames, part[1] - 0.5),
                 np.where(fits, extent[:, 0], np.nan), np.full(frames, 0.5 - part[0]))

@@ -9,12 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.geometry import Box, enlargement, region_in_window, shared_area
+from caracal.core.base.translation import mark, tr
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import STANDARD, ShotPath
-from caracal.core.geometry import Box, enlargement, region_in_window, shared_area
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.translation import mark, tr
 
 LEAST_SHARE = 0.04  # of the shot: a single cut-off frame in a sprint is nobody's worry
 OUTSIDE = 0.5  # of the lead outside the window: lost; less: clipped

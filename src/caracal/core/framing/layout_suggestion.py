@@ -7,9 +7,9 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from caracal.core.analysis.model import Analysis, Track
+from caracal.core.base.geometry import FramingSpec, Shape, window_size
 from caracal.core.framing.flags import Flag, FlagKind
 from caracal.core.framing.lead import Subject, subjects
-from caracal.core.geometry import FramingSpec, Shape, window_size
 from caracal.core.layout.kinds import KINDS, Kind, banner, canvas_of, kind_called
 from caracal.core.layout.model import Crop, Layout, target_of
 

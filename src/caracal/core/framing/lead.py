@@ -5,12 +5,12 @@ from __future__ import annotations
 import msgspec
 import numpy as np
 
-from caracal.core.analysis.global_motion import GlobalMotion
+from caracal.core.analysis.labels import BEINGS, MOVING_THING, group_of
 from caracal.core.analysis.model import Analysis, FoundShot, Track
-from caracal.core.analysis.tracks import BEINGS, MOVING_THING, group_of
+from caracal.core.analysis.tracking.global_motion import GlobalMotion
+from caracal.core.base.geometry import Box
 from caracal.core.framing.anchoring import anchored
 from caracal.core.framing.choice import ShotChoice
-from caracal.core.geometry import Box
 
 WORTH = {"person": 1.0, "face": 1.0, "animal": 0.8, "ride": 0.5, "mover": 0.4, "thing": 0.35}
 PART_WEIGHTS = {"size": 0.28, "centre": 0.08, "duration": 0.18, "face": 0.20, "motion": 0.07,

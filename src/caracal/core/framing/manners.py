@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 
-from caracal.core.framing.demand import Demand, Keep, allowed
+from caracal.core.framing.demand import Demand, Interval, allowed
 from caracal.core.framing.minimum_dwell import turns, with_minimum_dwell
 from caracal.core.framing.motion import Limits, Manner, Motion, limits_for
-from caracal.core.framing.reach import most_kept
+from caracal.core.framing.reach import best_coverage
 from caracal.core.framing.solver import Channel, Problem, Soft
 
 Array = NDArray[np.float64]
@@ -26,7 +26,7 @@ KEPT = 0.99  # share of the frames in which a chase should keep its lead
 
 
 @dataclass(frozen=True)
-class Fence:
+class Bounds:
     """The range of the window's middle: ``low``, ``high`` (n,), for windows ``sizes`` (n,) long.
 
     It does not turn round within ``turn_frames``.
@@ -61,58 +61,59 @@ class Move:
 
 
 def move_along(
-    demand: Demand, fence: Fence, manner: Manner, motion: Motion,
+    demand: Demand, bounds: Bounds, manner: Manner, motion: Motion,
     pins: dict[int, float] | None = None,
 ) -> Move:
-    """The best places inside ``fence`` for the asked manner (auto: the calmest that keeps).
+    """The best places inside ``bounds`` for the asked manner (auto: the calmest that keeps).
 
     ``pins`` hold exactly, by frame counted from the shot's first.
     """
     held = pins or {}
-    middle = (fence.low + fence.high) / 2
+    middle = (bounds.low + bounds.high) / 2
     nothing_asked = np.isnan(demand.wish).all() and not held
-    if fence.narrow or nothing_asked:
-        return Move(middle if fence.narrow else settled(float(np.median(middle)), fence),
+    if bounds.narrow or nothing_asked:
+        return Move(middle if bounds.narrow else settled(float(np.median(middle)), bounds),
                     Manner.LOCKED)
-    still = best_still(demand, fence, motion, held)
+    still = best_still(demand, bounds, motion, held)
     if manner is Manner.LOCKED or (manner is Manner.AUTO and still.serves):
-        return Move(settled(still.at, fence), Manner.LOCKED)
+        return Move(settled(still.at, bounds), Manner.LOCKED)
     demand = demand.gone_after()
     if manner in (Manner.GLIDE, Manner.AUTO):
-        glide = _solved(demand, fence, Manner.GLIDE, motion, held)
-        keeps = _glide_keeps(demand, glide, fence, motion) and not _turns(glide, fence, motion)
+        glide = _solved(demand, bounds, Manner.GLIDE, motion, held)
+        keeps = _glide_keeps(demand, glide, bounds, motion) and not _turns(glide, bounds, motion)
         if manner is Manner.GLIDE or keeps:
             return Move(glide, Manner.GLIDE)
-    return _chase(demand, fence, motion, held)
+    return _chase(demand, bounds, motion, held)
 
 
-def _chase(demand: Demand, fence: Fence, motion: Motion, pins: dict[int, float]) -> Move:
+def _chase(demand: Demand, bounds: Bounds, motion: Motion, pins: dict[int, float]) -> Move:
     """A chase; where it loses the lead and another window would not, the way that one takes.
 
     What counts is the heart, and next the head with the air round it: a window that waits for a
     leap does not wait with the head cut.
     """
-    places = _solved(demand, fence, Manner.CHASE, motion, pins)
-    seen = _in_picture(demand.heart, fence)[:, None]
-    hearts, heads = (np.where(seen, _inside(keep, fence), np.nan)
-                     for keep in (allowed(demand.heart, fence.sizes, 0.0), demand.must))
+    places = _solved(demand, bounds, Manner.CHASE, motion, pins)
+    seen = _in_picture(demand.heart, bounds)[:, None]
+    hearts, heads = (np.where(seen, _inside(keep, bounds), np.nan)
+                     for keep in (allowed(demand.heart, bounds.sizes, 0.0), demand.must))
     kept = _kept(hearts, heads, places)
     if min(_share_inside(hearts, places), _share_inside(heads, places)) >= KEPT or pins:
         return Move(places, Manner.CHASE)
-    speed = limits_for(Manner.CHASE, fence.size, motion).speed
-    guide = most_kept(((hearts, 1.0), (heads, HEAD_COUNTS)), fence.low, fence.high, speed)
+    speed = limits_for(Manner.CHASE, bounds.size, motion).speed
+    guide = best_coverage(((hearts, 1.0), (heads, HEAD_COUNTS)), bounds.low, bounds.high, speed)
     possible = _share_inside(hearts, guide)
     if _kept(hearts, heads, guide) > kept + MORE_KEPT:
-        again = _solved(_along(demand, hearts, heads, guide), fence, Manner.CHASE, motion, pins)
+        followed = follow_guide(demand, hearts, heads, guide)
+        again = _solved(followed, bounds, Manner.CHASE, motion, pins)
         if _kept(hearts, heads, again) > kept:
             places = again
     return Move(places, Manner.CHASE, possible < KEPT)
 
 
-def _in_picture(extent: Array, fence: Fence) -> NDArray[np.bool_]:
+def _in_picture(extent: Array, bounds: Bounds) -> NDArray[np.bool_]:
     """The frames (n,) in which the middle of ``extent`` (n, 2) is in the picture."""
-    middle, half = extent.mean(axis=1), fence.sizes / 2
-    return np.asarray((middle >= fence.low - half) & (middle <= fence.high + half))
+    middle, half = extent.mean(axis=1), bounds.sizes / 2
+    return np.asarray((middle >= bounds.low - half) & (middle <= bounds.high + half))
 
 
 def _kept(hearts: Array, heads: Array, places: Array) -> float:
@@ -120,7 +121,7 @@ def _kept(hearts: Array, heads: Array, places: Array) -> float:
     return _share_inside(hearts, places) + HEAD_COUNTS * _share_inside(heads, places)
 
 
-def _along(demand: Demand, hearts: Array, heads: Array, guide: Array) -> Demand:
+def follow_guide(demand: Demand, hearts: Array, heads: Array, guide: Array) -> Demand:
     """``demand`` with only the head asked for, or the heart, and only where the ``guide`` keeps it.
 
     Elsewhere the window goes where the guide goes: it cannot be in time, and must not be late.
@@ -129,8 +130,8 @@ def _along(demand: Demand, hearts: Array, heads: Array, guide: Array) -> Demand:
     for rooms in (hearts, heads):
         inside = (guide >= rooms[:, 0] - ROUNDING) & (guide <= rooms[:, 1] + ROUNDING)
         asked = np.where(inside[:, None], rooms, asked)
-    nothing = Keep.nothing(len(guide))
-    return replace(demand, must=Keep.between(asked), want=nothing, clear=nothing, wish=guide,
+    nothing = Interval.nothing(len(guide))
+    return replace(demand, must=Interval.between(asked), want=nothing, clear=nothing, wish=guide,
                    wish_share=np.zeros(len(guide)))
 
 
@@ -141,15 +142,15 @@ def _share_inside(rooms: Array, places: Array) -> float:
     return float(inside[asked].mean()) if asked.any() else 1.0
 
 
-def _turns(places: Array, fence: Fence, motion: Motion) -> bool:
+def _turns(places: Array, bounds: Bounds, motion: Motion) -> bool:
     """Whether ``places`` turn round at once: what is quick enough to wait does better."""
-    speed = SEEN_TURN * limits_for(Manner.GLIDE, fence.size, motion).speed
-    return bool(turns(places, 1, speed, fence.turn_frames))
+    speed = SEEN_TURN * limits_for(Manner.GLIDE, bounds.size, motion).speed
+    return bool(turns(places, 1, speed, bounds.turn_frames))
 
 
-def _glide_keeps(demand: Demand, glide: Array, fence: Fence, motion: Motion) -> bool:
-    must = misses(demand.must, glide, fence, motion.missed * fence.size)
-    want = misses(demand.want, glide, fence, motion.missed * fence.size)
+def _glide_keeps(demand: Demand, glide: Array, bounds: Bounds, motion: Motion) -> bool:
+    must = misses(demand.must, glide, bounds, motion.missed * bounds.size)
+    want = misses(demand.want, glide, bounds, motion.missed * bounds.size)
     return max(must, want) <= motion.glide_misses
 
 
@@ -162,27 +163,27 @@ class Still:
 
 
 def best_still(
-    demand: Demand, fence: Fence, motion: Motion, pins: dict[int, float] | None = None
+    demand: Demand, bounds: Bounds, motion: Motion, pins: dict[int, float] | None = None
 ) -> Still:
     """The best still window, and whether it keeps the lead through the whole shot."""
-    size = fence.size
-    low, high = float(fence.low.max()), float(fence.high.min())
+    size = bounds.size
+    low, high = float(bounds.low.max()), float(bounds.high.min())
     if low > high:  # the zoom changes so much that no one place stays inside the picture
         return Still((low + high) / 2, False)
     if pins:
         places = list(pins.values())
         return Still(float(np.clip(places[0], low, high)), max(places) - min(places) < 0.5)
-    wish = float(np.clip(np.nanmedian(demand.wished(fence.sizes)), low, high))
-    want = _common(_inside(demand.want, fence))
-    must = _common(_inside(demand.must, fence))
-    better = _better(demand, fence)
+    wish = float(np.clip(np.nanmedian(demand.wished(bounds.sizes)), low, high))
+    want = _common(_inside(demand.want, bounds))
+    must = _common(_inside(demand.must, bounds))
+    better = _better(demand, bounds)
     if max(want[0] - want[1], must[0] - must[1]) <= motion.still_tolerance * size:
         both = _both(want, must)
         room = both if both[0] <= both[1] else want
         return Still(_nearest(wish, _narrowed(room, better)), True)
     apart = want[0] - want[1]
     serves = must[0] <= must[1] and apart / 2 <= motion.still_want * size and apart > -np.inf
-    if not serves and _stands(demand, fence, motion):
+    if not serves and _stands(demand, bounds, motion):
         serves = must[0] - must[1] <= 2 * motion.still_want * size
     if serves:
         middle = (want[0] + want[1]) / 2
@@ -190,20 +191,20 @@ def best_still(
     return Still(_nearest(wish, must), False)
 
 
-def _stands(demand: Demand, fence: Fence, motion: Motion) -> bool:
+def _stands(demand: Demand, bounds: Bounds, motion: Motion) -> bool:
     """Whether the lead hardly moves; what detectors add to that from look to look is calmed."""
     seen = np.flatnonzero(~np.isnan(demand.heart[:, 0]))
     if len(seen) < 2:
         return False
     middle = demand.heart[seen].mean(axis=1)
     calm = gaussian_filter1d(middle, min(CALM_FRAMES, len(seen) / 4), mode="nearest")
-    length = float((fence.high - fence.low + fence.sizes).max())
+    length = float((bounds.high - bounds.low + bounds.sizes).max())
     return float(np.ptp(calm)) <= motion.still_lead * length
 
 
-def _better(demand: Demand, fence: Fence) -> list[tuple[float, float]]:
+def _better(demand: Demand, bounds: Bounds) -> list[tuple[float, float]]:
     """What a still window may consider beyond the lead: whole words, then the clear area."""
-    return [_common(_inside(keep, fence)) for keep in (demand.words, demand.clear)
+    return [_common(_inside(keep, bounds)) for keep in (demand.words, demand.clear)
             if keep.asked.any()]
 
 
@@ -221,17 +222,17 @@ def _both(a: tuple[float, float], b: tuple[float, float]) -> tuple[float, float]
     return max(a[0], b[0]), min(a[1], b[1])
 
 
-def settled(at: float, fence: Fence) -> Array:
+def settled(at: float, bounds: Bounds) -> Array:
     """A still window at ``at``, its edge on an even pixel where its size does not change.
 
     Nobody sees the difference, and unscaled pixels stay untouched.
     """
-    if np.ptp(fence.sizes) == 0:
-        half = fence.size / 2
+    if np.ptp(bounds.sizes) == 0:
+        half = bounds.size / 2
         even = 2.0 * round((at - half) / 2) + half
-        if fence.low[0] <= even <= fence.high[0]:
+        if bounds.low[0] <= even <= bounds.high[0]:
             at = even
-    return np.asarray(np.clip(np.full(len(fence.sizes), at), fence.low, fence.high))
+    return np.asarray(np.clip(np.full(len(bounds.sizes), at), bounds.low, bounds.high))
 
 
 def _common(allowed: Array) -> tuple[float, float]:
@@ -245,58 +246,58 @@ def _nearest(wish: float, room: tuple[float, float]) -> float:
     return (least + most) / 2 if least > most else min(max(wish, least), most)
 
 
-def _inside(keep: Keep, fence: Fence) -> Array:
-    """The places (n, 2) that ``keep`` allows, moved into the fence where they lie outside."""
+def _inside(keep: Interval, bounds: Bounds) -> Array:
+    """The places (n, 2) that ``keep`` allows, moved into the bounds where they lie outside."""
     return np.asarray(
-        np.clip(keep.places(fence.sizes), fence.low[:, None], fence.high[:, None]))
+        np.clip(keep.places(bounds.sizes), bounds.low[:, None], bounds.high[:, None]))
 
 
 def _solved(
-    demand: Demand, fence: Fence, manner: Manner, motion: Motion, pins: dict[int, float]
+    demand: Demand, bounds: Bounds, manner: Manner, motion: Motion, pins: dict[int, float]
 ) -> Array:
-    limits = limits_for(manner, fence.size, motion, len(fence.sizes))
-    channel = Channel(fence.low, fence.high, limits, pins)
-    problem = Problem(len(fence.sizes), (channel,), asked_along(demand, fence, limits, motion))
-    places = with_minimum_dwell(problem, motion.least_rest_frames, fence.turn_frames,
-                    (lambda found: _lost(demand, found[0], fence),
-                     lambda found: _nearly_cut(demand.heart, found[0], fence).mean())).places[0]
-    return np.asarray(np.clip(places, fence.low, fence.high))
+    limits = limits_for(manner, bounds.size, motion, len(bounds.sizes))
+    channel = Channel(bounds.low, bounds.high, limits, pins)
+    problem = Problem(len(bounds.sizes), (channel,), asked_along(demand, bounds, limits, motion))
+    places = with_minimum_dwell(problem, motion.least_rest_frames, bounds.turn_frames,
+                    (lambda found: _lost(demand, found[0], bounds),
+                     lambda found: _nearly_cut(demand.heart, found[0], bounds).mean())).places[0]
+    return np.asarray(np.clip(places, bounds.low, bounds.high))
 
 
-def _lost(demand: Demand, places: Array, fence: Fence) -> float:
+def _lost(demand: Demand, places: Array, bounds: Bounds) -> float:
     """Share of the frames in which what must be seen, or a lead that would fit, is nearly cut."""
-    return float((_nearly_cut(demand.heart, places, fence)
-                  | _nearly_cut(demand.extent, places, fence)).mean())
+    return float((_nearly_cut(demand.heart, places, bounds)
+                  | _nearly_cut(demand.extent, places, bounds)).mean())
 
 
-def _nearly_cut(extent: Array, places: Array, fence: Fence) -> NDArray[np.bool_]:
+def _nearly_cut(extent: Array, places: Array, bounds: Bounds) -> NDArray[np.bool_]:
     """Where an ``extent`` (n, 2) that would fit reaches the window's edge or lies beyond it, (n,).
     """
-    half = (0.5 - SPARE) * fence.sizes
+    half = (0.5 - SPARE) * bounds.sizes
     low, high = extent[:, 0], extent[:, 1]
     cut = (low < places - half) | (high > places + half)
     return np.asarray(cut & (high - low <= 2 * half))
 
 
 def asked_along(
-    demand: Demand, fence: Fence, limits: Limits, motion: Motion
+    demand: Demand, bounds: Bounds, limits: Limits, motion: Motion
 ) -> tuple[Soft, ...]:
-    """The demand's rows for the solver, for windows of the fence's sizes."""
-    ones = {0: np.ones(len(fence.sizes))}
-    want = for_strides(demand.want, fence.sizes, motion.stride_frames)
+    """The demand's rows for the solver, for windows of the bounds's sizes."""
+    ones = {0: np.ones(len(bounds.sizes))}
+    want = for_strides(demand.want, bounds.sizes, motion.stride_frames)
     made = []
     for keep, price in ((demand.must, limits.must), (want, limits.want),
                         (demand.clear, limits.clear), (demand.words, limits.words)):
         if price and keep.asked.any():
-            inside = np.sort(_inside(keep, fence), axis=1)  # never crossed: no row could be met
+            inside = np.sort(_inside(keep, bounds), axis=1)  # never crossed: no row could be met
             made.append(Soft(ones, inside[:, 0], inside[:, 1], price))
-    wish = np.clip(demand.wished(fence.sizes), fence.low, fence.high)
+    wish = np.clip(demand.wished(bounds.sizes), bounds.low, bounds.high)
     if not np.isnan(wish).all():
         made.append(Soft(ones, wish, wish, limits.wish, every=3 * limits.knot_frames))
     return tuple(made)
 
 
-def for_strides(keep: Keep, sizes: Array, stride: int) -> Keep:
+def for_strides(keep: Interval, sizes: Array, stride: int) -> Interval:
     """``keep`` narrowed so that limbs which swing out soon fit already.
 
     The room at each side of the lead's calmed middle becomes the least of the frames around it, so
@@ -316,12 +317,12 @@ def for_strides(keep: Keep, sizes: Array, stride: int) -> Keep:
     return replace(keep, least=least, most=most)
 
 
-def misses(keep: Keep, places: Array, fence: Fence, slack: float) -> float:
+def misses(keep: Interval, places: Array, bounds: Bounds, slack: float) -> float:
     """Share of asked frames in which ``places`` lie outside by more than ``slack`` pixels."""
     asked = keep.asked
     if not asked.any():
         return 0.0
-    room = _inside(keep, fence)
+    room = _inside(keep, bounds)
     below = room[asked, 0] - places[asked]
     above = places[asked] - room[asked, 1]
     return float((np.maximum(below, above) > slack).mean())

@@ -8,7 +8,7 @@ from typing import Annotated
 
 import msgspec
 
-from caracal.core.translation import mark
+from caracal.core.base.translation import mark
 
 
 class Manner(StrEnum):

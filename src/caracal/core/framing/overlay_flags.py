@@ -8,15 +8,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.geometry import Box, Region, shared_area
+from caracal.core.base.translation import tr
 from caracal.core.framing.flags import COVERED, LEAST_SHARE, WEIGHTS, Flag, FlagKind, hearts
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.shot_solution import ShotSolution
-from caracal.core.geometry import Box, Region, shared_area
-from caracal.core.layout.entrance import Presence
+from caracal.core.layout.entrance import AnimationState
 from caracal.core.layout.model import Crop
 from caracal.core.layout.overlay import BlendMode, Overlay, presence
 from caracal.core.text.style import Title
-from caracal.core.translation import tr
 
 OVER_WORDS = 0.2  # of a line of words under a title
 STRONG = 0.5  # opacity from which an overlay hides what lies behind
@@ -94,7 +94,7 @@ def _on_canvas(box: Box, window: Box, region: Region) -> Box:
             box[2] * across, box[3] * down)
 
 
-def _share(box: Box, here: Presence) -> float:
+def _share(box: Box, here: AnimationState) -> float:
     """How much of ``box`` the overlay hides."""
     (left, right), (top, bottom) = here.region
     wide = right - left

@@ -8,13 +8,13 @@ from itertools import combinations
 import msgspec
 import numpy as np
 
+from caracal.core.analysis.labels import BEINGS, group_of
 from caracal.core.analysis.model import Analysis
-from caracal.core.analysis.tracks import BEINGS, group_of
+from caracal.core.base.geometry import Box, shared_area
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.lead import ALONE_PERSON, SMALL_PERSON, Subject, choose_lead, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.pane_zoom import apart, pane_spec
-from caracal.core.geometry import Box, shared_area
 from caracal.core.layout.kinds import stack
 from caracal.core.layout.model import FILL, Crop, Layout, Pane, Role
 from caracal.core.specs.sheet import SpecSheet

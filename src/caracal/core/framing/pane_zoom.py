@@ -7,9 +7,9 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.base.geometry import Box, FramingSpec, Shape, window_size
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.motion import Motion
-from caracal.core.geometry import Box, FramingSpec, Shape, window_size
 from caracal.core.layout.model import EVERYWHERE, Pane, target_of
 from caracal.core.specs.sheet import SpecSheet
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 import msgspec
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.geometry import Region
+from caracal.core.base.translation import tr
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag, FlagKind, flags_of
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.framing.pane_people import people_for_panes, roles_of
 from caracal.core.framing.pane_zoom import pane_spec, pane_zoom
 from caracal.core.framing.path import STANDARD, ShotPath, shot_path
-from caracal.core.geometry import Region
 from caracal.core.layout.model import (
     EVERYWHERE,
     Canvas,
@@ -22,7 +23,6 @@ from caracal.core.layout.model import (
     target_of,
 )
 from caracal.core.specs.sheet import SpecSheet, Zone
-from caracal.core.translation import tr
 
 
 def pane_paths(

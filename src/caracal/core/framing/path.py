@@ -9,8 +9,15 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.analysis.global_motion import GlobalMotion
 from caracal.core.analysis.model import Analysis, FoundShot, Track
+from caracal.core.analysis.tracking.global_motion import GlobalMotion
+from caracal.core.base.geometry import (
+    Box,
+    FramingSpec,
+    enlargement,
+    rotated_extent,
+    window_size,
+)
 from caracal.core.framing.attention import best_place
 from caracal.core.framing.auto_zoom import Room, auto_zoom
 from caracal.core.framing.choice import (
@@ -33,13 +40,6 @@ from caracal.core.framing.demand import (
 from caracal.core.framing.lead import Subject, choose_lead, company
 from caracal.core.framing.manners import Move, move_along
 from caracal.core.framing.motion import Manner, Motion
-from caracal.core.geometry import (
-    Box,
-    FramingSpec,
-    enlargement,
-    rotated_extent,
-    window_size,
-)
 
 Array = NDArray[np.float64]
 

@@ -6,6 +6,8 @@ import msgspec
 import numpy as np
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.geometry import Box, Region, region_in_window, shared_area
+from caracal.core.base.paths import text_of
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Hearts, hearts
 from caracal.core.framing.lead import subjects
@@ -13,10 +15,8 @@ from caracal.core.framing.motion import Motion
 from caracal.core.framing.pane_people import people_for_panes, roles_of, with_fewer_panes
 from caracal.core.framing.panes import pane_paths
 from caracal.core.framing.path import STANDARD, ShotPath
-from caracal.core.geometry import Box, Region, region_in_window, shared_area
 from caracal.core.layout.kinds import INSET_MARGIN
 from caracal.core.layout.model import EVERYWHERE, Crop, Layout, Pane, Person, Role
-from caracal.core.paths import text_of
 from caracal.core.specs.sheet import SpecSheet
 
 ROOM = 0.3  # of the side of what somebody takes: round it they are cut out

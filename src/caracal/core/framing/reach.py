@@ -20,7 +20,7 @@ MOST_PLACES = 1200  # on the grid
 CALM = 1e-4  # of a kept frame, for moving by a cell: of two paths as good the calmer
 
 
-def most_kept(
+def best_coverage(
     asked: Sequence[tuple[Array, float]], fence_low: Array, fence_high: Array, speed: float
 ) -> Array:
     """Middles (n,) of the window that keeps most of what is ``asked``.

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.geometry import FramingSpec, window_size
+from caracal.core.base.translation import tr
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.layout_suggestion import fits_banner
@@ -18,11 +20,9 @@ from caracal.core.framing.path import ShotPath
 from caracal.core.framing.placing import solved_layout
 from caracal.core.framing.swaps import left_out
 from caracal.core.framing.why import lead_name, why
-from caracal.core.geometry import FramingSpec, window_size
 from caracal.core.layout.kinds import words_of
 from caracal.core.layout.model import FILL, Layout
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.translation import tr
 
 Lost = tuple[tuple[int, int], ...]  # frames [first, end) in which a drawn lead was not found
 

@@ -21,11 +21,11 @@ from numpy.typing import NDArray
 from scipy import sparse
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import tr
+from caracal.core.framing.lp_matrices import beside, difference, widened, with_slacks
 from caracal.core.framing.motion import Limits
-from caracal.core.framing.rows import beside, difference, widened, with_slacks
 from caracal.core.framing.spline import Basis, basis
-from caracal.core.translation import tr
 
 Array = NDArray[np.float64]
 Flags = NDArray[np.bool_]

@@ -13,15 +13,15 @@ from dataclasses import dataclass, replace
 from multiprocessing.connection import Connection
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.child_line import ChildGone, ChildLine
-from caracal.core.errors import Cancelled, CaracalError
+from caracal.core.base.errors import Cancelled, CaracalError
+from caracal.core.base.translation import tr
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import shot_path
 from caracal.core.framing.shot_solution import Lost, ShotSolution, solve_shot
 from caracal.core.framing.why import Alternative, alternatives
+from caracal.core.processes.child_line import ChildGone, ChildLine
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.translation import tr
 
 WITHIN_S = 600.0  # for one shot: the longest take seconds
 Key = tuple[str, int, ShotChoice]  # a sheet's name, a shot, what was decided for it

@@ -8,14 +8,14 @@ import msgspec
 import numpy as np
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.geometry import Box
+from caracal.core.base.translation import counted, tr
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import extents
 from caracal.core.framing.flags import hearts, larger_than_window
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
-from caracal.core.geometry import Box
-from caracal.core.translation import counted, tr
 
 SEEN_TRAVEL = 0.05  # widths of the window: less is no movement to speak of
 SEEN_LOSS = 0.06  # of the frames with the whole lead: less is no difference to speak of

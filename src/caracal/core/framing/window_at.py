@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from caracal.core.base.geometry import Box, Shape, window_size
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.path import ShotPath
-from caracal.core.geometry import Box, Shape, window_size
 
 FINE = 1000  # parts of a pixel: a window's shape is found from its sides
 

@@ -11,7 +11,8 @@ from typing import TypeVar
 
 import msgspec
 
-from caracal.core.geometry import Region
+from caracal.core.base.geometry import Region
+from caracal.core.base.translation import mark, tr
 from caracal.core.layout.kinds import WITH_PICTURE
 from caracal.core.layout.model import (
     EVERYWHERE,
@@ -32,7 +33,7 @@ from caracal.core.layout.model import (
     WholePicture,
     covered,
 )
-from caracal.core.layout.rows import (
+from caracal.core.layout.pane_splits import (
     LEAST_SHARE,
     MOST_GAP,
     MOST_SHARE,
@@ -42,7 +43,6 @@ from caracal.core.layout.rows import (
     with_gap,
     with_split,
 )
-from caracal.core.translation import mark, tr
 
 T = TypeVar("T")
 OVERLAY_WIDE = 0.3  # of the canvas's width to begin with (common practice)

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import msgspec
 
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.base.translation import tr
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.model import (
     Backdrop,
     Layout,
     Pane,
     PlainBackdrop,
 )
-from caracal.core.layout.overlay import Overlay, impossible_overlay
-from caracal.core.translation import tr
+from caracal.core.layout.overlay import Overlay, overlay_error
 
 MOST_FRAMES = 100_000
 MOST_ON_CARD = 20
@@ -42,11 +42,11 @@ class Card(msgspec.Struct, frozen=True):
             for overlay in self.overlays if overlay.start < self.frames)
 
 
-def impossible_card(card: Card) -> str:
+def card_error(card: Card) -> str:
     """What in ``card`` cannot be: or nothing."""
     if not 0 < card.frames <= MOST_FRAMES:
         return tr("a card needs a length")
     if len(card.overlays) > MOST_ON_CARD:
         return tr("a card has at most {most_on_card} things on it", most_on_card=MOST_ON_CARD)
-    return contradiction(card.layout) or next(
-        filter(None, map(impossible_overlay, card.overlays)), "")
+    return layout_error(card.layout) or next(
+        filter(None, map(overlay_error, card.overlays)), "")

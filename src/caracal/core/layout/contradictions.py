@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from caracal.core.colours import rgb_of
-from caracal.core.errors import InputError
+from caracal.core.base.colours import rgb_of
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
 from caracal.core.layout.model import (
     EVERYWHERE,
     MOST_BLUR,
@@ -30,10 +31,9 @@ from caracal.core.layout.model import (
     WholePicture,
     covered,
 )
-from caracal.core.translation import tr
 
 
-def contradiction(layout: Layout) -> str:
+def layout_error(layout: Layout) -> str:
     """What in ``layout`` cannot be, though each value by itself could: or nothing."""
     if not 0 < len(layout.panes) <= MOST_PANES:
         return tr("a layout has 1 to {most_panes} panes", most_panes=MOST_PANES)
@@ -45,7 +45,7 @@ def contradiction(layout: Layout) -> str:
     return wrong
 
 
-def impossible_file(content: object) -> str:
+def asset_error(content: object) -> str:
     """What of a picture or film file cannot be, though each value by itself could: or nothing."""
     if not isinstance(content, FileContent):
         return ""
@@ -74,7 +74,7 @@ def _impossible(pane: Pane) -> str:
     within = {
         tr("a pane lies beyond the canvas"): all(
             0 <= low < high <= 1 for low, high in pane.region),
-        impossible_file(content): not impossible_file(content),
+        asset_error(content): not asset_error(content),
         tr("a soft backdrop has impossible amounts"): (
             0 <= soft.blur <= MOST_BLUR and 0 <= soft.dim <= MOST_DIM),
         "two colours blend in an impossible direction": abs(blend.degrees) <= MOST_TURN,

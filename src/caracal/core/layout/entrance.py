@@ -8,8 +8,8 @@ from enum import StrEnum
 
 import msgspec
 
-from caracal.core.geometry import Region
-from caracal.core.translation import mark
+from caracal.core.base.geometry import Region
+from caracal.core.base.translation import mark
 
 SMALLEST = 0.05  # of its size, from which anything grows
 ROUNDING_S = 1e-6
@@ -27,7 +27,7 @@ class Entry(StrEnum):
 
 
 @dataclass(frozen=True)
-class Presence:
+class AnimationState:
     """How something lies at one frame: where, how strongly (0..1), and which part of its width."""
 
     region: Region
@@ -35,7 +35,7 @@ class Presence:
     part: tuple[float, float] = (0.0, 1.0)
 
 
-class Stay(msgspec.Struct, frozen=True, omit_defaults=True):
+class PaneTiming(msgspec.Struct, frozen=True, omit_defaults=True):
     """When a pane is there, and how it comes and goes.
 
     It comes ``comes_s`` seconds after its shot begins, and goes after ``goes_s`` of them (None: it
@@ -48,7 +48,7 @@ class Stay(msgspec.Struct, frozen=True, omit_defaults=True):
     leaving: Entry = Entry.FADE
     moving_s: float = 0.4
 
-    def placed(self, start_s: float, end_s: float) -> Stay:
+    def placed(self, start_s: float, end_s: float) -> PaneTiming:
         """The same in seconds of the film, for a shot from ``start_s`` to ``end_s``, at whose end
         it goes at the latest; None stays None.
         """
@@ -56,7 +56,7 @@ class Stay(msgspec.Struct, frozen=True, omit_defaults=True):
             self, comes_s=start_s + self.comes_s,
             goes_s=None if self.goes_s is None else min(start_s + self.goes_s, end_s))
 
-    def presence(self, region: Region, moment_s: float) -> Presence | None:
+    def presence(self, region: Region, moment_s: float) -> AnimationState | None:
         """How what lies in ``region`` lies at ``moment_s``, counted like its own times; None: it is
         not there.
         """
@@ -69,11 +69,13 @@ class Stay(msgspec.Struct, frozen=True, omit_defaults=True):
         if self.goes_s is not None:
             moves = (self.entry is not Entry.NONE) + (self.leaving is not Entry.NONE)
             moving = min(moving, max((self.goes_s - self.comes_s) / max(1, moves), ROUNDING_S))
-        return moved(Presence(region), self.entry, (came + ROUNDING_S) / moving, self.leaving,
+        return moved(AnimationState(region), self.entry, (came + ROUNDING_S) / moving, self.leaving,
                      goes / moving)
 
 
-def moved(here: Presence, entry: Entry, came: float, leaving: Entry, goes: float) -> Presence:
+def moved(
+    here: AnimationState, entry: Entry, came: float, leaving: Entry, goes: float
+) -> AnimationState:
     """``here`` when ``came`` of the way of its ``entry`` is done, and ``goes`` of that of its
     ``leaving`` is left; from 1 on it rests.
     """
@@ -89,9 +91,9 @@ def eased(share: float) -> float:
     return share * share * (3 - 2 * share)
 
 
-def beaten(here: Presence, share: float) -> Presence:
+def beaten(here: AnimationState, share: float) -> AnimationState:
     """``here`` when ``share`` of a beat has passed: it grows by 5 % round its middle, and back."""
-    return Presence(_sized(here.region, 1 + BEAT_GROWTH * math.sin(math.pi * share)),
+    return AnimationState(_sized(here.region, 1 + BEAT_GROWTH * math.sin(math.pi * share)),
                     here.opacity, here.part)
 
 
@@ -102,15 +104,17 @@ def _sized(region: Region, by: float) -> Region:
     return across, down
 
 
-def _moved(here: Presence, how: Entry, share: float, part: tuple[float, float]) -> Presence:
+def _moved(
+    here: AnimationState, how: Entry, share: float, part: tuple[float, float]
+) -> AnimationState:
     """``here`` when ``share`` of its way is done; ``part`` is what a wipe shows."""
     (left, right), (top, bottom) = here.region
     if how is Entry.FADE:
-        return Presence(here.region, here.opacity * share, here.part)
+        return AnimationState(here.region, here.opacity * share, here.part)
     if how is Entry.SLIDE:
         down = (1 - eased(share)) * max(0.0, 1 - top)
-        return Presence(((left, right), (top + down, bottom + down)), here.opacity, here.part)
+        return AnimationState(((left, right), (top + down, bottom + down)), here.opacity, here.part)
     if how is Entry.GROW:
-        return Presence(_sized(here.region, max(SMALLEST, eased(share))),
+        return AnimationState(_sized(here.region, max(SMALLEST, eased(share))),
                         here.opacity * min(1.0, 2 * share), here.part)
-    return Presence(here.region, here.opacity, part)
+    return AnimationState(here.region, here.opacity, part)

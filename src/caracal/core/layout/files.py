@@ -4,16 +4,16 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from caracal.core.errors import InputError
-from caracal.core.geometry import FramingSpec
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import FramingSpec
+from caracal.core.base.limits import MOST_TEXT_BYTES
+from caracal.core.base.toml_text import from_toml, read_toml, toml_of, write_toml
+from caracal.core.base.translation import tr
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import (
     Layout,
 )
-from caracal.core.limits import MOST_TEXT_BYTES
-from caracal.core.toml_text import from_toml, read_toml, toml_of, write_toml
-from caracal.core.translation import tr
 
 SUFFIX = ".toml"
 
@@ -38,7 +38,7 @@ def layout_in(text: str) -> Layout:
 
 
 def _possible(layout: Layout, path: Path | None) -> Layout:
-    wrong = contradiction(layout)
+    wrong = layout_error(layout)
     if wrong:
         raise InputError(tr("This layout cannot be: {wrong}.", wrong=wrong), path,
                          tr("Mend it, or choose another."))

@@ -12,8 +12,9 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.errors import InputError
-from caracal.core.geometry import Box, FramingSpec, Shape
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import Box, FramingSpec, Shape
+from caracal.core.base.translation import mark, tr
 from caracal.core.layout.model import (
     EVERYWHERE,
     FILL,
@@ -30,7 +31,6 @@ from caracal.core.layout.model import (
     SoftBackdrop,
     WholePicture,
 )
-from caracal.core.translation import mark, tr
 
 INSET_WIDE = 0.4  # of the canvas's width (common practice)
 INSET_MARGIN = 0.04  # of the canvas's shorter side, from the clear area's edges

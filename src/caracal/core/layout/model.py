@@ -9,10 +9,10 @@ from enum import StrEnum
 
 import msgspec
 
-from caracal.core.geometry import Box, Region
-from caracal.core.layout.entrance import Stay
-from caracal.core.resources import OURS
-from caracal.core.translation import mark, tr
+from caracal.core.base.geometry import Box, Region
+from caracal.core.base.resources import OURS
+from caracal.core.base.translation import mark, tr
+from caracal.core.layout.entrance import PaneTiming
 
 EVERYWHERE: Region = ((0.0, 1.0), (0.0, 1.0))
 Canvas = tuple[int, int]  # width, height in pixels; even
@@ -198,7 +198,7 @@ class Pane(msgspec.Struct, frozen=True):
     edge: Edge | None = None
     shadow: Shadow | None = None
     avoids: bool = False
-    stay: Stay | None = None
+    stay: PaneTiming | None = None
 
     @property
     def lifted(self) -> bool:

@@ -9,11 +9,13 @@ from enum import StrEnum
 
 import msgspec
 
-from caracal.core.colours import rgb_of
-from caracal.core.errors import InputError
-from caracal.core.geometry import Region
-from caracal.core.layout.contradictions import impossible_file
-from caracal.core.layout.entrance import Entry, Presence, beaten, moved
+from caracal.core.base.colours import rgb_of
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import Region
+from caracal.core.base.time import FrameRange, share_shown
+from caracal.core.base.translation import mark, tr
+from caracal.core.layout.contradictions import asset_error
+from caracal.core.layout.entrance import AnimationState, Entry, beaten, moved
 from caracal.core.layout.model import (
     EVERYWHERE,
     MOST_EDGE,
@@ -25,9 +27,7 @@ from caracal.core.layout.model import (
     FileContent,
     file_name,
 )
-from caracal.core.text.style import Title, impossible_style
-from caracal.core.time import FrameRange, share_shown
-from caracal.core.translation import mark, tr
+from caracal.core.text.style import Title, style_error
 
 MOST_OVERLAYS = 40  # of a version
 MOST_MOVING = 1500  # frames of an entry
@@ -148,13 +148,13 @@ class Overlay(msgspec.Struct, frozen=True):
         return tr(self.content.kind.value).capitalize()
 
 
-def presence(overlay: Overlay, frame: int) -> Presence | None:
+def presence(overlay: Overlay, frame: int) -> AnimationState | None:
     """How ``overlay`` lies at ``frame`` of the film; None where it is not there."""
     if overlay.hidden or not overlay.start <= frame < overlay.end_exclusive:
         return None
     moves = (overlay.entry is not Entry.NONE) + (overlay.exit is not Entry.NONE)
     moving = max(1, min(overlay.moving, (overlay.end_exclusive - overlay.start) // max(1, moves)))
-    here = Presence(overlay.region, overlay.opacity)
+    here = AnimationState(overlay.region, overlay.opacity)
     since = min((frame - beat for beat in overlay.beats if beat <= frame), default=BEAT)
     if since < BEAT:
         here = beaten(here, (since + 1) / BEAT)
@@ -163,7 +163,7 @@ def presence(overlay: Overlay, frame: int) -> Presence | None:
     if overlay.is_bar:
         own = FrameRange(max(0, overlay.start), max(1, overlay.end_exclusive))
         passed = share_shown(overlay.shown or (own,), frame)
-        here = Presence(here.region, here.opacity, (here.part[0], min(here.part[1], passed)))
+        here = AnimationState(here.region, here.opacity, (here.part[0], min(here.part[1], passed)))
     return here
 
 
@@ -213,19 +213,19 @@ def region_on(region: Region, canvas: tuple[int, int], other: tuple[int, int]) -
     return (found[0], found[1])
 
 
-def impossible_overlay(overlay: Overlay) -> str:
+def overlay_error(overlay: Overlay) -> str:
     """What in ``overlay`` cannot be, though each value by itself could: or nothing."""
     content = overlay.content
     if isinstance(content, Shape):
-        wrong = _impossible_shape(content)
+        wrong = _shape_error(content)
     elif isinstance(content, Title):
-        wrong = _impossible_title(content)
+        wrong = _title_error(content)
     else:
-        wrong = impossible_file(content)
-    return wrong or _impossible_place(overlay)
+        wrong = asset_error(content)
+    return wrong or _place_error(overlay)
 
 
-def _impossible_shape(shape: Shape) -> str:
+def _shape_error(shape: Shape) -> str:
     edge = shape.outline
     try:
         for colour in (shape.colour, shape.other, edge.colour if edge else None):
@@ -238,15 +238,15 @@ def _impossible_shape(shape: Shape) -> str:
     return "" if edge is None or 0 < edge.width <= MOST_EDGE else tr("an outline is too wide")
 
 
-def _impossible_title(title: Title) -> str:
+def _title_error(title: Title) -> str:
     if not title.text.strip() or len(title.text) > MOST_WORDS:
         return tr("a title has 1 to {most_words} characters", most_words=MOST_WORDS)
     if not 1 <= title.most_lines <= MOST_LINES:
         return tr("a title has 1 to {most_lines} lines", most_lines=MOST_LINES)
-    return impossible_style(title.style)
+    return style_error(title.style)
 
 
-def _impossible_place(overlay: Overlay) -> str:
+def _place_error(overlay: Overlay) -> str:
     within = {
         tr("an overlay ends before it begins"): 0 <= overlay.start < overlay.end_exclusive,
         tr("an overlay lies too far beside the canvas"): all(

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import msgspec
 
-from caracal.core.layout.contradictions import contradiction
-from caracal.core.layout.entrance import Stay
+from caracal.core.base.translation import tr
+from caracal.core.layout.contradictions import layout_error
+from caracal.core.layout.entrance import PaneTiming
 from caracal.core.layout.model import (
     EVERYWHERE,
     Content,
@@ -19,7 +20,6 @@ from caracal.core.layout.model import (
     WholePicture,
     file_name,
 )
-from caracal.core.translation import tr
 
 FOLLOWED: dict[str, Content] = {  # what a pane is called that shows it
     tr("Lead"): Crop(Role.LEAD), tr("Second"): Crop(Role.SECOND), tr("Third"): Crop(Role.THIRD),
@@ -56,7 +56,7 @@ def with_pane_content(layout: Layout, number: int, content: Content) -> Layout:
         layout.panes[number], content=content))
 
 
-def with_pane_stay(layout: Layout, number: int, stay: Stay | None) -> Layout:
+def with_pane_stay(layout: Layout, number: int, stay: PaneTiming | None) -> Layout:
     """``layout`` whose pane ``number`` is there as ``stay`` says; None: all the time.
 
     Where nothing would lie behind it a soft backdrop does, which goes when it is needed no more.
@@ -69,10 +69,10 @@ def _with_pane(layout: Layout, number: int, pane: Pane) -> Layout:
     panes = (*layout.panes[:number], pane, *layout.panes[number + 1 :])
     behind, rest = panes[0], msgspec.structs.replace(layout, panes=panes[1:])
     if behind == BEHIND and len(panes) > 2 and panes[1].region != EVERYWHERE and (
-            not contradiction(rest)):
+            not layout_error(rest)):
         return rest
     made = msgspec.structs.replace(layout, panes=panes)
-    return made if not contradiction(made) else msgspec.structs.replace(
+    return made if not layout_error(made) else msgspec.structs.replace(
         layout, panes=(BEHIND, *panes))
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 
 import msgspec
 
-from caracal.core.colours import rgb_of
-from caracal.core.errors import InputError
-from caracal.core.geometry import Box
-from caracal.core.translation import tr
+from caracal.core.base.colours import rgb_of
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import Box
+from caracal.core.base.translation import tr
 
 MOST_REDACTIONS = 400  # of a version
 LARGEST = 65_536.0  # pixels
@@ -36,7 +36,7 @@ def redactions_at(redactions: tuple[Redaction, ...], frame: int) -> tuple[Redact
     return tuple(each for each in redactions if each.start <= frame < each.end_exclusive)
 
 
-def impossible_redactions(redactions: tuple[Redaction, ...]) -> str:
+def redactions_error(redactions: tuple[Redaction, ...]) -> str:
     """What in ``redactions`` cannot be: or nothing."""
     if len(redactions) > MOST_REDACTIONS:
         return tr("a version has at most {most_redactions} places with covered words",

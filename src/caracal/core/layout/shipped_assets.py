@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from caracal.core.base.resources import ours
+from caracal.core.base.translation import mark
 from caracal.core.layout.model import Clip, PictureFile
-from caracal.core.resources import ours
-from caracal.core.translation import mark
 
 MOVING_BACKDROPS = {  # what each is called, its file
     mark("Tide"): "tide.mp4", mark("Embers"): "embers.mp4",

@@ -12,8 +12,8 @@ import av.logging
 import cv2
 from av.container import InputContainer
 
-from caracal.core.errors import CaracalError, InputError, missing, reason_of, storage_error
-from caracal.core.translation import tr
+from caracal.core.base.errors import CaracalError, InputError, missing, reason_of, storage_error
+from caracal.core.base.translation import tr
 
 # None, not a level: with a level set the library's threads call into Python for every message, and
 # closing a file that is still being decoded waits for them for ever.

@@ -12,17 +12,17 @@ import av.filter
 from av.container import InputContainer
 from av.video.reformatter import ColorRange, Colorspace, VideoReformatter
 
-from caracal.core.errors import InputError
-from caracal.core.limits import LONGEST_STILL_S
+from caracal.core.base.errors import InputError
+from caracal.core.base.limits import LONGEST_STILL_S
+from caracal.core.base.time import FrameRange
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.master import HDR_TRANSFERS, Master
-from caracal.core.media.picture_clock import UNTIMED_CONTAINERS, Straightener
+from caracal.core.media.picture_clock import UNTIMED_CONTAINERS, TimestampUnwrapper
 from caracal.core.media.planes import Planes, mirrored, planes_of, turned
 from caracal.core.media.probe import CUT_OFF_S, MATRIX_BT709, MATRIX_UNKNOWN
 from caracal.core.media.tonemap import table_text
-from caracal.core.time import FrameRange
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken
 
 HD_HEIGHT = 720  # untagged pictures this high are BT.709, lower ones BT.601: common practice
 SEEK_BACK_S = (0.0, 3.0, 12.0)  # before what is wanted, tried in turn; then from the beginning
@@ -75,7 +75,7 @@ class _FrameClock:
     def __init__(self, master: Master) -> None:
         self._rate = master.rate
         self._start = Fraction(master.start_s).limit_denominator(10**6)
-        self._clock = Straightener(master.joined, 1 / master.rate)
+        self._clock = TimestampUnwrapper(master.discontinuous, 1 / master.rate)
         self._last = -1
 
     def number(self, frame: av.VideoFrame) -> int:
@@ -92,7 +92,7 @@ def _from(master: Master, first: int) -> Generator[av.VideoFrame, None, None]:
     """Decoded frames from frame ``first`` or an earlier one on."""
     time = master.start_s + first / float(master.rate)
     # Without an index a seek may land behind a picture that stands alone: then one from earlier on.
-    seeks = [] if master.joined or master.container in UNTIMED_CONTAINERS else [
+    seeks = [] if master.discontinuous or master.container in UNTIMED_CONTAINERS else [
         time - back for back in SEEK_BACK_S if time - back > 0 and first > 0]
     for seek_s in (*seeks, None):
         with opened(master.file) as container:

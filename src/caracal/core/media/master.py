@@ -7,9 +7,9 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.errors import InputError
-from caracal.core.paths import path_of
-from caracal.core.translation import tr
+from caracal.core.base.errors import InputError
+from caracal.core.base.paths import path_of
+from caracal.core.base.translation import tr
 
 KNOWN_CHANNELS = 8  # beyond, channels have no usual meaning
 HDR_TRANSFERS = {16: "PQ", 18: "HLG"}  # ITU-T H.273 transfer characteristics
@@ -40,8 +40,8 @@ class Master(msgspec.Struct, frozen=True):
     ``frame_rate`` is the exact constant rate that frames are counted in; a file of variable rate
     is conformed to the nearest standard rate. ``start_s`` is the time of the first picture.
     ``rotation_degrees`` and ``mirrored`` (left and right changed, before it is turned) are what is
-    undone. ``joined``: its clock begins anew somewhere. ``sound_number`` is which of ``sound`` is
-    heard. ``brand`` is what the container calls itself.
+    undone. ``discontinuous``: its clock begins anew somewhere. ``sound_number`` is which of
+    ``sound`` is heard. ``brand`` is what the container calls itself.
     """
 
     path: str
@@ -68,7 +68,7 @@ class Master(msgspec.Struct, frozen=True):
     sound: tuple[SoundStream, ...]
     notices: tuple[str, ...]
     mirrored: bool = False
-    joined: bool = False
+    discontinuous: bool = msgspec.field(default=False, name="joined")
     picture_index: int = 0
     sound_number: int = 0
     brand: str = ""
@@ -101,14 +101,13 @@ def with_sound(master: Master, number: int) -> Master:
 
 def _notices(master: Master) -> tuple[str, ...]:
     """What a person should know about this master, a sentence each."""
+    return (*_sound_notices(master), *_picture_notices(master))
+
+
+def _sound_notices(master: Master) -> list[str]:
     said = []
     if not master.sound:
         said.append(tr("No sound: versions get none unless a spec sheet needs a silent track."))
-    if master.variable_rate:
-        said.append(tr("Variable frame rate: conformed to a constant {rate:.3f} fps.",
-                       rate=float(master.rate)))
-    if master.mirrored:
-        said.append(tr("Stored mirrored: left and right are put right."))
     if len(master.sound) > 1:
         said.append(tr("{count} sounds: sound {sound_number} is used, {layout}; another can be "
                        "chosen.", count=len(master.sound), sound_number=master.sound_number + 1,
@@ -116,7 +115,17 @@ def _notices(master: Master) -> tuple[str, ...]:
     if master.heard is not None and master.heard.channels > KNOWN_CHANNELS:
         said.append(tr("{channels} channels of sound: mixed as pairs, left and right in turn.",
                        channels=master.heard.channels))
-    if master.joined:
+    return said
+
+
+def _picture_notices(master: Master) -> list[str]:
+    said = []
+    if master.variable_rate:
+        said.append(tr("Variable frame rate: conformed to a constant {rate:.3f} fps.",
+                       rate=float(master.rate)))
+    if master.mirrored:
+        said.append(tr("Stored mirrored: left and right are put right."))
+    if master.discontinuous:
         said.append(tr("Its clock begins anew within the file: pictures are taken as they follow."))
     if master.rotation_degrees:
         said.append(tr("Stored sideways: turned by {rotation_degrees} degrees.",
@@ -130,4 +139,4 @@ def _notices(master: Master) -> tuple[str, ...]:
                        hdr_transfers=HDR_TRANSFERS[master.colour.transfer]))
     if min(master.width, master.height) < 720:
         said.append(tr("Low resolution: versions will be enlarged."))
-    return tuple(said)
+    return said

@@ -18,7 +18,7 @@ import numpy as np
 from av.container import InputContainer
 from av.video.stream import VideoStream
 
-from caracal.core.limits import CLOCK_JUMP_S
+from caracal.core.base.limits import CLOCK_JUMP_S
 
 SAMPLED_PACKETS = 1500  # enough to notice a variable rate, quick to read
 WHOLE_BYTES = 2 << 30  # files of up to this size are read to the end where no index says more
@@ -48,7 +48,7 @@ class PictureTimes(msgspec.Struct, frozen=True):
     reached_s: float
 
 
-class Straightener:
+class TimestampUnwrapper:
     """Closes the joints of a clock: what jumps far forward, or backward, follows on instead."""
 
     def __init__(self, joined: bool, step: Fraction) -> None:
@@ -139,7 +139,7 @@ class _Reader:
 
     def result(self, first: int) -> PictureTimes:
         """All that was read; ``first`` pictures of it in a row from the beginning."""
-        clock = Straightener(self._container in JOINED_CONTAINERS, self._step)
+        clock = TimestampUnwrapper(self._container in JOINED_CONTAINERS, self._step)
         times = [clock.at(time) for time in self._in_order(self._found[:first])]
         last = max(times, default=Fraction(0))
         last = max([last, *(shown for _, shown, _ in self._found[first:])])

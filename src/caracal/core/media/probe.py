@@ -14,8 +14,8 @@ import numpy as np
 from av.container import InputContainer
 from av.video.stream import VideoStream
 
-from caracal.core.errors import InputError, missing
-from caracal.core.limits import (
+from caracal.core.base.errors import InputError, missing
+from caracal.core.base.limits import (
     LEAST_RATE,
     LEAST_SIDE,
     LONGEST_STILL_S,
@@ -25,6 +25,9 @@ from caracal.core.limits import (
     MOST_SHAPE,
     MOST_SIDE,
 )
+from caracal.core.base.paths import text_of
+from caracal.core.base.time import nearest_standard_rate, rate_text
+from caracal.core.base.translation import tr
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.channels import open_channels
 from caracal.core.media.master import Colour, Master, SoundStream, _notices
@@ -35,9 +38,6 @@ from caracal.core.media.picture_clock import (
     read_times,
     steady_step,
 )
-from caracal.core.paths import text_of
-from caracal.core.time import nearest_standard_rate, rate_text
-from caracal.core.translation import tr
 
 FIRST_PACKETS = 500  # tried before it is said that nothing can be decoded
 SAID_SHARE = 0.02  # how far the rate that a container names may be from its pictures' own
@@ -108,7 +108,7 @@ def _describe(
         ),
         bitrate_kbps=round((container.bit_rate or 0) / 1000, 1),
         sound=_sounds(path, container), notices=(), mirrored=turn.mirrored,
-        joined=seen.joints > 0, picture_index=stream.index, brand=_brand(path, container))
+        discontinuous=seen.joints > 0, picture_index=stream.index, brand=_brand(path, container))
     return msgspec.structs.replace(master, notices=_notices(master))
 
 

@@ -11,12 +11,12 @@ import numpy as np
 from av.container import InputContainer
 from numpy.typing import NDArray
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.encode import EncoderSettings
 from caracal.core.media.planes import Planes, planes_of, to_rgb
 from caracal.core.media.segments import segment_with
-from caracal.core.translation import tr
 
 QUALITY = "19"  # x264 CRF: a canvas in Aim looks as the file does (SSIM 0.98); 30 kB a picture
 

@@ -12,9 +12,9 @@ from av.audio.stream import AudioStream
 from av.stream import Discard
 from numpy.typing import NDArray
 
+from caracal.core.media.audio_downmixer import AudioDownmixer
 from caracal.core.media.av_errors import opened, reading
 from caracal.core.media.master import Master
-from caracal.core.media.mixed_down import MixedDown
 
 Samples = NDArray[np.float32]
 MOST_EARLY = 500  # pieces without a time that are held until one has
@@ -71,7 +71,7 @@ class SoundReader:
     def _decode(self) -> Iterator[Samples]:
         """Samples from ``first_sample`` on: silence up to where the sound begins, then the sound.
         """
-        if self._first > 0 and not self._master.joined:
+        if self._first > 0 and not self._master.discontinuous:
             pieces = self._pieces(self._start_s + Fraction(self._first, self._rate) - 1)
             first = next(pieces, None)
             if first is not None and first[0] is not None and first[0] <= self._first:
@@ -109,7 +109,7 @@ class SoundReader:
         for other in container.streams:
             if other.index != stream.index:
                 other.discard = Discard.all
-        mixed = MixedDown(self._master.file, stream, self._rate, self._channels)
+        mixed = AudioDownmixer(self._master.file, stream, self._rate, self._channels)
         with reading(self._master.file):
             if seek_s is not None and seek_s > 0:
                 container.seek(int(seek_s * 1_000_000))

@@ -12,7 +12,7 @@ from typing import NamedTuple
 
 import msgspec
 
-from caracal.core.geometry import Region
+from caracal.core.base.geometry import Region
 from caracal.core.layout.model import EVERYWHERE
 from caracal.core.layout.overlay import Overlay
 

@@ -13,14 +13,14 @@ from typing import Any, TypeVar
 import msgspec
 
 from caracal.core.analysis.cache import content_key
-from caracal.core.atomic_write import copy_file
-from caracal.core.decoding import convert
-from caracal.core.errors import InputError, missing, storage_error
+from caracal.core.base.atomic_write import copy_file
+from caracal.core.base.decoding import convert
+from caracal.core.base.errors import InputError, missing, storage_error
+from caracal.core.base.paths import inside, path_of, text_of
+from caracal.core.base.resources import OURS
+from caracal.core.base.translation import tr
 from caracal.core.layout.model import Clip, PictureFile, Still
-from caracal.core.paths import inside, path_of, text_of
-from caracal.core.resources import OURS
 from caracal.core.text.fonts import SHIPPED
-from caracal.core.translation import tr
 
 TAGS = {kind.__struct_config__.tag for kind in (PictureFile, Clip, Still)}
 MOST_SEARCHED = 4000  # files that are looked at for one that was moved

@@ -12,7 +12,9 @@ from pathlib import Path
 import msgspec
 
 from caracal.core.analysis.cache import old_content_key
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.set_aside import set_aside
+from caracal.core.base.translation import tr
 from caracal.core.project.model import Project
 from caracal.core.project.storage import (
     SUFFIX,
@@ -21,8 +23,6 @@ from caracal.core.project.storage import (
     read_document,
     write_document,
 )
-from caracal.core.set_aside import set_aside
-from caracal.core.translation import tr
 
 
 class Recovered(msgspec.Struct, frozen=True):

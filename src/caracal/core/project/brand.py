@@ -6,20 +6,20 @@ from enum import StrEnum
 
 import msgspec
 
-from caracal.core.colours import rgb_of
-from caracal.core.errors import InputError
-from caracal.core.geometry import Region
-from caracal.core.layout.card import Card, impossible_card
-from caracal.core.layout.contradictions import impossible_file
+from caracal.core.base.colours import rgb_of
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import Region
+from caracal.core.base.translation import mark, tr
+from caracal.core.layout.card import Card, card_error
+from caracal.core.layout.contradictions import asset_error
 from caracal.core.layout.model import (
     EVERYWHERE,
     Canvas,
     PictureFile,
 )
 from caracal.core.layout.overlay import Overlay
-from caracal.core.text.caption_look import CaptionLook, impossible_look
-from caracal.core.text.style import TextStyle, impossible_style
-from caracal.core.translation import mark, tr
+from caracal.core.text.caption_look import CaptionLook, look_error
+from caracal.core.text.style import TextStyle, style_error
 
 MOST_COLOURS, MOST_FONTS, MOST_LOGOS = 48, 12, 8
 MOST_NAME = 80  # characters
@@ -79,7 +79,7 @@ class Brand(msgspec.Struct, frozen=True):
     closing: BrandCard | None = None
 
 
-def impossible_brand(brand: Brand) -> str:
+def brand_error(brand: Brand) -> str:
     """What in ``brand`` cannot be: or nothing."""
     try:
         for colour in brand.colours.values():
@@ -95,10 +95,10 @@ def impossible_brand(brand: Brand) -> str:
         tr("its safe distance is too large"): 0 <= brand.safe_distance <= MOST_SAFE,
     }
     wrong = next((words for words, right in within.items() if not right), "")
-    return (wrong or next(filter(None, (impossible_file(logo.picture) for logo in brand.logos)), "")
-            or (impossible_look(brand.captions) if brand.captions else "")
-            or (impossible_style(brand.titles) if brand.titles else "")
-            or (impossible_card(brand.closing.card) if brand.closing else ""))
+    return (wrong or next(filter(None, (asset_error(logo.picture) for logo in brand.logos)), "")
+            or (look_error(brand.captions) if brand.captions else "")
+            or (style_error(brand.titles) if brand.titles else "")
+            or (card_error(brand.closing.card) if brand.closing else ""))
 
 
 def logo_region(

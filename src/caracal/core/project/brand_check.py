@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
+from caracal.core.base.translation import tr
 from caracal.core.layout.card import Card
 from caracal.core.layout.model import BlendBackdrop, Layout, PlainBackdrop
 from caracal.core.layout.overlay import Overlay, Shape
@@ -11,7 +12,6 @@ from caracal.core.project.brand import Brand, is_logo
 from caracal.core.project.model import Project, Version
 from caracal.core.text.caption_look import CaptionManner, looks_of
 from caracal.core.text.style import TextStyle, Title
-from caracal.core.translation import tr
 
 
 def off_brand(project: Project, letter: str) -> tuple[str, ...]:

@@ -7,8 +7,11 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.errors import InputError
-from caracal.core.geometry import Region
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import Region
+from caracal.core.base.resources import asset_file
+from caracal.core.base.time import FrameRange
+from caracal.core.base.translation import tr
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import EVERYWHERE, Canvas, PictureFile
 from caracal.core.layout.overlay import Overlay
@@ -17,7 +20,7 @@ from caracal.core.project.brand import (
     BrandCard,
     Ground,
     Logo,
-    impossible_brand,
+    brand_error,
     is_logo,
     logo_region,
 )
@@ -25,16 +28,13 @@ from caracal.core.project.brand_check import colours_of, fonts_of
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Project, Version
 from caracal.core.project.template import Template, card_in
-from caracal.core.render.asset_checks import picture_ratio_apart
-from caracal.core.resources import asset_file
+from caracal.core.render.assets.picture_checks import picture_ratio_apart
 from caracal.core.text.style import TextStyle, Title
-from caracal.core.time import FrameRange
-from caracal.core.translation import tr
 
 
 def with_brand(project: Project, brand: Brand | None) -> Project:
     """The film bears the name of ``brand``; None: of none. Raises InputError."""
-    wrong = impossible_brand(brand) if brand is not None else ""
+    wrong = brand_error(brand) if brand is not None else ""
     if wrong:
         raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong),
                          remedy=tr("Mend its file."))

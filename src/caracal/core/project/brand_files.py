@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.toml_text import read_toml, write_toml
+from caracal.core.base.translation import tr
 from caracal.core.project.assets import with_copies_beside, with_files_beside
-from caracal.core.project.brand import Brand, impossible_brand
-from caracal.core.toml_text import read_toml, write_toml
-from caracal.core.translation import tr
+from caracal.core.project.brand import Brand, brand_error
 
 WHAT = "brand"
 
@@ -17,7 +17,7 @@ def read_brand(path: Path) -> Brand:
     """The brand in the file at ``path``, its pictures and fonts found beside it. Raises InputError.
     """
     found = read_toml(path, Brand, WHAT)
-    wrong = impossible_brand(found)
+    wrong = brand_error(found)
     if wrong:
         raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong), path, tr("Mend it."))
     return with_files_beside(found, path)

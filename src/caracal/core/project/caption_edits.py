@@ -9,21 +9,21 @@ from typing import Literal
 
 import msgspec
 
-from caracal.core.errors import InputError
-from caracal.core.layout.card import Card, impossible_card
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
+from caracal.core.layout.card import Card, card_error
 from caracal.core.layout.overlay import region_on
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Project, Version
 from caracal.core.text.caption_look import (
     CaptionLook,
     LookStretch,
-    impossible_look,
+    look_error,
     with_stretch,
     without_stretch,
 )
-from caracal.core.text.caption_mending import mended
-from caracal.core.text.cues import Cue, impossible_cues, in_order, joined, parted, with_text
-from caracal.core.translation import tr
+from caracal.core.text.caption_timing import mended
+from caracal.core.text.cues import Cue, cues_error, in_order, joined, parted, with_text
 
 NEW_S = 2.0  # of a caption that is added by hand
 Which = Literal["opening", "closing"]
@@ -37,7 +37,7 @@ def _refuse(wrong: str) -> None:
 def with_captions(project: Project, cues: Sequence[Cue], file: str | None = None) -> Project:
     """The film has these captions; ``file``: where they were read. Raises InputError."""
     ordered = in_order(cues)
-    _refuse(impossible_cues(ordered))
+    _refuse(cues_error(ordered))
     return msgspec.structs.replace(
         project, captions=ordered,
         captions_file=project.captions_file if file is None else file)
@@ -108,7 +108,7 @@ def with_captions_mended(project: Project, rate: Fraction, film_s: float) -> Pro
 
 def with_look(project: Project, letter: str, look: CaptionLook) -> Project:
     """How the captions of version ``letter`` look. Raises InputError."""
-    _refuse(impossible_look(look))
+    _refuse(look_error(look))
     return changed_version(project, letter, look=look)
 
 
@@ -148,7 +148,7 @@ def card_of(version: Version, which: Which) -> Card | None:
 
 def with_card(project: Project, letter: str, which: Which, card: Card | None) -> Project:
     """Version ``letter`` with such an opening or closing card; None: without. Raises InputError."""
-    _refuse("" if card is None else impossible_card(card))
+    _refuse("" if card is None else card_error(card))
     return changed_version(project, letter, **{which: card})
 
 

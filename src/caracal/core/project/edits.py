@@ -7,12 +7,15 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.analysis.boxes import Followed
 from caracal.core.analysis.model import Analysis
-from caracal.core.errors import InputError
+from caracal.core.analysis.tracking.box_following import Followed
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import FrameRange
+from caracal.core.base.timeline import timeline
+from caracal.core.base.translation import tr
 from caracal.core.framing.choice import Finish, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.model import (
     Layout,
 )
@@ -25,9 +28,6 @@ from caracal.core.project.model import (
     Project,
     Version,
 )
-from caracal.core.time import FrameRange
-from caracal.core.timeline import timeline
-from caracal.core.translation import tr
 
 MOST_ZOOM = 3.0
 MOST_PUSH = 1.5
@@ -173,7 +173,7 @@ def with_push(project: Project, letter: str, shot: int, push: float) -> Project:
 
 def with_layout(project: Project, letter: str, shot: int, layout: Layout) -> Project:
     """How the canvas of version ``letter`` is laid out in ``shot``. Raises InputError."""
-    wrong = contradiction(layout)
+    wrong = layout_error(layout)
     if wrong:
         raise InputError(tr("This layout cannot be: {wrong}.", wrong=wrong),
                          remedy=tr("Choose another."))

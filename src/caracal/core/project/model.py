@@ -5,9 +5,10 @@ from __future__ import annotations
 import msgspec
 
 from caracal.core.analysis.model import Transition
+from caracal.core.base.geometry import Box
+from caracal.core.base.time import FrameRange, spans_of, with_dissolves, with_speeds
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
-from caracal.core.geometry import Box
 from caracal.core.layout.card import Card
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.overlay import Overlay, veil
@@ -15,7 +16,6 @@ from caracal.core.layout.redaction import Redaction
 from caracal.core.project.brand import Brand
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
-from caracal.core.time import FrameRange, spans_of, with_dissolves, with_speeds
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 FIRST_SHEETS = ("vertical-short", "square-feed", "portrait-feed")

@@ -5,28 +5,28 @@ from __future__ import annotations
 
 import msgspec
 
-from caracal.core.colours import rgb_of
-from caracal.core.errors import InputError
-from caracal.core.layout.overlay import MOST_OVERLAYS, Overlay, impossible_overlay, region_on
+from caracal.core.base.colours import rgb_of
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
+from caracal.core.layout.overlay import MOST_OVERLAYS, Overlay, overlay_error, region_on
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, Project
-from caracal.core.translation import tr
 
 
 def with_overlays(project: Project, letter: str, overlays: tuple[Overlay, ...]) -> Project:
     """``overlays`` over version ``letter``, the last one in front. Raises InputError."""
-    wrong = impossible_overlays(overlays)
+    wrong = overlays_error(overlays)
     if wrong:
         raise InputError(tr("This cannot be: {wrong}.", wrong=wrong),
                          remedy=tr("Change its numbers."))
     return changed_version(project, letter, overlays=overlays)
 
 
-def impossible_overlays(overlays: tuple[Overlay, ...]) -> str:
+def overlays_error(overlays: tuple[Overlay, ...]) -> str:
     """What in ``overlays`` cannot be: or nothing."""
     if len(overlays) > MOST_OVERLAYS:
         return tr("a version has at most {most_overlays} overlays", most_overlays=MOST_OVERLAYS)
-    return next(filter(None, map(impossible_overlay, overlays)), "")
+    return next(filter(None, map(overlay_error, overlays)), "")
 
 
 def with_overlay_added(project: Project, letter: str, overlay: Overlay) -> Project:
@@ -71,14 +71,14 @@ def with_overlay_moved(project: Project, letter: str, number: int, to: int) -> P
 
 def with_fades(project: Project, letter: str, fades: Fades) -> Project:
     """How version ``letter`` begins and ends. Raises InputError."""
-    wrong = impossible_fades(fades)
+    wrong = fades_error(fades)
     if wrong:
         raise InputError(tr("This cannot be: {wrong}.", wrong=wrong),
                          remedy=tr("Change its numbers."))
     return changed_version(project, letter, fades=fades)
 
 
-def impossible_fades(fades: Fades) -> str:
+def fades_error(fades: Fades) -> str:
     """What in ``fades`` cannot be: or nothing."""
     try:
         rgb_of(fades.colour)

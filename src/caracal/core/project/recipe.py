@@ -11,7 +11,8 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.decoding import decode_msgpack
+from caracal.core.base.decoding import decode_msgpack
+from caracal.core.base.time import FrameRange
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
 from caracal.core.layout.card import Card
@@ -23,7 +24,6 @@ from caracal.core.specs.fields import IGNORED as SHEET_NAMES
 from caracal.core.specs.sheet import Captions, SpecSheet
 from caracal.core.text.caption_look import CaptionLook
 from caracal.core.text.cues import Cue
-from caracal.core.time import FrameRange
 
 NAMES = ("label", "captions_file")  # fields of a recipe that are neither seen nor heard
 
@@ -87,7 +87,7 @@ class Recipe(msgspec.Struct, frozen=True):
 
     def frames_in(self, frames: int) -> int:
         """How many frames it lasts, of a film of so many, at the film's rate, cards and all."""
-        shown = sum((span.lasts for span in self.ranges_in(frames)), Fraction(0))
+        shown = sum((span.duration_frames for span in self.ranges_in(frames)), Fraction(0))
         return round(shown) + self.card_frames
 
     @property

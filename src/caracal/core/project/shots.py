@@ -9,10 +9,11 @@ from typing import TypeVar
 import msgspec
 import numpy as np
 
-from caracal.core.analysis.detections import overlap
+from caracal.core.analysis.labels import group_of
 from caracal.core.analysis.model import Analysis, FoundShot, Track, Transition
-from caracal.core.analysis.tracks import group_of
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import overlap
+from caracal.core.base.translation import tr
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.model import Role
 from caracal.core.media.master import with_sound
@@ -25,7 +26,6 @@ from caracal.core.project.model import (
     ShotStart,
 )
 from caracal.core.project.recipe import Recipe
-from caracal.core.translation import tr
 
 T = TypeVar("T", Cast, Decision, Accepted)
 

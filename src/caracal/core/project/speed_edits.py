@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from caracal.core.base.time import FrameRange
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Project
-from caracal.core.time import FrameRange
 
 
 def speed_at(project: Project, letter: str, frame: int) -> FrameRange | None:

@@ -14,24 +14,24 @@ import msgspec
 
 from caracal.core.analysis.cache import content_key, old_content_key
 from caracal.core.analysis.model import Analysis
-from caracal.core.atomic_write import write_bytes
-from caracal.core.decoding import DecodeError, convert, decode_json
-from caracal.core.errors import InputError
-from caracal.core.folders import state_root
-from caracal.core.layout.card import impossible_card
-from caracal.core.layout.contradictions import contradiction as impossible
-from caracal.core.layout.redaction import impossible_redactions
-from caracal.core.limits import MOST_PROJECT_BYTES
-from caracal.core.paths import path_of, refuse_inputs, text_of
+from caracal.core.base.atomic_write import write_bytes
+from caracal.core.base.decoding import DecodeError, convert, decode_json
+from caracal.core.base.errors import InputError
+from caracal.core.base.folders import state_root
+from caracal.core.base.limits import MOST_PROJECT_BYTES
+from caracal.core.base.paths import path_of, refuse_inputs, text_of
+from caracal.core.base.reading_text import read_bounded, refuse_nesting
+from caracal.core.base.schemas import schema_of
+from caracal.core.base.translation import tr
+from caracal.core.layout.card import card_error
+from caracal.core.layout.contradictions import layout_error as impossible
+from caracal.core.layout.redaction import redactions_error
 from caracal.core.project.assets import AssetReference, references, with_files_found
-from caracal.core.project.brand import impossible_brand
+from caracal.core.project.brand import brand_error
 from caracal.core.project.model import LETTERS, Project
-from caracal.core.project.overlay_edits import impossible_fades, impossible_overlays
-from caracal.core.reading_text import read_bounded, refuse_nesting
-from caracal.core.schemas import schema_of
-from caracal.core.text.caption_look import impossible_look
-from caracal.core.text.cues import impossible_cues
-from caracal.core.translation import tr
+from caracal.core.project.overlay_edits import fades_error, overlays_error
+from caracal.core.text.caption_look import look_error
+from caracal.core.text.cues import cues_error
 
 FORMAT = "caracal project"
 VERSION = 11
@@ -180,7 +180,7 @@ def _up_to_date(data: Data, path: Path) -> Document:
     except (DecodeError, KeyError, AttributeError, TypeError, OverflowError,
             InputError) as problem:
         raise _damaged(path, str(problem)) from problem
-    wrong = contradiction(made)
+    wrong = document_error(made)
     if wrong:
         raise _damaged(path, wrong)
     return made
@@ -191,7 +191,7 @@ def _damaged(path: Path, why: str) -> InputError:
                       tr("Open an earlier copy of it."))
 
 
-def contradiction(document: Document) -> str:
+def document_error(document: Document) -> str:
     """What in ``document`` cannot be, though each value by itself could: or nothing.
 
     A film may have become shorter since: what lies beyond its end is no contradiction.
@@ -215,14 +215,14 @@ def contradiction(document: Document) -> str:
         return tr("a drawn box is nowhere in the film")
     wrong = chain(
         (impossible(decision.choice.layout) for decision in project.decisions),
-        (impossible_overlays(version.overlays) for version in project.versions),
-        (impossible_fades(version.fades) for version in project.versions),
-        (impossible_card(card) for version in project.versions
+        (overlays_error(version.overlays) for version in project.versions),
+        (fades_error(version.fades) for version in project.versions),
+        (card_error(card) for version in project.versions
          for card in (version.opening, version.closing) if card is not None),
-        (impossible_look(version.look) for version in project.versions),
-        (impossible_redactions(version.redactions) for version in project.versions),
-        (impossible_cues(project.captions),),
-        (impossible_brand(project.brand) if project.brand else "",))
+        (look_error(version.look) for version in project.versions),
+        (redactions_error(version.redactions) for version in project.versions),
+        (cues_error(project.captions),),
+        (brand_error(project.brand) if project.brand else "",))
     return next((words for words in wrong if words), "")
 
 

@@ -11,10 +11,13 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.errors import InputError
-from caracal.core.geometry import Region
-from caracal.core.layout.card import Card, impossible_card
-from caracal.core.layout.contradictions import contradiction
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import Region
+from caracal.core.base.time import FrameRange
+from caracal.core.base.toml_text import read_toml, write_toml
+from caracal.core.base.translation import tr
+from caracal.core.layout.card import Card, card_error
+from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.model import (
     EVERYWHERE,
     FILL,
@@ -28,15 +31,12 @@ from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import with_layout
 from caracal.core.project.model import Fades, Project
 from caracal.core.project.overlay_edits import (
-    impossible_fades,
-    impossible_overlays,
+    fades_error,
+    overlays_error,
     with_fades,
     with_overlays,
 )
-from caracal.core.text.caption_look import CaptionLook, impossible_look
-from caracal.core.time import FrameRange
-from caracal.core.toml_text import read_toml, write_toml
-from caracal.core.translation import tr
+from caracal.core.text.caption_look import CaptionLook, look_error
 
 WHAT = "template"
 MOST_S = 86_400.0  # a day
@@ -117,7 +117,7 @@ def overlays_in(
             made.append(msgspec.structs.replace(
                 timed.overlay, start=start, end_exclusive=end, moving=moving,
                 region=_region(timed.overlay.region, template.canvas, canvas)))
-    wrong = impossible_overlays(tuple(made))
+    wrong = overlays_error(tuple(made))
     if wrong:
         raise InputError(tr("This template does not fit the canvas: {wrong}.", wrong=wrong),
                          remedy=tr("Save it from a version of a like shape."))
@@ -185,10 +185,10 @@ def with_template(
 def read_template(path: Path) -> Template:
     """The template in the file at ``path``, its pictures found beside it. Raises InputError."""
     found = read_toml(path, Template, WHAT)
-    wrong = (impossible_fades(found.fades) or contradiction(found.layout)
-             or impossible_overlays(tuple(timed.overlay for timed in found.overlays))
-             or impossible_look(found.look)
-             or next(filter(None, (impossible_card(card) for card in (found.opening, found.closing)
+    wrong = (fades_error(found.fades) or layout_error(found.layout)
+             or overlays_error(tuple(timed.overlay for timed in found.overlays))
+             or look_error(found.look)
+             or next(filter(None, (card_error(card) for card in (found.opening, found.closing)
                                    if card is not None)), ""))
     times = [time for timed in found.overlays for time in (timed.from_s, timed.to_s or 0.0)]
     if not wrong and not all(abs(time) <= MOST_S for time in times):

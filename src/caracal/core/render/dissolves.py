@@ -4,18 +4,34 @@ goes on beneath the beginning of the second, weaker from frame to frame.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import pairwise
+from typing import NamedTuple
 
 import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.base.geometry import Box
+from caracal.core.base.time import FrameRange
 from caracal.core.framing.choice import Finish
-from caracal.core.geometry import Box
 from caracal.core.layout.model import Canvas, Layout
-from caracal.core.render.layers import OutgoingLayer, layers_of
-from caracal.core.time import FrameRange
+from caracal.core.render.layers import OutgoingLayer
+from caracal.core.render.shown_shots import ShownFrame
+
+
+class Outgoing(NamedTuple):
+    """A ``frame`` of the film at ``path`` that goes on with a ``share`` of its strength."""
+
+    path: str
+    frame: int
+    share: float
+    shown: ShownFrame
+
+    def layer(self, canvas: Canvas, picture: Box, rate: float) -> OutgoingLayer:
+        """Its layer on a ``canvas``; ``rate`` is the film's, in frames a second."""
+        return OutgoingLayer(self.path, self.frame, self.share,
+                             self.shown.layers(canvas, picture, self.frame / rate))
 
 
 class Dissolve(msgspec.Struct, frozen=True):
@@ -33,17 +49,15 @@ class Dissolve(msgspec.Struct, frozen=True):
     finish: Finish
     layout: Layout
 
-    def layer(self, number: int, canvas: Canvas, picture: Box, rate: float) -> OutgoingLayer | None:
+    def outgoing(self, number: int) -> Outgoing | None:
         """What goes on at frame ``number`` of the film; None: nothing."""
         at = number - self.start
         if not 0 <= at < len(self.frames):
             return None
         windows = np.frombuffer(self.windows, np.float64).reshape(-1, self.crops, 4)[at]
         boxes = [(x, y, w, h) for x, y, w, h in windows.tolist()]
-        frame = self.frames[at]
-        return OutgoingLayer(
-            self.path, frame, share_left(len(self.frames), at),
-            layers_of(self.layout, canvas, boxes, picture, self.finish, frame / rate))
+        return Outgoing(self.path, self.frames[at], share_left(len(self.frames), at),
+                        ShownFrame(self.layout, boxes, self.finish))
 
 
 def share_left(frames: int, at: int) -> float:
@@ -71,3 +85,19 @@ def dissolve(
     """A dissolve with ``windows`` (frames of the film, crops, 4) of all of the film."""
     mine = windows[list(frames)]
     return Dissolve(start, path, frames, mine.tobytes(), mine.shape[1], finish, layout)
+
+
+def outgoing_at(
+    ranges: Sequence[FrameRange], number: int, path: str, shot_end: Callable[[int], int],
+    shown_at: Callable[[int], ShownFrame],
+) -> Outgoing | None:
+    """What of the range before goes on at frame ``number`` of the film at ``path``; None: nothing.
+
+    ``shot_end`` gives the end of the shot that a frame is in, ``shown_at`` what is shown of one.
+    """
+    for before, span in dissolving(ranges):
+        at = number - span.start
+        if 0 <= at < span.dissolve:
+            frame = outgoing_frames(before, span, shot_end(before.end_exclusive - 1))[at]
+            return Outgoing(path, frame, share_left(span.dissolve, at), shown_at(frame))
+    return None

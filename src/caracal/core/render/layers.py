@@ -7,10 +7,10 @@ from typing import Self
 
 import msgspec
 
-from caracal.core.colours import Rgb, rgb_of
+from caracal.core.base.colours import Rgb, rgb_of
+from caracal.core.base.geometry import Box
 from caracal.core.framing.choice import PLAIN, Finish
-from caracal.core.geometry import Box
-from caracal.core.layout.entrance import Presence
+from caracal.core.layout.entrance import AnimationState
 from caracal.core.layout.model import (
     BlendBackdrop,
     Canvas,
@@ -209,7 +209,7 @@ def layers_of(
     crops, made = iter(windows), list[PaneLayer]()
     for pane in layout.panes:
         window = next(crops) if isinstance(pane.content, Crop) else picture
-        here = (Presence(pane.region) if pane.stay is None
+        here = (AnimationState(pane.region) if pane.stay is None
                 else pane.stay.presence(pane.region, moment_s))
         if here is not None:
             made.append(_layer(pane, canvas, here, window, picture, finish, moment_s))
@@ -217,11 +217,11 @@ def layers_of(
 
 
 def _layer(
-    pane: Pane, canvas: Canvas, here: Presence, window: Box, picture: Box, finish: Finish,
+    pane: Pane, canvas: Canvas, here: AnimationState, window: Box, picture: Box, finish: Finish,
     moment_s: float,
 ) -> PaneLayer:
     target, trim = target_of(here.region, canvas), trim_of(pane, canvas)
-    if here != Presence(pane.region):
+    if here != AnimationState(pane.region):
         trim = _coming(trim, pane, here)
     match pane.content:
         case Crop(_, lifted, person):
@@ -244,7 +244,7 @@ def _layer(
             return PictureLayer(seen, where, upright, trim)
 
 
-def _coming(trim: Trim, pane: Pane, here: Presence) -> Trim:
+def _coming(trim: Trim, pane: Pane, here: AnimationState) -> Trim:
     """The ``trim`` of a pane that comes or goes."""
     (left, right), (low, high) = here.region[0], here.part
     grown = (right - left) / (pane.region[0][1] - pane.region[0][0])

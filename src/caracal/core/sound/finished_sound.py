@@ -8,16 +8,19 @@ from contextlib import closing
 import msgspec
 import numpy as np
 
+from caracal.core.base.paths import changed_ns
+from caracal.core.base.timeline import Timeline
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken, ProgressReporter, Report
 from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples
-from caracal.core.paths import changed_ns
 from caracal.core.sound.coder_trial import LASTS_S, LEAD_S, coded, moments
 from caracal.core.sound.gain import MOST_GAIN_DB, find_gain
 from caracal.core.sound.limiter import Limiter
 from caracal.core.sound.loudness import Loudness, Meter, amplitude
 from caracal.core.sound.mix import (
     NOTHING_BESIDE,
-    Accompaniment,
+    ExtraAudio,
     SoundMix,
     mix_of_file,
     mixed,
@@ -25,9 +28,6 @@ from caracal.core.sound.mix import (
 from caracal.core.sound.profile import Profiler, SoundProfile
 from caracal.core.specs.settings import sound_settings
 from caracal.core.specs.sheet import Sound
-from caracal.core.timeline import Timeline
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Report, Stopwatch
 
 LOSSY_SPARE_DB = 1.0  # lossy encoders go beyond the peaks they are given: by up to 0.9 dB here
 MOST_BEYOND_DB = 4.0  # with sharp transients they go farther; quieter sound need not be tried
@@ -93,7 +93,7 @@ def finished(
 
 def plan_sound(
     master: Master, sound: Sound, timeline: Timeline, report: Report, cancel: CancelToken,
-    beside: Accompaniment = NOTHING_BESIDE, profile: SoundProfile | None = None,
+    beside: ExtraAudio = NOTHING_BESIDE, profile: SoundProfile | None = None,
 ) -> SoundPlan:
     """Find the gain and limit that bring the sound to what the sheet asks, or near it.
 
@@ -109,7 +109,7 @@ def plan_sound(
 
 
 def planned(
-    master: Master, sound: Sound, timeline: Timeline, beside: Accompaniment,
+    master: Master, sound: Sound, timeline: Timeline, beside: ExtraAudio,
     profile: SoundProfile | None, report: Report, cancel: CancelToken,
 ) -> tuple[SoundPlan, SoundProfile | None]:
     """As :func:`plan_sound`, for a call in a process apart; the profile is returned, too."""
@@ -239,7 +239,7 @@ def _heard(
 ) -> Generator[Samples, None, None]:
     """The samples of ``mix`` as ``plan`` finishes them; it tells how far they are measured."""
     seconds = round(mix.length / mix.rate_hz)
-    watch = Stopwatch(tr("Measuring loudness"), max(1, seconds), report)
+    watch = ProgressReporter(tr("Measuring loudness"), max(1, seconds), report)
     for number, chunk in enumerate(finished(mix, plan)):
         cancel.check()
         yield chunk

@@ -16,13 +16,13 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
+from caracal.core.base.time import FrameRange, samples_at
+from caracal.core.base.timeline import Timeline
 from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples, SoundReader
 from caracal.core.media.tempo import TempoReader, lead
 from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.sheet import Sound
-from caracal.core.time import FrameRange, samples_at
-from caracal.core.timeline import Timeline
 
 CHUNK_S = 1.0
 JOINT_S = 0.005  # fades where ranges meet: a jump in the wave is a click
@@ -83,14 +83,14 @@ class SoundFade(msgspec.Struct, frozen=True):
     lifts: bool
 
 
-class Accompaniment(msgspec.Struct, frozen=True):
+class ExtraAudio(msgspec.Struct, frozen=True):
     """What is heard beside the film's own sound in a version, and how all of it fades."""
 
     clips: tuple[ClipSound, ...] = ()
     fades: tuple[SoundFade, ...] = ()
 
 
-NOTHING_BESIDE = Accompaniment()
+NOTHING_BESIDE = ExtraAudio()
 
 
 class Ramp(msgspec.Struct, frozen=True):
@@ -129,30 +129,85 @@ class SoundMix(msgspec.Struct, frozen=True):
     ramps: tuple[Ramp, ...] = ()
 
 
+class _Stretch(msgspec.Struct, frozen=True):
+    """A range of the film in a mix: from sample ``first`` of the master, ``count`` samples from
+    place ``at`` on. ``part`` is where the film's fades hold for it. ``before`` is the range before
+    it; ``joins`` and ``joined`` say whether anything sounds next to its beginning and its end.
+    """
+
+    span: FrameRange
+    first: int
+    count: int
+    at: int
+    part: tuple[int, int]
+    before: FrameRange | None
+    joins: bool
+    joined: bool
+
+
 def mix_of_file(
-    master: Master, sound: Sound, timeline: Timeline, beside: Accompaniment = NOTHING_BESIDE
+    master: Master, sound: Sound, timeline: Timeline, beside: ExtraAudio = NOTHING_BESIDE
 ) -> SoundMix:
     """The sound of a file: the ranges of ``timeline`` one after the other, between silent cards,
     with what is heard ``beside`` them.
     """
-    pieces, fade = timeline.sound(sound.rate_hz), _joint(sound.rate_hz)
+    pieces = timeline.sound(sound.rate_hz)
     before, after = timeline.silence(sound.rate_hz)
-    clips, ramps, at = [], list[Ramp](), before
+    at, stretches, last = before, list[_Stretch](), len(pieces) - 1
     for number, (first, count) in enumerate(pieces):
-        span = timeline.ranges[number]
-        over = _dissolved(span, count, master.rate, sound.rate_hz)
-        if over and number:
-            clips += _going_on(master, timeline.ranges[number - 1], at, over, sound.rate_hz)
-        if not span.muted:
-            clips.append(SoundClip(
-                master, first, at, count, fade_in=over or (fade if number or before else 0),
-                fade_out=fade if number < len(pieces) - 1 or after else 0, percent=span.percent))
-        for clip in beside.clips:
-            clips += clip_sounds(clip, span, master.rate, at, at + count, sound.rate_hz)
-        part = (0 if number == 0 else at, at + count + (after if number == len(pieces) - 1 else 0))
-        ramps += [_ramp(each, span, at, master.rate, sound.rate_hz, part) for each in beside.fades]
+        part = (0 if number == 0 else at, at + count + (after if number == last else 0))
+        stretches.append(_Stretch(
+            timeline.ranges[number], first, count, at, part,
+            timeline.ranges[number - 1] if number else None,
+            joins=bool(number or before), joined=bool(number < last or after)))
         at += count
-    return SoundMix(tuple(clips), sound.rate_hz, sound.channels, at + after, _near(ramps))
+    return _mix(master, stretches, beside, sound.rate_hz, sound.channels, at + after)
+
+
+def mix_of_film(
+    master: Master, ranges: Iterable[FrameRange], rate_hz: int, channels: int,
+    beside: ExtraAudio = NOTHING_BESIDE,
+) -> SoundMix:
+    """The sound of all of the film, silent outside ``ranges``, which have their paces, with what is
+    heard ``beside`` it.
+    """
+    at, stretches, ordered = 0, list[_Stretch](), list(ranges)
+    shown = {span.start: span for span in ordered}
+    preceding = {span.start: before for before, span in pairwise(ordered)}
+    edges = sorted({0, master.frames, *shown, *(each.end_exclusive for each in shown.values())})
+    for start, end in pairwise(edges):
+        span = shown.get(start, FrameRange(start, end))
+        first, after = (samples_at(frame, master.rate, rate_hz) for frame in (start, end))
+        count = (after - first) * 100 // span.percent
+        if start in shown:
+            stretches.append(_Stretch(
+                span, first, count, at, (at, at + count), preceding.get(start),
+                joins=bool(start), joined=end < master.frames))
+        at += count
+    return _mix(master, stretches, beside, rate_hz, channels, at)
+
+
+def _mix(
+    master: Master, stretches: Iterable[_Stretch], beside: ExtraAudio, rate_hz: int,
+    channels: int, length: int,
+) -> SoundMix:
+    """The mix of ``length`` samples in which ``stretches`` of ``master`` sound."""
+    clips, ramps, joint = list[SoundClip](), list[Ramp](), _joint(rate_hz)
+    for each in stretches:
+        span, at, end = each.span, each.at, each.at + each.count
+        over = _dissolved(span, each.count, master.rate, rate_hz)
+        if over and each.before is not None and master.sound:
+            clips += _going_on(master, each.before, at, over, rate_hz)
+        if master.sound and not span.muted:
+            clips.append(SoundClip(
+                master, each.first, at, each.count,
+                fade_in=over or (joint if each.joins else 0),
+                fade_out=joint if each.joined else 0, percent=span.percent))
+        for clip in beside.clips:
+            clips += clip_sounds(clip, span, master.rate, at, end, rate_hz)
+        ramps += [_ramp(fade, span, at, master.rate, rate_hz, each.part) for fade in beside.fades]
+    near = tuple(ramp for ramp in ramps if ramp.at < ramp.part[1] and ramp.part[0] < ramp.end)
+    return SoundMix(tuple(clips), rate_hz, channels, length, near)
 
 
 def _dissolved(span: FrameRange, count: int, rate: Fraction, rate_hz: int) -> int:
@@ -172,11 +227,6 @@ def _going_on(
         master, first, at, count, fade_in=_joint(rate_hz), fade_out=count, percent=before.percent)]
 
 
-def _near(ramps: list[Ramp]) -> tuple[Ramp, ...]:
-    """Those of ``ramps`` that change anything in their parts."""
-    return tuple(ramp for ramp in ramps if ramp.at < ramp.part[1] and ramp.part[0] < ramp.end)
-
-
 def _ramp(
     fade: SoundFade, span: FrameRange, at: int, rate: Fraction, rate_hz: int,
     part: tuple[int, int],
@@ -185,38 +235,6 @@ def _ramp(
     first, end = (at + samples_at(frame - span.start, rate, rate_hz) * 100 // span.percent
                   for frame in (fade.start, fade.end_exclusive))
     return Ramp(first, max(1, end - first), fade.lifts, part)
-
-
-def mix_of_film(
-    master: Master, ranges: Iterable[FrameRange], rate_hz: int, channels: int,
-    beside: Accompaniment = NOTHING_BESIDE,
-) -> SoundMix:
-    """The sound of all of the film, silent outside ``ranges``, which have their paces, with what is
-    heard ``beside`` it.
-    """
-    clips, ramps, at, fade = list[SoundClip](), list[Ramp](), 0, _joint(rate_hz)
-    ordered = list(ranges)
-    shown = {span.start: span for span in ordered}
-    preceding = {span.start: before for before, span in pairwise(ordered)}
-    edges = sorted({0, master.frames, *shown, *(each.end_exclusive for each in shown.values())})
-    for start, end in pairwise(edges):
-        span = shown.get(start, FrameRange(start, end))
-        first, after = (samples_at(frame, master.rate, rate_hz) for frame in (start, end))
-        count = (after - first) * 100 // span.percent
-        if start in shown:
-            part = (at, at + count)
-            over = _dissolved(span, count, master.rate, rate_hz)
-            if over and start in preceding and master.sound:
-                clips += _going_on(master, preceding[start], at, over, rate_hz)
-            if master.sound and not span.muted:
-                clips.append(SoundClip(
-                    master, first, at, count, fade_in=over or (fade if start else 0),
-                    fade_out=fade if end < master.frames else 0, percent=span.percent))
-            for clip in beside.clips:
-                clips += clip_sounds(clip, span, master.rate, *part, rate_hz)
-            ramps += [_ramp(each, span, at, master.rate, rate_hz, part) for each in beside.fades]
-        at += count
-    return SoundMix(tuple(clips), rate_hz, channels, at, _near(ramps))
 
 
 def clip_sounds(

@@ -9,13 +9,13 @@ from dataclasses import dataclass, replace
 from functools import partial
 from multiprocessing.connection import Connection
 
-from caracal.core.child_line import ChildGone, ChildLine
-from caracal.core.errors import CaracalError, InputError, Problem, problem_of
-from caracal.core.logs import keep_log, unforeseen
+from caracal.core.base.errors import CaracalError, InputError, Problem, problem_of
+from caracal.core.base.logs import keep_log, unforeseen
+from caracal.core.base.translation import tr
 from caracal.core.media.sound import Samples
+from caracal.core.processes.child_line import ChildGone, ChildLine
 from caracal.core.sound.finished_sound import SoundPlan, finished
 from caracal.core.sound.mix import SoundMix
-from caracal.core.translation import tr
 
 WITHIN_S = 20.0  # for a block of samples: one that takes longer is never made
 

@@ -16,7 +16,7 @@ import miniaudio
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
 from caracal.core.media.sound import Samples
 from caracal.core.sound.finished_sound import SoundPlan
 from caracal.core.sound.mix import SoundMix

@@ -11,9 +11,9 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.translation import tr
 
 SPARE = 0.98  # of what the size limit leaves: encoders meet a target to about 2 %
 OVERHEAD_KB = 60.0  # kilobits of a container's own, and of each second: indexes and headers

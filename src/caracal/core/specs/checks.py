@@ -9,15 +9,15 @@ from typing import Any
 
 import msgspec
 
-from caracal.core.errors import InputError
-from caracal.core.limits import MOST_SHAPE
+from caracal.core.base.errors import InputError
+from caracal.core.base.limits import MOST_SHAPE
+from caracal.core.base.time import standard_rate
+from caracal.core.base.translation import tr
 from caracal.core.specs.bits import least_kbps, too_few_bits
 from caracal.core.specs.codecs import INDEXED, MUXERS, SOUND, TWO_PASSES, VIDEO
 from caracal.core.specs.levels import lowest_level
 from caracal.core.specs.patterns import check_pattern
 from caracal.core.specs.sheet import Index, SpecSheet, Video, Zone
-from caracal.core.time import standard_rate
-from caracal.core.translation import tr
 
 LEAST_CREST_LU = 9.0  # of a true peak over a loudness: speech and music that are limited harder
 # are no longer recognised (common practice: the loudest records are at -9 LUFS and 0 dBTP)
@@ -219,8 +219,12 @@ def _bits(sheet: SpecSheet) -> list[str]:
     if None in rates or min(rate or 0 for rate in rates) <= 0:
         return [tr("{title} needs a bitrate, a largest bitrate and a buffer.",
                    title=video.family.title)]
-    target, largest, buffer = (rate or 0 for rate in rates)
-    found = []
+    return _rates(sheet, *(rate or 0 for rate in rates))
+
+
+def _rates(sheet: SpecSheet, target: int, largest: int, buffer: int) -> list[str]:
+    """What is wrong with bitrates (kb/s) and a buffer (kb) that are all given."""
+    video, found = sheet.video, []
     if max(target, video.quick_kbps or 0) > largest:
         found.append(tr("The bitrate {target} kb/s is above the largest, {largest}.",
                         target=max(target, video.quick_kbps or 0), largest=largest))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from caracal.core.translation import tr
+from caracal.core.base.translation import tr
 
 FIELDS = {  # (what it means with its unit, example)
     "SpecSheet.name": (tr("What commands call it: letters, digits, dashes"), "square-feed"),

@@ -7,14 +7,14 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.atomic_write import write_bytes
-from caracal.core.decoding import DecodeError, decode_json
-from caracal.core.errors import CaracalError
-from caracal.core.folders import state_root
-from caracal.core.limits import MOST_TEXT_BYTES
-from caracal.core.paths import changed_ns
-from caracal.core.reading_text import read_bounded
-from caracal.core.set_aside import set_aside
+from caracal.core.base.atomic_write import write_bytes
+from caracal.core.base.decoding import DecodeError, decode_json
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.folders import state_root
+from caracal.core.base.limits import MOST_TEXT_BYTES
+from caracal.core.base.paths import changed_ns
+from caracal.core.base.reading_text import read_bounded
+from caracal.core.base.set_aside import set_aside
 from caracal.core.specs.sheet import SpecSheet
 
 _taken: set[int] = set()  # drafts that a window has, by the time they were written

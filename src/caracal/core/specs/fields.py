@@ -6,10 +6,10 @@ from typing import Any
 
 import msgspec
 
-from caracal.core.decoding import DecodeError, convert
-from caracal.core.errors import InputError
+from caracal.core.base.decoding import DecodeError, convert
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
 from caracal.core.specs.sheet import SpecSheet, Zone
-from caracal.core.translation import tr
 
 IGNORED = ("name", "title", "source", "checked")  # what a sheet is called is no difference
 

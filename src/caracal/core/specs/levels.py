@@ -5,8 +5,8 @@ from __future__ import annotations
 from fractions import Fraction
 from math import ceil
 
-from caracal.core.errors import InputError
-from caracal.core.translation import tr
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import tr
 
 # level x 10: (macroblocks a second, macroblocks a frame, decoded picture buffer in macroblocks,
 #              largest bitrate in kb/s, and coded picture buffer in kb, for Baseline and Main)

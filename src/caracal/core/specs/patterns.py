@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import string
 
-from caracal.core.errors import InputError
-from caracal.core.limits import MOST_PATTERN
-from caracal.core.translation import tr
+from caracal.core.base.errors import InputError
+from caracal.core.base.limits import MOST_PATTERN
+from caracal.core.base.translation import tr
 
 FIELDS = ("film", "version", "shape", "sheet", "part", "date", "time", "resolution")
 

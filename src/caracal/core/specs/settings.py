@@ -7,12 +7,12 @@ from collections.abc import Callable
 from fractions import Fraction
 from pathlib import Path
 
+from caracal.core.base.time import rate_text
 from caracal.core.media.encode import EncoderSettings, SoundSettings
 from caracal.core.specs.bits import Bits, bits_of, intra_kbps
 from caracal.core.specs.codecs import MUXERS
 from caracal.core.specs.levels import lowest_level, macroblocks, most_references
 from caracal.core.specs.sheet import Index, Sound, SpecSheet
-from caracal.core.time import rate_text
 
 PRESET = "fast"  # at these bitrates it looks like medium and takes about three quarters of the time
 REFERENCES = 3

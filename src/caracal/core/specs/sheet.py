@@ -8,11 +8,11 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.errors import InputError
-from caracal.core.geometry import FramingSpec, Region, Shape
+from caracal.core.base.errors import InputError
+from caracal.core.base.geometry import FramingSpec, Region, Shape
+from caracal.core.base.time import STANDARD_RATES, standard_rate
+from caracal.core.base.translation import counted, mark, tr
 from caracal.core.specs.codecs import SOUND, VIDEO, SoundCodec, VideoCodec
-from caracal.core.time import STANDARD_RATES, standard_rate
-from caracal.core.translation import counted, mark, tr
 
 QUICK_RATE = 30  # frames a second above which a sheet may want more bits
 LOSSLESS_BITS = 24  # a sample

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from caracal.core.base.translation import mark
 from caracal.core.specs.sheet import SpecSheet, Zone
-from caracal.core.translation import mark
 
 # EBU R 95 and SMPTE ST 2046-1 (from memory): action in 93 %, graphics in 90 % of a 16:9 picture.
 ACTION_SAFE = Zone(mark("action safe"), 0.035, 0.035, 0.93, 0.93)

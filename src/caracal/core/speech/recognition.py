@@ -14,15 +14,15 @@ import msgspec
 import numpy as np
 from numpy.typing import NDArray
 
-from caracal.core.apart import Call, call_apart
-from caracal.core.errors import InputError, InstallError
+from caracal.core.base.errors import InputError, InstallError
+from caracal.core.base.resources import POINTER, shipped
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken, ProgressReporter, Report
 from caracal.core.media.master import Master
 from caracal.core.media.sound import SoundReader
-from caracal.core.resources import POINTER, shipped
+from caracal.core.processes.apart import Call, call_apart
 from caracal.core.speech.segmenting import cues_of_words
 from caracal.core.text.cues import Cue, Word
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Report, Stopwatch
 
 RATE_HZ = 16_000
 BLOCK_S, SEARCH_S, QUIET_S = 90.0, 25.0, 0.3  # of a block: its length, and where it may end
@@ -85,7 +85,7 @@ def recognise(order: RecognitionOrder, report: Report, cancel: CancelToken) -> R
     # Written as a sentence: without its full stop what follows would have none either.
     names = f"{', '.join(order.names)}." if order.names else None
     seconds = max(1, round(float(order.master.frames / order.master.rate)))
-    watch = Stopwatch(tr("Writing what is said"), seconds, report)
+    watch = ProgressReporter(tr("Writing what is said"), seconds, report)
     for start_s, samples in blocks(order.master):
         for first, end in stretches(samples):
             cancel.check()

@@ -58,7 +58,7 @@ def margin_of(style: TextStyle) -> float:
     return around
 
 
-def written(text: str, style: TextStyle) -> str:
+def set_lines(text: str, style: TextStyle) -> str:
     """``text`` as its style writes it."""
     return text.upper() if style.capitals else text
 
@@ -74,7 +74,7 @@ def lines_within(
     text: str, style: TextStyle, most: float, most_lines: int, language: str = "en"
 ) -> TextBlock:
     """``text`` broken into lines of at most ``most`` sizes. Raises InputError without a font."""
-    words = written(text, style)
+    words = set_lines(text, style)
     font = font_for(style.font, words)
     lines = broken(words, most - 2 * margin_of(style), functools.partial(width_of, font),
                    most_lines, language)
@@ -96,7 +96,7 @@ def fitted(title: Title, width: float, height: float) -> tuple[TextBlock, float]
 
 
 def _fitted(title: Title, width: float, height: float, language: str) -> tuple[TextBlock, float]:
-    style, words = title.style, written(title.text, title.style)
+    style, words = title.style, set_lines(title.text, title.style)
     font = font_for(style.font, words)
     best: tuple[TextBlock, float] | None = None
     for count in range(1, min(title.most_lines, LINES_TRIED) + 1):
@@ -112,5 +112,5 @@ def _fitted(title: Title, width: float, height: float, language: str) -> tuple[T
 @functools.lru_cache(16_384)
 def missing_letters(text: str, style: TextStyle) -> str:
     """The characters of ``text`` for which no font is there."""
-    words = written(text, style)
+    words = set_lines(text, style)
     return lacks(font_for(style.font, words), words)

@@ -8,8 +8,8 @@ from itertools import pairwise
 
 import msgspec
 
-from caracal.core.text.style import Stroke, TextShadow, TextStyle, impossible_style
-from caracal.core.translation import mark, tr
+from caracal.core.base.translation import mark, tr
+from caracal.core.text.style import Stroke, TextShadow, TextStyle, style_error
 
 CAPTION_STYLE = TextStyle(outline=Stroke(), shadow=TextShadow())
 MOST_LINES, MOST_GROUP = 4, 12
@@ -105,22 +105,22 @@ def _with(look: CaptionLook, stretches: Iterable[LookStretch]) -> CaptionLook:
         sorted(stretches, key=lambda stretch: stretch.start)))
 
 
-def impossible_look(look: CaptionLook) -> str:
+def look_error(look: CaptionLook) -> str:
     """What in ``look`` cannot be: or nothing."""
-    wrong = _impossible_stretches(look.stretches)
+    wrong = _stretches_error(look.stretches)
     if wrong:
         return wrong
     for each in looks_of(look):
         if not (1 <= each.most_lines <= MOST_LINES and 1 <= each.group_words <= MOST_GROUP):
             return tr("captions have an impossible number of lines or words")
-        wrong = impossible_style(each.style) or impossible_style(
+        wrong = style_error(each.style) or style_error(
             msgspec.structs.replace(each.style, colour=each.said))
         if wrong:
             return wrong
     return ""
 
 
-def _impossible_stretches(stretches: Sequence[LookStretch]) -> str:
+def _stretches_error(stretches: Sequence[LookStretch]) -> str:
     if len(stretches) > MOST_STRETCHES:
         return tr("there are more than {most_stretches} stretches of other captions",
                   most_stretches=MOST_STRETCHES)

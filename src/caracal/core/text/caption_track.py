@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 import msgspec
 
-from caracal.core.geometry import Region
+from caracal.core.base.geometry import Region
 from caracal.core.text.block import TextBlock
 from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPlace
 from caracal.core.text.raster import NOTHING_SAID, Said

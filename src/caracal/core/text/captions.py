@@ -11,8 +11,10 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.core.geometry import Region
-from caracal.core.text.block import TextBlock, block_of, lines_within, margin_of, written
+from caracal.core.base.geometry import Region
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import Check, unchecked
+from caracal.core.text.block import TextBlock, block_of, lines_within, margin_of, set_lines
 from caracal.core.text.breaking import broken
 from caracal.core.text.caption_look import (
     MOST_LINES,
@@ -33,8 +35,6 @@ from caracal.core.text.cues import Cue, Word, cues_in, frames_of, timed_words
 from caracal.core.text.fonts import font_for, width_of
 from caracal.core.text.spelling import language_of
 from caracal.core.text.style import TextStyle
-from caracal.core.time import FrameRange
-from caracal.core.work import Check, unchecked
 
 LEAST_GROUP_S = 1.0  # a group of words is seen at least so long (common practice)
 DASHES = ("-", "–", "—")
@@ -79,7 +79,7 @@ def set_captions(
                 check()
                 for piece in _pieces(cue, looks[number], stage):
                     made += _where(_set(piece, looks[number], stage, number), edges)
-        at_s += float(span.lasts / film_rate)
+        at_s += float(span.duration_frames / film_rate)
     return CaptionTrack(_one_at_a_time(made), looks, stage.clear)
 
 
@@ -135,7 +135,7 @@ def _pieces(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
 
 def _lines(text: str, style: TextStyle, stage: Stage, most_lines: int) -> list[str]:
     """``text`` in lines; its own breaks stay where they fit, and between speakers."""
-    font = font_for(style.font, written(text, style))
+    font = font_for(style.font, set_lines(text, style))
     width = functools.partial(_written_width, font, style)
     room = stage.widest(style) - 2 * margin_of(style)
     own = text.split("\n")
@@ -146,7 +146,7 @@ def _lines(text: str, style: TextStyle, stage: Stage, most_lines: int) -> list[s
 
 
 def _written_width(font: Path, style: TextStyle, line: str) -> float:
-    return width_of(font, written(line, style))
+    return width_of(font, set_lines(line, style))
 
 
 def _apart(cue: Cue, lines: Sequence[str], most_lines: int) -> list[Cue]:
@@ -183,7 +183,7 @@ def _in_turn(word: Word, texts: Sequence[str]) -> list[Word]:
 def _groups(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
     """The words of ``cue`` in short groups of one line."""
     style = look.style
-    font = font_for(style.font, written(cue.text, style))
+    font = font_for(style.font, set_lines(cue.text, style))
     most = stage.widest(style) - 2 * margin_of(style)
     width = functools.partial(_written_width, font, style)
     words = [piece for word in timed_words(cue)
@@ -204,7 +204,7 @@ def _groups(cue: Cue, look: CaptionLook, stage: Stage) -> list[Cue]:
 
 
 def _set(cue: Cue, look: CaptionLook, stage: Stage, number: int) -> SetCaption:
-    style, words = look.style, written(cue.text, look.style)
+    style, words = look.style, set_lines(cue.text, look.style)
     font = font_for(style.font, words)
     lines = words.split("\n") if look.manner is not CaptionManner.GROUPS else [words]
     block = block_of(lines, font, style)
@@ -227,7 +227,7 @@ def _set_words(
         while at < len(text) and text[at].isspace():
             at += 1
         first = at
-        for letter in written(word.text, style):
+        for letter in set_lines(word.text, style):
             while at < len(text) and not letter.isspace() and (
                     text[at].isspace() or (text[at] == "-" != letter)):  # a hyphen of ours
                 at += 1

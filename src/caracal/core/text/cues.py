@@ -9,8 +9,8 @@ from fractions import Fraction
 
 import msgspec
 
-from caracal.core.time import FrameRange
-from caracal.core.translation import tr
+from caracal.core.base.time import FrameRange
+from caracal.core.base.translation import tr
 
 MOST_CUES = 50_000
 MOST_TEXT = 10_000  # characters of a cue
@@ -92,7 +92,7 @@ def cues_in(
             if kept is not None:
                 made.append(moved(kept, at_s - first_s) if span.percent == 100
                             else _paced(kept, first_s, at_s, span.percent / 100))
-        at_s += float(span.lasts / rate)
+        at_s += float(span.duration_frames / rate)
     return tuple(made)
 
 
@@ -185,7 +185,7 @@ def joined(first: Cue, second: Cue) -> Cue:
                f"{first.text} {second.text}".strip(), first.words + second.words if both else ())
 
 
-def impossible_cues(cues: Sequence[Cue]) -> str:
+def cues_error(cues: Sequence[Cue]) -> str:
     """What in ``cues`` cannot be: or nothing."""
     if len(cues) > MOST_CUES:
         return tr("a film has at most {most_cues} captions", most_cues=MOST_CUES)

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFont
 
-from caracal.core.resources import shipped
+from caracal.core.base.resources import shipped
 from caracal.core.text.runs import WIDE
 
 FONT = "NotoColorEmoji.ttf"

@@ -16,10 +16,10 @@ from typing import NamedTuple
 from fontTools.ttLib import TTFont, TTLibError
 from PIL import ImageFont, features
 
-from caracal.core.errors import InputError, missing
-from caracal.core.resources import shipped
+from caracal.core.base.errors import InputError, missing
+from caracal.core.base.resources import shipped
+from caracal.core.base.translation import tr
 from caracal.core.text.runs import WIDE, letters_of, runs_of
-from caracal.core.translation import tr
 
 SHIPPED = {
     "Figtree Regular": "Figtree_400Regular.ttf",

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw, ImageFilter
 
-from caracal.core.colours import Rgb, rgb_of
+from caracal.core.base.colours import Rgb, rgb_of
 from caracal.core.text.block import TextBlock
 from caracal.core.text.emoji import emoji_on
 from caracal.core.text.fonts import drawing_with, font_at, length_of

@@ -6,9 +6,9 @@ from enum import StrEnum
 
 import msgspec
 
-from caracal.core.colours import rgb_of
-from caracal.core.errors import InputError
-from caracal.core.translation import mark, tr
+from caracal.core.base.colours import rgb_of
+from caracal.core.base.errors import InputError
+from caracal.core.base.translation import mark, tr
 
 DEFAULT_FONT = "Figtree SemiBold"
 LEAST_SIZE, MOST_SIZE = 0.01, 0.6  # of the canvas's shorter side
@@ -85,7 +85,7 @@ class Title(msgspec.Struct, frozen=True, tag="title"):
     most_lines: int = 4
 
 
-def impossible_style(style: TextStyle) -> str:
+def style_error(style: TextStyle) -> str:
     """What in ``style`` cannot be, though each value by itself could: or nothing."""
     stroke, shadow, box = (style.outline or Stroke(), style.shadow or TextShadow(),
                            style.box or TextBox())

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import Signal
 
-from caracal.core.analysis.boxes import Followed, follow_box
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.model import Analysis
-from caracal.core.geometry import Box
-from caracal.core.work import CancelToken
-from caracal.ui.worker import Worker
+from caracal.core.analysis.tracking.box_following import Followed, follow_box
+from caracal.core.base.geometry import Box
+from caracal.core.base.work import CancelToken
+from caracal.ui.services.worker import Worker
 
 
 @dataclass(frozen=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
-from caracal.ui import theme
+from caracal.ui.widgets import theme
 
 STEP, FINE = 8.0, 1.0  # pixels of the screen, and with Shift
 ARM = 12.0  # pixels: each arm of the mark

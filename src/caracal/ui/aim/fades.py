@@ -6,11 +6,11 @@ import msgspec
 from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QCheckBox, QColorDialog, QLabel, QWidget
 
+from caracal.core.base.translation import tr
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades
-from caracal.core.translation import tr
-from caracal.ui.panels import headed_row, number_box, small_button
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import headed_row, number_box, small_button
 
 MOST_S = 10
 TIPS = {tr("Begins in"): tr("How long this version fades in from the colour"),

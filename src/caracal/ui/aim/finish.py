@@ -11,12 +11,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.base.translation import tr
 from caracal.core.framing.choice import PLAIN, Finish
 from caracal.core.project.edits import MOST_PUSH, MOST_STRAIGHTEN, with_finish, with_push
-from caracal.core.translation import tr
 from caracal.ui.aim.shot_panel import ShotPanelButton
-from caracal.ui.panels import number_box
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import number_box
 
 MOST_CLOSER = (MOST_PUSH - 1) * 100
 TURNS = (tr("upright"), tr("90° right"), "180°", tr("90° left"))

@@ -8,12 +8,12 @@ import msgspec
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 
+from caracal.core.base.translation import tr
 from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.window_at import key_at
 from caracal.core.project.keyframe_edits import moved_keyframe, with_keyframe, without_keyframe
-from caracal.core.translation import tr
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 
 PIXELS, FINE = 8.0, 1.0  # of the master, and with Shift
 FRAMES, MANY = 1, 10  # in time, and with Shift

@@ -17,7 +17,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import tr
 from caracal.core.layout.amounts import AMOUNTS, Amount, with_overlay
 from caracal.core.layout.files import SUFFIX, read_layout, write_layout
 from caracal.core.layout.kinds import KINDS, Kind, kept_words, name_of
@@ -33,14 +34,13 @@ from caracal.core.layout.model import (
 from caracal.core.layout.pane_contents import content_name
 from caracal.core.project.edits import with_layout
 from caracal.core.render.scene import Scene
-from caracal.core.translation import tr
 from caracal.ui.aim.pane_times import PaneTimes
 from caracal.ui.aim.panes_row import PanesRow
 from caracal.ui.aim.picture_cards import PictureCards
 from caracal.ui.aim.shot_panel import ShotPanelButton
-from caracal.ui.layout_clipboard import copy_layout, paste_layout
-from caracal.ui.panels import number_box, small_button, wide_panel
-from caracal.ui.session import Session
+from caracal.ui.session.layout_clipboard import copy_layout, paste_layout
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import number_box, small_button, wide_panel
 
 ACROSS = 5  # pictures, or amounts, in a row
 FILES = tr("Layouts (*{suffix})", suffix=SUFFIX)

@@ -6,7 +6,8 @@ import msgspec
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
-from caracal.core.analysis.setups import similar_shots
+from caracal.core.analysis.film_pass.setups import similar_shots
+from caracal.core.base.translation import counted, tr
 from caracal.core.framing.choice import Keyframe
 from caracal.core.project.edits import (
     MOST_ZOOM,
@@ -18,10 +19,9 @@ from caracal.core.project.keyframe_edits import (
     with_keyframe,
     with_zoom,
 )
-from caracal.core.translation import counted, tr
-from caracal.ui import theme
-from caracal.ui.elided import Elided
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.elided import Elided
 
 OFFERS = {  # kinds of layouts, as buttons
     "stack": tr("Show both"), "whole, soft": tr("Show it whole"), "banner": tr("Show it wider")}

@@ -8,11 +8,11 @@ from fractions import Fraction
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QWidget
 
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import tr
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.overlay import BlendMode, Overlay
-from caracal.core.time import timecode
-from caracal.core.translation import tr
-from caracal.ui.panels import number_box
+from caracal.ui.widgets.panels import number_box
 
 PLACES = LEFT, TOP, WIDE, HIGH = tr("Left"), tr("Top"), tr("Wide"), tr("High")
 MORE = OPACITY, COMES, GOES, LASTS, MIXED, CORNERS = (

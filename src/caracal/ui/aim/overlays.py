@@ -19,7 +19,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.resources import asset_file
+from caracal.core.base.translation import tr
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Clip, FileContent, PictureFile
 from caracal.core.layout.overlay import (
@@ -40,16 +42,14 @@ from caracal.core.project.overlay_edits import (
     with_overlay_moved,
     without_overlay,
 )
-from caracal.core.render.svg import drawing_ratio
-from caracal.core.resources import asset_file
-from caracal.core.translation import tr
+from caracal.core.render.assets.svg import drawing_ratio
 from caracal.ui.aim.fades import FadesRow
 from caracal.ui.aim.overlay_fields import OverlayFields, told
 from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.aim.speed_row import SpeedRow
 from caracal.ui.aim.templates import TemplateRow
-from caracal.ui.panels import choice_box, small_button, wide_panel
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import choice_box, small_button, wide_panel
 
 PANEL_WIDE, LIST_HIGH = 680, 102
 STAYS_S = 3.0  # how long a new overlay lies there

@@ -8,15 +8,15 @@ import msgspec
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QWidget
 
-from caracal.core.layout.entrance import Entry, Stay
+from caracal.core.base.translation import tr
+from caracal.core.layout.entrance import Entry, PaneTiming
 from caracal.core.layout.model import Layout
 from caracal.core.layout.pane_contents import panes_of, with_pane_stay
-from caracal.core.translation import tr
-from caracal.ui.panels import choice_box, headed_row, number_box, quiet
+from caracal.ui.widgets.panels import choice_box, headed_row, number_box, quiet
 
 MOST_S = 600.0
 TO_THE_END = tr("to the end")
-ALWAYS = Stay(entry=Entry.NONE, leaving=Entry.NONE)
+ALWAYS = PaneTiming(entry=Entry.NONE, leaving=Entry.NONE)
 Put = Callable[[Layout, str, object], object]  # a layout, what is said of it, and its gesture
 
 
@@ -60,7 +60,7 @@ class PaneTimes(QWidget):
         at = self.which.currentIndex()
         return panes[at] if 0 <= at < len(panes) else None
 
-    def _now(self) -> Stay:
+    def _now(self) -> PaneTiming:
         number = self._number()
         if number is None or self._layout is None:
             return ALWAYS

@@ -7,6 +7,8 @@ from collections.abc import Callable
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QComboBox, QWidget
 
+from caracal.core.base.paths import text_of
+from caracal.core.base.translation import tr
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.model import Backdrop, Clip, Content, Layout, Still, with_backdrop
 from caracal.core.layout.pane_contents import (
@@ -15,11 +17,9 @@ from caracal.core.layout.pane_contents import (
     panes_of,
     with_pane_content,
 )
-from caracal.core.paths import text_of
-from caracal.core.translation import tr
-from caracal.ui.backdrop_choice import BackdropChoice
-from caracal.ui.panels import choice_box, headed_row, quiet
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.backdrop_choice import BackdropChoice
+from caracal.ui.widgets.panels import choice_box, headed_row, quiet
 
 STILL, FILE = tr("Still of this frame"), tr("Picture or clip…")
 MOST = 3  # panes whose content is chosen here

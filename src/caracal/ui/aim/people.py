@@ -17,6 +17,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.base.translation import counted, mark, tr
 from caracal.core.framing.lead import Subject
 from caracal.core.project.edits import (
     with_ignored,
@@ -25,11 +26,10 @@ from caracal.core.project.edits import (
     with_second,
 )
 from caracal.core.project.model import Cast
-from caracal.core.translation import counted, mark, tr
-from caracal.ui import theme
-from caracal.ui.elided import Elided
-from caracal.ui.layer import Same
-from caracal.ui.session import Session
+from caracal.ui.services.identity import Same
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.elided import Elided
 
 PARTS = ("size", "centre", "duration", "face", "motion", "speech")
 ROLES = {mark("Lead"): tr("The window must keep it"),

@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QWidget
 
 from caracal.core.layout.model import Canvas
 from caracal.core.render.scene import Scene
-from caracal.ui import theme
-from caracal.ui.picture_paint import canvas_of
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.picture_paint import canvas_of
 
 HIGH, MOST_WIDE, WORDS_HIGH = 170, 150, 24  # pixels of a picture to choose, and of its name
 GAP, ROW_GAP = 16, 8  # pixels between them

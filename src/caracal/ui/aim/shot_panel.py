@@ -10,7 +10,7 @@ from PySide6.QtWidgets import (
     QWidgetAction,
 )
 
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 
 PANEL_GAP = 12  # pixels between a panel and the pictures that it leaves free
 

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from PySide6.QtCore import Signal
 
 from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.detectors.mouths import mouth_activity
 from caracal.core.analysis.model import Analysis
-from caracal.core.analysis.mouths import mouth_activity
+from caracal.core.base.work import CancelToken
 from caracal.core.framing.choice import Swap
 from caracal.core.framing.lead import Subject
 from caracal.core.framing.swaps import proposed_swaps
-from caracal.core.work import CancelToken
-from caracal.ui.worker import Worker
+from caracal.ui.services.worker import Worker
 
 
 @dataclass(frozen=True)

@@ -6,13 +6,13 @@ import msgspec
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QWidget
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.time import FASTEST, SLOWEST, FrameRange, timecode
+from caracal.core.base.translation import tr
 from caracal.core.project.model import Project
 from caracal.core.project.speed_edits import speed_at, with_speed
-from caracal.core.time import FASTEST, SLOWEST, FrameRange, timecode
-from caracal.core.translation import tr
-from caracal.ui.panels import choice_box, headed_row, number_box, quiet, small_button
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import choice_box, headed_row, number_box, quiet, small_button
 
 SOUNDS = (tr("Sound at its pitch"), tr("Silent"))
 PICTURES = (tr("Pictures mixed"), tr("Pictures repeated"))

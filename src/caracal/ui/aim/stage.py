@@ -17,9 +17,10 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from caracal.core.base.geometry import Box, keep_inside
+from caracal.core.base.translation import tr
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.lead import Subject
-from caracal.core.geometry import Box, keep_inside
 from caracal.core.project.edits import (
     MOST_ZOOM,
     with_lead,
@@ -28,11 +29,11 @@ from caracal.core.project.keyframe_edits import (
     with_keyframe,
     with_zoom,
 )
-from caracal.core.translation import tr
-from caracal.ui import theme
 from caracal.ui.aim.crosshair import Crosshair
 from caracal.ui.aim.subject_marks import paint_corners, paint_part, subjects_seen
-from caracal.ui.picture_paint import (
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.picture_paint import (
     around,
     leaning,
     letter_badge,
@@ -41,7 +42,6 @@ from caracal.ui.picture_paint import (
     scaled,
     upright_outline,
 )
-from caracal.ui.session import Session
 
 DRAG_PIXELS = 6  # a press that moves less is a click
 ZOOM_STEP = 1.06

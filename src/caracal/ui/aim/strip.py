@@ -19,17 +19,18 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from caracal.core.base.translation import tr
 from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.why import Alternative
 from caracal.core.layout.kinds import name_of
 from caracal.core.project.keyframe_edits import moved_keyframe
 from caracal.core.project.model import Project
-from caracal.core.translation import tr
-from caracal.ui import theme
 from caracal.ui.aim.keyframe_cursor import KeyframeCursor
-from caracal.ui.layer import Layer, Same
-from caracal.ui.session import Session
+from caracal.ui.services.identity import Same
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.cached_painting import Layer
 
 LEFT, RIGHT, TOP, BOTTOM = 12, 12, 26, 14
 BAND = QColor(208, 138, 60, 90)

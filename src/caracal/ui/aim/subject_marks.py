@@ -7,11 +7,11 @@ from collections.abc import Callable
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
+from caracal.core.base.geometry import Box
+from caracal.core.base.translation import tr
 from caracal.core.framing.lead import Subject
-from caracal.core.geometry import Box
-from caracal.core.translation import tr
-from caracal.ui import theme
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
 
 
 def subjects_seen(

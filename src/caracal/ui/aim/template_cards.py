@@ -6,17 +6,17 @@ import functools
 
 import msgspec
 
+from caracal.core.base.resources import shipped
+from caracal.core.base.translation import tr
 from caracal.core.layout.files import SUFFIX
 from caracal.core.layout.model import FILL, Canvas
 from caracal.core.project.template import Template, card_in, overlays_in, read_template
-from caracal.core.render.caption_places import caption_area
-from caracal.core.render.overlays import overlay_layers
+from caracal.core.render.builder import OVER, Surroundings, build_card_scene
+from caracal.core.render.captions.placement import caption_area
+from caracal.core.render.overlay_layers import overlay_layers
 from caracal.core.render.scene import Scene
-from caracal.core.resources import shipped
-from caracal.core.translation import tr
 from caracal.ui.aim.picture_cards import PictureCards
-from caracal.ui.session import Session
-from caracal.ui.solutions import OVER, card_scene
+from caracal.ui.session.session import Session
 
 ACROSS = 3
 
@@ -48,8 +48,9 @@ class TemplateCards(PictureCards):
         whole, clear = sheet.canvas, caption_area(sheet)
         card = card_in(template.closing, template, rate, whole, clear)
         if card is not None and not template.overlays:
-            return card_scene(card, card.frames // 2, session.solution(letter, session.shot),
-                              session.frame, session.analysis.active, canvas, session.rate, False)
+            return build_card_scene(
+                card, card.frames // 2, session.shown(letter, session.frame), session.frame,
+                Surroundings(session.analysis.active, session.rate), canvas, opens=False)
         now = session.project.choice(letter, session.shot).layout
         made = session.scene_in(letter, session.frame, template.layout if now == FILL else now,
                                 canvas)

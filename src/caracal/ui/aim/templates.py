@@ -6,7 +6,8 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QLabel, QMenu, QVBoxLayout, QWidget, QWidgetAction
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import tr
 from caracal.core.layout.files import SUFFIX
 from caracal.core.project.template import (
     Template,
@@ -15,11 +16,10 @@ from caracal.core.project.template import (
     with_template,
     write_template,
 )
-from caracal.core.render.caption_places import caption_area
-from caracal.core.translation import tr
+from caracal.core.render.captions.placement import caption_area
 from caracal.ui.aim.template_cards import TemplateCards, shipped_templates
-from caracal.ui.panels import headed_row, small_button
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import headed_row, small_button
 
 FILES = tr("Templates (*{suffix})", suffix=SUFFIX)
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from caracal.core.analysis.boxes import Followed
+from caracal.core.analysis.tracking.box_following import Followed
+from caracal.core.base.geometry import Box
+from caracal.core.base.translation import counted, tr
 from caracal.core.framing.choice import Punch, Swap
 from caracal.core.framing.motion import Manner
-from caracal.core.geometry import Box
 from caracal.core.project.edits import (
     automatic_again,
     with_drawn,
@@ -17,7 +18,6 @@ from caracal.core.project.edits import (
     with_swaps,
 )
 from caracal.core.project.keyframe_edits import with_punch, without_punch_at
-from caracal.core.translation import counted, tr
 from caracal.ui.aim.box_track_worker import BoxTrackWorker, Drawn
 from caracal.ui.aim.finish import FinishButton
 from caracal.ui.aim.layouts import LayoutButton
@@ -28,8 +28,8 @@ from caracal.ui.aim.speaker_swap_worker import Asked, Proposed, SpeakerSwapWorke
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
 from caracal.ui.canvases.canvases import Canvases
-from caracal.ui.elided import Elided
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.elided import Elided
 
 TIPS = {
     Manner.AUTO: tr("The calmest manner that keeps the lead"),

@@ -14,10 +14,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import tr
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.errors import CaracalError
-from caracal.core.translation import tr
-from caracal.ui.tame import tame
+from caracal.ui.widgets.focus_policy import apply_focus_policy
 
 FILES = (("ca_file", tr("Authority's certificate")), ("cert_file", tr("Your certificate")),
          ("key_file", tr("Its key")))
@@ -67,7 +67,7 @@ class ClusterDialog(QDialog):
         last.addWidget(leave)
         last.addWidget(done)
         grid.addLayout(last, 6, 0, 1, 3)
-        tame(self)
+        apply_focus_policy(self)
 
     def _choose(self, name: str) -> None:
         chosen = QFileDialog.getOpenFileName(self, tr("Certificate or key"), "",

@@ -5,11 +5,11 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 
 from caracal.core.analysis.model import Analysis
-from caracal.core.apart import Call, call_apart
-from caracal.core.plan import fitted
-from caracal.core.time import FrameRange
-from caracal.core.work import CancelToken
-from caracal.ui.worker import Worker
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken
+from caracal.core.plan.planner import fitted
+from caracal.core.processes.apart import Call, call_apart
+from caracal.ui.services.worker import Worker
 
 
 class DurationFitWorker(Worker):

@@ -6,15 +6,15 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from caracal.core.base.paths import text_of
+from caracal.core.base.time import short_time
+from caracal.core.base.translation import tr
 from caracal.core.batch.estimate import Estimate
 from caracal.core.batch.trial import TrialOrder
-from caracal.core.paths import text_of
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.settings import estimated_mb
-from caracal.core.time import short_time
-from caracal.core.translation import tr
 from caracal.ui.batch.trial_worker import Trial, TrialWorker
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 
 SETTLE_MS = 700  # after the last change, before trials begin
 

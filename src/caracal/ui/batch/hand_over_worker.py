@@ -7,9 +7,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
 
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken
-from caracal.ui.worker import Worker
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken
+from caracal.ui.services.worker import Worker
 
 
 class HandOverWorker(Worker):

@@ -9,15 +9,15 @@ from pathlib import Path
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from caracal.core.base.paths import path_of
+from caracal.core.base.time import short_time
+from caracal.core.base.translation import mark, tr
 from caracal.core.batch.batch_list import BatchList
 from caracal.core.batch.job import Item, State
-from caracal.core.paths import path_of
-from caracal.core.time import short_time
-from caracal.core.translation import mark, tr
-from caracal.ui import theme
-from caracal.ui.batch.controller import BatchController
-from caracal.ui.elided import Elided
-from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
+from caracal.ui.services.batch_controller import BatchController
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.elided import Elided
+from caracal.ui.widgets.tables import Cell, Row, Rows, chosen_rows, table
 
 HEADS = (tr("State"), tr("Film"), tr("Version"), tr("Expected"), tr("So far"), tr("Speed"),
          tr("Left"))
@@ -101,8 +101,8 @@ class Lines(QWidget):
                 self._made[item.id] = (item, _row(item))
         self._rows.show(tuple(self._made[item.id][1] for item in items))
         ended = sum(item.state.ended for item in items)
-        left = [item.told.progress.left_s for item in items
-                if item.state.busy and item.told.progress and item.told.progress.left_s]
+        left = [item.status.progress.left_s for item in items
+                if item.state.busy and item.status.progress and item.status.progress.left_s]
         words = tr("Batch list: {ended} of {count} over", ended=ended,
                    count=len(items)) if items else (
             tr("Batch list: empty. Tick versions above and make them."))
@@ -172,7 +172,7 @@ class Lines(QWidget):
 
 
 def _row(item: Item) -> Row:
-    work, told, sheet = item.work, item.told, item.work.recipe.sheet
+    work, told, sheet = item.job, item.status, item.job.recipe.sheet
     progress = told.progress
     state = f"{tr(progress.doing)} {progress.done / max(1, progress.total):.0%}" if (
         item.state.busy and progress) else tr(item.state)

@@ -6,11 +6,11 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QHeaderView, QLabel, QVBoxLayout, QWidget
 
+from caracal.core.base.paths import path_of
+from caracal.core.base.translation import tr
 from caracal.core.batch.job import Item
-from caracal.core.paths import path_of
-from caracal.core.translation import tr
-from caracal.ui import theme
-from caracal.ui.tables import Cell, Row, Rows, table
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.tables import Cell, Row, Rows, table
 
 HEADS = ("", tr("Property"), tr("The file has"), tr("Asked"))
 
@@ -52,7 +52,8 @@ class Proofs(QWidget):
         if item == self._item and item is not None:
             return
         self._item = item
-        made = [] if item is None else sorted(item.told.made, key=lambda result: result.proof.right)
+        made = [] if item is None else sorted(
+            item.status.made, key=lambda result: result.proof.right)
         self._made = made
         self.files.blockSignals(True)
         self.files.clear()
@@ -85,6 +86,6 @@ class Proofs(QWidget):
     def _without(self) -> str:
         if self._item is None:
             return tr("The proof of a file appears here, line by line: choose a line of the list.")
-        return self._item.told.problem or (
+        return self._item.status.problem or (
             tr("{title}: {state}. Its proof appears here.",
-               title=self._item.work.recipe.sheet.title, state=tr(self._item.state)))
+               title=self._item.job.recipe.sheet.title, state=tr(self._item.state)))

@@ -7,12 +7,12 @@ from typing import NamedTuple
 
 from PySide6.QtCore import Signal
 
+from caracal.core.base.errors import Cancelled
+from caracal.core.base.logs import unforeseen
+from caracal.core.base.work import CancelToken
 from caracal.core.batch.estimate import Estimate
 from caracal.core.batch.trial import TrialOrder, tried
-from caracal.core.errors import Cancelled
-from caracal.core.logs import unforeseen
-from caracal.core.work import CancelToken
-from caracal.ui.worker import Worker
+from caracal.ui.services.worker import Worker
 
 
 class Trial(NamedTuple):

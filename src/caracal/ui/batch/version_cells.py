@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
+from caracal.core.base.translation import tr
 from caracal.core.project.model import Version
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.translation import tr
-from caracal.ui.tables import Cell
+from caracal.ui.widgets.tables import Cell
 
 
 def of_shape(letter: str, sheet: SpecSheet) -> Cell:

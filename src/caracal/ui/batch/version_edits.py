@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.time import FrameRange, spans_of
+from caracal.core.base.translation import tr
 from caracal.core.project.edits import changed_version, with_range, with_version, without_version
 from caracal.core.project.model import Project
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.time import FrameRange, spans_of
-from caracal.core.translation import tr
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 
 
 class VersionEdits:

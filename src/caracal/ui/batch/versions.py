@@ -18,6 +18,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.base.time import short_time
+from caracal.core.base.translation import tr
 from caracal.core.batch.concerns import (
     Concern,
     ConcernKind,
@@ -31,21 +33,19 @@ from caracal.core.batch.job import EncodeJob
 from caracal.core.project.brand_check import off_brand
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.render.asset_checks import is_checked
+from caracal.core.render.assets.checks import is_checked
 from caracal.core.specs.sheet import SpecSheet, base_name
-from caracal.core.specs.shelf import own_folder
-from caracal.core.time import short_time
-from caracal.core.translation import tr
-from caracal.ui import theme
+from caracal.core.specs.sheet_store import own_folder
 from caracal.ui.batch.duration_fit import DurationFitWorker
 from caracal.ui.batch.expectations import Expectations
 from caracal.ui.batch.version_cells import of_ranges, of_shape, of_sheet
 from caracal.ui.batch.version_edits import VersionEdits
-from caracal.ui.elided import Elided
-from caracal.ui.panels import choice_box
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 from caracal.ui.sheets.differences import Differences
-from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.elided import Elided
+from caracal.ui.widgets.panels import choice_box
+from caracal.ui.widgets.tables import Cell, Row, Rows, chosen_rows, table
 
 HEADS = ("", tr("Version"), tr("Name"), tr("Spec sheet"), tr("Length"), tr("Expected"), tr("Notes"))
 

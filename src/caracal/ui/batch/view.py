@@ -19,22 +19,22 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import tr
 from caracal.core.batch.batch_list import CLUSTER
 from caracal.core.batch.bundle import make_bundle
 from caracal.core.batch.cluster_address import Cluster
 from caracal.core.batch.job import State
 from caracal.core.batch.report import write_report
 from caracal.core.batch.watching import unwatch, watch
-from caracal.core.errors import CaracalError
-from caracal.core.translation import tr
 from caracal.ui.batch.cluster_dialog import ClusterDialog
-from caracal.ui.batch.controller import BatchController
 from caracal.ui.batch.hand_over_worker import HandOverWorker
 from caracal.ui.batch.lines import Lines
 from caracal.ui.batch.proofs import Proofs
 from caracal.ui.batch.versions import Versions
-from caracal.ui.elided import Elided
-from caracal.ui.session import Session
+from caracal.ui.services.batch_controller import BatchController
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.elided import Elided
 
 
 class Batch(QWidget):

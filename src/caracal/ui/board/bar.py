@@ -5,9 +5,11 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
 
-from caracal.core.analysis.setups import similar_shots
+from caracal.core.analysis.film_pass.setups import similar_shots
+from caracal.core.base.translation import counted, tr
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.kinds import KINDS
+from caracal.core.project.board_order import Filter, Order
 from caracal.core.project.edits import (
     automatic_again,
     copied,
@@ -18,11 +20,9 @@ from caracal.core.project.edits import (
 from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
-from caracal.core.project.order import Filter, Order
-from caracal.core.translation import counted, tr
-from caracal.ui import theme
 from caracal.ui.board.cell_cursor import Cell
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
 
 ZOOMS = (1.0, 1.1, 1.25, 1.5, 2.0)
 

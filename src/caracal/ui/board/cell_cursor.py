@@ -11,9 +11,9 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QAccessible, QAccessibleEvent, QColor, QKeyEvent, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
-from caracal.core.translation import tr
-from caracal.ui import theme
-from caracal.ui.session import Session
+from caracal.core.base.translation import tr
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
 
 Cell = tuple[str, int]  # a version's letter and a shot
 

@@ -18,14 +18,14 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea
 
-from caracal.core.project.order import Filter, Order, arranged
-from caracal.core.translation import tr
-from caracal.ui import theme
+from caracal.core.base.translation import tr
+from caracal.core.project.board_order import Filter, Order, arranged
 from caracal.ui.board.cell_cursor import Cell, CellCursor
 from caracal.ui.board.cell_size import ROWS, Columns, laid_out, next_rows
 from caracal.ui.board.head import HEAD, HEAD_GAP, paint_head
 from caracal.ui.board.rows import ABOVE, GAP, KeptRows, Row, paint_row, state_high
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
 
 AT_ONCE_S = 0.002  # new rows are painted for so long at a time; the others follow at once
 

@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QColor, QPainter
 
-from caracal.core.translation import tr
-from caracal.ui import theme
+from caracal.core.base.translation import tr
 from caracal.ui.board.rows import GAP, about_wide
-from caracal.ui.picture_paint import letter_badge
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.picture_paint import letter_badge
 
 HEAD, HEAD_GAP = 40, 8  # pixels
 

@@ -9,16 +9,16 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import tr
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.path import ShotPath
 from caracal.core.layout.kinds import name_of
-from caracal.core.time import timecode
-from caracal.core.translation import tr
-from caracal.ui import theme
-from caracal.ui.layer import Same
-from caracal.ui.picture_paint import canvas_of, paint_picture
-from caracal.ui.session import Session
-from caracal.ui.zones import paint_zones
+from caracal.ui.services.identity import Same
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.picture_paint import canvas_of, paint_picture
+from caracal.ui.widgets.zones import paint_zones
 
 GAP = 16
 ABOUT_WIDE = 232  # the words at the left of a row, as drawn

@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from caracal.ui.board.bar import BoardBar
 from caracal.ui.board.grid import Grid
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 
 
 class Board(QWidget):

@@ -6,14 +6,13 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from caracal.core.geometry import Region
+from caracal.core.base.geometry import Region
+from caracal.core.base.translation import tr
 from caracal.core.layout.model import EVERYWHERE, Layout
 from caracal.core.layout.overlay import presence
 from caracal.core.layout.pane_contents import as_chosen
 from caracal.core.project.edits import with_layout
 from caracal.core.project.overlay_edits import with_overlay_changed
-from caracal.core.translation import tr
-from caracal.ui import theme
 from caracal.ui.canvases.overlay_handles import OverlayHold, dragged_overlay, overlay_at
 from caracal.ui.canvases.pane_handles import (
     Grip,
@@ -24,9 +23,10 @@ from caracal.ui.canvases.pane_handles import (
     share_of,
     side_at,
 )
-from caracal.ui.picture_paint import letter_badge, paint_picture
-from caracal.ui.session import Session
-from caracal.ui.zones import paint_zones
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.picture_paint import letter_badge, paint_picture
+from caracal.ui.widgets.zones import paint_zones
 
 HEAD = 30
 GAP = 16

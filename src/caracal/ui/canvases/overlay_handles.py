@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QPointF, QRectF
 
-from caracal.core.geometry import Region
+from caracal.core.base.geometry import Region
 from caracal.core.layout.model import EVERYWHERE
 from caracal.core.layout.overlay import LEAST_SIDE, Overlay, presence
 from caracal.ui.canvases.pane_handles import Grip, share_of

@@ -11,7 +11,7 @@ from enum import Enum
 
 from PySide6.QtCore import QPointF, QRectF
 
-from caracal.core.geometry import Region
+from caracal.core.base.geometry import Region
 from caracal.core.layout.amounts import (
     inset_of,
     with_inset_at,
@@ -19,7 +19,7 @@ from caracal.core.layout.amounts import (
     with_side_cut,
 )
 from caracal.core.layout.model import Crop, Layout, Role, WholePicture
-from caracal.core.layout.rows import rows_of, split_of, with_split
+from caracal.core.layout.pane_splits import rows_of, split_of, with_split
 from caracal.ui.canvases.snapping import NEAR_PX, line_near, snapped_region
 
 

@@ -9,7 +9,7 @@ from itertools import permutations
 
 from PySide6.QtCore import QRectF
 
-from caracal.core.geometry import Region
+from caracal.core.base.geometry import Region
 
 NEAR_PX = 8  # of the screen: so near the pointer takes hold, and an edge snaps
 THIRDS = (1 / 3, 0.5, 2 / 3)

@@ -11,10 +11,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.base.translation import tr
 from caracal.core.specs.fields import differences
 from caracal.core.specs.sheet import SpecSheet
-from caracal.core.translation import tr
-from caracal.ui.tables import Cell, Rows, table
+from caracal.ui.widgets.tables import Cell, Rows, table
 
 
 class Differences(QDialog):

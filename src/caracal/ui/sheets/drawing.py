@@ -9,10 +9,11 @@ from PySide6.QtCore import QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from caracal.core.base.translation import tr
 from caracal.core.specs.sheet import SpecSheet, Zone
-from caracal.core.translation import tr
-from caracal.ui import theme
-from caracal.ui.zones import ZonesLook, paint_zones, rect_of
+from caracal.ui.session.zones_look import ZonesLook
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.zones import paint_zones, rect_of
 
 REACH = 7.0  # pixels from an edge that take hold of it
 LEAST = 0.02  # of the canvas: no zone is smaller

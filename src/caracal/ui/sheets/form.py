@@ -16,11 +16,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.errors import CaracalError, InputError
+from caracal.core.base.errors import CaracalError, InputError
+from caracal.core.base.translation import tr
 from caracal.core.specs.codecs import MUXERS, SOUND, VIDEO
 from caracal.core.specs.fields import value_of, with_value
 from caracal.core.specs.sheet import Beyond, CaptionFormat, Captions, Index, RateChange, SpecSheet
-from caracal.core.translation import tr
 
 Choices = Callable[[SpecSheet], tuple[str, ...]]
 

@@ -23,12 +23,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import tr
 from caracal.core.specs.checks import problems
 from caracal.core.specs.draft import drop_draft, keep_draft, take_draft
 from caracal.core.specs.settings import estimated_mb
 from caracal.core.specs.sheet import SpecSheet, Zone, base_name
-from caracal.core.specs.shelf import (
+from caracal.core.specs.sheet_store import (
     all_sheets,
     keep_sheet,
     own_folder,
@@ -37,13 +38,12 @@ from caracal.core.specs.shelf import (
     remove_own,
     write_sheet,
 )
-from caracal.core.translation import tr
-from caracal.ui.questions import about_changes
 from caracal.ui.sheets.differences import Differences
 from caracal.ui.sheets.drawing import Drawing, with_zone, zones_in
 from caracal.ui.sheets.form import Form
 from caracal.ui.sheets.zone_numbers import ZoneNumbers
-from caracal.ui.tame import tame
+from caracal.ui.widgets.focus_policy import apply_focus_policy
+from caracal.ui.widgets.questions import about_changes
 
 NEW_ZONES = {
     tr("Cover"): ("covers", Zone(tr("cover"), 0.0, 0.85, 1.0, 0.15)),
@@ -77,7 +77,7 @@ class SheetWindow(QDialog):
         self.form.refused.connect(self._say)
         self.drawing.changed.connect(self.take)
         self.drawing.chosen_changed.connect(self._sync_zone)
-        tame(self)
+        apply_focus_policy(self)
         self.resize(1120, 760)
         self._fill()
         if broken:

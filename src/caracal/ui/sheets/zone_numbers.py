@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QSignalBlocker, Qt, Signal
 from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QHBoxLayout, QLabel, QWidget
 
+from caracal.core.base.translation import mark, tr
 from caracal.core.specs.sheet import SpecSheet, Zone
-from caracal.core.translation import mark, tr
 from caracal.ui.sheets.drawing import LEAST, zones_in
 
 SIDES = {mark("left"): tr("From the left edge of the canvas"),

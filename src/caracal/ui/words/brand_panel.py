@@ -20,7 +20,9 @@ from PySide6.QtWidgets import (
 )
 from shiboken6 import isValid
 
-from caracal.core.errors import CaracalError, InputError
+from caracal.core.base.errors import CaracalError, InputError
+from caracal.core.base.resources import asset_file
+from caracal.core.base.translation import tr
 from caracal.core.project.brand import Brand, Corner, Ground, Logo
 from caracal.core.project.brand_check import off_brand
 from caracal.core.project.brand_edits import (
@@ -31,14 +33,12 @@ from caracal.core.project.brand_edits import (
     with_version_dressed,
 )
 from caracal.core.project.brand_files import read_brand, write_brand
-from caracal.core.project.grounds import ground_for
+from caracal.core.project.logo_ground import ground_for
 from caracal.core.project.model import Project
-from caracal.core.render.asset_checks import thumbnail_apart
-from caracal.core.render.caption_places import caption_area
-from caracal.core.resources import asset_file
-from caracal.core.translation import tr
-from caracal.ui.panels import choice_box, quiet, small_button, swatch
-from caracal.ui.session import Session
+from caracal.core.render.assets.picture_checks import thumbnail_apart
+from caracal.core.render.captions.placement import caption_area
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import choice_box, quiet, small_button, swatch
 
 FILES = tr("Brands (*.toml)")
 CORNERS = tuple(Corner)

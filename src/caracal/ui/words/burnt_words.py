@@ -7,23 +7,24 @@ from collections.abc import Callable
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from caracal.core.analysis.text_recognition import BurntText, burnt_texts
-from caracal.core.apart import Call, call_apart
-from caracal.core.errors import CaracalError
+from caracal.core.analysis.burnt_text import BurntText
+from caracal.core.analysis.detectors.text_recognition import burnt_texts
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken, Progress
+from caracal.core.processes.apart import Call, call_apart
 from caracal.core.project.model import Project
-from caracal.core.project.rewriting import (
+from caracal.core.project.text_replacement import (
     with_words_covered,
     with_words_rewritten,
     with_words_seen,
 )
-from caracal.core.render.caption_places import ShownShot
-from caracal.core.render.live_text import live_region
-from caracal.core.time import timecode
-from caracal.core.translation import tr
-from caracal.core.work import CancelToken, Progress
-from caracal.ui.panels import choice_box, quiet, small_button
-from caracal.ui.session import Session
-from caracal.ui.worker import Worker
+from caracal.core.render.captions.burnt_text_places import live_region
+from caracal.core.render.shown_shots import ShownShot
+from caracal.ui.services.worker import Worker
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import choice_box, quiet, small_button
 
 COVERS = (tr("Softly"), tr("With a box"))
 BOX = "#1c1a18"

@@ -9,7 +9,9 @@ from PySide6.QtCore import QSignalBlocker
 from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import tr
 from caracal.core.project.caption_edits import (
     with_burnt,
     with_look,
@@ -18,16 +20,14 @@ from caracal.core.project.caption_edits import (
     with_look_shared,
 )
 from caracal.core.project.model import Project
-from caracal.core.render.legibility import Legibility, too_small
+from caracal.core.render.captions.legibility import Legibility, too_small
 from caracal.core.specs.sheet import Captions
 from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPlace, stretch_at
 from caracal.core.text.cues import frames_of
 from caracal.core.text.fonts import file_of, vertical
 from caracal.core.text.style import TextBox, TextStyle
-from caracal.core.time import timecode
-from caracal.core.translation import tr
-from caracal.ui.panels import ColourButton, choice_box, number_box, quiet, small_button
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import ColourButton, choice_box, number_box, quiet, small_button
 from caracal.ui.words.legibility_check import (
     LegibilityCheck,
     caption_judge,

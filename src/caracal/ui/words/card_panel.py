@@ -7,7 +7,8 @@ from PySide6.QtCore import QSignalBlocker, QSize
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import tr
 from caracal.core.layout.card import Card
 from caracal.core.layout.model import (
     Backdrop,
@@ -16,19 +17,18 @@ from caracal.core.layout.model import (
 )
 from caracal.core.layout.overlay import Overlay
 from caracal.core.project.caption_edits import Which, with_card, with_card_everywhere
-from caracal.core.render.caption_places import caption_area
+from caracal.core.render.captions.placement import caption_area
 from caracal.core.text.style import TextStyle, Title
-from caracal.core.translation import tr
-from caracal.ui import theme
-from caracal.ui.backdrop_choice import BackdropChoice
-from caracal.ui.panels import (
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.backdrop_choice import BackdropChoice
+from caracal.ui.widgets.panels import (
     ColourButton,
     choice_box,
     number_box,
     quiet,
     small_button,
 )
-from caracal.ui.session import Session
 from caracal.ui.words.laid import CardGround
 from caracal.ui.words.title_panel import TitlePanel
 

@@ -10,8 +10,10 @@ from pathlib import Path
 import msgspec
 from PySide6.QtCore import QObject, Signal
 
-from caracal.core.errors import CaracalError
-from caracal.core.paths import text_of
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.paths import text_of
+from caracal.core.base.translation import counted, tr
+from caracal.core.exchange.caption_files import read_captions, write_captions
 from caracal.core.project.caption_edits import (
     with_captions,
     with_captions_mended,
@@ -24,10 +26,8 @@ from caracal.core.project.caption_edits import (
     without_cues,
 )
 from caracal.core.project.model import Project
-from caracal.core.text.caption_files import read_captions, write_captions
 from caracal.core.text.cues import Cue, cues_in, frames_of, moved
-from caracal.core.translation import counted, tr
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 
 NEW_WORDS = tr("New caption")
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPlainTextEdit, QVBoxLayout, QWidget
 
-from caracal.core.errors import InputError
+from caracal.core.base.errors import InputError
+from caracal.core.base.time import frame_of_timecode, timecode
+from caracal.core.base.translation import counted, tr
 from caracal.core.text.cues import frames_of
-from caracal.core.time import frame_of_timecode, timecode
-from caracal.core.translation import counted, tr
-from caracal.ui import theme
-from caracal.ui.panels import small_button
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.panels import small_button
 from caracal.ui.words.cue_actions import CueActions
 
 TEXT_HIGH, TIME_WIDE = 70, 108

@@ -9,15 +9,15 @@ from PySide6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from caracal.core.text.caption_mending import faults
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import counted, tr
+from caracal.core.text.caption_timing import faults
 from caracal.core.text.cues import Cue, frames_of
 from caracal.core.text.spelling import LANGUAGES, WORD
-from caracal.core.time import timecode
-from caracal.core.translation import counted, tr
-from caracal.ui import theme
-from caracal.ui.panels import small_button
-from caracal.ui.session import Session
-from caracal.ui.tables import Cell, Row, Rows, chosen_rows, table
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.panels import small_button
+from caracal.ui.widgets.tables import Cell, Row, Rows, chosen_rows, table
 from caracal.ui.words.cue_actions import CueActions
 from caracal.ui.words.spelling_worker import SpellingWorker
 

@@ -9,10 +9,10 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.core.analysis.model import PEAKS_A_SECOND
+from caracal.core.base.translation import tr
 from caracal.core.text.cues import Cue
-from caracal.core.translation import tr
-from caracal.ui import theme
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
 from caracal.ui.words.cue_actions import CueActions
 
 HIGH, LEAST_HIGH, BAND = 76, 44, 22  # pixels: of all, in a small window, of its captions

@@ -13,10 +13,10 @@ from caracal.core.layout.overlay import Overlay
 from caracal.core.project.caption_edits import Which, card_of, with_card
 from caracal.core.project.model import Project
 from caracal.core.project.overlay_edits import with_overlays
+from caracal.core.render.builder import Surroundings, build_card_scene
 from caracal.core.render.layers import TextLayer
 from caracal.core.render.scene import Scene
-from caracal.ui.session import Session
-from caracal.ui.solutions import card_scene
+from caracal.ui.session.session import Session
 
 COMING = 10  # frames that a new title takes to come
 
@@ -137,6 +137,6 @@ class CardGround:
 
     def _scene(self, card: Card, at: int, size: Canvas) -> Scene:
         session, frame = self._session, self.beside
-        return card_scene(
-            card, at, session.solution(session.letter, session.analysis.shot_at(frame)), frame,
-            session.analysis.active, size, session.rate, self.which == "opening")
+        return build_card_scene(
+            card, at, session.shown(session.letter, frame), frame,
+            Surroundings(session.analysis.active, session.rate), size, self.which == "opening")

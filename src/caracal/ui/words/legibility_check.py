@@ -9,15 +9,15 @@ import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 from PySide6.QtGui import QImage
 
+from caracal.core.base.translation import tr
 from caracal.core.layout.model import Canvas
+from caracal.core.media.bt709 import LOWEST, LUMA
 from caracal.core.media.planes import Picture
-from caracal.core.render.backdrops import LOWEST, LUMA
-from caracal.core.render.caption_places import standing
+from caracal.core.render.captions.legibility import Legibility, PictureAt, legibility
+from caracal.core.render.captions.placement import standing
 from caracal.core.render.layers import TextLayer
-from caracal.core.render.legibility import Legibility, PictureAt, legibility
 from caracal.core.render.scene import Scene
-from caracal.core.translation import tr
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
 
 CALM_MS = 300  # nothing moves for so long before it is looked at
 WIDE = 160  # pixels of the pictures that are looked at

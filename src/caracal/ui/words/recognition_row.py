@@ -14,16 +14,16 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.errors import CaracalError
-from caracal.core.limits import MOST_TEXT_BYTES
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.limits import MOST_TEXT_BYTES
+from caracal.core.base.reading_text import read_bounded
+from caracal.core.base.translation import counted, tr
+from caracal.core.base.work import Progress
 from caracal.core.project.caption_edits import with_captions
-from caracal.core.reading_text import read_bounded
 from caracal.core.speech.recognition import LANGUAGES, RecognitionOrder
 from caracal.core.text.cues import Cue
-from caracal.core.translation import counted, tr
-from caracal.core.work import Progress
-from caracal.ui.panels import choice_box, quiet, small_button
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import choice_box, quiet, small_button
 from caracal.ui.words.recognition_worker import RecognitionWorker
 
 CODES = tuple(LANGUAGES)

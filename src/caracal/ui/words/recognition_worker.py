@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import Signal
 
+from caracal.core.base.work import CancelToken, Progress
 from caracal.core.speech.alignment import aligned
 from caracal.core.speech.recognition import RecognitionOrder, recognised
 from caracal.core.speech.segmenting import cues_of_words
-from caracal.core.work import CancelToken, Progress
-from caracal.ui.worker import Worker
+from caracal.ui.services.worker import Worker
 
 
 class RecognitionWorker(Worker):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 
 from caracal.core.text.spelling import language_of, misspelt
-from caracal.ui.worker import Worker
+from caracal.ui.services.worker import Worker
 
 
 class SpellingWorker(Worker):

@@ -8,11 +8,11 @@ import msgspec
 from PySide6.QtCore import QSignalBlocker, Signal
 from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
-from caracal.core.errors import CaracalError
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import mark, tr
 from caracal.core.text.fonts import SHIPPED, SUFFIXES, file_of, refuse_unusable
 from caracal.core.text.style import Align, Stroke, TextBox, TextShadow, TextStyle
-from caracal.core.translation import mark, tr
-from caracal.ui.panels import ColourButton, choice_box, number_box, quiet
+from caracal.ui.widgets.panels import ColourButton, choice_box, number_box, quiet
 
 FONT_FILE = tr("Font file…")
 ALIGNS = tuple(Align)

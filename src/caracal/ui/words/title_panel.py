@@ -17,19 +17,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.errors import CaracalError
-from caracal.core.geometry import Region
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.geometry import Region
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import mark, tr
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Canvas, Clip, PictureFile
 from caracal.core.layout.overlay import Overlay, first_region
-from caracal.core.render.caption_places import caption_area
-from caracal.core.render.legibility import Legibility, PictureAt, title_legibility
+from caracal.core.render.captions.legibility import Legibility, PictureAt, title_legibility
+from caracal.core.render.captions.placement import caption_area
 from caracal.core.render.scene import Scene
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
-from caracal.core.time import timecode
-from caracal.core.translation import mark, tr
-from caracal.ui.panels import choice_box, quiet, small_button
-from caracal.ui.session import Session
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.panels import choice_box, quiet, small_button
 from caracal.ui.words.laid import Ground
 from caracal.ui.words.legibility_check import LegibilityCheck, contrast_words
 from caracal.ui.words.style_fields import StyleFields

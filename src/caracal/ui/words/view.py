@@ -18,14 +18,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.text.caption_files import FORMATS, WRITTEN
-from caracal.core.translation import counted, mark, tr
+from caracal.core.base.translation import counted, mark, tr
+from caracal.core.exchange.caption_files import FORMATS, WRITTEN
 from caracal.ui.canvases.canvases import Canvases
-from caracal.ui.named_pages import NamedPages
-from caracal.ui.panels import small_button
-from caracal.ui.session import Session
-from caracal.ui.tall_pages import TallPages
-from caracal.ui.tame import tame
+from caracal.ui.session.session import Session
+from caracal.ui.widgets.focus_policy import apply_focus_policy
+from caracal.ui.widgets.named_pages import NamedPages
+from caracal.ui.widgets.panels import small_button
+from caracal.ui.widgets.tall_pages import TallPages
 from caracal.ui.words.brand_panel import BrandPanel
 from caracal.ui.words.burnt_words import BurntWords
 from caracal.ui.words.caption_panel import CaptionPanel
@@ -141,7 +141,7 @@ class Words(QWidget):
         if name not in self._made:
             page = self._made[name] = self._new_page(name)
             self.pages.put(name, page)
-            tame(page)
+            apply_focus_policy(page)
         return self._made[name]
 
     def _new_page(self, name: str) -> QWidget:

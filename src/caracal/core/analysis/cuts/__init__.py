@@ -1,0 +1,1 @@
+"""Where shots begin."""

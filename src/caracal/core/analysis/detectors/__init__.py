@@ -1,0 +1,1 @@
+"""What is in one picture or one stretch of sound."""

@@ -1,0 +1,123 @@
+"""Shots of one set-up: the same camera on the same scene, recognised by how alike they look."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable, Sequence
+
+import cv2
+import msgspec
+import numpy as np
+from numpy.typing import NDArray
+
+from caracal.core.analysis.labels import MOVING_THING, group_of
+from caracal.core.analysis.model import THUMBNAIL, Analysis, Track
+from caracal.core.media.planes import Plane
+
+ALIKE = 0.85  # correlation of two thumbnails: most outdoor shots reach that, sky above ground below
+ALIKE_ACROSS = 0.75  # and of what differs along their rows: on the demo other set-ups reach 0.68
+BLUR = 1.0  # cells: people move within a set-up
+SAME_GROUND = 6.0  # luma steps between two backgrounds; on the demo other places differ by 9 up
+LEAST_CONTRAST = 12.0  # luma steps of deviation: plain grounds are all alike
+LEAST_GROUND = 0.35  # of the picture must be seen beside the people of both shots
+MOVERS = ("person", "face", "animal", "ride", "mover")
+AS_LARGE = 0.4  # of the other's height: a creature comes nearer within a set-up, though not so far
+
+Mask = NDArray[np.bool_]
+
+
+def thumbnail(luma: Plane) -> bytes:
+    """A picture's luma (h, w) at THUMBNAIL's size, row by row."""
+    return np.asarray(cv2.resize(luma, THUMBNAIL, interpolation=cv2.INTER_AREA), np.uint8).tobytes()
+
+
+def alike(a: bytes, b: bytes) -> bool:
+    """Whether two thumbnails show one set-up; never where one of them says nothing."""
+    if not a or len(a) != len(b):
+        return False
+    first, other = _calmed(a), _calmed(b)
+    rows = [part - part.mean(axis=1, keepdims=True) for part in (first, other)]
+    return (_correlation(first - first.mean(), other - other.mean()) >= ALIKE
+            and _correlation(*rows) >= ALIKE_ACROSS)
+
+
+def _correlation(array: np.ndarray, other: np.ndarray) -> float:
+    size = float(np.linalg.norm(array) * np.linalg.norm(other))
+    return float((array * other).sum()) / size if size > 1e-6 else 0.0
+
+
+def _calmed(part: bytes) -> np.ndarray:
+    picture = np.frombuffer(part, np.uint8).reshape(THUMBNAIL[::-1]).astype(np.float32)
+    return np.asarray(cv2.GaussianBlur(picture, (0, 0), BLUR))
+
+
+def similar_shots(analysis: Analysis, shot: int) -> tuple[int, ...]:
+    """The other shots of the set-up of ``shot``, in film order."""
+    similar = _comparison(analysis)
+    return tuple(i for i in range(len(analysis.shots)) if i != shot and similar(shot, i))
+
+
+def _comparison(analysis: Analysis) -> Callable[[int, int], bool]:
+    """Tells of two shots whether they are of one set-up; the ground of each is found once."""
+    ground = functools.cache(functools.partial(_ground, analysis))
+
+    def similar(one: int, other: int) -> bool:
+        a, b = analysis.shots[one].thumbnail, analysis.shots[other].thumbnail
+        return alike(a, b) or same_ground(a, b, ground(one) & ground(other))
+
+    return similar
+
+
+def same_ground(a: bytes, b: bytes, ground: Mask) -> bool:
+    """Whether two thumbnails show the same light and dark where ``ground`` (rows, columns) is.
+
+    So people may be anywhere: what is compared lies beside them.
+    """
+    if not a or len(a) != len(b) or ground.mean() < LEAST_GROUND:
+        return False
+    first, other = _calmed(a)[ground], _calmed(b)[ground]
+    if min(float(first.std()), float(other.std())) < LEAST_CONTRAST:
+        return False
+    return float(np.abs(first - other).mean()) <= SAME_GROUND
+
+
+def with_known_movers(analysis: Analysis) -> Analysis:
+    """``analysis`` with the names of animals that were known in one shot of a set-up for what moves
+    by itself in the others: a detector may know a creature from one side only.
+    """
+    animals = [track for track in analysis.tracks if group_of(track.kind) == "animal"]
+    if not animals or not any(track.kind == MOVING_THING for track in analysis.tracks):
+        return analysis
+    similar = _comparison(analysis)
+    return msgspec.structs.replace(analysis, tracks=tuple(
+        msgspec.structs.replace(track, kind=_known_as(track, animals, similar))
+        if track.kind == MOVING_THING else track for track in analysis.tracks))
+
+
+def _known_as(
+    mover: Track, animals: Sequence[Track], similar: Callable[[int, int], bool]
+) -> str:
+    tall = _height(mover)
+    known = [track for track in animals if track.shot != mover.shot
+             and min(tall, _height(track)) >= AS_LARGE * max(tall, _height(track))
+             and similar(mover.shot, track.shot)]
+    best = max(known, key=lambda track: len(track.boxes) * track.score, default=mover)
+    return best.kind
+
+
+def _height(track: Track) -> float:
+    return float(np.median([box[3] for box in track.boxes]))
+
+
+def _ground(analysis: Analysis, shot: int) -> Mask:
+    """Where (rows, columns of a thumbnail) nobody is in the poster frame."""
+    columns, rows = THUMBNAIL
+    free = np.ones((rows, columns), np.bool_)
+    across, down = columns / analysis.master.width, rows / analysis.master.height
+    for track in analysis.tracks_in(shot):
+        box = track.box_at(analysis.shots[shot].poster_frame)
+        if box is not None and group_of(track.kind) in MOVERS:
+            x, y, w, h = box
+            free[max(0, int(y * down)) : int((y + h) * down) + 1,
+                 max(0, int(x * across)) : int((x + w) * across) + 1] = False
+    return free

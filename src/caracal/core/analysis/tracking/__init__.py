@@ -1,0 +1,1 @@
+"""From sightings to who is who: motion, tracks, subjects."""

@@ -1,0 +1,1 @@
+"""What all rooms of the core stand on: errors, time, geometry, files of ours, sentences."""

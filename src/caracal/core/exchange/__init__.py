@@ -1,0 +1,1 @@
+"""Formats of other programs, read and written: cut lists and captions."""

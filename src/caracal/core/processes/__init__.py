@@ -1,0 +1,1 @@
+"""How processes of ours are started, asked, and ended."""

@@ -1,0 +1,1 @@
+"""Pictures, clips, drawings and mattes that versions are made with."""

@@ -1,0 +1,60 @@
+"""Whether the files that a version is made with can be used, before anything is made."""
+
+from __future__ import annotations
+
+from caracal.core.analysis.film_pass.process import probe_apart
+from caracal.core.base.errors import InputError, missing
+from caracal.core.base.paths import changed_ns
+from caracal.core.base.resources import asset_file
+from caracal.core.base.translation import tr
+from caracal.core.base.work import CancelToken
+from caracal.core.layout.model import Clip, FileContent, Layout, PictureFile, Still
+from caracal.core.media.master import Master
+from caracal.core.render.assets.picture_checks import checked, checked_once, picture_ratio_apart
+
+
+def refuse_bad_assets(layout: Layout) -> None:
+    """Raise InputError for the first file of ``layout`` that cannot be used."""
+    for pane in layout.panes:
+        refuse_bad_asset(pane.content)
+
+
+def refuse_bad_asset(content: object, cancel: CancelToken | None = None) -> None:
+    """Raise InputError when ``content`` is a picture, a clip or a still that cannot be used.
+
+    Raises Cancelled when it is stopped meanwhile.
+    """
+    if not isinstance(content, FileContent):
+        return
+    if isinstance(content, PictureFile):
+        picture_ratio_apart(asset_file(content.path), cancel)
+        return
+    film = film_of(content, cancel)
+    if isinstance(content, Still) and content.moment_s > film.frames / float(film.rate):
+        raise InputError(tr("This film ends before {moment_s:.2f} s, of which a picture is held.",
+                            moment_s=content.moment_s), film.file, tr("Choose another moment."))
+
+
+def is_checked(content: object) -> bool:
+    """Whether :func:`refuse_bad_asset` has checked the file already, and so answers at once."""
+    if not isinstance(content, FileContent):
+        return True
+    kind = "picture" if isinstance(content, PictureFile) else "film"
+    path = asset_file(content.path)
+    return (kind, path, changed_ns(path)) in checked
+
+
+def film_of(content: Clip | Still, cancel: CancelToken | None = None) -> Master:
+    """What the film file of ``content`` is, looked at once in a process of its own.
+
+    Raises InputError when it is missing or cannot be read, and Cancelled.
+    """
+    path = asset_file(content.path)
+
+    def look() -> Master:
+        if not path.is_file():
+            raise missing(path) if not path.exists() else InputError(
+                tr("This is no film file."), path, tr("Choose a file."))
+        return probe_apart(path, cancel)
+
+    return checked_once("film", path, look)

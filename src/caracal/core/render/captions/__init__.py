@@ -1,0 +1,1 @@
+"""Where captions and titles stand, and how well they can be read."""

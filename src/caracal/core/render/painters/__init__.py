@@ -1,0 +1,1 @@
+"""One file for each kind of thing that is painted on a canvas."""

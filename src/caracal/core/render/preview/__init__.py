@@ -1,0 +1,1 @@
+"""Pictures for the screen."""

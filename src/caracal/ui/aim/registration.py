@@ -1,0 +1,44 @@
+"""Aim, as the window knows it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF
+from PySide6.QtGui import QAccessible
+
+from caracal.core.base.time import timecode
+from caracal.core.base.translation import mark, tr
+from caracal.ui.aim.stage import Stage
+from caracal.ui.aim.strip import PathStrip
+from caracal.ui.aim.view import Aim
+from caracal.ui.session.view import Part, Parts, View
+
+ROLE = QAccessible.Role
+HALF = 8  # pixels: half the side of a keyframe's place
+
+
+def _subject(stage: Stage, number: int) -> Part:
+    session = stage.session
+    subject = session.subjects(session.shot)[number]
+    box = subject.box_at(session.frame)
+    leads = subject.id == session.path(session.letter, session.shot).lead_at(session.frame)
+    name = session.lead_name(session.shot, subject.id).capitalize()
+    return Part(tr("{name}, leads", name=name) if leads else name,
+                stage.place_of(box) if box is not None else QRectF(), leads)
+
+
+def _keyframe(strip: PathStrip, number: int) -> Part:
+    key = strip.keys[number]
+    at = strip.point_of(key)
+    rate = strip.session.analysis.master.rate
+    return Part(tr("Keyframe at {timecode}, {interpolation}", timecode=timecode(key.frame, rate),
+                   interpolation=key.interpolation),
+                QRectF(at.x() - HALF, at.y() - HALF, 2 * HALF, 2 * HALF), key.frame == strip.chosen)
+
+
+AIM = View(
+    mark("Aim"), "2",
+    tr("Click somebody to make them lead, drag the lit window, turn the wheel to zoom it"),
+    lambda place: Aim(place.session), close=Aim.close_down, escape=Aim.end_modes,
+    parts={Stage: Parts(ROLE.Graphic, ROLE.ListItem,
+                        lambda stage: len(stage.session.subjects(stage.session.shot)), _subject),
+           PathStrip: Parts(ROLE.Chart, ROLE.ListItem, lambda strip: len(strip.keys), _keyframe)})

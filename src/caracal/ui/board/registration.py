@@ -1,0 +1,52 @@
+"""The Board, as the window knows it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSettings
+from PySide6.QtGui import QAccessible
+
+from caracal.core.base.translation import mark, tr
+from caracal.ui.board.cell_cursor import words_of_cell
+from caracal.ui.board.grid import Grid
+from caracal.ui.board.view import Board
+from caracal.ui.services.settings import kept_number
+from caracal.ui.session.view import Part, Parts, Shell, View
+
+MOST_ROWS = 100.0  # at once
+
+
+def _connect(board: Board, shell: Shell) -> None:
+    board.opened.connect(lambda *_: shell.show_close_up())
+    board.grid.verticalScrollBar().valueChanged.connect(shell.activity)
+
+
+def _keep(settings: QSettings, board: Board) -> None:
+    settings.setValue("board/order", board.bar.order.currentIndex())
+    settings.setValue("board/only", board.bar.only.currentIndex())
+    settings.setValue("board/rows shown", board.grid.rows_shown)
+
+
+def _recall(settings: QSettings, board: Board) -> None:
+    for box, name in ((board.bar.order, "board/order"), (board.bar.only, "board/only")):
+        at = round(kept_number(settings, name, -1.0))
+        if 0 <= at < box.count():
+            box.setCurrentIndex(at)
+    rows = kept_number(settings, "board/rows shown", 0.0)
+    if 0 < rows <= MOST_ROWS:
+        board.grid.rows_shown = rows
+
+
+def _cell(grid: Grid, number: int) -> Part:
+    session = grid.session
+    letters = [version.letter for version in session.project.versions]
+    row, column = divmod(number, len(letters))
+    cell = (letters[column], grid.rows[row])
+    return Part(words_of_cell(session, cell, cell in grid.cells),
+                grid.cell_rect(cell[1], column + 1), cell in grid.cells)
+
+
+BOARD = View(
+    mark("Board"), "1", tr("Hover a row to scrub it, double-click a cell to aim"),
+    lambda place: Board(place.session), connect=_connect, keep=_keep, recall=_recall,
+    parts={Grid: Parts(QAccessible.Role.Table, QAccessible.Role.Cell, lambda grid: len(
+        grid.rows) * len(grid.session.project.versions), _cell)})

@@ -1,0 +1,1 @@
+"""Work off the interface's thread, and settings."""

@@ -1,0 +1,1 @@
+"""An open film: its project, where we are, and what was solved of it."""

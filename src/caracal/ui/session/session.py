@@ -1,0 +1,323 @@
+"""What the views share: the analysed film, the project with its history, and where we are."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import msgspec
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from caracal.core.analysis.cache import AnalysisStore
+from caracal.core.analysis.cache_limit import InUse
+from caracal.core.analysis.model import Analysis
+from caracal.core.base.geometry import Box
+from caracal.core.base.paths import text_of
+from caracal.core.base.translation import tr
+from caracal.core.framing.flags import Flag
+from caracal.core.framing.lead import Subject, subjects
+from caracal.core.framing.motion import Motion
+from caracal.core.framing.path import ShotPath
+from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
+from caracal.core.framing.why import Alternative, name_among
+from caracal.core.layout.model import Canvas, Layout
+from caracal.core.project.history import History
+from caracal.core.project.model import Project, first_project
+from caracal.core.project.shots import as_decided
+from caracal.core.render.builder import Surroundings, build_screen_scene
+from caracal.core.render.dissolves import outgoing_at
+from caracal.core.render.preview.process import PreviewSource
+from caracal.core.render.scene import Scene, plain_scene
+from caracal.core.render.shown_shots import ShownFrame, frame_of
+from caracal.core.specs.sheet import SpecSheet
+from caracal.ui.services.solver_worker import Key
+from caracal.ui.session.asset_picker import AssetPicker
+from caracal.ui.session.caption_tracks import CaptionTracks
+from caracal.ui.session.pane_focus import PaneFocus
+from caracal.ui.session.playing import Playing
+from caracal.ui.session.preview import Preview
+from caracal.ui.session.session_sheets import SheetsAtHand
+from caracal.ui.session.shot_sentences import ShotWords, WordsOfShots
+from caracal.ui.session.solutions import Solutions
+from caracal.ui.session.zones_look import ZonesLook
+
+GOES_ON = (tr("goes on"),
+           tr("Still being looked at. Who is in it, and where the window goes, comes "
+              "when it has ended."))
+SEAL_MS = 800  # after the last turn of a wheel, or the last key, a gesture is over
+
+
+class Session(QObject):
+    """One open film. Views listen to its signals and never to each other.
+
+    ``project_changed`` tells of edits, ``solutions_changed`` of edits and of what was solved since,
+    ``grew`` that more is known of a film that is still being looked at.
+    """
+
+    project_changed = Signal()
+    solutions_changed = Signal()
+    frame_changed = Signal(int)
+    version_changed = Signal()
+    said = Signal(str)
+    zones_changed = Signal()
+    grew = Signal()
+
+    def __init__(
+        self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution],
+        project: Project | None = None,
+    ) -> None:
+        super().__init__()
+        self.found = self.analysis = analysis
+        self.shelf = SheetsAtHand()
+        self.read_only = ""  # why, when this window only looks
+        self.history = History([project or first_project(analysis.master.frames)])
+        self.file: Path | None = None  # where the project was saved
+        self.shelf.stand_in(self.project.versions)
+        self.saved = self.project
+        self.frame, self.letter = 0, "A"
+        self.zones = ZonesLook()
+        # What is given was solved with the usual limits: a project with its own has none yet.
+        self.solving = Solutions(self, solved if self.project.motion == Motion() else {})
+        self.solving.changed.connect(self.solutions_changed)
+        self.solving.failed.connect(self.said)
+        self._sealing = QTimer(self)
+        self._sealing.setSingleShot(True)
+        self._sealing.setInterval(SEAL_MS)
+        self._sealing.timeout.connect(self.history.seal)
+        self._subjects: dict[int, tuple[Subject, ...]] = {}
+        self._settled = self.project
+        self._settle()
+        store = AnalysisStore(analysis.content_key)
+        self._in_use = InUse(store.folder)
+        self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
+        for signal in (self.project_changed, self.solutions_changed):
+            signal.connect(self.preview.scenes_changed)  # before any view looks again
+        self.pane = PaneFocus(self, analysis.active, self.version_changed.emit)
+        self.words, self.captions = WordsOfShots(), CaptionTracks()
+        self.playing, self.assets = Playing(self, self), AssetPicker(self)
+        for part in (self.playing, self.assets):
+            part.said.connect(self.said)
+        for signal in (self.version_changed, self.project_changed):
+            signal.connect(self.playing.renew_sound)
+
+    @property
+    def project(self) -> Project:
+        return self.history.now
+
+    @property
+    def shot(self) -> int:
+        return self.analysis.shot_at(self.frame)
+
+    @property
+    def rate(self) -> float:
+        return float(self.analysis.master.rate)
+
+    @property
+    def film(self) -> Path:
+        return self.analysis.master.file
+
+    @property
+    def speed(self) -> int:
+        """How many times the film's rate it plays at; 0: it stands."""
+        return self.playing.speed
+
+    @property
+    def unsaved(self) -> bool:
+        return self.project != self.saved
+
+    def sheet(self, letter: str) -> SpecSheet:
+        return self.shelf.called(self.project.version(letter).sheet)
+
+    def solution(self, letter: str, shot: int) -> ShotSolution:
+        """All that is shown of one shot in one version: while it is being solved, what was."""
+        if self.analysis.goes_on(shot):
+            return unsolved(self.analysis, shot, self.sheet(letter).frame, *GOES_ON)
+        found = self.solving.at_hand(self.project, self.analysis, (letter, shot))
+        return found or self.solving.solution(
+            self._key(letter, shot), self.analysis, self.sheet(letter), self.project.motion,
+            self._drawn(), letter)
+
+    def path(self, letter: str, shot: int) -> ShotPath:
+        """The path of one shot in one version."""
+        return self.solution(letter, shot).path
+
+    def _key(self, letter: str, shot: int) -> Key:
+        return (self.sheet(letter).name, shot, self.project.choice(letter, shot))
+
+    def _drawn(self) -> dict[int, Lost]:
+        return {box.subject: box.lost for box in self.project.drawn}
+
+    def window(self, letter: str, frame: int) -> Box:
+        """The window of a version at a frame, in master pixels."""
+        return self.path(letter, self.analysis.shot_at(frame)).window(frame)
+
+    def scene(self, letter: str, frame: int, canvas: Canvas) -> Scene:
+        """What a version, or with no ``letter`` the master, is at a frame on such a canvas."""
+        if not letter:
+            whole = (0.0, 0.0, float(self.found.master.width), float(self.found.master.height))
+            return plain_scene(canvas, whole)
+        solution = self.solution(letter, self.analysis.shot_at(frame))
+        version = self.project.version(letter)
+        outgoing = outgoing_at(
+            self.project.ranges_of(letter), frame, text_of(self.film),
+            lambda at: self.analysis.shots[self.analysis.shot_at(at)].end,
+            lambda at: self.shown(letter, at))
+        return build_screen_scene(
+            self.shown(letter, frame), frame,
+            Surroundings(self.analysis.active, self.rate, self.project.overlays_on_film(letter),
+                         version.redactions),
+            canvas, self.sheet(letter).canvas, () if outgoing is None else (outgoing,),
+            self.captions.at(self, letter, frame, solution))
+
+    def scene_in(self, letter: str, frame: int, layout: Layout, canvas: Canvas) -> Scene | None:
+        """What a version would be at a frame in ``layout``; None while that is being solved."""
+        shot = self.analysis.shot_at(frame)
+        name, _, choice = self._key(letter, shot)
+        key = (name, shot, msgspec.structs.replace(choice, layout=layout))
+        solution = self.solving.solution(
+            key, self.analysis, self.sheet(letter), self.project.motion, self._drawn())
+        return None if solution.layout != layout else build_screen_scene(
+            frame_of(solution.placed, solution.panes, frame), frame,
+            Surroundings(self.analysis.active, self.rate), canvas, self.sheet(letter).canvas)
+
+    def shown(self, letter: str, frame: int) -> ShownFrame:
+        """What a version shows of a frame of the film."""
+        solution = self.solution(letter, self.analysis.shot_at(frame))
+        return frame_of(solution.placed, solution.panes, frame)
+
+    def told(self, letter: str, shot: int) -> ShotWords:
+        """What is said of one shot in one version."""
+        return self.words.of(self.analysis, letter, shot, self.solution(letter, shot), self.project)
+
+    def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
+        return self.told(letter, shot).flags
+
+    def alternatives(self, letter: str, shot: int) -> tuple[Alternative, ...]:
+        """The other manners of one shot with what they would cost; none while they are solved."""
+        if self.analysis.goes_on(shot):
+            return ()
+        name, _, choice = self._key(letter, shot)
+        key = (name, shot, msgspec.structs.replace(choice, keyframes=()))
+        return self.solving.alternatives(key, self.analysis, self.sheet(letter),
+                                         self.project.motion, self._drawn())
+
+    def subjects(self, shot: int) -> tuple[Subject, ...]:
+        if shot not in self._subjects:
+            self._subjects[shot] = subjects(self.analysis, shot)
+        return self._subjects[shot]
+
+    def person_of(self, shot: int, subject: int | None) -> int | None:
+        """The person of the film that a subject of ``shot`` is, if known."""
+        return next((found.person for found in self.subjects(shot) if found.id == subject), None)
+
+    def subject_of(self, shot: int, person: int) -> int | None:
+        """The subject of ``shot`` that is this person of the film, best score first."""
+        return next((each.id for each in self.subjects(shot) if each.person == person), None)
+
+    def go(self, frame: int) -> None:
+        """Show ``frame``, held inside the film."""
+        held = min(max(0, frame), self.analysis.known_to - 1)
+        if held != self.frame:
+            self.frame = held
+            self.frame_changed.emit(held)
+
+    def show_zones(self, look: ZonesLook) -> None:
+        """Draw zones so from now on."""
+        self.zones = look
+        self.zones_changed.emit()
+
+    def grow(self, analysis: Analysis) -> None:
+        """Take what is known by now of the film: more shots, and what was revised.
+
+        Shots that ended stay as they are, and all that was decided about them.
+        """
+        before, self.found = self.analysis, analysis
+        project = self.project
+        self.analysis = as_decided(analysis, project.starts, project.drawn, project.sound)
+        if analysis.active != before.active:
+            self._forget_solved()  # bars were found: every window lies elsewhere
+        ended = max(0, len(self.analysis.shots) - 1)
+        self.solving.forget_shots(ended)
+        self._subjects = {shot: subject for shot, subject in self._subjects.items() if shot < ended
+                          and before.tracks_in(shot) == self.analysis.tracks_in(shot)}
+        self.go(self.frame)
+        self.grew.emit()
+        self.solutions_changed.emit()
+
+    def still(self, analysis: Analysis, shot: int) -> bool:
+        """Whether ``shot`` is the same shot now that it was in ``analysis``."""
+        return self.analysis.shots[shot : shot + 1] == analysis.shots[shot : shot + 1]
+
+    def renew_sheets(self) -> None:
+        """Read the spec sheets again."""
+        self.shelf.renew(self.project.versions)
+        self.solving.forget()
+        self.project_changed.emit()
+        self.solutions_changed.emit()
+
+    def choose_version(self, letter: str) -> None:
+        if letter != self.letter:
+            self.letter = letter
+            self.version_changed.emit()
+
+    def edit(self, project: Project, name: str, gesture: object | None = None,
+             held: bool = False) -> None:
+        """Take ``project`` as the newest; the edits of one ``gesture`` are undone at once.
+
+        A gesture that is ``held`` (a button is down) lasts until :meth:`seal`, another until
+        nothing more comes for a moment.
+        """
+        self.history.push(project, name, gesture)
+        if gesture is not None and not held:
+            self._sealing.start()
+        self._announce(name)
+
+    def seal(self) -> None:
+        """The gesture is over: what follows is a step of its own."""
+        self._sealing.stop()
+        self.history.seal()
+
+    def lead_name(self, shot: int, subject: int) -> str:
+        """``person 2``: what a subject of ``shot`` is called."""
+        return name_among(self.subjects(shot), subject)
+
+    def undo(self) -> None:
+        name = self.history.undo()
+        self._announce(tr("Undone: {name}", name=name) if name else tr("Nothing to undo."))
+
+    def redo(self) -> None:
+        name = self.history.redo()
+        self._announce(tr("Done again: {name}", name=name) if name else tr("Nothing to do again."))
+
+    def _announce(self, words: str) -> None:
+        self._settle()
+        if self.letter not in [version.letter for version in self.project.versions]:
+            self.choose_version(self.project.versions[0].letter)
+        self.said.emit(words)
+        self.project_changed.emit()
+        self.solutions_changed.emit()
+
+    def _settle(self) -> None:
+        """Forget what was worked out for other shots or other limits."""
+        now, before = self.project, self._settled
+        self._settled = now
+        shots = (now.starts, now.drawn, now.sound)
+        if shots != (before.starts, before.drawn, before.sound) or (
+                any(shots) and self.analysis is self.found):
+            self.analysis = as_decided(self.found, *shots)
+        elif now.motion == before.motion:
+            return
+        if now.starts != before.starts:
+            self.solving.forget_shots()
+        self._forget_solved()
+
+    def _forget_solved(self) -> None:
+        self.solving.forget()
+        self._subjects.clear()
+
+    def play(self, speed: int) -> None:
+        """Play at ``speed`` times the film's rate, backwards if negative; 0 stops."""
+        self.playing.play(speed)
+
+    def close(self) -> None:
+        for each in (self.playing, self.assets, self.solving, self.preview, self._in_use):
+            each.close()

@@ -1,0 +1,1 @@
+"""The window round the views: menus, keys, start page, what is remembered."""

@@ -1,0 +1,142 @@
+"""The start page: open, recent, demo, or drop a file; and analysis while it runs."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QProgressBar,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+from caracal.core.base.time import short_time
+from caracal.core.base.translation import tr
+from caracal.core.base.work import Progress
+from caracal.ui.widgets.motif import Motif
+
+
+class Start(QWidget):
+    """What a person sees before a film is open."""
+
+    open_asked = Signal()
+    demo_asked = Signal()
+    film_chosen = Signal(object)
+    stop_asked = Signal()
+
+    def __init__(self, recent: list[Path]) -> None:
+        super().__init__()
+        title = QLabel(tr("Caracal"))
+        title.setObjectName("title")
+        about = QLabel(tr("One finished widescreen film in. Every other shape out: framed, "
+                          "checked, encoded to spec."))
+        about.setObjectName("quiet")
+        self.open_button = QPushButton(tr("Open a film…"))
+        self.open_button.setObjectName("main")
+        self.open_button.setToolTip(tr("Open a finished master (Ctrl+O)"))
+        self.open_button.clicked.connect(self.open_asked)
+        self.demo_button = QPushButton(tr("Open the demo film"))
+        self.demo_button.setToolTip(tr("Kiln Day at Marram Quay, 60 seconds"))
+        self.demo_button.clicked.connect(self.demo_asked)
+        drop = QLabel(tr("or drop a movie file anywhere in this window"))
+        drop.setObjectName("quiet")
+        self.recent = QListWidget()
+        self.show_recent(recent)
+        self.recent.itemActivated.connect(
+            lambda item: self.film_chosen.emit(item.data(Qt.ItemDataRole.UserRole)))
+        self.recent.itemClicked.connect(
+            lambda item: self.film_chosen.emit(item.data(Qt.ItemDataRole.UserRole)))
+        self.doing = QLabel("")
+        self.problem = QLabel("")
+        self.problem.setObjectName("bad")
+        self.problem.setWordWrap(True)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.bar.setRange(0, 1000)
+        self.stop_button = QPushButton(tr("Stop"))
+        self.stop_button.setToolTip(tr("Stop the analysis (Escape)"))
+        self.stop_button.clicked.connect(self.stop_asked)
+        self._lay_out(title, about, drop)
+        self.idle()
+
+    def _lay_out(self, title: QLabel, about: QLabel, drop: QLabel) -> None:
+        panel = QFrame()
+        panel.setObjectName("panel")
+        panel.setFixedWidth(620)
+        inside = QVBoxLayout(panel)
+        inside.setSpacing(14)
+        inside.setContentsMargins(0, 0, 0, 0)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.open_button)
+        buttons.addWidget(self.demo_button)
+        buttons.addWidget(drop)
+        buttons.addStretch(1)
+        self._recent_head = QLabel(tr("Recent films"))
+        self._recent_head.setObjectName("head")
+        work = QHBoxLayout()
+        work.addWidget(self.bar, 1)
+        work.addWidget(self.stop_button)
+        for item in (Motif(), title, about):
+            inside.addWidget(item)
+        inside.addSpacing(8)
+        inside.addLayout(buttons)
+        inside.addWidget(self.problem)
+        inside.addWidget(self.doing)
+        inside.addLayout(work)
+        inside.addWidget(self._recent_head)
+        inside.addWidget(self.recent)
+        panel.setStyleSheet("QFrame#panel { background: transparent; }")
+        row = QHBoxLayout(self)
+        row.addStretch(1)
+        column = QVBoxLayout()
+        column.addStretch(2)
+        column.addWidget(panel)
+        column.addStretch(3)
+        row.addLayout(column)
+        row.addStretch(1)
+        self.recent.setMaximumHeight(220)
+
+    def show_recent(self, recent: list[Path]) -> None:
+        """List the films that were opened lately, the newest first."""
+        self.recent.clear()
+        for path in recent:
+            item = QListWidgetItem(f"{path.name}\n{path.parent}")
+            item.setData(Qt.ItemDataRole.UserRole, path)
+            self.recent.addItem(item)
+
+    def idle(self, problem: str = "") -> None:
+        """Nothing runs; ``problem`` says what went wrong before."""
+        self.problem.setText(problem)
+        self.problem.setVisible(bool(problem))
+        for widget in (self.doing, self.bar, self.stop_button):
+            widget.setVisible(False)
+        for control in (self.open_button, self.demo_button, self.recent):
+            control.setEnabled(True)
+        has_recent = self.recent.count() > 0
+        self.recent.setVisible(has_recent)
+        self._recent_head.setVisible(has_recent)
+
+    def busy(self, film: Path) -> None:
+        """An analysis of ``film`` has begun."""
+        self.problem.setVisible(False)
+        self.doing.setText(tr("Looking at {name}", name=film.name))
+        self.bar.setValue(0)
+        for widget in (self.doing, self.bar, self.stop_button):
+            widget.setVisible(True)
+        for control in (self.open_button, self.demo_button, self.recent):
+            control.setEnabled(False)
+
+    def progress(self, progress: Progress) -> None:
+        """Show how far the analysis is."""
+        left = "" if progress.left_s is None else tr(", {short_time} left",
+                                                     short_time=short_time(progress.left_s))
+        self.doing.setText(tr("{doing}: cuts, people and things, sound. {share:.0%}{left}",
+                              doing=progress.doing, share=progress.share, left=left))
+        self.bar.setValue(round(progress.share * 1000))

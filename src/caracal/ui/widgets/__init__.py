@@ -1,0 +1,1 @@
+"""Widgets and painting that views share."""
