@@ -26,6 +26,8 @@ LETTERS = 225  # of luma: captions are white, and the clip's own whites are few
 def test_another_recogniser_reads_what_was_burnt_in_and_when(tmp_path, name):
     cues = tuple(Cue(at, at + LASTS_S, text) for at, text in zip(BEGINS, SAID, strict=True))
     sheet = with_value(find_sheet(name), "duration.least_s", 0.5)
+    width, height = sheet.canvas
+    sheet = with_value(sheet, "canvas", (width // 2, height // 2))
     (result,) = convert(clip("bikes"), [Recipe(sheet, captions=cues, burnt=True,
                                                ranges=(FrameRange(0, 200),))], tmp_path)
     assert result.proof.right, result.proof
@@ -54,7 +56,8 @@ def picture(path, moment):
 
 def words_in(luma):
     """What Tesseract reads in the white parts of a picture, as one line."""
-    white = np.where(luma >= LETTERS, 0, 255).astype(np.uint8)
+    large = cv2.resize(luma, None, fx=2, fy=2, interpolation=cv2.INTER_CUBIC)
+    white = np.where(large >= LETTERS, 0, 255).astype(np.uint8)
     _, png = cv2.imencode(".png", cv2.copyMakeBorder(white, 20, 20, 20, 20, cv2.BORDER_CONSTANT,
                                                      value=255))
     told = subprocess.run(["tesseract", "-", "-", "--psm", "11", "-l", "eng"],

@@ -19,7 +19,7 @@ from caracal.core.base.time import FrameRange
 from caracal.core.framing.flags import FlagKind
 from caracal.core.framing.motion import Manner, Motion
 from caracal.core.framing.shot_solution import solve_shot
-from caracal.core.layout.kinds import whole_plain
+from caracal.core.layout.kinds import KINDS, kind_called, whole_plain
 from caracal.core.project.edits import with_accepted, with_layout, with_range
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, write_document
@@ -243,3 +243,12 @@ def test_files_that_documents_name_are_there():
             assert (root / name).exists(), (paper, name)
         for name in re.findall(r"\]\(((?!http)[\w/.-]+)\)", text):
             assert ((root / paper).parent / name).exists(), (paper, name)
+
+
+@pytest.mark.parametrize("command", ["convert", "batch"])
+def test_help_names_every_layout_as_it_is_given(capsys, command):
+    with pytest.raises(SystemExit):
+        main([command, "--help"])
+    said = re.sub(r"-\s+", "-", " ".join(capsys.readouterr().out.split()))
+    names, _, _ = said.partition("--layout NAME|FILE ")[2].partition(", or a layout")
+    assert [kind_called(name) for name in names.split(", ")] == list(KINDS)

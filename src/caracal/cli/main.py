@@ -67,6 +67,15 @@ def _gigabytes(text: str) -> float:
     return size
 
 
+class _LayoutNames:
+    """The layouts that can be named; what knows them is imported only where help is shown."""
+
+    def __str__(self) -> str:
+        from caracal.core.layout.kinds import KINDS  # noqa: PLC0415
+
+        return ", ".join(kind.name.replace(",", "").replace(" ", "-") for kind in KINDS)
+
+
 class _Parser(argparse.ArgumentParser):
     """A parser that refuses in one sentence, like everything else."""
 
@@ -211,10 +220,11 @@ def _sound(command: argparse.ArgumentParser) -> None:
 
 
 def _layout(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--layout", default="fill", metavar="NAME|FILE",
-                         help=tr("fill, whole-soft, whole-plain, banner, stack, stack-of-three, "
-                                 "whole-over-lead, inset, or a layout's .toml, for all shots about "
-                                 "which nothing else was decided"))
+    layout = command.add_argument(
+        "--layout", default="fill", metavar="NAME|FILE",
+        help=tr("%(layouts)s, or a layout's .toml, for all shots about which nothing else was "
+                "decided"))
+    setattr(layout, "layouts", _LayoutNames())  # noqa: B010 - argparse fills it in
     command.add_argument("--template", type=Path, metavar="FILE",
                          help=tr("overlays and fades from a template's .toml"))
     command.add_argument("--brand", type=Path, metavar="FILE",
