@@ -220,7 +220,8 @@ class Monkey:
         if film is not None and modal is None:
             self._note("undo or redo")
             for _ in range(self.chance.randrange(1, 5)):
-                (film.session.undo if self.chance.random() < 0.6 else film.session.redo)()
+                document = film.session.document
+                (document.undo if self.chance.random() < 0.6 else document.redo)()
 
     def _drop(self, modal: Any) -> None:
         if modal is not None:

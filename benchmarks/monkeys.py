@@ -51,20 +51,20 @@ def judged(monkey: Monkey, wait: Callable[[Callable[[], bool]], bool]) -> dict[s
         return wrong
     session, path = film.session, monkey.folder / "judged.caracal"
     session.play(0)
-    session.read_only = ""
-    session.seal()
+    session.document.read_only = ""
+    session.document.seal()
     film.files.wait()
     final = session.project
     film.files.save_to(path)
     film.files.wait()
     if not path.is_file() or read_document(path).project != final:
         wrong["saved"] = 1
-    first, at = session.history.projects[0], session.history.at
-    while session.history.at:
-        session.undo()
+    first, at = session.document.history.projects[0], session.document.history.at
+    while session.document.history.at:
+        session.document.undo()
     wrong["undo"] = int(session.project != first)
-    while session.history.at < at:
-        session.redo()
+    while session.document.history.at < at:
+        session.document.redo()
     wrong["redo"] = int(session.project != final)
     return wrong
 

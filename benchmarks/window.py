@@ -201,7 +201,7 @@ def measure(window: MainWindow, application: Watched) -> None:
         edits.append(lambda m=manner: session.edit(
             with_manner(session.project, "A", 8, m), f"edit {m}"))
         edits.append(lambda n=turn: session.edit(
-            with_lead(session.project, 5, session.subjects(5)[n % 2].id), f"lead {n}"))
+            with_lead(session.project, 5, session.people.subjects(5)[n % 2].id), f"lead {n}"))
     timed("an edit", edits, application)
     versions = tuple(Version(LETTERS[i], name) for i, name in enumerate(SHEETS))
     project = msgspec.structs.replace(session.project, versions=versions)

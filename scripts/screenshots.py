@@ -131,10 +131,10 @@ class Visit:
         self.save("aim-chase")
         session.go(self.shots[5].poster_frame)
         wait(300)
-        other = min(session.subjects(5), key=lambda one: one.main.boxes[0][0])
+        other = min(session.people.subjects(5), key=lambda one: one.main.boxes[0][0])
         self.click(stage.place_of(other.box_at(session.frame)).center().toPoint())
         self.save("aim-corrected")
-        session.undo()
+        session.document.undo()
         self.film.aim.propose_swaps()
         while not session.project.choice("A", 5).swaps:
             wait(100)
@@ -152,7 +152,7 @@ class Visit:
         button.take(KINDS[3])
         wait(600)
         self._save_open(button, "aim-layouts")
-        session.undo()
+        session.document.undo()
 
     def _save_open(self, button: ShotPanelButton, name: str) -> None:
         """The window with a button's panel open."""
@@ -183,7 +183,7 @@ class Visit:
         session.go(self.shots[3].start + 40)
         wait(600)
         self._save_open(button, "aim-overlays")
-        session.undo()
+        session.document.undo()
 
     def words(self) -> None:
         """The demo dressed: captions, titles, and a card before it."""
@@ -195,7 +195,7 @@ class Visit:
         self.film.words.show_page("Cards")
         wait(2500)
         self.save("words")
-        session.undo()
+        session.document.undo()
         self.film.show_view("Aim")
 
     def closer(self) -> None:
@@ -206,15 +206,15 @@ class Visit:
         self.save("aim-closer")
         session.choose_version("A")
         session.go(self.shots[3].start + 30)
-        face = session.subjects(3)[0].face_at(session.frame)
+        face = session.people.subjects(3)[0].face_at(session.frame)
         spot = self.film.aim.stage.place_of(face).center().toPoint()
         self.click(spot, SHIFT)
         session.go(self.shots[3].start + 60)
         self.click(spot, SHIFT)
         session.go(self.shots[3].start + 45)
         self.save("aim-punch")
-        session.undo()
-        session.undo()
+        session.document.undo()
+        session.document.undo()
 
     def zones(self) -> None:
         """Covers, clear area and a phone over the canvases."""

@@ -79,8 +79,8 @@ def test_a_part_ends_with_the_picture_and_nobody_has_one_by_a_translation(
         seen = np.frombuffer(image.constBits(), np.uint8).reshape(140, 240, 4)[..., 3] > 0
         return np.nonzero(seen)[1]
 
-    (first,) = [who for who in session.subjects(shot) if who.id == lead]
-    (other,) = [who for who in session.subjects(shot)
+    (first,) = [who for who in session.people.subjects(shot) if who.id == lead]
+    (other,) = [who for who in session.people.subjects(shot)
                 if who.kind == "person" and who.id != lead]
     at = written(first)
     assert len(at) and at.min() >= 20 and at.max() < 220 and not len(written(other))
@@ -90,7 +90,7 @@ def test_a_part_ends_with_the_picture_and_nobody_has_one_by_a_translation(
 def test_ctrl_and_click_swaps_from_here_on(film, qtbot, truth):
     session, shot = film.session, _go(film, truth, "two talkers")
     lead = solved(session, "A", shot).lead
-    other = next(subject for subject in session.subjects(shot)
+    other = next(subject for subject in session.people.subjects(shot)
                  if subject.kind == "person" and subject.id != lead)
     spot = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
     qtbot.mouseClick(film.aim.stage, LEFT, CTRL, spot)
@@ -98,7 +98,7 @@ def test_ctrl_and_click_swaps_from_here_on(film, qtbot, truth):
     assert path.lead_at(session.frame - 1) == lead and path.lead_at(session.frame) == other.id
     assert abs(session.window("A", session.frame)[0]
                - session.window("A", session.frame - 1)[0]) > 300
-    session.undo()
+    session.document.undo()
     assert solved(session, "A", shot).lead_at(session.frame) == lead
 
 
@@ -117,7 +117,7 @@ def test_the_list_of_people_swaps_here_too(film, qtbot, truth):
 def test_a_longer_name_is_read_whole_where_buttons_can_spare_the_room(
         film, truth, monkeypatch, called, whole):
     shot, people = _go(film, truth, "two talkers"), film.aim.people
-    monkeypatch.setattr(type(film.session), "lead_name", lambda *_: called)
+    monkeypatch.setattr(type(film.session.people), "name", lambda *_: called)
     people._shown = None
     people.sync()
     for label in people._names.values():
@@ -139,7 +139,7 @@ def test_the_finish_is_typed_and_turned(film, qtbot, truth):
     panel.turn.click()
     panel.plain.click()
     assert session.project.choice("A", shot).finish == Finish()
-    session.undo()
+    session.document.undo()
     assert session.project.choice("A", shot).finish.quarter_turns == 1
     assert solved(session, "A", shot).windows[0, 2] > solved(session, "A", shot).windows[0, 3]
 
@@ -199,7 +199,7 @@ def test_limits_of_motion_are_set_in_one_dialog(film, window, qtbot, truth):
     assert session.project.motion.still_want == pytest.approx(0.05)
     dialog.usual.click()
     assert session.project.motion == Motion()
-    session.undo()
+    session.document.undo()
     dialog.accept()
 
 

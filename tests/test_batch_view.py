@@ -28,9 +28,10 @@ def batch(window):
     session, batch = window.film.session, window.film.batch
     window.film.show_view("Batch")
     for name in ("vertical-short", "square-feed", "portrait-feed"):
-        sheet = session.shelf.sheets[name]
+        sheet = session.sheets.by_name[name]
         width, height = sheet.canvas
-        session.shelf.sheets[name] = with_value(sheet, "canvas", (width // 6, height // 6 // 2 * 2))
+        small = (width // 6, height // 6 // 2 * 2)
+        session.sheets.by_name[name] = with_value(sheet, "canvas", small)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 84)), "Range set.")
     return batch
 
@@ -119,7 +120,7 @@ def test_concerns_stop_or_tell_and_lead_to_the_shot(batch, window, qtbot):
     batch.versions.list.itemClicked.emit(item)
     assert window.film.view == "Aim" and (session.letter, session.shot) == ("B", 0)
     window.film.show_view("Batch")
-    sheets = session.shelf.sheets
+    sheets = session.sheets.by_name
     sheets["square-feed"] = with_value(sheets["square-feed"], "duration.most_s", 30)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 1400)), "Range.")
     assert any("longer than Square feed takes, 30 s" in sentence for sentence in sentences(batch))
@@ -129,7 +130,7 @@ def test_concerns_stop_or_tell_and_lead_to_the_shot(batch, window, qtbot):
 
 def test_a_version_that_is_too_long_is_fitted_to_a_pause(batch, window, qtbot):
     session = window.film.session
-    sheets = session.shelf.sheets
+    sheets = session.sheets.by_name
     sheets["square-feed"] = with_value(sheets["square-feed"], "duration.most_s", 20)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 700)), "Range set.")
     batch.versions.table.selectRow(1)
@@ -137,7 +138,7 @@ def test_a_version_that_is_too_long_is_fitted_to_a_pause(batch, window, qtbot):
     qtbot.waitUntil(lambda: session.project.version("B").ranges != (), timeout=20_000)
     (span,) = session.project.version("B").ranges
     assert 13 <= len(span) / 25 <= 20
-    session.undo()
+    session.document.undo()
     assert session.project.version("B").ranges == ()
 
 
@@ -220,8 +221,8 @@ def test_an_own_sheet_that_is_broken_stops_nothing(window, qtbot):
     (own / "odd.toml").write_text("name = 3\n")
     try:
         window.film.session.renew_sheets()
-        assert "mine" in window.film.session.shelf.sheets
-        assert any("odd.toml" in sheet for sheet in window.film.session.shelf.broken)
+        assert "mine" in window.film.session.sheets.by_name
+        assert any("odd.toml" in sheet for sheet in window.film.session.sheets.broken)
     finally:
         for path in own.glob("*.toml"):
             path.unlink()

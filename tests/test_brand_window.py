@@ -48,7 +48,7 @@ def test_a_brand_is_opened_and_dresses_every_version(words, window, qtbot, tmp_p
     (mark,) = (each for each in session.project.version("A").overlays if is_logo(brand, each))
     assert mark.region[0][1] < 0.5 < mark.region[1][0]
     for _ in range(4):
-        session.undo()
+        session.document.undo()
     assert session.project.brand is None and not session.project.version("B").overlays
     panel.save(tmp_path / "from-here.toml")
     session.assets.wait()
@@ -107,5 +107,5 @@ def test_captions_chosen_in_the_list_get_a_look_of_their_own(words, window, qtbo
     qtbot.mouseClick(panel.shared, Qt.MouseButton.LeftButton)
     assert session.project.version("A").look.stretches == ()
     for _ in range(5):
-        session.undo()
+        session.document.undo()
     assert session.project.version("A").look.most_lines == 2

@@ -246,5 +246,5 @@ def test_two_clicks_write_the_demo_s_words_anew(window, qtbot, truth):
     qtbot.mouseClick(row.seen, Qt.MouseButton.LeftButton)
     assert session.project.version("B").redactions == ()
     for _ in range(3):
-        session.undo()
+        session.document.undo()
     assert session.project == first_project(session.analysis.master.frames)

@@ -30,7 +30,7 @@ def test_an_end_of_a_caption_is_dragged_on_the_sound(window, taken, qtbot):
     assert longer.start_s == cue.start_s
     assert longer.end_s == pytest.approx(cue.end_s + 14 / wave.width() * 8, abs=0.05)
     assert longer.end_s * 25 == pytest.approx(round(longer.end_s * 25), abs=0.03)
-    session.undo()
+    session.document.undo()
     assert actions.cues[1] == cue
     qtbot.mousePress(wave, Qt.MouseButton.LeftButton, pos=QPoint(round(wave.x_of(first + 1)), 20))
     qtbot.mouseRelease(wave, Qt.MouseButton.LeftButton, pos=QPoint(5, 20))

@@ -55,7 +55,7 @@ def test_the_demo_button_dresses_it_once_and_undo_gives_the_plain_film(
         window.film.session.project.versions) == 4, timeout=60_000)
     session = window.film.session
     assert session.project == dressed(session.analysis)
-    session.undo()
+    session.document.undo()
     assert is_plain(session.project, session.analysis)
     session.choose_version("B")
     session.edit(msgspec.structs.replace(session.project, names=("Marram",)), "mine")

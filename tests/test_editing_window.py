@@ -62,8 +62,8 @@ def test_one_person_leads_in_all_selected_shots(window, qtbot, truth):
     _click(qtbot, window, toast, 1, CTRL)
     assert board.bar.lead.isEnabled()
     qtbot.mouseClick(board.bar.lead, LEFT)
-    person = session.person_of(alone, session.project.cast(alone).lead)
-    assert session.person_of(toast, session.project.cast(toast).lead) == person is not None
+    person = session.people.person_of(alone, session.project.cast(alone).lead)
+    assert session.people.person_of(toast, session.project.cast(toast).lead) == person is not None
 
 
 def test_filters_show_flagged_rows_only(window, qtbot):
@@ -261,8 +261,8 @@ def test_one_person_leads_in_the_whole_film_by_one_click(window, qtbot, truth):
     qtbot.waitUntil(lambda: lead in film.aim.people.rows)
     qtbot.mouseClick(film.aim.people.rows[lead]["All shots"], LEFT)
     two = _shot(truth, "two talkers")
-    person = session.person_of(shot, lead)
-    assert session.project.cast(two).lead == session.subject_of(two, person) is not None
+    person = session.people.person_of(shot, lead)
+    assert session.project.cast(two).lead == session.people.subject_of(two, person) is not None
 
 
 def test_ctrl_and_wheel_punch_in_from_here_on(window, qtbot, truth):
@@ -325,5 +325,5 @@ def test_a_selected_shot_that_undo_takes_away_is_selected_no_more(window, qtbot)
     qtbot.keyClick(window, Qt.Key.Key_S)  # one shot more
     last = len(session.analysis.shots) - 1
     bar.select((("A", last), ("A", 0)))
-    session.undo()
+    session.document.undo()
     assert len(session.analysis.shots) == last and bar._cells == (("A", 0),)

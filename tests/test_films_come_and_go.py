@@ -83,7 +83,7 @@ def test_a_project_whose_sheet_is_gone_opens_and_says_so(window, qtbot, tmp_path
     path = tmp_path / "gone.caracal"
     write_document(path, document(demo, project))
     window.open_any(path)
-    qtbot.waitUntil(lambda: window.film is not None and window.film.session.file == path,
+    qtbot.waitUntil(lambda: window.film is not None and window.film.session.document.file == path,
                     timeout=30_000)
     assert "of-a-client" in window.statusBar().currentMessage()
     window.film.show_view("Batch")
@@ -136,7 +136,7 @@ def test_a_film_with_several_sounds_lets_one_be_chosen(qtbot, qapp, tmp_path, mo
         window.actions_by_name["Next sound of the film"].trigger()
         session = window.film.session
         assert session.project.sound == 1 and session.analysis.master.sound_number == 1
-        session.undo()
+        session.document.undo()
         assert session.analysis.master.sound_number == 0
     finally:
         window.close()
@@ -204,5 +204,5 @@ def test_a_version_that_goes_while_it_plays_is_asked_for_no_more(window, qtbot):
     session.edit(without_version(session.project, "B"), "without B")
     session.preview.prepare([101, 102])
     assert session.preview.preroll(100, [100, 101]) in (True, False)
-    session.undo()
+    session.document.undo()
     qtbot.waitUntil(lambda: session.preview.get("B", 100, (90, 160)) is not None, timeout=20_000)

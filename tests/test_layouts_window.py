@@ -50,8 +50,8 @@ def test_a_layout_is_taken_by_a_click_on_its_picture(aim, window, qtbot):
     assert "32%" in button.words.text()
     button.amounts["Blur"].setValue(10)
     assert _layout(session).backdrop == SoftBackdrop(0.1, 0.4)
-    session.undo()
-    session.undo()
+    session.document.undo()
+    session.document.undo()
     assert _layout(session).kind == "fill"
 
 
@@ -100,8 +100,8 @@ def test_an_inset_is_dragged_and_made_larger_on_the_canvas(aim, window, qtbot):
     drag(qtbot, canvases, at(right, bottom), at(right + 0.1, bottom))
     wide = _layout(session).panes[1].region[0]
     assert wide[1] - wide[0] == pytest.approx(right - left + 0.2, abs=0.04)
-    session.undo()
-    session.undo()  # each drag is one step
+    session.document.undo()
+    session.document.undo()  # each drag is one step
     assert _layout(session).panes[1].avoids
 
 
@@ -175,7 +175,7 @@ def test_many_cells_get_one_layout(window):
     film.board.bar.layouts.activated.emit(2)
     assert [_layout(session, *cell).kind for cell in (("A", 0), ("B", 0), ("C", 2))] == [
         "whole, soft"] * 3
-    session.undo()
+    session.document.undo()
     assert _layout(session, "C", 2).kind == "fill"
 
 
@@ -219,7 +219,7 @@ def test_a_picture_file_becomes_the_backdrop_or_lies_over(aim, window, tmp_path)
     button.add_file(tmp_path / "blue.png")
     window.film.session.assets.wait()
     assert _layout(session).panes[1].content == PictureFile(str(tmp_path / "blue.png"), fit=True)
-    session.undo()
+    session.document.undo()
     button.take(KINDS[2])
     button.add_file(tmp_path / "blue.png")
     window.film.session.assets.wait()

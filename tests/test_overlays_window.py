@@ -43,7 +43,7 @@ def test_shapes_and_pictures_are_laid_and_taken_away(window, panel, qtbot, tmp_p
     qtbot.keyClick(panel.list, Qt.Key.Key_Delete)
     assert [overlay.name for overlay in _held(window)] == ["Circle"]
     for _ in range(4):
-        session.undo()
+        session.document.undo()
     assert not _held(window) and panel.text() == "Overlays"
     assert not panel.fields.isEnabled()
 
@@ -66,7 +66,7 @@ def test_an_overlay_lies_over_every_version_in_its_proportions(window, panel, qt
         (left, right), (top, bottom) = made.region
         assert (right - left) * width == pytest.approx((bottom - top) * height)  # round still
         assert (right - left) * width == pytest.approx(0.3 * 1080)
-    session.undo()
+    session.document.undo()
     assert not _held(window, "B") and _held(window)
 
 
@@ -130,8 +130,8 @@ def test_an_overlay_is_dragged_and_made_larger_on_the_canvas(window, aim, panel,
     assert wider_right - wider_left == pytest.approx(right - left + 0.3, abs=0.05)
     ratio = (below - above) / (wider_right - wider_left)
     assert ratio == pytest.approx((bottom - top) / (right - left))  # it keeps its shape
-    session.undo()
-    session.undo()
+    session.document.undo()
+    session.document.undo()
     assert sum(_held(window)[0].region[1]) / 2 == pytest.approx(0.5)
     drag(qtbot, canvases, at(0.5, 0.5), at(9, 9))  # some of it stays within reach
     assert [low for low, _ in _held(window)[0].region] == pytest.approx([0.97, 0.97])
@@ -163,7 +163,7 @@ def test_an_overlay_over_a_face_is_flagged_until_it_is_moved(window, aim, panel,
     settled(session)
     before = {flag.sentence for flag in session.flags("A", shot)}
     solution = session.solution("A", shot)
-    lead = next(each for each in session.subjects(shot) if each.id == solution.path.lead)
+    lead = next(each for each in session.people.subjects(shot) if each.id == solution.path.lead)
     face, view = lead.heart_at(session.frame), solution.path.window(session.frame)
     left, top = (face[0] - view[0]) / view[2], (face[1] - view[1]) / view[3]
     panel.add_shape(ShapeKind.RECTANGLE)
@@ -173,7 +173,7 @@ def test_an_overlay_over_a_face_is_flagged_until_it_is_moved(window, aim, panel,
     assert said == {"An overlay lies over the lead."}
     panel.fields.changed.emit("opacity", 0.3)
     assert {flag.sentence for flag in session.flags("A", shot)} == before
-    session.undo()
+    session.document.undo()
     panel.fields.changed.emit("region", ((0.0, 0.1), (0.9, 1.0)))
     assert {flag.sentence for flag in session.flags("A", shot)} == before
 
@@ -236,7 +236,7 @@ def test_a_shot_is_slowed_and_its_stretch_is_changed(window, panel):
     row.percent.setValue(100)
     assert session.project.version("A").speeds == () and session.project.ranges_of("A") == before
     for _ in range(4):
-        session.undo()
+        session.document.undo()
     assert session.project.version("A").speeds == ()
 
 
@@ -255,7 +255,7 @@ def test_an_overlay_is_hidden_and_locked(window, panel, tmp_path):
     panel.ticks["hidden"].click()
     assert _held(window)[0].hidden and "hidden" in panel.list.item(0).text()
     assert not session.scene("A", session.frame + 20, (96, 170)).over
-    session.undo()
+    session.document.undo()
     assert not _held(window)[0].hidden and _held(window)[0].locked
 
 

@@ -44,7 +44,7 @@ def session(qapp, demo):
     made = Session(demo, {})
     for letter in _letters(made):  # a few frames are enough here
         sheet = made.sheet(letter)
-        made.shelf.sheets[sheet.name] = with_value(sheet, "duration.least_s", 0.01)
+        made.sheets.by_name[sheet.name] = with_value(sheet, "duration.least_s", 0.01)
     yield made
     made.close()
 
@@ -159,8 +159,8 @@ def test_a_large_still_picture_has_the_master_s_own_pixels(session, qtbot):
     assert proxy_size(1920, 1080)[1] < 720
     preview = session.preview
     assert preview.get("", at, canvas) is None
-    qtbot.waitUntil(lambda: preview.get("", at, canvas) is not None and bool(preview._own),
-                    timeout=10_000)
+    qtbot.waitUntil(lambda: preview.get("", at, canvas) is not None
+                    and bool(preview._pictures._own), timeout=10_000)
     seen = _seen(session, "", at, canvas, qtbot).astype(float)
     with av.open(str(DEMO)) as container:
         whole = next(picture.to_ndarray(format="rgb24", src_colorspace="ITU709",

@@ -124,4 +124,4 @@ def test_the_window_gathers_beside_the_saved_project(window, shown, tmp_path, qt
     files.gather()
     beside = tmp_path / "kiln files" / "logo.png"
     qtbot.waitUntil(lambda: files_of(session.project) == (str(beside),), timeout=10_000)
-    assert beside.is_file() and session.unsaved
+    assert beside.is_file() and session.document.unsaved

@@ -49,7 +49,7 @@ def test_saved_work_opens_again(window, qtbot, tmp_path):
                     timeout=30_000)
     qtbot.waitUntil(lambda: window.analysing is None, timeout=10_000)
     assert window.film.session.project.choice("B", 3).manner is Manner.CHASE
-    assert window.film.session.file == path and recent(window.settings)[0] == path
+    assert window.film.session.document.file == path and recent(window.settings)[0] == path
 
 
 def test_unsaved_work_comes_back_after_a_crash(window, qtbot, qapp, tmp_path):
@@ -72,7 +72,7 @@ def test_unsaved_work_comes_back_after_a_crash(window, qtbot, qapp, tmp_path):
         again.close()
     window.film.files.keep()  # the other window took over: what was done here goes aside
     window.film.files.wait()
-    assert session.read_only and "only looking" in window.windowTitle()
+    assert session.document.read_only and "only looking" in window.windowTitle()
     kept = autosave_path(session.analysis.content_key)
     (aside,) = kept.parent.glob(f"{kept.stem} *.caracal")
     assert read_document(aside).project == session.project
@@ -147,7 +147,7 @@ def test_a_dropped_project_opens(window, qtbot, tmp_path):
     window.film.files.wait()
     window.dropEvent(_dropped([path]))
     qtbot.waitUntil(lambda: window.analysing is None and window.film is not None
-                    and window.film.session.file == path, timeout=30_000)
+                    and window.film.session.document.file == path, timeout=30_000)
 
 
 def test_a_bad_drop_is_told_and_leaves_the_start_page(qtbot, qapp, tmp_path):
@@ -164,7 +164,7 @@ def test_a_full_place_is_told_when_saving(window, tmp_path):
     (tmp_path / "file").touch()
     window.film.files.save_to(tmp_path / "file" / "x.caracal")
     window.film.files.wait()
-    assert "folder" in told[-1] and window.film.session.file is None
+    assert "folder" in told[-1] and window.film.session.document.file is None
 
 
 def test_a_project_with_its_own_limits_is_solved_with_them(window, qtbot, truth, tmp_path):

@@ -81,5 +81,5 @@ def test_ctrl_and_a_drag_cut_a_side_on_the_canvas(aim, window, qtbot):
     pane = session.project.choice("A", 0).layout.panes[1]
     assert pane.content.cut_right == pytest.approx(0.3, abs=0.03)
     assert pane.region[0][0] == pytest.approx(left) and pane.region[0][1] < right
-    session.undo()
+    session.document.undo()
     assert session.project.choice("A", 0).layout == inset(session.sheet("A").frame)

@@ -38,7 +38,7 @@ def test_listening_is_stopped_and_a_text_is_laid_in_time_by_the_sound(
     assert laid[0].start_s == pytest.approx(6.75, abs=0.5)
     row.lay_text(tmp_path / "missing.txt")
     assert "no such file" in window.statusBar().currentMessage()
-    session.undo()
+    session.document.undo()
     assert not session.project.captions
     window.close()
 

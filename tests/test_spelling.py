@@ -60,5 +60,5 @@ def test_a_wrong_word_is_marked_and_mended_in_the_window(window, qtbot):
     assert [cue.text for cue in session.project.captions][1:] == [
         "The bottle is on the table.", "Another bottle, and the fire."]
     assert "bottel" not in "".join(row[3].text for row in part.rows.rows)
-    session.undo()
+    session.document.undo()
     assert "“bottel”" in part.rows.rows[1][3].text

@@ -77,7 +77,7 @@ def test_canvases_subjects_and_keyframes_are_told(window, session, truth):
     _, canvases = asked(aim.canvases)
     assert [name.split(",")[0] for name in canvases] == ["Version A", "Version B", "Version C"]
     stage, subjects = asked(aim.stage)
-    assert len(subjects) == len(session.subjects(shot)) and sum(
+    assert len(subjects) == len(session.people.subjects(shot)) and sum(
         "leads" in name for name in subjects) == 1
     assert stage.role() == QAccessible.Role.Graphic
     strip, keys = asked(aim.strip)
@@ -89,7 +89,7 @@ def test_canvases_subjects_and_keyframes_are_told(window, session, truth):
     assert name.startswith("Keyframe at 00:00:") and name.endswith("eased")
     where = aim.strip.mapToGlobal(aim.strip.point_of(aim.strip.keys[0]).toPoint())
     assert strip.child(0).rect().contains(where)
-    session.undo()
+    session.document.undo()
     assert strip.childCount() == 0 and not strip.part(0)
 
 

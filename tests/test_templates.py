@@ -215,5 +215,5 @@ def test_a_template_that_ships_is_taken_from_its_picture(aim, qtbot):
     version = session.project.version("A")
     assert len(version.overlays) == 2
     assert {session.project.choice("A", shot).layout.kind for shot in range(15)} == {"whole, soft"}
-    session.undo()
+    session.document.undo()
     assert session.project.version("A").overlays == ()

@@ -37,7 +37,7 @@ def test_two_clicks_give_a_wrong_shot_another_lead(window, qtbot, truth):
     qtbot.keyClick(window, Qt.Key.Key_2)
     assert film.view == "Aim"
     before = session.path("A", two)
-    other = next(subject for subject in session.subjects(two)
+    other = next(subject for subject in session.people.subjects(two)
                  if subject.kind == "person" and subject.id != before.lead)
     spot = film.aim.stage.place_of(other.box_at(session.frame)).center().toPoint()
     qtbot.mouseClick(film.aim.stage, Qt.MouseButton.LeftButton, pos=spot)
@@ -165,7 +165,7 @@ def test_pictures_that_come_for_shots_that_are_gone_are_left_out(window, qapp):
     line.grab()
     last = len(session.analysis.shots) - 1
     frame = session.analysis.shots[last].poster_frame
-    session.undo()
+    session.document.undo()
     line._missing, line._came = {frame: last}, [frame]
     line._fill_in()
     line.grab()
@@ -234,8 +234,8 @@ def test_the_ends_of_the_range_are_dragged_on_the_film_line(window, qtbot):
         qtbot.mouseRelease(line, Qt.MouseButton.LeftButton, pos=there)
         span = session.project.span
         assert (span.start, span.end_exclusive) == pytest.approx(wanted, abs=2)
-    session.undo()
-    session.undo()
+    session.document.undo()
+    session.document.undo()
     assert len(session.project.span) == 1500
 
 

@@ -51,7 +51,7 @@ def turn(widget, down=True, keys=NONE, where=None):
 
 
 def steps(session):
-    return session.history.at
+    return session.document.history.at
 
 
 def test_nudges_in_two_shots_are_two_steps_and_notches_are_one(aim, window, qtbot):
@@ -62,13 +62,13 @@ def test_nudges_in_two_shots_are_two_steps_and_notches_are_one(aim, window, qtbo
         for _ in range(3):
             aim.numbers.nudge(8, 0)
     assert steps(session) == 2
-    session.undo()
+    session.document.undo()
     assert session.project.choice("A", 1).keyframes and not session.project.choice("A", 3).keyframes
-    session.undo()
+    session.document.undo()
     for _ in range(10):
         turn(aim.stage, down=False)
     assert steps(session) == 1 and session.project.choice("A", session.shot).zoom > 1.2
-    session.seal()
+    session.document.seal()
     turn(aim.stage, down=False)
     assert steps(session) == 2
 

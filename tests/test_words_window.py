@@ -55,7 +55,7 @@ def test_captions_are_taken_in_and_shown_in_every_version(window, words, qtbot):
     settled(session)
     layer = session.scene("A", 170, (142, 252)).over[-1]
     assert " ".join(layer.block.lines) == "We fire the big kiln once a year,"
-    session.undo()
+    session.document.undo()
     assert not session.project.captions and not session.scene("A", 170, (142, 252)).over
 
 
@@ -87,10 +87,10 @@ def test_a_caption_is_typed_split_joined_and_moved(window, taken, qtbot):
     editor.text.selectAll()
     qtbot.keyClicks(editor.text, "We fire it twice")
     assert session.project.captions[0].text == "We fire it twice"
-    session.seal()
-    session.undo()
+    session.document.seal()
+    session.document.undo()
     assert session.project.captions[0].text.startswith("We fire the big")  # typing is one step
-    session.redo()
+    session.document.redo()
     cursor = editor.text.textCursor()
     cursor.setPosition(8)
     editor.text.setTextCursor(cursor)
@@ -137,7 +137,7 @@ def test_captions_are_added_taken_away_found_and_replaced(window, taken, qtbot):
     assert "2 times" in _said(window)
     actions.replace("nowhere", "x")
     assert "stands in no caption" in _said(window)
-    session.undo()
+    session.document.undo()
     assert not any("oven" in cue.text for cue in session.project.captions)
 
 
@@ -256,7 +256,7 @@ def test_titles_are_written_styled_timed_and_dragged(window, words, qtbot):
     qtbot.mouseClick(words.titles.buttons["Take away"], LEFT)
     assert not session.project.version("A").overlays
     for _ in range(20):
-        session.undo()
+        session.document.undo()
     assert not session.project.version("A").overlays
 
 

@@ -149,7 +149,7 @@ class Numbers(QWidget):
             said = (tr("Rejected: ") + ", ".join(other.sentence() for other in others)
                     if others else "")
             if not said and outside and not swaps:
-                names = " and ".join(session.lead_name(session.shot, subject.id)
+                names = " and ".join(session.people.name(session.shot, subject.id)
                                      for subject in outside)
                 said = tr("{names} cannot fit beside the lead.", names=names.capitalize())
             self._words.setText(said)

@@ -89,7 +89,7 @@ class People(QScrollArea):
         self._soon.stop()
         cast = session.project.cast(session.shot)
         lead = self._leading()
-        everyone = session.subjects(session.shot)
+        everyone = session.people.subjects(session.shot)
         now = (session.shot, cast, lead, Same(everyone))
         if now == self._shown:
             return
@@ -99,7 +99,7 @@ class People(QScrollArea):
             self._mark(cast, lead)
             return
         self.rows, self._names = {}, {}
-        names = {subject.id: session.lead_name(session.shot, subject.id).capitalize()
+        names = {subject.id: session.people.name(session.shot, subject.id).capitalize()
                  for subject in everyone}
         wide = self._wide(names.values())
         inside = QWidget()
@@ -215,7 +215,7 @@ class People(QScrollArea):
         session, shot = self._session, self._session.shot
         if self._behind:
             return  # it was meant for somebody of the shot before
-        name = session.lead_name(shot, subject).capitalize()
+        name = session.people.name(shot, subject).capitalize()
         if role == "Ignore":
             project = with_ignored(session.project, shot, subject, on)
         else:

@@ -18,10 +18,10 @@ HALF = 8  # pixels: half the side of a keyframe's place
 
 def _subject(stage: Stage, number: int) -> Part:
     session = stage.session
-    subject = session.subjects(session.shot)[number]
+    subject = session.people.subjects(session.shot)[number]
     box = subject.box_at(session.frame)
     leads = subject.id == session.path(session.letter, session.shot).lead_at(session.frame)
-    name = session.lead_name(session.shot, subject.id).capitalize()
+    name = session.people.name(session.shot, subject.id).capitalize()
     return Part(tr("{name}, leads", name=name) if leads else name,
                 stage.place_of(box) if box is not None else QRectF(), leads)
 
@@ -40,5 +40,6 @@ AIM = View(
     tr("Click somebody to make them lead, drag the lit window, turn the wheel to zoom it"),
     lambda place: Aim(place.session), close=Aim.close_down, escape=Aim.end_modes,
     parts={Stage: Parts(ROLE.Graphic, ROLE.ListItem,
-                        lambda stage: len(stage.session.subjects(stage.session.shot)), _subject),
+                        lambda stage: len(stage.session.people.subjects(stage.session.shot)),
+                        _subject),
            PathStrip: Parts(ROLE.Chart, ROLE.ListItem, lambda strip: len(strip.keys), _keyframe)})

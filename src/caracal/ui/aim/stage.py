@@ -104,7 +104,7 @@ class Stage(QWidget):
     def _subject_at(self, point: QPointF) -> Subject | None:
         """The smallest subject under a point of the widget."""
         inside = []
-        for subject in self.session.subjects(self.session.shot):
+        for subject in self.session.people.subjects(self.session.shot):
             box = subject.box_at(self.session.frame)
             if box is not None and self.place_of(box).contains(point):
                 inside.append((box[2] * box[3], subject.id, subject))

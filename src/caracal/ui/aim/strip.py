@@ -154,7 +154,7 @@ class PathStrip(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = self._base = None
         self._press += 1
-        self.session.seal()
+        self.session.document.seal()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self._cursor.set_here(self._frame(event.position().x()))

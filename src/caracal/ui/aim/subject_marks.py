@@ -20,7 +20,7 @@ def subjects_seen(
     """Who is seen in the frame that shows, where it is, and whether it is the one that the pointer
     is ``over``, by number."""
     return [(subject, place_of(box), subject.id == over)
-            for subject in session.subjects(session.shot)
+            for subject in session.people.subjects(session.shot)
             if (box := subject.box_at(session.frame)) is not None]
 
 

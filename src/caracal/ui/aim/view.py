@@ -179,7 +179,7 @@ class Aim(QWidget):
         """From this frame on the window keeps ``subject``: a jump."""
         session = self._session
         found = session.analysis.shots[session.shot]
-        name = session.lead_name(session.shot, subject).capitalize()
+        name = session.people.name(session.shot, subject).capitalize()
         if session.frame <= found.start:
             project = with_lead(session.project, session.shot, subject)
         else:

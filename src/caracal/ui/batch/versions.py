@@ -161,7 +161,7 @@ class Versions(QWidget):
 
     def _fill_sheets(self) -> None:
         """The two lists of sheets, when there are others than before."""
-        sheets = self._session.shelf.sheets.values()
+        sheets = self._session.sheets.by_name.values()
         for box, head in ((self.add, tr("Add version…")), (self.give, tr("Give to…"))):
             words = [head, *(sheet.headline for sheet in sheets)]
             if [box.itemText(i) for i in range(box.count())] != words:
@@ -177,7 +177,7 @@ class Versions(QWidget):
 
     def works(self) -> list[EncodeJob]:
         """The ticked versions as lines for the list. Raises InputError when a sheet is gone."""
-        return jobs_of(self._session.film, self._session.project, self._session.shelf.sheets,
+        return jobs_of(self._session.film, self._session.project, self._session.sheets.by_name,
                         self.folder, self.wanted_letters(), self.replace, self.review)
 
     def sync(self) -> None:
@@ -222,7 +222,7 @@ class Versions(QWidget):
             shots = self._shots(letter)
             flags = {shot: session.flags(letter, shot) for shot in shots}
             base = base_name(session.project.version(letter).sheet)
-            if base in session.shelf.missing:
+            if base in session.sheets.missing:
                 every.append(Concern(ConcernKind.SHEET_GONE,
                                      tr("The spec sheet “{base}” is gone. Give version {letter} to "
                                         "another, or put it back into {folder}.", base=base,
@@ -305,7 +305,7 @@ class Versions(QWidget):
 
     def _listed(self, index: int) -> SpecSheet:
         """The sheet of a row of the two lists; one that takes any canvas gets the chosen one's."""
-        sheet = list(self._session.shelf.sheets.values())[index - 1]
+        sheet = list(self._session.sheets.by_name.values())[index - 1]
         return sheet.sized(self._session.sheet(self._chosen()).canvas) if sheet.as_made else sheet
 
     def _give(self, index: int) -> None:

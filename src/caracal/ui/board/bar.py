@@ -165,7 +165,7 @@ class BoardBar(QWidget):
             return None
         letter, shot = self._cells[0]
         lead = self._session.path(letter, shot).lead
-        return self._session.person_of(shot, lead)
+        return self._session.people.person_of(shot, lead)
 
     def _lead(self) -> None:
         person = self._leading()
@@ -173,7 +173,7 @@ class BoardBar(QWidget):
             return
         project, count = self._session.project, 0
         for shot in dict.fromkeys(shot for _, shot in self._cells):
-            subject = self._session.subject_of(shot, person)
+            subject = self._session.people.subject_of(shot, person)
             if subject is not None:
                 project = with_lead(project, shot, subject)
                 count += 1

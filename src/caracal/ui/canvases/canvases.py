@@ -169,7 +169,7 @@ class Canvases(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._hold is not None:
-            self.session.seal()
+            self.session.document.seal()
         self._hold, self._guides = None, ()
         self.update()
 

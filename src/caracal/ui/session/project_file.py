@@ -65,7 +65,7 @@ class ProjectFiles(QObject):
         if found.said:
             session.said.emit(found.said)
         if found.project is not None and found.project != session.project:
-            session.shelf.stand_in(found.project.versions)
+            session.sheets.stand_in(found.project.versions)
             session.edit(found.project, tr("Your unsaved work is back; undo leaves it out."))
         self.is_recovered = True
         self.recovered.emit()
@@ -81,7 +81,7 @@ class ProjectFiles(QObject):
             self._timer.start()
             return
         found, project = self._session.found, self._session.project
-        unsaved, read_only = self._session.unsaved, bool(self._session.read_only)
+        unsaved, read_only = self._session.document.unsaved, bool(self._session.document.read_only)
 
         def work() -> tuple[bool, str]:
             ours = self._ownership.check()
@@ -101,8 +101,8 @@ class ProjectFiles(QObject):
 
     def _kept(self, ours: bool, problem: str, read_only: bool) -> None:
         session = self._session
-        if not ours and not read_only and not session.read_only:
-            session.read_only = "another window has this film"
+        if not ours and not read_only and not session.document.read_only:
+            session.document.read_only = "another window has this film"
             session.said.emit(tr("Another window took this film over: this one only looks from now "
                                  "on. What is changed here is kept aside; save it under another "
                                  "name."))
@@ -123,23 +123,23 @@ class ProjectFiles(QObject):
         if not self.ours and may_take_over():
             self.take_over()
         elif not self.ours:
-            self._session.read_only = "another window has this film"
+            self._session.document.read_only = "another window has this film"
 
     def take_over(self) -> None:
         """Keep the work from now on, although another window has the film open."""
         self._ownership.take_over()
-        self._session.read_only = ""
+        self._session.document.read_only = ""
 
     def save(self) -> None:
         """Save where it was saved before, or ask where."""
-        if self._session.file is None or self._session.read_only:
+        if self._session.document.file is None or self._session.document.read_only:
             self.save_as()
         else:
-            self.save_to(self._session.file)
+            self.save_to(self._session.document.file)
 
     def save_as(self) -> None:
         """A person is asked where to save, and it is saved there."""
-        start = self._session.file or self._session.film.with_suffix(SUFFIX)
+        start = self._session.document.file or self._session.film.with_suffix(SUFFIX)
         chosen, _ = QFileDialog.getSaveFileName(self._parent, tr("Save the project"), str(start),
                                                 tr("Caracal projects (*{suffix})", suffix=SUFFIX))
         if chosen:
@@ -164,20 +164,20 @@ class ProjectFiles(QObject):
         if problem:
             session.said.emit(problem)
             return
-        session.file, session.saved = path, project
+        session.document.file, session.document.saved = path, project
         self.keep()
         session.said.emit(tr("Saved {name}.", name=path.name))
 
     def gather(self) -> None:
         """Copy the pictures and clips of the project into a folder beside it, in a thread."""
         session = self._session
-        if session.file is None or session.read_only:
+        if session.document.file is None or session.document.read_only:
             session.said.emit(tr("Save the project first: its files are gathered beside it."))
             return
         if self._gathering is not None and self._gathering.isRunning():
             session.said.emit(tr("They are still being gathered."))
             return
-        folder = session.file.with_name(f"{session.file.stem} files")
+        folder = session.document.file.with_name(f"{session.document.file.stem} files")
         before = session.project
 
         def work() -> None:

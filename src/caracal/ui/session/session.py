@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Signal
 
 from caracal.core.analysis.cache import AnalysisStore
 from caracal.core.analysis.cache_limit import InUse
@@ -14,13 +14,11 @@ from caracal.core.base.geometry import Box
 from caracal.core.base.paths import text_of
 from caracal.core.base.translation import tr
 from caracal.core.framing.flags import Flag
-from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
-from caracal.core.framing.why import Alternative, name_among
+from caracal.core.framing.why import Alternative
 from caracal.core.layout.model import Canvas, Layout
-from caracal.core.project.history import History
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
 from caracal.core.render.builder import Surroundings, build_screen_scene
@@ -32,10 +30,12 @@ from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.services.solver_worker import Key
 from caracal.ui.session.asset_picker import AssetPicker
 from caracal.ui.session.caption_tracks import CaptionTracks
+from caracal.ui.session.document import Document
 from caracal.ui.session.pane_focus import PaneFocus
+from caracal.ui.session.people import People
 from caracal.ui.session.playing import Playing
 from caracal.ui.session.preview import Preview
-from caracal.ui.session.session_sheets import SheetsAtHand
+from caracal.ui.session.session_sheets import SessionSheets
 from caracal.ui.session.shot_sentences import ShotWords, WordsOfShots
 from caracal.ui.session.solutions import Solutions
 from caracal.ui.session.zones_look import ZonesLook
@@ -43,12 +43,15 @@ from caracal.ui.session.zones_look import ZonesLook
 GOES_ON = (tr("goes on"),
            tr("Still being looked at. Who is in it, and where the window goes, comes "
               "when it has ended."))
-SEAL_MS = 800  # after the last turn of a wheel, or the last key, a gesture is over
 
 
 class Session(QObject):
-    """One open film. Views listen to its signals and never to each other.
+    """One open film: the parts below, and where in it we are. Views listen to its signals and never
+    to each other.
 
+    It holds the document, the sheets, who is in the film (``people``), what was solved, the
+    pictures (``preview``), captions, sentences, the player and what is asked for: a part each, so
+    that it has more attributes than a class should have, and little code of its own.
     ``project_changed`` tells of edits, ``solutions_changed`` of edits and of what was solved since,
     ``grew`` that more is known of a film that is still being looked at.
     """
@@ -67,23 +70,17 @@ class Session(QObject):
     ) -> None:
         super().__init__()
         self.found = self.analysis = analysis
-        self.shelf = SheetsAtHand()
-        self.read_only = ""  # why, when this window only looks
-        self.history = History([project or first_project(analysis.master.frames)])
-        self.file: Path | None = None  # where the project was saved
-        self.shelf.stand_in(self.project.versions)
-        self.saved = self.project
+        self.sheets = SessionSheets()
+        self.document = Document(project or first_project(analysis.master.frames))
+        self.document.changed.connect(self._announce)
+        self.sheets.stand_in(self.project.versions)
         self.frame, self.letter = 0, "A"
         self.zones = ZonesLook()
         # What is given was solved with the usual limits: a project with its own has none yet.
         self.solving = Solutions(self, solved if self.project.motion == Motion() else {})
         self.solving.changed.connect(self.solutions_changed)
         self.solving.failed.connect(self.said)
-        self._sealing = QTimer(self)
-        self._sealing.setSingleShot(True)
-        self._sealing.setInterval(SEAL_MS)
-        self._sealing.timeout.connect(self.history.seal)
-        self._subjects: dict[int, tuple[Subject, ...]] = {}
+        self.people = People(analysis)
         self._settled = self.project
         self._settle()
         store = AnalysisStore(analysis.content_key)
@@ -101,7 +98,8 @@ class Session(QObject):
 
     @property
     def project(self) -> Project:
-        return self.history.now
+        """The project as it is now."""
+        return self.document.project
 
     @property
     def shot(self) -> int:
@@ -120,12 +118,8 @@ class Session(QObject):
         """How many times the film's rate it plays at; 0: it stands."""
         return self.playing.speed
 
-    @property
-    def unsaved(self) -> bool:
-        return self.project != self.saved
-
     def sheet(self, letter: str) -> SpecSheet:
-        return self.shelf.called(self.project.version(letter).sheet)
+        return self.sheets.called(self.project.version(letter).sheet)
 
     def solution(self, letter: str, shot: int) -> ShotSolution:
         """All that is shown of one shot in one version: while it is being solved, what was."""
@@ -200,19 +194,6 @@ class Session(QObject):
         return self.solving.alternatives(key, self.analysis, self.sheet(letter),
                                          self.project.motion, self._drawn())
 
-    def subjects(self, shot: int) -> tuple[Subject, ...]:
-        if shot not in self._subjects:
-            self._subjects[shot] = subjects(self.analysis, shot)
-        return self._subjects[shot]
-
-    def person_of(self, shot: int, subject: int | None) -> int | None:
-        """The person of the film that a subject of ``shot`` is, if known."""
-        return next((found.person for found in self.subjects(shot) if found.id == subject), None)
-
-    def subject_of(self, shot: int, person: int) -> int | None:
-        """The subject of ``shot`` that is this person of the film, best score first."""
-        return next((each.id for each in self.subjects(shot) if each.person == person), None)
-
     def go(self, frame: int) -> None:
         """Show ``frame``, held inside the film."""
         held = min(max(0, frame), self.analysis.known_to - 1)
@@ -237,8 +218,7 @@ class Session(QObject):
             self._forget_solved()  # bars were found: every window lies elsewhere
         ended = max(0, len(self.analysis.shots) - 1)
         self.solving.forget_shots(ended)
-        self._subjects = {shot: subject for shot, subject in self._subjects.items() if shot < ended
-                          and before.tracks_in(shot) == self.analysis.tracks_in(shot)}
+        self.people.take(self.analysis, ended)
         self.go(self.frame)
         self.grew.emit()
         self.solutions_changed.emit()
@@ -249,7 +229,7 @@ class Session(QObject):
 
     def renew_sheets(self) -> None:
         """Read the spec sheets again."""
-        self.shelf.renew(self.project.versions)
+        self.sheets.renew(self.project.versions)
         self.solving.forget()
         self.project_changed.emit()
         self.solutions_changed.emit()
@@ -261,32 +241,8 @@ class Session(QObject):
 
     def edit(self, project: Project, name: str, gesture: object | None = None,
              held: bool = False) -> None:
-        """Take ``project`` as the newest; the edits of one ``gesture`` are undone at once.
-
-        A gesture that is ``held`` (a button is down) lasts until :meth:`seal`, another until
-        nothing more comes for a moment.
-        """
-        self.history.push(project, name, gesture)
-        if gesture is not None and not held:
-            self._sealing.start()
-        self._announce(name)
-
-    def seal(self) -> None:
-        """The gesture is over: what follows is a step of its own."""
-        self._sealing.stop()
-        self.history.seal()
-
-    def lead_name(self, shot: int, subject: int) -> str:
-        """``person 2``: what a subject of ``shot`` is called."""
-        return name_among(self.subjects(shot), subject)
-
-    def undo(self) -> None:
-        name = self.history.undo()
-        self._announce(tr("Undone: {name}", name=name) if name else tr("Nothing to undo."))
-
-    def redo(self) -> None:
-        name = self.history.redo()
-        self._announce(tr("Done again: {name}", name=name) if name else tr("Nothing to do again."))
+        """Take ``project`` as the newest: see :meth:`Document.edit`."""
+        self.document.edit(project, name, gesture, held)
 
     def _announce(self, words: str) -> None:
         self._settle()
@@ -312,7 +268,7 @@ class Session(QObject):
 
     def _forget_solved(self) -> None:
         self.solving.forget()
-        self._subjects.clear()
+        self.people.take(self.analysis)
 
     def play(self, speed: int) -> None:
         """Play at ``speed`` times the film's rate, backwards if negative; 0 stops."""

@@ -12,16 +12,16 @@ from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.sheet_store import all_sheets, sheet_called
 
 
-class SheetsAtHand:
+class SessionSheets:
     """All sheets by name. ``missing`` are the names of sheets that are gone."""
 
     def __init__(self) -> None:
         self.missing: set[str] = set()
-        self.sheets, self.broken = all_sheets()
+        self.by_name, self.broken = all_sheets()
 
     def called(self, name: str) -> SpecSheet:
         """The sheet called ``name``. Raises KeyError when there is none, not even a stand-in."""
-        found = self.sheets.get(name) or sheet_called(name, self.sheets)
+        found = self.by_name.get(name) or sheet_called(name, self.by_name)
         if found is None:
             raise KeyError(name)
         return found
@@ -32,19 +32,19 @@ class SheetsAtHand:
         Nothing can be made by it, and everything else works.
         """
         for version in versions:
-            if sheet_called(version.sheet, self.sheets) is None:
+            if sheet_called(version.sheet, self.by_name) is None:
                 base = base_name(version.sheet)
                 self.missing.add(base)
-                like = next(iter(self.sheets.values()))
-                self.sheets[base] = msgspec.structs.replace(
+                like = next(iter(self.by_name.values()))
+                self.by_name[base] = msgspec.structs.replace(
                     like, name=base, title=tr("{base}, which is gone", base=base), as_made=False)
                 if version.sheet != base:  # one for a canvas of its own
-                    self.sheets[version.sheet] = msgspec.structs.replace(
-                        self.sheets[base], name=version.sheet)
+                    self.by_name[version.sheet] = msgspec.structs.replace(
+                        self.by_name[base], name=version.sheet)
 
     def renew(self, versions: Iterable[Version]) -> None:
         """Read the sheets again; ``versions`` whose sheet is gone keep the one they had."""
         sheets, self.broken = all_sheets()
         self.missing -= set(sheets)
         used = {base_name(version.sheet) for version in versions}
-        self.sheets = {name: sheet for name, sheet in self.sheets.items() if name in used} | sheets
+        self.by_name = {name: sheet for name, sheet in self.by_name.items() if name in used} | sheets

@@ -244,7 +244,7 @@ class SheetWindow(QDialog):
         self._do(lambda: remove_own(name), name)
 
     def _do(self, work: object, name: str) -> None:
-        """Change the shelf, then show it, at the sheet called ``name`` if it is still there."""
+        """Change what is kept, then show it, at the sheet called ``name`` if it is still there."""
         try:
             work()  # type: ignore[operator]
         except CaracalError as problem:

@@ -59,7 +59,7 @@ class _Dresser(QObject):
         elif (session.found.whole and self._window.analysing is None
                 and film.files.is_recovered):
             self._end()
-            if is_plain(session.project, session.analysis) and not session.read_only:
+            if is_plain(session.project, session.analysis) and not session.document.read_only:
                 session.edit(dressed(session.analysis), tr("The demo is dressed: look at version "
                                                            "D. Undo gives the plain film."))
 

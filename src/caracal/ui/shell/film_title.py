@@ -10,9 +10,9 @@ from caracal.ui.session.session import Session
 
 def title(session: Session) -> str:
     """The window's title."""
-    name = session.file.name if session.file else session.film.name
-    state = (tr(" (only looking)") if session.read_only
-             else tr(" (unsaved)") if session.unsaved else "")
+    name = session.document.file.name if session.document.file else session.film.name
+    state = (tr(" (only looking)") if session.document.read_only
+             else tr(" (unsaved)") if session.document.unsaved else "")
     return tr("{name}{state} - Caracal", name=name, state=state)
 
 
@@ -23,12 +23,12 @@ def welcome(session: Session) -> str:
     if not analysis.master.file.is_file():
         notices = tr("{name} is not where it was: everything but encoding works. Put it beside "
                      "the project and open the project again.", name=analysis.master.file.name)
-    if session.shelf.missing:
-        gone = ", ".join(sorted(session.shelf.missing))
+    if session.sheets.missing:
+        gone = ", ".join(sorted(session.sheets.missing))
         notices += tr(" Gone: the spec sheet {gone}; its versions stay, and can be given to "
                       "another in Batch.", gone=gone)
-    if session.shelf.broken:
-        notices += f" {session.shelf.broken[0]}"
+    if session.sheets.broken:
+        notices += f" {session.sheets.broken[0]}"
     count = len(session.analysis.shots)
     shots = counted(count, "{count} shot. ", "{count} shots. ") if analysis.whole else ""
     return f"{shots}{notices}"

@@ -49,9 +49,10 @@ class _Keys:
 
     def edit(self) -> list[Entry | None]:
         return [
-            Entry(tr("Undo"), "Ctrl+Z", tr("Take back an edit"), lambda: self._session().undo()),
+            Entry(tr("Undo"), "Ctrl+Z", tr("Take back an edit"),
+                  lambda: self._session().document.undo()),
             Entry(tr("Redo"), "Ctrl+Shift+Z | Ctrl+Y", tr("Do it again"),
-                  lambda: self._session().redo()),
+                  lambda: self._session().document.redo()),
             None,
             Entry(tr("Select all cells"), "Ctrl+A", tr("Every cell the Board shows"),
                   self._select_all),

@@ -243,7 +243,7 @@ class MainWindow(QMainWindow):
         session.show_zones(kept_look(self.settings))
         session.playing.loud = kept_flag(self.settings, "sound", True)
         session.playing.as_made = kept_flag(self.settings, "hear file", True)
-        session.file = opened[0] if opened else None
+        session.document.file = opened[0] if opened else None
         return session
 
     def _welcome(self) -> None:

@@ -96,7 +96,7 @@ class FilmLine(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = ""
         self._press += 1
-        self.session.seal()
+        self.session.document.seal()
 
     def _drag_range(self, frame: int) -> None:
         """Move the end that is held; the picture there shows."""
