@@ -76,7 +76,7 @@ def windows(film: Film, analysis: Analysis) -> list[str]:
     for name in SHAPES:
         frame = FramingSpec(Shape.parse(name))
         sheet = find_sheet("vertical-short")
-        face, heart, possible, moved, turned, flagged = [], [], [], [], 0, []
+        face, essential, possible, moved, turned, flagged = [], [], [], [], 0, []
         for shot in range(len(analysis.shots)):
             path = shot_path(analysis, shot, frame, ShotChoice())
             turned += reversals(path, float(analysis.master.rate))
@@ -91,7 +91,7 @@ def windows(film: Film, analysis: Analysis) -> list[str]:
                                 for box, ok in zip(true, seen, strict=True)])
             left, width = path.windows[:, 0], path.windows[:, 2]
             inside = (middles >= left) & (middles <= left + width)
-            heart += list(inside[seen])
+            essential += list(inside[seen])
             face += [a <= box[0] + 1 and box[0] + box[2] <= a + w + 1
                      for box, ok, a, w in zip(true, seen, left, width, strict=True)
                      if ok and box[2] <= w]
@@ -102,9 +102,9 @@ def windows(film: Film, analysis: Analysis) -> list[str]:
             possible += list((low - 5 <= best[seen]) & (best[seen] <= high + 5))
             if np.nanmax(middles) - np.nanmin(middles) < RESTS * SIZE[0]:
                 moved.append(float(np.abs(np.diff(left)).sum()))
-        kept = (f"head's middle kept {np.mean(heart):.2%} (possible {np.mean(possible):.2%}), "
+        kept = (f"head's middle kept {np.mean(essential):.2%} (possible {np.mean(possible):.2%}), "
                 f"face {np.mean(face) if face else 1:.2%}, moved in {len(moved)} shots that could "
-                f"rest: {sum(moved):.0f} px, " if heart else "")
+                f"rest: {sum(moved):.0f} px, " if essential else "")
         lines.append(f"    {name:5} {kept}reversals within a second {turned}; flags "
                      f"{', '.join(flagged) or 'none'}")
     return lines

@@ -164,7 +164,7 @@ def test_an_overlay_over_a_face_is_flagged_until_it_is_moved(window, aim, panel,
     before = {flag.sentence for flag in session.flags("A", shot)}
     solution = session.solution("A", shot)
     lead = next(each for each in session.people.subjects(shot) if each.id == solution.path.lead)
-    face, view = lead.heart_at(session.frame), solution.path.window(session.frame)
+    face, view = lead.essential_box_at(session.frame), solution.path.window(session.frame)
     left, top = (face[0] - view[0]) / view[2], (face[1] - view[1]) / view[3]
     panel.add_shape(ShapeKind.RECTANGLE)
     panel.fields.changed.emit("region", ((left, left + face[2] / view[2]),

@@ -84,8 +84,8 @@ class Demand:
     ``must`` holds the face (or the whole lead where it has none), ``want`` all of the lead and its
     company, ``clear`` the face inside the version's clear area, ``words`` cuts no burnt-in words.
     ``wish`` and ``wish_share`` (n,): the middle would sit best at wish + wish_share * size.
-    ``extent`` (n, 2) is the lead itself. ``heart`` (n, 2) is the least of it that must be seen: its
-    face or, without one, the middle of its body. ``after`` (n,): where the middle is to be when
+    ``extent`` (n, 2) is the lead itself. ``essential`` (n, 2) is the least of it that must be seen:
+    its face or, without one, the middle of its body. ``after`` (n,): where the middle is to be when
     the lead has left for good; a window that rests is not moved for that.
     """
 
@@ -96,7 +96,7 @@ class Demand:
     wish_share: Array
     extent: Array
     words: Interval
-    heart: Array
+    essential: Array
     after: Array
 
     def gone_after(self) -> Demand:
@@ -178,9 +178,9 @@ def demand_along(
         ahead = _look_room(middle, sizes, shot, lead, camera or GlobalMotion.still())
         spare = np.nan_to_num(_beside(bare, sizes), nan=LOOK_ROOM)
         share = share + np.clip(ahead, -spare, spare)
-    heart = _shortened(np.where(np.isnan(bare), centres, bare), sizes, HEART * sizes)
+    essential = _shortened(np.where(np.isnan(bare), centres, bare), sizes, HEART * sizes)
     return Demand(allowed(core, sizes, 0.0), want, _in_part(core, sizes, clear), centre, share,
-                  body, Interval.nothing(shot.frames), heart, np.full(shot.frames, np.nan))
+                  body, Interval.nothing(shot.frames), essential, np.full(shot.frames, np.nan))
 
 
 def _fits(extent: Array, sizes: Array) -> bool:

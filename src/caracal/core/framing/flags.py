@@ -28,7 +28,7 @@ WIDER = (("4:5", 0.8), ("1:1", 1.0), ("16:9", 16 / 9))  # shapes that hold more,
 WORDS_CUT = 0.03  # of a line's width outside: found boxes have air at their ends
 
 Flags = NDArray[np.bool_]
-Hearts = list[tuple[Subject, Box] | None]  # by frame: the lead, and what must be seen of it
+EssentialBoxes = list[tuple[Subject, Box] | None]  # by frame: the lead, and what must be seen of it
 
 
 class FlagKind(StrEnum):
@@ -69,7 +69,7 @@ def flags_of(
 
     ``lost`` are frames [first, end) in which a drawn lead was not found.
     """
-    seen = hearts(analysis, shot, path)
+    seen = essential_boxes(analysis, shot, path)
     missing, covered = _lead_trouble(seen, path, sheet)
     gone = np.array([any(a <= path.start + i < b for a, b in lost)
                      for i in range(len(path.windows))])
@@ -103,36 +103,36 @@ def flags_of(
     return tuple(sorted(made, key=lambda flag: (-flag.severity, list(FlagKind).index(flag.kind))))
 
 
-def hearts(analysis: Analysis, shot: int, path: ShotPath) -> Hearts:
+def essential_boxes(analysis: Analysis, shot: int, path: ShotPath) -> EssentialBoxes:
     """For each frame of ``path`` the lead and what must be seen of it, or None."""
     everyone = {subject.id: subject for subject in subjects(analysis, shot)}
-    found: Hearts = []
+    found: EssentialBoxes = []
     for frame in range(path.start, path.end):
         number = path.lead_at(frame)
         lead = everyone.get(number) if number is not None else None
-        box = lead.heart_at(frame) if lead is not None else None
+        box = lead.essential_box_at(frame) if lead is not None else None
         found.append(None if lead is None or box is None else (lead, box))
     return found
 
 
-def larger_than_window(seen: Hearts, path: ShotPath) -> Flags:
+def larger_than_window(seen: EssentialBoxes, path: ShotPath) -> Flags:
     """The frames (n,) in which what must be seen is larger than the window."""
-    return np.array([heart is not None and (heart[1][2] > row[2] * TOO_WIDE
-                                          or heart[1][3] > row[3] * TOO_WIDE)
-                     for heart, row in zip(seen, path.windows, strict=True)], np.bool_)
+    return np.array([each is not None and (each[1][2] > row[2] * TOO_WIDE
+                                           or each[1][3] > row[3] * TOO_WIDE)
+                     for each, row in zip(seen, path.windows, strict=True)], np.bool_)
 
 
-def _too_close(seen: Hearts, path: ShotPath) -> Flag | None:
+def _too_close(seen: EssentialBoxes, path: ShotPath) -> Flag | None:
     """That the lead's face, or a lead without one, is larger than the window."""
     bad = larger_than_window(seen, path)
     if bad.mean() <= LEAST_SHARE:
         return None
-    there = [(*heart, row) for heart, row in zip(seen, path.windows, strict=True)
-             if heart is not None]
+    there = [(*each, row) for each, row in zip(seen, path.windows, strict=True)
+             if each is not None]
     ratio = max(box[2] / row[3] for _, box, row in there)
-    cut = [1 - shared_area(_window(row), heart[1]) / (heart[1][2] * heart[1][3])
-           for heart, row, close in zip(seen, path.windows, bad, strict=True)
-           if close and heart is not None]
+    cut = [1 - shared_area(_window(row), each[1]) / (each[1][2] * each[1][3])
+           for each, row, close in zip(seen, path.windows, bad, strict=True)
+           if close and each is not None]
     name = tr("face" if there[0][0].face is not None else there[0][0].kind)
     now = path.windows[0, 2] / path.windows[0, 3]
     holds = next((shape for shape, wide in WIDER if wide >= ratio and wide > now), None)
@@ -155,15 +155,15 @@ def _window(row: NDArray[np.float64]) -> Box:
 
 
 def _lead_trouble(
-    seen: Hearts, path: ShotPath, sheet: SpecSheet
+    seen: EssentialBoxes, path: ShotPath, sheet: SpecSheet
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """For each frame the share of the lead outside the window, and of its face under covers."""
     missing, covered = np.zeros(len(path.windows)), np.zeros(len(path.windows))
     covers = [region_in_window(zone.part, path.finish.quarter_turns) for zone in sheet.covers]
-    for i, (heart, row) in enumerate(zip(seen, path.windows, strict=True)):
-        if heart is None:
+    for i, (each, row) in enumerate(zip(seen, path.windows, strict=True)):
+        if each is None:
             continue
-        lead, box = heart
+        lead, box = each
         window = _window(row)
         fits = min(box[2], window[2]) * min(box[3], window[3])
         missing[i] = 1 - shared_area(window, box) / fits

@@ -72,7 +72,7 @@ class Subject(msgspec.Struct, frozen=True):
         spare = FACE_BESIDE * body[2]
         return found if body[0] - spare <= x <= body[0] + body[2] + spare else None
 
-    def heart_at(self, frame: int) -> Box | None:
+    def essential_box_at(self, frame: int) -> Box | None:
         """What must be seen at ``frame``: the face while it is seen, else the whole.
 
         None for one whose face is lost for a while: that is no worry.

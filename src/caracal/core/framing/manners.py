@@ -20,7 +20,7 @@ CALM_FRAMES = 8  # standard deviation over which places are averaged: detectors 
 MORE_KEPT = 0.01  # share of the frames for which a chase is solved once more
 SPARE = 0.03  # of the window, at its edges: what lies there may be cut between two looks
 SEEN_TURN = 0.02  # of a glide's fastest speed: slower movement does not look like turning round
-HEAD_COUNTS = 0.5  # of a frame that keeps the heart: for one that keeps the head's air as well
+HEAD_COUNTS = 0.5  # of a frame that keeps what is essential: for one that keeps the air, too
 ROUNDING = 1.0  # pixels
 KEPT = 0.99  # share of the frames in which a chase should keep its lead
 
@@ -89,23 +89,23 @@ def move_along(
 def _chase(demand: Demand, bounds: Bounds, motion: Motion, pins: dict[int, float]) -> Move:
     """A chase; where it loses the lead and another window would not, the way that one takes.
 
-    What counts is the heart, and next the head with the air round it: a window that waits for a
+    What is essential counts first, then the head with the air round it: a window that waits for a
     leap does not wait with the head cut.
     """
     places = _solved(demand, bounds, Manner.CHASE, motion, pins)
-    seen = _in_picture(demand.heart, bounds)[:, None]
-    hearts, heads = (np.where(seen, _inside(keep, bounds), np.nan)
-                     for keep in (allowed(demand.heart, bounds.sizes, 0.0), demand.must))
-    kept = _kept(hearts, heads, places)
-    if min(_share_inside(hearts, places), _share_inside(heads, places)) >= KEPT or pins:
+    seen = _in_picture(demand.essential, bounds)[:, None]
+    essentials, heads = (np.where(seen, _inside(keep, bounds), np.nan)
+                     for keep in (allowed(demand.essential, bounds.sizes, 0.0), demand.must))
+    kept = _kept(essentials, heads, places)
+    if min(_share_inside(essentials, places), _share_inside(heads, places)) >= KEPT or pins:
         return Move(places, Manner.CHASE)
     speed = limits_for(Manner.CHASE, bounds.size, motion).speed
-    guide = best_coverage(((hearts, 1.0), (heads, HEAD_COUNTS)), bounds.low, bounds.high, speed)
-    possible = _share_inside(hearts, guide)
-    if _kept(hearts, heads, guide) > kept + MORE_KEPT:
-        followed = follow_guide(demand, hearts, heads, guide)
+    guide = best_coverage(((essentials, 1.0), (heads, HEAD_COUNTS)), bounds.low, bounds.high, speed)
+    possible = _share_inside(essentials, guide)
+    if _kept(essentials, heads, guide) > kept + MORE_KEPT:
+        followed = follow_guide(demand, essentials, heads, guide)
         again = _solved(followed, bounds, Manner.CHASE, motion, pins)
-        if _kept(hearts, heads, again) > kept:
+        if _kept(essentials, heads, again) > kept:
             places = again
     return Move(places, Manner.CHASE, possible < KEPT)
 
@@ -116,18 +116,18 @@ def _in_picture(extent: Array, bounds: Bounds) -> NDArray[np.bool_]:
     return np.asarray((middle >= bounds.low - half) & (middle <= bounds.high + half))
 
 
-def _kept(hearts: Array, heads: Array, places: Array) -> float:
+def _kept(essentials: Array, heads: Array, places: Array) -> float:
     """How well ``places`` (n,) keep the lead: shares of the frames, added."""
-    return _share_inside(hearts, places) + HEAD_COUNTS * _share_inside(heads, places)
+    return _share_inside(essentials, places) + HEAD_COUNTS * _share_inside(heads, places)
 
 
-def follow_guide(demand: Demand, hearts: Array, heads: Array, guide: Array) -> Demand:
-    """``demand`` with only the head asked for, or the heart, and only where the ``guide`` keeps it.
+def follow_guide(demand: Demand, essentials: Array, heads: Array, guide: Array) -> Demand:
+    """``demand`` with only the head asked for, or what is essential, where the ``guide`` keeps it.
 
     Elsewhere the window goes where the guide goes: it cannot be in time, and must not be late.
     """
-    asked = np.full_like(hearts, np.nan)
-    for rooms in (hearts, heads):
+    asked = np.full_like(essentials, np.nan)
+    for rooms in (essentials, heads):
         inside = (guide >= rooms[:, 0] - ROUNDING) & (guide <= rooms[:, 1] + ROUNDING)
         asked = np.where(inside[:, None], rooms, asked)
     nothing = Interval.nothing(len(guide))
@@ -193,10 +193,10 @@ def best_still(
 
 def _stands(demand: Demand, bounds: Bounds, motion: Motion) -> bool:
     """Whether the lead hardly moves; what detectors add to that from look to look is calmed."""
-    seen = np.flatnonzero(~np.isnan(demand.heart[:, 0]))
+    seen = np.flatnonzero(~np.isnan(demand.essential[:, 0]))
     if len(seen) < 2:
         return False
-    middle = demand.heart[seen].mean(axis=1)
+    middle = demand.essential[seen].mean(axis=1)
     calm = gaussian_filter1d(middle, min(CALM_FRAMES, len(seen) / 4), mode="nearest")
     length = float((bounds.high - bounds.low + bounds.sizes).max())
     return float(np.ptp(calm)) <= motion.still_lead * length
@@ -258,15 +258,16 @@ def _solved(
     limits = limits_for(manner, bounds.size, motion, len(bounds.sizes))
     channel = Channel(bounds.low, bounds.high, limits, pins)
     problem = Problem(len(bounds.sizes), (channel,), asked_along(demand, bounds, limits, motion))
-    places = with_minimum_dwell(problem, motion.least_rest_frames, bounds.turn_frames,
-                    (lambda found: _lost(demand, found[0], bounds),
-                     lambda found: _nearly_cut(demand.heart, found[0], bounds).mean())).places[0]
-    return np.asarray(np.clip(places, bounds.low, bounds.high))
+    solved = with_minimum_dwell(
+        problem, motion.least_rest_frames, bounds.turn_frames,
+        (lambda found: _lost(demand, found[0], bounds),
+         lambda found: _nearly_cut(demand.essential, found[0], bounds).mean()))
+    return np.asarray(np.clip(solved.places[0], bounds.low, bounds.high))
 
 
 def _lost(demand: Demand, places: Array, bounds: Bounds) -> float:
     """Share of the frames in which what must be seen, or a lead that would fit, is nearly cut."""
-    return float((_nearly_cut(demand.heart, places, bounds)
+    return float((_nearly_cut(demand.essential, places, bounds)
                   | _nearly_cut(demand.extent, places, bounds)).mean())
 
 

@@ -10,7 +10,14 @@ from numpy.typing import NDArray
 from caracal.core.analysis.model import Analysis
 from caracal.core.base.geometry import Box, Region, shared_area
 from caracal.core.base.translation import tr
-from caracal.core.framing.flags import COVERED, LEAST_SHARE, WEIGHTS, Flag, FlagKind, hearts
+from caracal.core.framing.flags import (
+    COVERED,
+    LEAST_SHARE,
+    WEIGHTS,
+    Flag,
+    FlagKind,
+    essential_boxes,
+)
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.layout.entrance import AnimationState
@@ -77,11 +84,11 @@ def _over_lead(
     if region is None or not near or path.finish.quarter_turns:
         return None
     bad = np.zeros(len(path.windows), np.bool_)
-    for i, heart in enumerate(hearts(analysis, shot, path)):
+    for i, essential in enumerate(essential_boxes(analysis, shot, path)):
         here = [presence(overlay, path.start + i) for overlay in near]
         strong = [each for each in here if each is not None and each.opacity >= STRONG]
-        if heart is not None and strong:
-            place = _on_canvas(heart[1], path.window(path.start + i), region)
+        if essential is not None and strong:
+            place = _on_canvas(essential[1], path.window(path.start + i), region)
             bad[i] = max(_share(place, each) for each in strong) > COVERED
     return _flag(tr("An overlay lies over the lead."), path, bad)
 

@@ -9,7 +9,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.base.geometry import Box, Region, region_in_window, shared_area
 from caracal.core.base.paths import text_of
 from caracal.core.framing.choice import ShotChoice
-from caracal.core.framing.flags import Hearts, hearts
+from caracal.core.framing.flags import EssentialBoxes, essential_boxes
 from caracal.core.framing.lead import subjects
 from caracal.core.framing.motion import Motion
 from caracal.core.framing.pane_people import people_for_panes, roles_of, with_fewer_panes
@@ -52,7 +52,7 @@ def placed(
     back = layout.panes[0]
     if back.region != EVERYWHERE or not any(pane.avoids for pane in layout.panes):
         return layout
-    seen = hearts(analysis, shot, paths[0])
+    seen = essential_boxes(analysis, shot, paths[0])
     panes = tuple(_avoiding(pane, analysis, shot, paths[0], seen, sheet) if pane.avoids else pane
                   for pane in layout.panes)
     return msgspec.structs.replace(layout, panes=panes)
@@ -111,7 +111,8 @@ def _timed(layout: Layout, analysis: Analysis, shot: int) -> Layout:
 
 
 def _avoiding(
-    pane: Pane, analysis: Analysis, shot: int, path: ShotPath, seen: Hearts, sheet: SpecSheet
+    pane: Pane, analysis: Analysis, shot: int, path: ShotPath, seen: EssentialBoxes,
+    sheet: SpecSheet,
 ) -> Pane:
     places = [pane.region, *corners(pane.region, sheet)]
     costs = [round(_covered(place, analysis, shot, path, seen), 3) for place in places]
@@ -142,7 +143,7 @@ def _side(
 
 
 def _covered(
-    place: Region, analysis: Analysis, shot: int, path: ShotPath, seen: Hearts
+    place: Region, analysis: Analysis, shot: int, path: ShotPath, seen: EssentialBoxes
 ) -> float:
     """How much of the lead, and of words, a pane at ``place`` covers: 1 is all of a face always."""
     (left, right), (top, bottom) = region_in_window(place, path.finish.quarter_turns)
@@ -151,9 +152,9 @@ def _covered(
     for i in looks:
         x, y, w, h = path.window(path.start + i)
         here = (x + left * w, y + top * h, (right - left) * w, (bottom - top) * h)
-        heart = seen[i]
-        if heart is not None:
-            total += shared_area(here, heart[1]) / (heart[1][2] * heart[1][3])
+        essential = seen[i]
+        if essential is not None:
+            total += shared_area(here, essential[1]) / (essential[1][2] * essential[1][3])
         frame = path.start + i
         shown = [word.boxes[frame - word.first_frame] for word in words
                  if word.first_frame <= frame < word.end_frame]

@@ -12,7 +12,7 @@ from caracal.core.base.geometry import Box
 from caracal.core.base.translation import counted, tr
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.demand import extents
-from caracal.core.framing.flags import hearts, larger_than_window
+from caracal.core.framing.flags import essential_boxes, larger_than_window
 from caracal.core.framing.lead import Subject, subjects
 from caracal.core.framing.motion import Manner
 from caracal.core.framing.path import ShotPath
@@ -69,17 +69,17 @@ def alternatives(
     return tuple(made)
 
 
-def kept_share(analysis: Analysis, shot: int, path: ShotPath, heart: bool = False) -> float:
+def kept_share(analysis: Analysis, shot: int, path: ShotPath, essential: bool = False) -> float:
     """Share of the frames with a lead in which it lies in the window, or covers it if larger.
 
-    With ``heart`` only its face is asked for, where it has one.
+    With ``essential`` only its face is asked for, where it has one.
     """
     everyone = {subject.id: subject for subject in subjects(analysis, shot)}
     found = msgspec.structs.replace(analysis.shots[shot], start=path.start, end=path.end)
     good = np.ones(found.frames, np.bool_)
     asked = np.zeros(found.frames, np.bool_)
     for axis in (0, 1):
-        rows = extents(found, lambda frame: _lead_box(everyone, path, frame, heart), axis)
+        rows = extents(found, lambda frame: _lead_box(everyone, path, frame, essential), axis)
         near, size = path.windows[:, axis], path.windows[:, axis + 2]
         low, high = rows[:, 0], rows[:, 1]
         fits = high - low <= size
@@ -91,13 +91,13 @@ def kept_share(analysis: Analysis, shot: int, path: ShotPath, heart: bool = Fals
 
 
 def _lead_box(
-    everyone: dict[int, Subject], path: ShotPath, frame: int, heart: bool
+    everyone: dict[int, Subject], path: ShotPath, frame: int, essential: bool
 ) -> Box | None:
     number = path.lead_at(frame)
     lead = everyone.get(number) if number is not None else None
     if lead is None:
         return None
-    return lead.heart_at(frame) if heart else lead.box_at(frame)
+    return lead.essential_box_at(frame) if essential else lead.box_at(frame)
 
 
 def lead_name(analysis: Analysis, shot: int, lead: int | None) -> str:
@@ -141,13 +141,13 @@ def _why(analysis: Analysis, shot: int, path: ShotPath) -> str:
 
 def _with_lead(analysis: Analysis, shot: int, path: ShotPath, name: str) -> str:
     """What the window does with its lead; it claims no more than holds."""
-    seen = hearts(analysis, shot, path)
-    there = np.array([heart is not None for heart in seen])
+    seen = essential_boxes(analysis, shot, path)
+    there = np.array([essential is not None for essential in seen])
     if larger_than_window(seen, path).sum() > MOSTLY * there.sum():
         how = tr("Stays on") if path.manner is Manner.LOCKED else tr("Moves with")
         return tr("{how} the middle of {name}: more of it does not fit.", how=how, name=name)
     if path.manner is Manner.LOCKED:
-        kept = kept_share(analysis, shot, path, heart=True)
+        kept = kept_share(analysis, shot, path, essential=True)
         often = (tr("throughout") if kept >= THROUGHOUT
                  else tr("in {kept:.0%} of the frames", kept=kept))
         return tr("One still window keeps {name} {often}.", name=name, often=often)

@@ -47,4 +47,5 @@ class SessionSheets:
         sheets, self.broken = all_sheets()
         self.missing -= set(sheets)
         used = {base_name(version.sheet) for version in versions}
-        self.by_name = {name: sheet for name, sheet in self.by_name.items() if name in used} | sheets
+        kept = {name: sheet for name, sheet in self.by_name.items() if name in used}
+        self.by_name = kept | sheets

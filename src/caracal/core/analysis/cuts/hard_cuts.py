@@ -126,8 +126,8 @@ class AbruptFinder:
         own = steps.pop(at - 1)
         others = sorted(steps, reverse=True) or [0.0]
         before, after = pictures[max(0, at - SIDE - 1) : at], pictures[at : at + SIDE + 1]
-        within = max([_apart(thumbnail, before[-1]) for thumbnail in before[:-1]]
-                     + [_apart(after[0], thumbnail) for thumbnail in after[1:]], default=0.0)
+        within = max([_apart(earlier, before[-1]) for earlier in before[:-1]]
+                     + [_apart(after[0], later) for later in after[1:]], default=0.0)
         across = min(_apart(a, b) for a in before[-SIDE:] for b in after[:SIDE])
         return Step(step / max(self._neighbours(place), FLOOR), across / max(within, FLOOR),
                     own / max(others[0], FLOOR), own / max(others[min(2, len(others) - 1)], FLOOR),
