@@ -64,7 +64,7 @@ def test_what_was_made_is_proved_by_what_it_was_made_for(film, sheet, tmp_path, 
         told["files"][0]["spec_sheet"]["video"] |= change
         report.write_text(json.dumps(told))
         assert main(["prove", str(made)]) == 2
-        assert "Name its sheet with --spec" in capsys.readouterr().err
+        assert "Name its spec sheet" in capsys.readouterr().err
         told["files"][0]["spec_sheet"]["video"].pop("newer", None)
     (bundle / "data" / made.name).write_bytes(b"")
     assert main(["prove", str(bundle)]) == 2

@@ -52,7 +52,7 @@ def convert(
     control = Control(cancel)
     if not recipes:
         raise InputError(tr("No version was asked for."),
-                         remedy=tr("Name a spec sheet with --spec."))
+                         remedy=tr("Name a spec sheet."))
     analysis = decided(analyse(master, report, control.cancel), recipes[0])
     check_before(analysis, recipes, folder)
     planner = Planner(analysis, report, control.cancel)

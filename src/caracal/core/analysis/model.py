@@ -135,7 +135,7 @@ class Analysis(msgspec.Struct, frozen=True):
         return not self.whole and shot == len(self.shots) - 1
 
     def shot_at(self, frame: int) -> int:
-        """Index of the shot that holds ``frame``."""
+        """Index of the shot that holds ``frame``; the first or last one beyond the film's ends."""
         low, high = 0, len(self.shots) - 1
         while low < high:
             middle = (low + high + 1) // 2

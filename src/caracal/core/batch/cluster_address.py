@@ -59,7 +59,7 @@ class Cluster(msgspec.Struct, frozen=True):
         if self.address.startswith("tls://") and len(self.files) < 3:
             raise InputError(tr("TLS needs three files: the authority's certificate, yours, and "
                                 "its key."),
-                             remedy=tr("Name them with --tls-ca, --tls-cert and --tls-key."))
+                             remedy=tr("Name the authority's certificate, yours, and its key."))
         if not (self.local or self.address.startswith("tls://") or self.insecure):
             raise InputError(tr("{address} is another machine and the way there is open to "
                                 "everybody.", address=self.address),

@@ -41,7 +41,7 @@ def check_watched(folder: Path, out: Path, has_sheets: bool) -> None:
         raise InputError(tr("There is no such folder to watch."), folder, tr("Check the name."))
     if not has_sheets:
         raise InputError(tr("It was not said what to make of the films in the watched folder."),
-                         folder, tr("Name spec sheets with --spec."))
+                         folder, tr("Name spec sheets."))
     if same_file(folder, out) or folder.resolve() == out.resolve():
         raise InputError(tr("The watched folder is where the versions go: each would be taken for "
                             "a new film."), folder, tr("Choose another folder for one of them."))

@@ -73,7 +73,7 @@ class Desk:
         movies = _asked_for(opened_bundle(bundle), _made_for(bundle), sheet, names)
         if not movies:
             raise InputError(tr("This bundle holds no movie for {title}.", title=sheet.title),
-                             bundle, tr("Name another spec sheet, or a file with --file."))
+                             bundle, tr("Name another spec sheet, or one of the files."))
         wrong = _wrong(post)
         answers = tuple(_answer(movie, sheet, wrong) for movie in movies)
         if all(answer.accepted for answer in answers):

@@ -63,8 +63,10 @@ class Channel:
 class Soft:
     """In every frame least <= sum of coefficient x channel <= most, or a price a pixel missed.
 
-    ``terms`` are coefficients (n,) by channel number; ``least`` and ``most`` (n,) are NaN where
-    nothing is asked. ``always`` is for wishes, which are never quite kept.
+    ``terms`` are coefficients (n,; without a unit) by channel number; ``least`` and ``most`` (n,;
+    master pixels) are NaN where nothing is asked. ``price`` is what each pixel costs that is
+    missed in a frame. ``every``: asked of one frame in so many, whatever comes out (a wish is never
+    quite kept); None: of those frames in which a first solution missed it.
     """
 
     terms: dict[int, Array]
@@ -89,7 +91,7 @@ class Soft:
 
 @dataclass(frozen=True)
 class Hard:
-    """Control points obey least <= sum of coefficient x channel <= most."""
+    """Control points obey least <= sum of coefficient x channel <= most, in master pixels."""
 
     terms: dict[int, float]
     least: float
@@ -115,7 +117,8 @@ class Problem:
 
 @dataclass(frozen=True)
 class Solution:
-    """Places (channels, n), control points (channels, points), and what they cost."""
+    """Places (channels, n) and control points (channels, points) in master pixels, and what they
+    cost: the sum of all prices, of movement and of what was missed."""
 
     places: Array
     points: Array

@@ -281,7 +281,7 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             raise InputError(tr("{what} runs {seconds:.1f} s and {name} takes at most {most_s:g} "
                                 "s.", what=what, seconds=seconds, name=self.name,
                                 most_s=self.duration.most_s),
-                             remedy=tr("Give a range with --from and --to."))
+                             remedy=tr("Choose a shorter range."))
         if seconds < self.duration.least_s:
             raise InputError(tr("{what} runs {seconds:.1f} s and {name} takes no less than "
                                 "{least_s:g} s.", what=what, seconds=seconds, name=self.name,

@@ -66,11 +66,11 @@ def sheet_of(data: dict[str, Any], of: Path) -> SpecSheet:
     except DecodeError as problem:
         raise InputError(tr("What this file was made for is told in a way that is not known here: "
                             "{problem}.", problem=problem), of,
-                         tr("Name its sheet with --spec.")) from problem
+                         tr("Name its spec sheet.")) from problem
     wrong = problems(sheet)
     if wrong:
         raise InputError(tr("What this file was made for cannot be made. {wrong}",
-                            wrong=" ".join(wrong)), of, tr("Name its sheet with --spec."))
+                            wrong=" ".join(wrong)), of, tr("Name its spec sheet."))
     return sheet
 
 
