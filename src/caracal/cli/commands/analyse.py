@@ -1,0 +1,20 @@
+"""``caracal analyse``: shots, people and things."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from caracal.cli.commands.command import Command, json_answer, later, number
+from caracal.core.base.translation import tr
+
+
+def _arguments(command: argparse.ArgumentParser) -> None:
+    command.add_argument("movie", type=Path)
+    json_answer(command)
+    command.add_argument("--explain", type=number(0, tr("frame number")), metavar="FRAME",
+                         help=tr("what the cut finder measured and decided round this frame"))
+
+
+ANALYSE = Command("analyse", tr("find shots, people and things"), _arguments,
+                  later("steps", "analyse_film"))
