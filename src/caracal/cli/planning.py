@@ -104,5 +104,4 @@ def _solved(analysis: Analysis, recipe: Recipe) -> dict[int, ShotSolution]:
     drawn = {box.subject: box.lost for box in recipe.drawn}
     return {number: solve_shot(
         analysis, number, recipe.sheet, recipe.choice(number), recipe.motion, drawn)
-        for number, shot in enumerate(analysis.shots)
-        if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges)}
+        for number in analysis.shots_in(ranges)}

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from enum import StrEnum
 
 import msgspec
 
 from caracal.core.base.geometry import Box
+from caracal.core.base.time import FrameRange
 from caracal.core.base.translation import mark
 from caracal.core.media.master import Master
 
@@ -133,6 +135,13 @@ class Analysis(msgspec.Struct, frozen=True):
     def goes_on(self, shot: int) -> bool:
         """Whether ``shot`` is the last of a film that is still being looked at."""
         return not self.whole and shot == len(self.shots) - 1
+
+    def shots_in(self, ranges: Iterable[FrameRange]) -> list[int]:
+        """The numbers of the shots of which ``ranges`` show anything, in order."""
+        spans = list(ranges)
+        return [number for number, shot in enumerate(self.shots)
+                if any(span.start < shot.end and shot.start < span.end_exclusive
+                       for span in spans)]
 
     def shot_at(self, frame: int) -> int:
         """Index of the shot that holds ``frame``; the first or last one beyond the film's ends."""

@@ -178,16 +178,15 @@ def solved_shots(
     """
     ranges, made = recipe.ranges_in(analysis.master.frames), []
     known = {} if known is None else known
-    for i, shot in enumerate(analysis.shots):
+    for i in analysis.shots_in(ranges):
         check()
-        if any(span.start < shot.end and shot.start < span.end_exclusive for span in ranges):
-            choice = recipe.choice(i)
-            refuse_bad_assets(choice.layout)
-            key = i, recipe.sheet, choice, recipe.motion
-            if key not in known:
-                known[key] = ShownShot(i, *solved_layout(analysis, i, recipe.sheet, choice,
-                                                         recipe.motion))
-            made.append(known[key])
+        choice = recipe.choice(i)
+        refuse_bad_assets(choice.layout)
+        key = i, recipe.sheet, choice, recipe.motion
+        if key not in known:
+            known[key] = ShownShot(i, *solved_layout(analysis, i, recipe.sheet, choice,
+                                                     recipe.motion))
+        made.append(known[key])
     return made
 
 

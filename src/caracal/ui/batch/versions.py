@@ -244,9 +244,8 @@ class Versions(QWidget):
 
     def _shots(self, letter: str) -> list[int]:
         """The shots that the version shows any of."""
-        return [i for i, shot in enumerate(self._session.analysis.shots)
-                if any(span.start < shot.end and shot.start < span.end_exclusive
-                       for span in self._session.project.ranges_of(letter))]
+        session = self._session
+        return session.analysis.shots_in(session.project.ranges_of(letter))
 
     def _recipe(self, letter: str) -> Recipe:
         """What the version is made from; the same object until something changes."""
