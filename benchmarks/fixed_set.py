@@ -1,0 +1,74 @@
+"""Files of a fixed set, to the bit: the demo's three versions, its dressed version D, a cluster's.
+
+    .venv/bin/python benchmarks/fixed_set.py [SRC ...]
+
+Makes the set with the code in each SRC (the checkout's own if none is given), by its command line,
+and prints the SHA-256 of every file. With several, files that differ are named; exit code 1 then.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from distributed import LocalCluster
+
+from caracal.core.analysis.film_pass.analyse import analyse
+from caracal.core.base.resources import DEMO_FILM
+from caracal.core.project.storage import document, write_document
+from caracal.ui.shell.demo_version import dressed
+
+OWN = Path(__file__).parents[1] / "src"
+SHEETS = ("vertical-short", "square-feed", "portrait-feed")
+CLUSTER_SHEETS = ("square-feed",)
+
+
+def dressed_project(folder: Path) -> Path:
+    """The demo's project with its dressed version D, as a file."""
+    analysis = analyse(DEMO_FILM)
+    path = folder / "dressed.caracal"
+    write_document(path, document(analysis, dressed(analysis)))
+    return path
+
+
+def run(source: Path, cache: Path, *words: str) -> None:
+    """One command of the code in ``source``."""
+    subprocess.run([sys.executable, "-P", "-m", "caracal.cli", "--quiet", *words], check=True,
+                   stdout=subprocess.DEVNULL,
+                   env={**os.environ, "PYTHONPATH": str(source), "CARACAL_CACHE": str(cache),
+                        "PYTHONSAFEPATH": "1"})
+
+
+def digests(source: Path, project: Path, out: Path) -> dict[str, str]:
+    """The SHA-256 of each file that the code in ``source`` makes, by its name."""
+    cache = out / "cache"
+    run(source, cache, "convert", str(DEMO_FILM), "--spec", *SHEETS, "--out", str(out / "three"))
+    run(source, cache, "convert", str(project), "--out", str(out / "dressed"))
+    # Workers are started by this process and import what its path says: that of ``source``.
+    os.environ["PYTHONPATH"] = str(source)
+    with LocalCluster(n_workers=2, threads_per_worker=1, dashboard_address=None) as cluster:
+        run(source, cache, "batch", str(DEMO_FILM), "--spec", *CLUSTER_SHEETS, "--out",
+            str(out / "cluster"), "--cluster", cluster.scheduler_address)
+    return {str(path.relative_to(out)): hashlib.sha256(path.read_bytes()).hexdigest()
+            for folder in ("three", "dressed", "cluster")
+            for path in sorted((out / folder).glob("*.mp4"))}
+
+
+def main(sources: list[str]) -> int:
+    """Print the digests; returns the exit code."""
+    with tempfile.TemporaryDirectory(prefix="caracal-fixed-") as folder:
+        project = dressed_project(Path(folder))
+        made = [digests(Path(source).resolve(), project, Path(folder) / str(number))
+                for number, source in enumerate(sources or [str(OWN)])]
+    for name, digest in made[0].items():
+        same = all(other.get(name) == digest for other in made[1:])
+        print(f"{digest}  {name}{'' if same else '  DIFFERS'}")
+    return 0 if all(other == made[0] for other in made[1:]) else 1
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
