@@ -4,7 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
-from caracal.core.analysis.cuts.hard_cuts import ROUND, AbruptFinder, Step, Verdict
+from caracal.core.analysis.cuts.hard_cuts import ROUND, HardCutFinder, Step, Verdict
 
 SIZE = (160, 90)
 
@@ -22,7 +22,7 @@ def still(seed, noise=1.0):
 
 def cuts(pictures):
     """(frame, verdict) of every step that is looked at closely, in order."""
-    finder, found = AbruptFinder(), []
+    finder, found = HardCutFinder(), []
     for image in pictures:
         step = finder.add(image)
         found += [step] if step is not None else []

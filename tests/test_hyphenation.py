@@ -9,7 +9,7 @@ import pytest
 from caracal.core.base.time import FrameRange
 from caracal.core.batch.concerns import ConcernKind, concerns_about_words
 from caracal.core.layout.overlay import Overlay
-from caracal.core.project.requested import wanted_of_film
+from caracal.core.project.requested import requested_of_film
 from caracal.core.specs.sheet_store import find_sheet
 from caracal.core.text.block import fitted, lines_within
 from caracal.core.text.breaking import syllables
@@ -69,7 +69,7 @@ def test_a_title_is_hyphenated_rather_than_made_tiny():
     ("https://example.com/" + "a" * 60, 0.4, True)])
 def test_a_title_too_small_to_read_is_told_before_a_batch(text, wide, told):
     sheet = find_sheet("vertical-short")
-    recipe = wanted_of_film(sheet, FrameRange(0, 100)).recipe()
+    recipe = requested_of_film(sheet, FrameRange(0, 100)).recipe()
     title = Overlay(Title(text, most_lines=1), 0, 100, ((0.1, 0.1 + wide), (0.3, 0.4)))
     recipe = msgspec.structs.replace(recipe, overlays=(title,))
     small = [each for each in concerns_about_words("A", recipe) if each.kind is ConcernKind.SMALL]

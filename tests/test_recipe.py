@@ -9,7 +9,7 @@ from caracal.core.framing.motion import Manner, Motion
 from caracal.core.project.edits import changed_version, with_manner
 from caracal.core.project.model import DrawnBox, ShotStart, first_project
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.project.requested import wanted_beside
+from caracal.core.project.requested import requested_beside
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet_store import find_sheet
 
@@ -52,7 +52,7 @@ def test_what_is_neither_seen_nor_heard_changes_no_digest(change):
 
 
 def test_a_sheet_of_no_version_takes_the_film_and_who_leads():
-    made = wanted_beside(FULL, find_sheet("wide")).recipe()
+    made = requested_beside(FULL, find_sheet("wide")).recipe()
     assert made.choices == FULL.choices_for("") and made.ranges == (FULL.span,)
     assert made.captions == FULL.captions  # what is said holds for it, too
     assert Recipe(SHEET).ranges_in(75) == (FrameRange(0, 75),)

@@ -19,7 +19,7 @@ from shiboken6 import isValid
 from caracal.core.framing.choice import Keyframe
 from caracal.core.project.keyframe_edits import with_keyframe
 from caracal.ui.sheets.window import SheetWindow
-from caracal.ui.shell.accessibility import speak
+from caracal.ui.shell.accessibility import install_accessibility
 from conftest import settled
 
 NAME, VALUE = QAccessible.Text.Name, QAccessible.Text.Value
@@ -27,7 +27,7 @@ NAME, VALUE = QAccessible.Text.Name, QAccessible.Text.Value
 
 @pytest.fixture
 def session(window):
-    speak()
+    install_accessibility()
     window.film.show_view("Aim")
     window.film.session.choose_version("A")
     return settled(window.film.session)
@@ -95,7 +95,7 @@ def test_canvases_subjects_and_keyframes_are_told(window, session, truth):
 
 def test_zones_of_a_sheet_are_told_with_their_numbers(qtbot, qapp, tmp_path, monkeypatch):
     monkeypatch.setenv("CARACAL_CONFIG", str(tmp_path / "config"))
-    speak()
+    install_accessibility()
     made = SheetWindow("vertical-short")
     qtbot.addWidget(made)
     made.show()

@@ -22,7 +22,7 @@ from caracal.core.project.caption_edits import with_card, with_look
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, Project, Version, first_project
 from caracal.core.project.overlay_edits import with_fades, with_overlays
-from caracal.core.project.requested import wanted_of_film, with_template_over
+from caracal.core.project.requested import requested_of_film, with_template_over
 from caracal.core.project.template import (
     Template,
     TimedOverlay,
@@ -91,7 +91,7 @@ def test_it_fits_a_version_of_another_length_rate_and_shape(path, project):
     assert wide * 1080 == pytest.approx(0.2 * 1080) and high * 1080 == pytest.approx(0.1 * 1920)
     assert made.version("A").fades == Fades(begin=10, end=50)
     assert made.choice("A", 3).layout == template.layout
-    film = wanted_of_film(find_sheet("square-feed"), FrameRange(0, 60))
+    film = requested_of_film(find_sheet("square-feed"), FrameRange(0, 60))
     short = with_template_over(film, template, Fraction(50), None).recipe()
     assert [overlay.name for overlay in short.overlays][:2] == ["series 1.png", "Arrow"]
     assert short.layout == template.layout  # the circle had no room left
@@ -123,7 +123,7 @@ def test_what_would_be_huge_on_another_canvas_is_told():
     tall = Template((16, 16_384), 25.0, (TimedOverlay(Overlay(Shape(), 0, 9, ((0.1, 0.2), (0, 1)))),
                                          ))
     with pytest.raises(InputError, match="does not fit"):
-        with_template_over(wanted_of_film(find_sheet("wide"), FrameRange(0, 300)), tall, RATE, 1)
+        with_template_over(requested_of_film(find_sheet("wide"), FrameRange(0, 300)), tall, RATE, 1)
 
 
 def test_a_picture_that_is_gone_is_told_when_a_template_is_kept(project, tmp_path):
@@ -175,7 +175,7 @@ def test_cards_titles_and_the_look_of_captions_come_along(project, tmp_path):
     words = taken.opening.overlays[0]
     assert (words.start, words.end_exclusive, words.moving) == (10, 100, 20)
     assert words.content == title.content
-    film = wanted_of_film(find_sheet("square-feed"), FrameRange(0, 3000))
+    film = requested_of_film(find_sheet("square-feed"), FrameRange(0, 3000))
     recipe = with_template_over(film, read, Fraction(50), 1).recipe()
     assert recipe.opening == taken.opening and recipe.look == look
     titles = [each for each in recipe.overlays if isinstance(each.content, Title)]

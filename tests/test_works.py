@@ -14,7 +14,7 @@ from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.base.errors import Cancelled, InputError
 from caracal.core.base.time import FrameRange
 from caracal.core.base.work import CancelToken, Control, no_progress
-from caracal.core.batch.encode_jobs import jobs_of, opened_project, wanted_of_project
+from caracal.core.batch.encode_jobs import jobs_of, opened_project, requested_of_project
 from caracal.core.batch.trial import TrialOrder, tried
 from caracal.core.convert import Recipe, make_files
 from caracal.core.framing.choice import ShotChoice
@@ -49,7 +49,7 @@ def project(film, tmp_path):
 
 def test_a_project_s_versions_become_lines_with_all_that_was_decided(project, film, tmp_path):
     found, opened = opened_project(project)
-    recipes = [wanted.recipe() for wanted in wanted_of_project(opened, [], SHEETS)]
+    recipes = [wanted.recipe() for wanted in requested_of_project(opened, [], SHEETS)]
     assert [recipe.sheet.name for recipe in recipes] == ["vertical-short", "square-feed",
                                                          "portrait-feed"]
     assert recipes == [job.recipe for job in jobs_of(found, opened, SHEETS, tmp_path)]
@@ -61,7 +61,7 @@ def test_a_project_s_versions_become_lines_with_all_that_was_decided(project, fi
 
 def test_another_sheet_of_the_same_shape_keeps_the_framing(project):
     _, opened = opened_project(project)
-    tall, wide = (wanted.recipe() for wanted in wanted_of_project(
+    tall, wide = (wanted.recipe() for wanted in requested_of_project(
         opened, [SHEETS["pebble"], SHEETS["wide"]], SHEETS))
     assert tall.choices[0].manner is Manner.LOCKED and tall.sheet.name == "pebble"
     assert wide.choices == {} and wide.ranges == (FrameRange(0, 100),) and not wide.label

@@ -15,7 +15,7 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.base.errors import InputError
 from caracal.core.base.time import FrameRange, frame_of_timecode
 from caracal.core.base.translation import tr
-from caracal.core.batch.encode_jobs import opened_project, wanted_of_project
+from caracal.core.batch.encode_jobs import opened_project, requested_of_project
 from caracal.core.exchange.cut_lists import read_cut_list
 from caracal.core.layout.files import layout_asked
 from caracal.core.layout.model import FILL
@@ -25,8 +25,8 @@ from caracal.core.project.edits import with_lead_in_film
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe
 from caracal.core.project.requested import (
-    Wanted,
-    wanted_of_film,
+    RequestedVersion,
+    requested_of_film,
     with_layout_of_all,
     with_manner_of_all,
     with_template_over,
@@ -71,7 +71,7 @@ def recipes_asked(
     sheets = sheets_asked(asked)
     if project is not None:
         _refuse_beside_project(asked)
-        wanted = wanted_of_project(project, sheets, all_sheets()[0])
+        wanted = requested_of_project(project, sheets, all_sheets()[0])
     else:
         wanted = _of_film(asked, with_sound(master, asked.sound - 1), sheets)
     if asked.template:
@@ -102,7 +102,7 @@ def _refuse_beside_project(asked: argparse.Namespace) -> None:
 
 def _of_film(
     asked: argparse.Namespace, master: Master, sheets: list[SpecSheet]
-) -> list[Wanted]:
+) -> list[RequestedVersion]:
     film = master.file
     if not sheets:
         raise InputError(tr("No version was asked for."), film,
@@ -111,7 +111,7 @@ def _of_film(
     end = frame_of_timecode(asked.end, master.rate) if asked.end else master.frames
     span = FrameRange(start, end, asked.speed)
     starts = read_cut_list(asked.cuts, master.rate, master.frames) if asked.cuts else ()
-    wanted = [wanted_of_film(sheet, span, starts, asked.sound - 1) for sheet in sheets]
+    wanted = [requested_of_film(sheet, span, starts, asked.sound - 1) for sheet in sheets]
     layouts = [layout_asked(asked.layout, sheet.frame) for sheet in sheets]
     plain = all(layout == FILL for layout in layouts)
     if asked.lead is None and asked.manner is None and not starts and plain:
@@ -124,7 +124,9 @@ def _of_film(
         with_manner_of_all(each, asked.manner, shots) for each in wanted]
 
 
-def _with_cuts_and_lead(asked: argparse.Namespace, wanted: Wanted, found: Analysis) -> Wanted:
+def _with_cuts_and_lead(
+    asked: argparse.Namespace, wanted: RequestedVersion, found: Analysis
+) -> RequestedVersion:
     """``wanted`` with the shots of its cut list, and the requested person as lead in all shots.
 
     Raises InputError when that person is in no shot.

@@ -28,7 +28,7 @@ from caracal.core.base.work import Control
 from caracal.core.batch.batch_list import CLUSTER, BatchList
 from caracal.core.batch.bundle import check_empty, make_bundle
 from caracal.core.batch.cluster_address import Cluster
-from caracal.core.batch.encode_jobs import opened_project, wanted_of_project
+from caracal.core.batch.encode_jobs import opened_project, requested_of_project
 from caracal.core.batch.job import EncodeJob, Item, State
 from caracal.core.batch.list_lock import worked_by_us
 from caracal.core.batch.report import REPORT_FOLDER, write_report
@@ -45,8 +45,8 @@ from caracal.core.processes.stop_signals import cancel_on_signals
 from caracal.core.project.assets import files_of
 from caracal.core.project.brand_files import read_brand
 from caracal.core.project.requested import (
-    Wanted,
-    wanted_of_film,
+    RequestedVersion,
+    requested_of_film,
     with_layout_of_all,
     with_template_over,
 )
@@ -135,19 +135,19 @@ def _works(asked: argparse.Namespace, sheets: list[SpecSheet]) -> list[EncodeJob
 
 def _wanted(
     path: Path, sheets: list[SpecSheet], known: Mapping[str, SpecSheet], sound: int
-) -> tuple[Master, list[Wanted]]:
+) -> tuple[Master, list[RequestedVersion]]:
     """The film at ``path``, or of the project there, and the versions that are wanted of it.
 
     Raises InputError when there is nothing to make, or the project's film is gone.
     """
     if path.suffix.lower() == SUFFIX:
         film, project = opened_project(path)
-        return probe(film), wanted_of_project(project, sheets, known)
+        return probe(film), requested_of_project(project, sheets, known)
     if not sheets:
         raise InputError(tr("No version was asked for."), path,
                          tr("Name a spec sheet with --spec."))
     master = probe(path.resolve())
-    return master, [wanted_of_film(sheet, FrameRange(0, master.frames), (), sound)
+    return master, [requested_of_film(sheet, FrameRange(0, master.frames), (), sound)
                     for sheet in sheets]
 
 

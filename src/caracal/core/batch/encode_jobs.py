@@ -11,7 +11,7 @@ from caracal.core.base.translation import tr
 from caracal.core.batch.job import EncodeJob
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import recipe_of
-from caracal.core.project.requested import Wanted, wanted_beside
+from caracal.core.project.requested import RequestedVersion, requested_beside
 from caracal.core.project.storage import find_film, open_document
 from caracal.core.specs.sheet import SpecSheet
 from caracal.core.specs.sheet_store import sheet_called
@@ -55,7 +55,7 @@ def letters_of(
     project: Project, names: Sequence[SpecSheet], sheets: Mapping[str, SpecSheet]
 ) -> list[str | None]:
     """The letters of all versions of ``project``, or for each of ``names`` that of the version
-    which is made for it (see :func:`wanted_of_project`); None: there is none."""
+    which is made for it (see :func:`requested_of_project`); None: there is none."""
     if not names:
         return [version.letter for version in project.versions]
     return [next((version.letter for version in project.versions
@@ -65,14 +65,15 @@ def letters_of(
             for sheet in names]
 
 
-def wanted_of_project(
+def requested_of_project(
     project: Project, names: Sequence[SpecSheet], sheets: Mapping[str, SpecSheet]
-) -> list[Wanted]:
+) -> list[RequestedVersion]:
     """All versions of ``project``, or ``names`` in their place: a version keeps its framing when
     another sheet is named that has its shape. Raises InputError when a version's sheet is gone.
     """
     if not names:
-        return [Wanted(project, version.letter, _sheet_of(project, version.letter, sheets))
-                for version in project.versions]
-    return [Wanted(project, like, sheet) if like else wanted_beside(project, sheet)
+        letters = [version.letter for version in project.versions]
+        return [RequestedVersion(project, letter, _sheet_of(project, letter, sheets))
+                for letter in letters]
+    return [RequestedVersion(project, like, sheet) if like else requested_beside(project, sheet)
             for sheet, like in zip(names, letters_of(project, names, sheets), strict=True)]

@@ -26,7 +26,7 @@ from caracal.core.specs.sheet import SpecSheet
 UNNAMED = ""  # the letter of a version that no project has: it is never saved
 
 
-class Wanted(msgspec.Struct, frozen=True):
+class RequestedVersion(msgspec.Struct, frozen=True):
     """Version ``letter`` of ``project``, made for ``sheet``; one of a film alone is ``unnamed``.
 
     ``layout`` is that of all shots, for a film that is not analysed yet.
@@ -45,25 +45,27 @@ class Wanted(msgspec.Struct, frozen=True):
                                        label="" if self.unnamed else made.label)
 
 
-def wanted_of_film(
+def requested_of_film(
     sheet: SpecSheet, span: FrameRange, starts: tuple[ShotStart, ...] = (), sound: int = 0
-) -> Wanted:
+) -> RequestedVersion:
     """A film without a project, made for ``sheet``; ``span`` is what it shows, at its speed."""
     version = Version(UNNAMED, sheet.name, speeds=() if span.percent == 100 else (span,))
     project = Project((version,), FrameRange(span.start, span.end_exclusive), starts=starts,
                       sound=sound)
-    return Wanted(project, version.letter, sheet, unnamed=True)
+    return RequestedVersion(project, version.letter, sheet, unnamed=True)
 
 
-def wanted_beside(project: Project, sheet: SpecSheet) -> Wanted:
+def requested_beside(project: Project, sheet: SpecSheet) -> RequestedVersion:
     """``project`` with one more version, made for a ``sheet`` that is none of its versions': who
     leads and what is said hold for it, too."""
     added = msgspec.structs.replace(project, versions=(*project.versions,
                                                        Version(UNNAMED, sheet.name)))
-    return Wanted(added, UNNAMED, sheet, unnamed=True)
+    return RequestedVersion(added, UNNAMED, sheet, unnamed=True)
 
 
-def with_layout_of_all(wanted: Wanted, layout: Layout, shots: int | None) -> Wanted:
+def with_layout_of_all(
+    wanted: RequestedVersion, layout: Layout, shots: int | None
+) -> RequestedVersion:
     """All shots laid out by ``layout``; ``shots`` None: they are not known yet."""
     if shots is None:
         return msgspec.structs.replace(wanted, layout=layout)
@@ -74,7 +76,7 @@ def with_layout_of_all(wanted: Wanted, layout: Layout, shots: int | None) -> Wan
     return msgspec.structs.replace(wanted, project=project)
 
 
-def with_manner_of_all(wanted: Wanted, manner: Manner, shots: int) -> Wanted:
+def with_manner_of_all(wanted: RequestedVersion, manner: Manner, shots: int) -> RequestedVersion:
     """The window goes by ``manner`` in all shots."""
     project = wanted.project
     for shot in range(shots):
@@ -84,9 +86,9 @@ def with_manner_of_all(wanted: Wanted, manner: Manner, shots: int) -> Wanted:
 
 
 def with_template_over(
-    wanted: Wanted, template: Template, rate: Fraction, shots: int | None,
+    wanted: RequestedVersion, template: Template, rate: Fraction, shots: int | None,
     clear: Region = EVERYWHERE,
-) -> Wanted:
+) -> RequestedVersion:
     """``template`` applied to it in the ``clear`` part; it replaces the overlays of before.
     ``shots`` None: they are not known yet."""
     project = with_template(wanted.project, wanted.letter, template, rate, wanted.sheet.canvas,
@@ -96,8 +98,8 @@ def with_template_over(
 
 
 def with_brand_on(
-    wanted: Wanted, brand: Brand, rate: Fraction, ground: Ground, clear: Region
-) -> Wanted:
+    wanted: RequestedVersion, brand: Brand, rate: Fraction, ground: Ground, clear: Region
+) -> RequestedVersion:
     """``wanted`` dressed as ``brand`` says; the logo is that for the ``ground``, in the ``clear``
     part.
 

@@ -36,7 +36,7 @@ from caracal.ui.session.people import People
 from caracal.ui.session.playing import Playing
 from caracal.ui.session.preview import Preview
 from caracal.ui.session.session_sheets import SessionSheets
-from caracal.ui.session.shot_sentences import ShotWords, WordsOfShots
+from caracal.ui.session.shot_sentences import ShotSentences, ShotWords
 from caracal.ui.session.solutions import Solutions
 from caracal.ui.session.zones_look import ZonesLook
 
@@ -89,7 +89,7 @@ class Session(QObject):
         for signal in (self.project_changed, self.solutions_changed):
             signal.connect(self.preview.scenes_changed)  # before any view looks again
         self.pane = PaneFocus(self, analysis.active, self.version_changed.emit)
-        self.words, self.captions = WordsOfShots(), CaptionTracks()
+        self.words, self.captions = ShotSentences(), CaptionTracks()
         self.playing, self.assets = Playing(self, self), AssetPicker(self)
         for part in (self.playing, self.assets):
             part.said.connect(self.said)

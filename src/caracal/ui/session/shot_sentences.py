@@ -33,7 +33,7 @@ class ShotWords:
     offered: Kind | None = None
 
 
-class WordsOfShots:
+class ShotSentences:
     """What is said of shots; whether overlays hide somebody is worked out once for each."""
 
     def __init__(self) -> None:

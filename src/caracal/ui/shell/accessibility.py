@@ -188,7 +188,7 @@ class ViewInterface(QAccessibleObject):
 _kept: list[ViewInterface] = []  # Qt holds them, too, but not what Python adds to them
 
 
-def speak() -> None:
+def install_accessibility() -> None:
     """Let painted views be told by what is described here. Once is enough."""
     if not _installed:
         QAccessible.installFactory(_interface_of)

@@ -13,7 +13,7 @@ BAR_WIDE = 240
 STOP = tr("Stop looking; what was found is kept")
 
 
-class GrowingBar(QWidget):
+class AnalysisBar(QWidget):
     """Seen only while something is missing; the button stops, or goes on."""
 
     stop_asked = Signal()

@@ -21,7 +21,7 @@ from caracal.core.base.work import CancelToken
 from caracal.core.processes.children import leave, warm_up
 from caracal.core.processes.stop_signals import STOPS, cancel_on_signals
 from caracal.ui.services.worker import LEFT, all_parted
-from caracal.ui.shell.accessibility import speak
+from caracal.ui.shell.accessibility import install_accessibility
 from caracal.ui.shell.demo_film import open_demo
 from caracal.ui.shell.main_window import MainWindow
 from caracal.ui.shell.single_instance import SecondStart
@@ -39,7 +39,7 @@ def prepare(application: QApplication) -> None:
     translate_qt(application)
     theme.dress(application)
     focus_first(application)
-    speak()
+    install_accessibility()
     sys.setswitchinterval(SWITCH_S)
     keep_memory()
 

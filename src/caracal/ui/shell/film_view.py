@@ -28,7 +28,7 @@ from caracal.ui.session.project_file import ProjectFiles
 from caracal.ui.session.session import Session
 from caracal.ui.session.view import Place, View
 from caracal.ui.sheets.window import SheetWindow
-from caracal.ui.shell.analysis_bar import GrowingBar
+from caracal.ui.shell.analysis_bar import AnalysisBar
 from caracal.ui.shell.idle_gc import IdleGc
 from caracal.ui.shell.views import CLOSE_UP, VIEWS, view_called
 from caracal.ui.widgets import theme
@@ -50,7 +50,7 @@ class FilmView(QWidget):
         super().__init__()
         self.session = session
         self.files = ProjectFiles(session, self)
-        self.line, self.growing = FilmLine(session), GrowingBar()
+        self.line, self.growing = FilmLine(session), AnalysisBar()
         self._place = Place(session, folder, working)
         self.views: dict[str, QWidget] = {}  # those that were made
         self.stack = NamedPages(view.name for view in VIEWS)

@@ -1,8 +1,8 @@
 """Where shots begin: hard cuts, dissolves, and fades through a plain picture.
 
-Differences between pictures find hard cuts (:mod:`abrupt`) and propose dissolves (:mod:`gradual`).
-A network (:mod:`boundary_network`) judges what is not clear by itself: a whole picture that changes
-evenly and loses its detail half-way is a dissolve, whatever else says so.
+Differences between pictures find hard cuts (:mod:`hard_cuts`) and propose dissolves
+(:mod:`gradual`). A network (:mod:`boundary_network`) judges what is not clear by itself: a whole
+picture that changes evenly and loses its detail half-way is a dissolve, whatever else says so.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from caracal.core.analysis.cuts.gradual import (
     grouped,
     overlapping,
 )
-from caracal.core.analysis.cuts.hard_cuts import ROUND, AbruptFinder, Step, Verdict
+from caracal.core.analysis.cuts.hard_cuts import ROUND, HardCutFinder, Step, Verdict
 from caracal.core.analysis.model import Boundary, Transition
 from caracal.core.media.planes import Plane, Planes
 
@@ -43,7 +43,7 @@ class CutFinder:
         """``known`` is a boundary found before: nothing is found up to it, and nothing in it."""
         self._rate = float(rate)
         self._longest_plain = round(LONGEST_PLAIN_S * self._rate)
-        self._abrupt, self._gradual = AbruptFinder(), GradualFinder(float(rate))
+        self._hard_cuts, self._gradual = HardCutFinder(), GradualFinder(float(rate))
         self._network = BoundaryNetwork(float(rate))
         self._cuts: list[int] = []  # that stand
         self._doubtful: list[int] = []
@@ -60,7 +60,7 @@ class CutFinder:
             self._first = frame  # a film that is gone on with begins later: all count from there
         self._seen = frame + 1
         self._network.add(frame - self._first, luma, small)
-        found = self._abrupt.add(luma)
+        found = self._hard_cuts.add(luma)
         if found is not None:
             self._take(*found)
         self._waiting += self._gradual.add(frame, luma)
@@ -117,7 +117,7 @@ class CutFinder:
 
     def finish(self, frames: int) -> list[Boundary]:
         """The boundaries that are left of a film of ``frames`` frames, in order."""
-        for place, step in self._abrupt.rest():
+        for place, step in self._hard_cuts.rest():
             self._take(place, step)
         self._settle(frames + 1)
         self._network.finish()

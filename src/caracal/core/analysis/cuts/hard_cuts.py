@@ -69,7 +69,7 @@ class Step(msgspec.Struct, frozen=True):
         return Verdict.DOUBTFUL if asks else Verdict.NONE
 
 
-class AbruptFinder:
+class HardCutFinder:
     """Give it every frame in order; it says which begin a new shot, ``ROUND`` frames late."""
 
     def __init__(self) -> None:
