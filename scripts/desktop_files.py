@@ -122,7 +122,7 @@ def manual() -> str:
         rows += [".TP", f".B {name}", f"{told.get(name, '')}."]
         for option in options(command):
             value = f" {option.metavar}" if option.metavar else ""
-            words = (option.help or "").replace("-", "\\-").replace("%%", "%")
+            words = ((option.help or "") % vars(option)).replace("-", "\\-")
             name_of = ", ".join(option.option_strings) + value
             rows += [".RS", ".TP", f".B {name_of}".replace("-", "\\-"), words or "see above.",
                      ".RE"]

@@ -9,7 +9,7 @@ _caracal() {
     demo) words='' ;;
     open) words='--new-window' ;;
     look) words='--json' ;;
-    analyse) words='--json' ;;
+    analyse) words='--json --explain' ;;
     path) words='--shape --json' ;;
     captions) words='--out --force --language --names --sound --json' ;;
     convert) words='--spec --out --dry-run --replace --review --lead --manner --cuts --sound --layout --template --brand --captions --from --to --speed --json' ;;
