@@ -35,3 +35,14 @@ def test_no_file_lies_loose_but_the_doors():
     for room, doors in DOORS.items():
         loose = {file.stem for file in (ROOT / "src" / "caracal" / room).glob("*.py")}
         assert loose == {"__init__", *doors}
+
+
+def test_every_view_and_every_command_is_registered():
+    from caracal.cli.commands import ALL
+    from caracal.ui.shell.views import VIEWS
+
+    views = {file.parent.name for file in (ROOT / "src/caracal/ui").glob("*/registration.py")}
+    assert {view.name.lower() for view in VIEWS} == views
+    assert len({view.key for view in VIEWS}) == len(VIEWS)
+    commands = {file.stem for file in (ROOT / "src/caracal/cli/commands").glob("*.py")}
+    assert {command.name for command in ALL} == commands - {"__init__", "command"} | {"demo"}
