@@ -76,10 +76,10 @@ def main(sources: list[str]) -> int:
     with tempfile.TemporaryDirectory(prefix="caracal-fixed-") as folder:
         project = dressed_project(Path(folder))
         for attempt in range(TRIES):
-            for found, source in zip(made, sources or [str(OWN)], strict=True):
-                out = Path(folder) / f"{attempt} {made.index(found)}"
+            for number, source in enumerate(sources or [str(OWN)]):
+                out = Path(folder) / f"{attempt} {number}"
                 for name, digest in digests(Path(source).resolve(), project, out).items():
-                    found[name].add(digest)
+                    made[number][name].add(digest)
             differ = [name for name in made[0]
                       if not set.intersection(*(found[name] for found in made))]
             if not differ:
