@@ -20,7 +20,7 @@ def test_a_process_of_ours_lets_the_one_that_started_it_go_first(nice):
     child = Child("core.framing.solver_process", theirs, nice=nice)
     own = os.getpriority(os.PRIO_PROCESS, 0)
     try:
-        wait_for(lambda: children_of(os.getpid(), "core.framing.solver_process"))
+        wait_for(lambda: child.pid in children_of(os.getpid(), "core.framing.solver_process"))
         assert os.getpriority(os.PRIO_PROCESS, child.pid) == own + nice
     finally:
         child.end(0)

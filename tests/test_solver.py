@@ -31,7 +31,7 @@ def lead(left, width=200.0, **changes):
     nothing = Interval.nothing(len(left))
     made = {"must": keep, "want": keep, "clear": nothing, "wish": left + width / 2,
             "wish_share": np.zeros(len(left)), "extent": extent, "words": nothing,
-            "heart": np.repeat(extent.mean(axis=1)[:, None], 2, axis=1),
+            "essential": np.repeat(extent.mean(axis=1)[:, None], 2, axis=1),
             "after": np.full(len(left), np.nan)}
     return Demand(**(made | {name: Interval.between(places) for name, places in changes.items()}))
 
