@@ -1,6 +1,7 @@
 """Processes come off a copy of the one that asked for them, where it can be copied."""
 
 import json
+import os
 import subprocess
 import sys
 import time
@@ -8,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from caracal.core.processes.children import environment
+from caracal.core.processes.children import environment, kill_with_children
 
 STARTER = """
 import json, os, sys, threading, time
@@ -115,6 +116,19 @@ def test_servers_that_stand_still_do_not_outlive_who_started_them(tmp_path, thre
         servers = said.read().split()
     assert len(servers) == 2
     assert all(_gone(server) for server in servers)
+
+
+def test_who_is_killed_takes_the_servers_along_that_stand_still(tmp_path):
+    words = STANDS_STILL + "\nos.kill(os.getpid(), signal.SIGSTOP)"
+    with (tmp_path / "said").open("w+") as said:
+        started = subprocess.Popen([sys.executable, "-c", words, "one thread", "stopped"],
+                                   env=environment(), stdout=said)
+        os.waitpid(started.pid, os.WUNTRACED)  # until it stands still
+        said.seek(0)
+        servers = said.read().split()
+    kill_with_children(started.pid)
+    started.wait(10)
+    assert len(servers) == 2 and all(_gone(server) for server in servers)
 
 
 ENDED_EARLY = """

@@ -155,9 +155,19 @@ def kill_all() -> None:
 
 def kill_with_children(pid: int) -> None:
     """Kill a process and those that it has started: they may be stopped, and outlive it."""
-    for each in (*started_by(pid), pid):
+    for each in (*_direct_children(pid), *started_by(pid), pid):
         with suppress(ProcessLookupError, PermissionError):
             os.kill(each, signal.SIGKILL)
+
+
+def _direct_children(pid: int) -> list[int]:
+    """What ``pid`` itself has started: its fork server, and the library's resource tracker."""
+    found: list[int] = []
+    with suppress(OSError):
+        for task in Path(f"/proc/{pid}/task").iterdir():
+            with suppress(OSError):
+                found += map(int, (task / "children").read_text().split())
+    return found
 
 
 def started_by(pid: int) -> list[int]:
