@@ -1,5 +1,6 @@
 """Names of files in the making: two at once, links laid in the way, and the master itself."""
 
+import fcntl
 import os
 import subprocess
 import threading
@@ -11,6 +12,7 @@ import pytest
 from caracal.cli.main import main
 from caracal.core.analysis.film_pass.analyse import analyse, analysed_before
 from caracal.core.base.errors import InputError
+from caracal.core.base.half_made import remove_left_parts
 from caracal.core.base.paths import inside, path_of, same_file, text_of
 from caracal.core.base.time import FrameRange
 from caracal.core.base.timeline import timeline
@@ -165,3 +167,25 @@ def test_many_look_at_a_kept_film_at_once(film, tmp_path):
         thread.join()
     assert problems == [] and len(found) == 150
     assert not list(root.rglob("*.part"))
+
+
+def test_a_file_that_is_created_and_not_locked_yet_is_nobody_s_leftover(tmp_path):
+    """It is created and locked under the folder's lock, which removing leftovers needs, too."""
+    part = tmp_path / "new.mp4.0123abcd.part"
+    part.touch()
+    holder = os.open(tmp_path, os.O_RDONLY)
+    fcntl.flock(holder, fcntl.LOCK_EX)
+    remove_left_parts(tmp_path)
+    assert part.exists()
+    os.close(holder)
+    remove_left_parts(tmp_path)
+    assert not part.exists()
+
+
+def test_a_folder_that_stays_locked_is_told_and_not_waited_for(film, tmp_path, monkeypatch):
+    monkeypatch.setattr("caracal.core.encoding.reservations.FOLDER_S", 0.2)
+    holder = os.open(tmp_path, os.O_RDONLY)
+    fcntl.flock(holder, fcntl.LOCK_EX)
+    with Reservations() as ours, pytest.raises(InputError, match="keeps this folder locked"):
+        ours.reserve(plan_for(film, tmp_path / "new.mp4"))
+    os.close(holder)

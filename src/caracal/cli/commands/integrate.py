@@ -14,7 +14,7 @@ def _arguments(command: argparse.ArgumentParser) -> None:
     command.add_argument("--force", action="store_true",
                          help=tr("replace or remove files that were changed, too"))
     command.add_argument("--into", type=Path, metavar="DIR",
-                         help=tr("lay it out below DIR, as a packager does, not in your data "
+                         help=tr("install below DIR, as a packager does, not in your data "
                                  "folder"))
 
 

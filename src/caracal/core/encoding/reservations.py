@@ -11,18 +11,19 @@ import fcntl
 import os
 import re
 import uuid
-from collections.abc import Iterator
-from contextlib import contextmanager, suppress
+from contextlib import suppress
 from pathlib import Path
 
 import msgspec
 
 from caracal.core.base.errors import InputError, storage_error
-from caracal.core.base.half_made import is_being_made
+from caracal.core.base.half_made import folder_locked, is_being_made
 from caracal.core.base.paths import path_of, refuse_inputs, text_of
 from caracal.core.base.translation import tr
 from caracal.core.plan.file_names import free_path
 from caracal.core.plan.file_plan import FilePlan
+
+FOLDER_S = 10.0  # for another process to choose its names, which takes a moment
 
 
 class Reservations:
@@ -50,7 +51,11 @@ class Reservations:
         """
         wanted = path_of(plan.file)
         try:
-            with _one_at_a_time(wanted.parent):
+            with folder_locked(wanted.parent, FOLDER_S) as ours:
+                if not ours:
+                    raise InputError(
+                        tr("Another process keeps this folder locked, and does not go on."),
+                        wanted.parent, tr("End that process, or choose another folder."))
                 final = self._final(plan, wanted)
                 token = uuid.uuid4().hex[:8]
                 plan = msgspec.structs.replace(plan, file=text_of(final), token=token)
@@ -81,15 +86,3 @@ class Reservations:
             if not is_being_made(path):
                 return path
             taken.add(path)
-
-
-@contextmanager
-def _one_at_a_time(folder: Path) -> Iterator[None]:
-    """Wait until no other process chooses names in ``folder``: a moment at the most."""
-    lock = os.open(folder, os.O_RDONLY)
-    try:
-        with suppress(OSError):  # a file system without locks
-            fcntl.flock(lock, fcntl.LOCK_EX)
-        yield
-    finally:
-        os.close(lock)

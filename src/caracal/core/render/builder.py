@@ -25,14 +25,15 @@ from caracal.core.specs.sheet import SpecSheet
 
 FINER = (2, 4)  # times as large as it is shown is a screen's canvas with edges in it
 OVER = 4  # times as large overlays are drawn for a screen: they move, so their edges lie anywhere
-OFF = 0.2  # pixels of the screen by which an edge may lie beside its place
+OFF = 0.2  # pixels of the screen by which an edge may be off
 
 CaptionOn = Callable[[Canvas], TextLayer | None]  # the caption at a frame, on such a canvas
 
 
 class Surroundings(msgspec.Struct, frozen=True):
     """What all frames of a version have in common: the master's active ``picture``, its ``rate``
-    in frames a second, and what lies over it. ``zones``: the sheet whose zones are drawn."""
+    in frames a second, its overlays and covered words. ``zones``: the sheet whose zones are drawn.
+    """
 
     picture: Box
     rate: float
@@ -46,7 +47,7 @@ def build_scene(
     outgoing: Iterable[Outgoing] = (), scale: float = 1.0,
 ) -> Scene:
     """The scene of frame ``number`` of the film on a ``canvas`` that is ``scale`` times as large as
-    in the file. ``outgoing`` goes on of the ranges before.
+    in the file. ``outgoing`` are pictures of ranges that still dissolve into this one.
     """
     layers: tuple[Layer, ...] = shown.layers(canvas, around.picture, number / around.rate)
     for each in outgoing:

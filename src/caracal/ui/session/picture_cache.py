@@ -42,7 +42,7 @@ class Wish:
 class PictureCache:
     """Pictures by what was wished for; those that nobody asked for longest go first.
 
-    It has no lock of its own: whoever uses it from several threads holds one.
+    It has no lock of its own: callers in several threads share one.
     """
 
     def __init__(self) -> None:

@@ -99,7 +99,7 @@ class Preview(QObject):
                 if better and not self._queue.plays:
                     self._refine(wish)
                 return image
-            if wish not in self._making:  # whoever paints twice meanwhile gets the picture once
+            if wish not in self._making:  # a second request for it meanwhile is no second picture
                 self._process.hurried = True
                 self._queue.at_once(wish)
                 self._changed.notify()
@@ -157,7 +157,7 @@ class Preview(QObject):
     def _refine(self, wish: Wish) -> None:
         """Make a picture that was sampled quickly anew, exactly, when nothing else is to be done.
         """
-        if not self._comes_exactly(wish):  # whoever paints twice meanwhile gets the picture once
+        if not self._comes_exactly(wish):  # a second request for it meanwhile is no second picture
             self._queue.when_calm(wish, first=True)
             self._changed.notify()
 

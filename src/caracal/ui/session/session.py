@@ -156,7 +156,7 @@ class Session(QObject):
             lambda at: self.analysis.shots[self.analysis.shot_at(at)].end,
             lambda at: self.shown(letter, at))
         return build_screen_scene(
-            self.shown(letter, frame), frame,
+            frame_of(solution.placed, solution.panes, frame), frame,
             Surroundings(self.analysis.active, self.rate, self.project.overlays_on_film(letter),
                          version.redactions),
             canvas, self.sheet(letter).canvas, () if outgoing is None else (outgoing,),

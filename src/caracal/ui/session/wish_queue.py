@@ -10,7 +10,7 @@ from caracal.core.render.preview.process import MOST_BYTES, bytes_of
 from caracal.ui.session.picture_cache import Wish
 
 CALM_S = 0.12  # nothing is wanted at once for so long before pictures are made exactly
-FRAME_S = 0.04  # of a film that plays: whoever takes longer leaves frames out
+FRAME_S = 0.04  # of a film that plays: where it takes longer frames are left out
 MOST_WISHES = 48  # older ones were overtaken by the pointer
 
 
@@ -18,7 +18,7 @@ class WishQueue:
     """What comes next while a film plays, then what is wanted at once (newest first), then what can
     wait until nothing else is wanted.
 
-    It has no lock of its own: whoever uses it from several threads holds one.
+    It has no lock of its own: callers in several threads share one.
     """
 
     def __init__(self) -> None:

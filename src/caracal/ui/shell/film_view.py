@@ -93,7 +93,7 @@ class FilmView(QWidget):
         self._collector.leave_out()
 
     def widget(self, view: View) -> Any:
-        """The widget of ``view``, made if nobody looked at it before."""
+        """The widget of ``view``, made when it is first shown."""
         if view.name not in self.views:
             made = self.views[view.name] = view.make(self._place)
             fitting = Fitting()

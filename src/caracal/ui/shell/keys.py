@@ -165,8 +165,8 @@ class _Keys:
     def _zone(self, name: str) -> None:
         session = self._session()
         if not view_called(self._film().view).has_zones:
-            session.said.emit(tr("Zones are seen on the Board, in Aim and in Words: nothing "
-                                 "changed."))
+            views = ", ".join(tr(view.name) for view in VIEWS if view.has_zones)
+            session.said.emit(tr("Zones are seen in {views}. Nothing changed.", views=views))
             return
         session.show_zones(session.zones.toggled(name))
         keep_look(self._settings, session.zones)

@@ -38,8 +38,8 @@ from caracal.core.media.decode import frames
 from caracal.core.media.master import Master
 from caracal.core.media.planes import Plane, Planes
 
-BEFORE_S, AFTER_S = 30.0, 15.0  # of the film that is looked at: what is decided needs seconds
-ROUND_S = 1.0  # told of what lies so near
+BEFORE_S, AFTER_S = 30.0, 15.0  # of the film that is read: a decision needs seconds
+ROUND_S = 1.0  # what is so near is reported
 
 
 class Finding(msgspec.Struct, frozen=True):

@@ -45,7 +45,7 @@ def is_checked(content: object) -> bool:
 
 
 def film_of(content: Clip | Still, cancel: CancelToken | None = None) -> Master:
-    """What the film file of ``content`` is, looked at once in a process of its own.
+    """What the film file of ``content`` is, read once in a separate process.
 
     Raises InputError when it is missing or cannot be read, and Cancelled.
     """

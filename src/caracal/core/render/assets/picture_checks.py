@@ -1,4 +1,4 @@
-"""Whether picture files can be used: looked at once, in a process apart."""
+"""Whether picture files can be used: checked once, in a separate process."""
 
 from __future__ import annotations
 
