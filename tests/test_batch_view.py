@@ -37,7 +37,7 @@ def batch(window):
 
 
 def sentences(batch):
-    return [concern.sentence for concern in batch.versions.concerns]
+    return [concern.sentence for concern in batch.versions.plan.concerns]
 
 
 def texts(view, row):
@@ -134,7 +134,7 @@ def test_a_version_that_is_too_long_is_fitted_to_a_pause(batch, window, qtbot):
     sheets["square-feed"] = with_value(sheets["square-feed"], "duration.most_s", 20)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 700)), "Range set.")
     batch.versions.table.selectRow(1)
-    qtbot.mouseClick(batch.versions.fit, LEFT)
+    qtbot.mouseClick(batch.versions.bar.fit, LEFT)
     qtbot.waitUntil(lambda: session.project.version("B").ranges != (), timeout=20_000)
     (span,) = session.project.version("B").ranges
     assert 13 <= len(span) / 25 <= 20
@@ -148,13 +148,14 @@ def test_versions_have_names_ranges_and_other_destinations(batch, window, qtbot)
     model.setData(model.index(0, 2), "Teaser", Qt.ItemDataRole.EditRole)
     assert session.project.version("A").name == "Teaser"
     versions.table.selectRow(0)
-    versions._edits.take_range()
+    versions.bar.edits.take_range()
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(200, 300)), "Range.")
-    versions._edits.join_range()
+    versions.bar.edits.join_range()
     assert session.project.version("A").ranges == (FrameRange(0, 84), FrameRange(200, 300))
     assert texts(versions.table, 0)[4] == "0:07 in 2"
-    titles = [versions.give.itemText(i) for i in range(versions.give.count())]
-    versions.give.activated.emit(next(i for i, title in enumerate(titles) if "Lantern" in title))
+    titles = [versions.bar.give.itemText(i) for i in range(versions.bar.give.count())]
+    wanted = next(i for i, title in enumerate(titles) if "Lantern" in title)
+    versions.bar.give.activated.emit(wanted)
     dialog = versions.findChild(Differences)
     (box,) = dialog.findChildren(QDialogButtonBox)
     shown = dialog._rows.rows
@@ -166,27 +167,28 @@ def test_versions_have_names_ranges_and_other_destinations(batch, window, qtbot)
 
 def test_versions_are_added_and_removed(batch, window, qtbot):
     session, versions = window.film.session, batch.versions
-    titles = [versions.add.itemText(i) for i in range(versions.add.count())]
-    versions.add.activated.emit(next(i for i, title in enumerate(titles) if "Tall feed" in title))
+    titles = [versions.bar.add.itemText(i) for i in range(versions.bar.add.count())]
+    wanted = next(i for i, title in enumerate(titles) if "Tall feed" in title)
+    versions.bar.add.activated.emit(wanted)
     assert session.project.versions[-1].sheet == "tall-feed"
     versions.table.selectRow(3)
-    qtbot.mouseClick(versions.remove, LEFT)
+    qtbot.mouseClick(versions.bar.remove, LEFT)
     assert len(session.project.versions) == 3
     model = versions.table.model()
     model.setData(model.index(0, 0), Qt.CheckState.Unchecked.value,
                   Qt.ItemDataRole.CheckStateRole)
-    assert versions.wanted_letters() == ["B", "C"]
+    assert versions.plan.wanted_letters() == ["B", "C"]
 
 
 def test_a_version_given_to_the_client_keeps_its_canvas(batch, window):
     session, versions = window.film.session, batch.versions
     before = session.project
-    titles = [versions.add.itemText(i) for i in range(versions.add.count())]
+    titles = [versions.bar.add.itemText(i) for i in range(versions.bar.add.count())]
     versions.table.selectRow(1)
-    versions.add.activated.emit(titles.index("Client master, as made"))
+    versions.bar.add.activated.emit(titles.index("Client master, as made"))
     letter = session.project.versions[-1].letter
     assert session.sheet(letter).canvas == session.sheet("B").canvas
-    assert versions.works()[-1].recipe.sheet.name == session.project.versions[-1].sheet
+    assert versions.plan.jobs()[-1].recipe.sheet.name == session.project.versions[-1].sheet
     session.renew_sheets()
     assert session.sheet(letter).video.codec == "prores"
     session.edit(before, "")
@@ -194,12 +196,12 @@ def test_a_version_given_to_the_client_keeps_its_canvas(batch, window):
 
 def test_a_trial_tells_size_and_time(batch, window, qtbot):
     versions = batch.versions
-    versions.expectations.due.emit()
+    versions.plan.expectations.due.emit()
     qtbot.waitUntil(lambda: ", 0:" in texts(versions.table, 0)[5], timeout=60_000)
     assert versions.total.text().startswith("3 ticked: ")
     versions.table.model().setData(versions.table.model().index(2, 0),
                                    Qt.CheckState.Unchecked.value, Qt.ItemDataRole.CheckStateRole)
-    total = sum(map(versions.expectations.size_mb, "AB"))
+    total = sum(map(versions.plan.expectations.size_mb, "AB"))
     assert f"2 ticked: {total:.0f} MB" in versions.total.text()
 
 
@@ -249,5 +251,5 @@ def test_versions_beyond_the_alphabet_are_refused_in_words(window):
     session.edit(project, "added")
     said = []
     session.said.connect(said.append)
-    window.film.batch.versions.add.activated.emit(1)
+    window.film.batch.versions.bar.add.activated.emit(1)
     assert any("at most 26 versions" in sentence for sentence in said)

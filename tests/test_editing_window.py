@@ -169,7 +169,7 @@ def test_playing_drops_frames_rather_than_time(window, qtbot):
     session, clock, ahead = window.film.session, QElapsedTimer(), []
     session.go(100)
     clock.start()
-    session.frame_changed.connect(
+    session.cursor.frame_changed.connect(
         lambda frame: ahead.append(frame - 100 - clock.elapsed() / 1000 * 25))
     qtbot.keyClick(window, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: session.frame >= 130, timeout=10_000)

@@ -49,7 +49,7 @@ def test_several_files_and_files_at_a_bad_time_are_answered(window, qtbot, tmp_p
 def test_the_batch_outlives_its_film(window, qtbot):
     session, batch = window.film.session, window.film.batch
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 75)), "short")
-    batch.versions.off = {"A", "C"}
+    batch.versions.plan.off = {"A", "C"}
     batch.start()
     qtbot.waitUntil(lambda: any(item.state.busy for item in window.working.items), timeout=30_000)
     window.close_film()
@@ -88,7 +88,7 @@ def test_a_project_whose_sheet_is_gone_opens_and_says_so(window, qtbot, tmp_path
     assert "of-a-client" in window.statusBar().currentMessage()
     window.film.show_view("Batch")
     batch = window.film.batch
-    stops = [concern for concern in batch.versions.concerns if concern.stops]
+    stops = [concern for concern in batch.versions.plan.concerns if concern.stops]
     assert [stop.letter for stop in stops] == ["D"] and "of-a-client" in stops[0].sentence
     assert window.film.session.project.version("D").sheet == "of-a-client"
     batch.start()

@@ -265,7 +265,7 @@ def test_shots_appear_in_the_window_and_edits_hold_through_the_end(qtbot, fresh)
     assert [shot.start for shot in session.analysis.shots] == CUTS
     assert session.project.choice("A", 0).zoom == 1.5
     assert solved(session, "A", 0).windows[0][3] == pytest.approx(540 / 1.5)
-    assert fresh.film.batch.versions.works()
+    assert fresh.film.batch.versions.plan.jobs()
 
 
 def test_what_somebody_is_at_stays_while_the_film_grows(qtbot, fresh):

@@ -32,7 +32,7 @@ def test_a_film_opens_where_it_was_left_and_looks_as_it_did(window, qtbot, qapp,
     assert (session.letter, session.frame, film.view) == ("C", 777, "Batch")
     assert film.line.stretch == (700.0, 200.0)
     assert film.batch.replace.isChecked() and not film.batch.review.isChecked()
-    assert film.batch.versions.off == {"B"}
+    assert film.batch.versions.plan.off == {"B"}
     assert film.batch.halves.sizes() == pytest.approx(sizes, rel=0.02)  # as the window has room
     versions, lines = film.batch.versions.table, film.batch.lines.table
     assert lines.columnWidth(0) == 111 and versions.columnWidth(2) == 77

@@ -245,9 +245,9 @@ def test_a_range_too_short_is_said_before_start(window, qtbot):
     film.show_view("Batch")
     film.batch.start()
     assert film.batch.added() == []
-    assert any("shorter than" in concern.sentence for concern in film.batch.versions.concerns)
+    assert any("shorter than" in concern.sentence for concern in film.batch.versions.plan.concerns)
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
-    assert not any(concern.stops for concern in film.batch.versions.concerns)
+    assert not any(concern.stops for concern in film.batch.versions.plan.concerns)
 
 
 def test_view_folder_and_recent_are_remembered(window, qtbot, demo):

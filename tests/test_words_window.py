@@ -306,7 +306,7 @@ def test_cards_are_made_coloured_and_seen(window, words, qtbot, tmp_path):
     cards.length.setValue(1.0)
     cards.length.setValue(0.0)
     assert session.project.version("A").closing is None
-    seconds = window.film.batch.versions._seconds("A")
+    seconds = window.film.batch.versions.plan.seconds("A")
     assert seconds == session.analysis.master.frames / 25 + 3
 
 

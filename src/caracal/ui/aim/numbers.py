@@ -76,9 +76,9 @@ class Numbers(QWidget):
                                 "better; off: the zoom stays as it is"))
         self.free.clicked.connect(self._set_free)
         self._lay_out()
-        for signal in (session.solutions_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self._renew)
-        session.frame_changed.connect(lambda _: self.sync())
+        session.cursor.frame_changed.connect(lambda _: self.sync())
         self.sync()
 
     def _lay_out(self) -> None:

@@ -59,12 +59,12 @@ class People(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setMinimumHeight(ROW_HIGH * 2)
-        for signal in (session.solutions_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.sync)
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self.sync)
-        session.frame_changed.connect(lambda _: self._follow())
+        session.cursor.frame_changed.connect(lambda _: self._follow())
         self.sync()
 
     def _leading(self) -> int | None:

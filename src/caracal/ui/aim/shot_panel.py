@@ -35,9 +35,9 @@ class ShotPanelButton(QPushButton):
         self.setMenu(menu)
         menu.installEventFilter(self)
         self._seen: tuple[int, str] | None = None
-        for signal in (session.solutions_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.sync)
-        session.frame_changed.connect(lambda _: self._follow())
+        session.cursor.frame_changed.connect(lambda _: self._follow())
         self.sync()
 
     def keep_free(self, pictures: QWidget) -> None:

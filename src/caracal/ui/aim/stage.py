@@ -76,9 +76,9 @@ class Stage(QWidget):
                            "the lit window to set a keyframe. Wheel to zoom the window; Ctrl and "
                            "wheel to zoom from here on. Shift and click to punch in, and again to "
                            "come back."))
-        for signal in (session.solutions_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.update)
-        session.frame_changed.connect(lambda _: self.update())
+        session.cursor.frame_changed.connect(lambda _: self.update())
         self._waits = False  # for a picture that another stands for
         session.preview.arrived.connect(
             lambda at: self.update() if at == session.frame or (

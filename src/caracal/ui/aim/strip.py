@@ -60,9 +60,9 @@ class PathStrip(QWidget):
                            "move it in time and place; right-click: eased, straight or hold; "
                            "Delete removes it. By keys: Page up and down choose one, arrows move "
                            "it, Space changes its way on, Return sets one at the playhead."))
-        for signal in (session.solutions_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.update)
-        session.frame_changed.connect(lambda _: self.update())
+        session.cursor.frame_changed.connect(lambda _: self.update())
 
     def sizeHint(self) -> QSize:
         return QSize(0, MOST_HIGH)

@@ -81,9 +81,9 @@ class Aim(QWidget):
         self.automatic.setToolTip(tr("Forget everything decided for this shot"))
         self.automatic.clicked.connect(self._forget)
         self._lay_out()
-        for signal in (session.solutions_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.sync)
-        session.frame_changed.connect(lambda _: self.sync())
+        session.cursor.frame_changed.connect(lambda _: self.sync())
         self.sync()
 
     def _manner_button(self, manner: Manner) -> QPushButton:

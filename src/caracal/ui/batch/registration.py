@@ -18,7 +18,7 @@ MOST_WIDE = 4000.0  # pixels of a column
 
 def _connect(batch: Batch, shell: Shell) -> None:
     batch.versions.jumped.connect(shell.show_close_up)
-    batch.versions.sheet_asked.connect(shell.open_sheets)
+    batch.versions.bar.sheet_asked.connect(shell.open_sheets)
 
 
 def _tables(batch: Batch) -> dict[str, Table]:
@@ -48,13 +48,13 @@ def _recall(settings: QSettings, batch: Batch) -> None:
 
 
 def _of_film(batch: Batch) -> dict[str, Any]:
-    return {"off": sorted(batch.versions.off)}
+    return {"off": sorted(batch.versions.plan.off)}
 
 
 def _recall_of_film(batch: Batch, kept: Mapping[str, Any]) -> None:
     off = kept.get("off")
     if isinstance(off, list):  # the versions that are not ticked
-        batch.versions.off = {str(letter) for letter in off}
+        batch.versions.plan.off = {str(letter) for letter in off}
 
 
 BATCH = View(

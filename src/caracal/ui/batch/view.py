@@ -116,11 +116,11 @@ class Batch(QWidget):
 
     @property
     def folder(self) -> Path:
-        return self.versions.folder
+        return self.versions.plan.folder
 
     @folder.setter
     def folder(self, folder: Path) -> None:
-        self.versions.folder = folder
+        self.versions.plan.folder = folder
         self.sync()
 
     @property
@@ -143,26 +143,26 @@ class Batch(QWidget):
 
     def start(self) -> None:
         """Put the ticked versions onto the list; what cannot be made is said instead."""
-        letters = self.versions.wanted_letters()
+        letters = self.versions.plan.wanted_letters()
         if not letters:
             self._session.said.emit(tr("Tick at least one version."))
             return
         self.versions.sync()
-        if self.versions.checking:
+        if self.versions.plan.checking:
             self._session.assets.check((), self.start)  # after those that are being checked
             return
-        stopping = [concern for concern in self.versions.concerns if concern.stops]
+        stopping = [concern for concern in self.versions.plan.concerns if concern.stops]
         if stopping:
             self._session.said.emit(stopping[0].sentence)
             return
         try:
-            size_mb = self.versions.expectations.size_mb
+            size_mb = self.versions.plan.expectations.size_mb
             works = [msgspec.structs.replace(work, expected_mb=size_mb(letter))
-                     for work, letter in zip(self.versions.works(), letters, strict=True)]
+                     for work, letter in zip(self.versions.plan.jobs(), letters, strict=True)]
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
             return
-        self.versions.expectations.pause()
+        self.versions.plan.expectations.pause()
         before = {item.id for item in self.working.items}
         self.working.add(works)
         self._added = {item.id for item in self.working.items} - before
@@ -193,11 +193,11 @@ class Batch(QWidget):
             self.folder = Path(chosen)
 
     def _set_replace(self, on: bool) -> None:
-        self.versions.replace = on
+        self.versions.plan.replace = on
         self.versions.sync()
 
     def _set_review(self, on: bool) -> None:
-        self.versions.review = on
+        self.versions.plan.review = on
         self.versions.sync()
 
     def report(self) -> None:
@@ -243,7 +243,8 @@ class Batch(QWidget):
     def watch_folder(self, folder: Path) -> None:
         """Watch ``folder`` with the ticked versions' sheets."""
         project = self._session.project
-        names = tuple(project.version(letter).sheet for letter in self.versions.wanted_letters())
+        letters = self.versions.plan.wanted_letters()
+        names = tuple(project.version(letter).sheet for letter in letters)
         try:
             watch(self.working.jobs, folder, self.folder, names)
         except CaracalError as problem:

@@ -59,9 +59,9 @@ class Grid(QAbstractScrollArea):
         self.viewport().setMouseTracking(True)
         self.setMouseTracking(True)
         session.solutions_changed.connect(self._changed)
-        session.version_changed.connect(self.viewport().update)
+        session.cursor.version_changed.connect(self.viewport().update)
         session.zones_changed.connect(self.viewport().update)
-        session.frame_changed.connect(self._follow)
+        session.cursor.frame_changed.connect(self._follow)
         session.preview.arrived.connect(self._arrived)
         self._changed()
 

@@ -58,10 +58,10 @@ class Canvases(QWidget):
         self._hold: Hold | OverlayHold | None = None  # what is dragged
         self._guides: tuple[tuple[int, float], ...] = ()
         self._presses = 0
-        for signal in (session.solutions_changed, session.version_changed):
+        for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.update)
         session.zones_changed.connect(self.update)
-        session.frame_changed.connect(lambda _: self.update())
+        session.cursor.frame_changed.connect(lambda _: self.update())
         self._waits = False  # for pictures that others stand for
         session.preview.arrived.connect(
             lambda at: self.update() if at == session.frame or (

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Protocol
 
+from caracal.core.analysis.model import Analysis
 from caracal.core.base.geometry import Box
 from caracal.core.framing.choice import Keyframe, PaneFraming
 from caracal.core.framing.path import ShotPath
@@ -17,8 +18,17 @@ from caracal.core.project.model import Project
 class Shown(Protocol):
     """What is asked of the open film."""
 
-    letter: str
-    frame: int
+    analysis: Analysis
+
+    @property
+    def letter(self) -> str:
+        """The chosen version."""
+        ...
+
+    @property
+    def frame(self) -> int:
+        """The frame at the playhead."""
+        ...
 
     @property
     def shot(self) -> int:
@@ -39,9 +49,9 @@ class PaneFocus:
     """The window that keys, numbers and drags change; another shot or version is its lead's again.
     """
 
-    def __init__(self, shown: Shown, picture: Box, changed: Callable[[], object]) -> None:
-        """``picture`` is the master's active one; ``changed`` is told of another pane."""
-        self._shown, self._picture, self._changed = shown, picture, changed
+    def __init__(self, shown: Shown, changed: Callable[[], object]) -> None:
+        """``changed`` is called when another pane was entered or left."""
+        self._shown, self._changed = shown, changed
         self._entered: tuple[str, int, Role] | None = None
 
     def enter(self, role: Role) -> None:
@@ -90,7 +100,7 @@ class PaneFocus:
     @property
     def zoom(self) -> float:
         """How close it is at the playhead; from 1."""
-        return zoom_of(self._picture, self.path, self._shown.frame)
+        return zoom_of(self._shown.analysis.active, self.path, self._shown.frame)
 
     @property
     def framing(self) -> PaneFraming:

@@ -17,7 +17,10 @@ class Chosen(Protocol):
     """A film with the letter of the version that is chosen."""
 
     analysis: Analysis
-    letter: str
+
+    @property
+    def letter(self) -> str:
+        """The chosen version."""
 
     @property
     def project(self) -> Project:

@@ -25,9 +25,12 @@ PREROLL_S = 0.4  # a machine that does not make them in this time starts without
 class Played(Chosen, Protocol):
     """What is played: a film that has a frame at which it stands."""
 
-    frame: int
     preview: Preview
     solving: Solutions
+
+    @property
+    def frame(self) -> int:
+        """The frame at which it stands."""
 
     @property
     def rate(self) -> float:

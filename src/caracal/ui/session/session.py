@@ -30,6 +30,7 @@ from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.services.solver_worker import Key
 from caracal.ui.session.asset_picker import AssetPicker
 from caracal.ui.session.caption_tracks import CaptionTracks
+from caracal.ui.session.cursor import Cursor
 from caracal.ui.session.document import Document
 from caracal.ui.session.pane_focus import PaneFocus
 from caracal.ui.session.people import People
@@ -49,17 +50,15 @@ class Session(QObject):
     """One open film: the parts below, and where in it we are. Views listen to its signals and never
     to each other.
 
-    It holds the document, the sheets, who is in the film (``people``), what was solved, the
-    pictures (``preview``), captions, sentences, the player and what is asked for: a part each, so
-    that it has more attributes than a class should have, and little code of its own.
-    ``project_changed`` tells of edits, ``solutions_changed`` of edits and of what was solved since,
-    ``grew`` that more is known of a film that is still being looked at.
+    Its parts are the document, the cursor, the sheets, the people, the solutions, the preview, the
+    captions, the sentences, the player and the asset picker: one attribute each, which makes more
+    than a class should have, and little code of its own. ``project_changed`` is emitted after an
+    edit, ``solutions_changed`` after an edit and after each new solution, ``grew`` when more of a
+    film is known whose analysis is still running.
     """
 
     project_changed = Signal()
     solutions_changed = Signal()
-    frame_changed = Signal(int)
-    version_changed = Signal()
     said = Signal(str)
     zones_changed = Signal()
     grew = Signal()
@@ -74,7 +73,7 @@ class Session(QObject):
         self.document = Document(project or first_project(analysis.master.frames))
         self.document.changed.connect(self._announce)
         self.sheets.stand_in(self.project.versions)
-        self.frame, self.letter = 0, "A"
+        self.cursor = Cursor(self, self)
         self.zones = ZonesLook()
         # What is given was solved with the usual limits: a project with its own has none yet.
         self.solving = Solutions(self, solved if self.project.motion == Motion() else {})
@@ -88,12 +87,11 @@ class Session(QObject):
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
         for signal in (self.project_changed, self.solutions_changed):
             signal.connect(self.preview.scenes_changed)  # before any view looks again
-        self.pane = PaneFocus(self, analysis.active, self.version_changed.emit)
         self.words, self.captions = ShotSentences(), CaptionTracks()
         self.playing, self.assets = Playing(self, self), AssetPicker(self)
         for part in (self.playing, self.assets):
             part.said.connect(self.said)
-        for signal in (self.version_changed, self.project_changed):
+        for signal in (self.cursor.version_changed, self.project_changed):
             signal.connect(self.playing.renew_sound)
 
     @property
@@ -102,7 +100,23 @@ class Session(QObject):
         return self.document.project
 
     @property
+    def frame(self) -> int:
+        """The frame at the playhead."""
+        return self.cursor.frame
+
+    @property
+    def letter(self) -> str:
+        """The chosen version."""
+        return self.cursor.letter
+
+    @property
+    def pane(self) -> PaneFocus:
+        """The pane whose window is changed."""
+        return self.cursor.pane
+
+    @property
     def shot(self) -> int:
+        """The shot at the playhead."""
         return self.analysis.shot_at(self.frame)
 
     @property
@@ -196,10 +210,7 @@ class Session(QObject):
 
     def go(self, frame: int) -> None:
         """Show ``frame``, held inside the film."""
-        held = min(max(0, frame), self.analysis.known_to - 1)
-        if held != self.frame:
-            self.frame = held
-            self.frame_changed.emit(held)
+        self.cursor.go(frame, self.analysis.known_to)
 
     def show_zones(self, look: ZonesLook) -> None:
         """Draw zones so from now on."""
@@ -235,9 +246,8 @@ class Session(QObject):
         self.solutions_changed.emit()
 
     def choose_version(self, letter: str) -> None:
-        if letter != self.letter:
-            self.letter = letter
-            self.version_changed.emit()
+        """Work on version ``letter`` from now on."""
+        self.cursor.choose_version(letter)
 
     def edit(self, project: Project, name: str, gesture: object | None = None,
              held: bool = False) -> None:

@@ -85,7 +85,8 @@ class FilmView(QWidget):
         whole.addLayout(lower, 1)
         apply_focus_policy(self)
         self._collector = IdleGc(self)
-        for signal in (session.frame_changed, session.solutions_changed, session.preview.arrived):
+        for signal in (session.cursor.frame_changed, session.solutions_changed,
+                       session.preview.arrived):
             signal.connect(self._collector.happened)
         for view in VIEWS:
             if view.at_once and working.running:

@@ -59,7 +59,7 @@ class FilmLine(QWidget):
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._fill_in)
-        session.frame_changed.connect(lambda _: self.update())
+        session.cursor.frame_changed.connect(lambda _: self.update())
         session.solutions_changed.connect(self.update)
         session.preview.arrived.connect(self._arrived)
 

@@ -75,7 +75,7 @@ class BrandPanel(QWidget):
         self.told.setWordWrap(True)
         self._of_brand: list[QWidget] = []
         self._lay_out()
-        for signal in (session.project_changed, session.version_changed):
+        for signal in (session.project_changed, session.cursor.version_changed):
             signal.connect(self.sync)
         self.sync()
 

@@ -91,7 +91,7 @@ class BurntWords(QWidget):
             column.addLayout(line)
         row.addStretch(0)
         below.addStretch(1)
-        for signal in (session.project_changed, session.version_changed, session.grew):
+        for signal in (session.project_changed, session.cursor.version_changed, session.grew):
             signal.connect(self.sync)
         self.sync()
 

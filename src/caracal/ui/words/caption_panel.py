@@ -86,9 +86,9 @@ class CaptionPanel(QWidget):
         self.check = LegibilityCheck(session, self, caption_judge(session),
                                      without_captions(session))
         self.check.found.connect(self._show_contrast)
-        session.frame_changed.connect(self._follow)
+        session.cursor.frame_changed.connect(self._follow)
         self._lay_out()
-        for signal in (session.project_changed, session.version_changed):
+        for signal in (session.project_changed, session.cursor.version_changed):
             signal.connect(self.sync)
         self.sync()
 

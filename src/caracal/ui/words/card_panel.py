@@ -110,7 +110,7 @@ class CardPanel(QWidget):
         column.addLayout(row)
         column.addLayout(tints)
         column.addLayout(both, 1)
-        for signal in (session.project_changed, session.version_changed,
+        for signal in (session.project_changed, session.cursor.version_changed,
                        session.solutions_changed):
             signal.connect(self.sync)
         self.sync()

@@ -74,7 +74,7 @@ class CueList(QWidget):
         self.wrong: Mapping[str, str] = {}  # words that are spelt wrongly, and better ones
         actions.chosen.connect(self._show_chosen)
         session.project_changed.connect(self.sync)
-        session.frame_changed.connect(self._follow)
+        session.cursor.frame_changed.connect(self._follow)
         self.sync()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

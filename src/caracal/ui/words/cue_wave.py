@@ -48,7 +48,7 @@ class CueWave(QWidget):
         self.setAccessibleName(tr("Sound round the chosen caption"))
         actions.chosen.connect(lambda _: self.update())
         session.project_changed.connect(self.update)
-        session.frame_changed.connect(lambda _: self.update())
+        session.cursor.frame_changed.connect(lambda _: self.update())
         session.grew.connect(self.update)
 
     def sizeHint(self) -> QSize:

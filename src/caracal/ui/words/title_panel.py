@@ -82,7 +82,7 @@ class TitlePanel(QWidget):
         self.check = LegibilityCheck(session, self, self._judged, self._without)
         self.check.found.connect(self._show_contrast)
         self._lay_out()
-        for signal in (session.project_changed, session.version_changed):
+        for signal in (session.project_changed, session.cursor.version_changed):
             signal.connect(self.sync)
         self.sync()
 

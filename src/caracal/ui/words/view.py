@@ -79,7 +79,7 @@ class Words(QWidget):
         self._made: dict[str, QWidget] = {}
         self._burnt: BurntWords | None = None
         self._lay_out()
-        for signal in (session.project_changed, session.version_changed):
+        for signal in (session.project_changed, session.cursor.version_changed):
             signal.connect(self.sync)
         self.sync()
         self._later = QTimer(self)  # at 0 ms: whenever nothing else is to be done
