@@ -2,15 +2,19 @@
 
 import json
 
+import msgspec
 import pytest
 
 from caracal.core.base.errors import InputError
 from caracal.core.framing.choice import Finish, Keyframe, Punch, ShotChoice, Swap
 from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import (
+    automatic_again,
     copied,
     with_choice,
     with_finish,
+    with_ignored,
+    with_lead,
     with_swap_at,
     with_version,
     without_version,
@@ -22,7 +26,15 @@ from caracal.core.project.keyframe_edits import (
 )
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import with_starts
-from caracal.core.project.storage import document, read_document
+from caracal.core.project.storage import (
+    FORMAT,
+    VERSION,
+    Document,
+    FilmReference,
+    document,
+    read_document,
+    write_document,
+)
 
 PLACE = (900.0, 500.0)
 
@@ -120,3 +132,42 @@ def test_a_project_of_the_first_format_is_read(demo, project, tmp_path):
     read = read_document(path).project
     assert read.choice("A", 0) == ShotChoice(manner=Manner.GLIDE)
     assert read.choice("A", 1).zoom == 1.5
+
+
+def test_a_lead_of_one_version_leaves_the_others_as_they_are(project):
+    made = with_lead(with_lead(project, 3, 5), 3, 8, "B")
+    assert [made.choice(letter, 3).lead for letter in "ABC"] == [5, 8, 5]
+    assert made.choices_for("B")[3].lead == 8 and 3 in made.choices_for("A")
+
+
+def test_a_lead_of_all_versions_replaces_those_of_single_ones(project):
+    made = with_ignored(with_lead(project, 3, 8, "B"), 3, 2, letter="B")
+    every = with_lead(made, 3, 5)
+    assert [every.choice(letter, 3).lead for letter in "ABC"] == [5, 5, 5]
+    assert every.choice("B", 3).ignored == (2,) and every.choice("A", 3).ignored == ()
+
+
+def test_a_lead_that_every_version_has_is_that_of_versions_added_later_too(project):
+    made = project
+    for letter in "ABC":
+        made = with_lead(made, 3, 5, letter)
+    assert made == with_lead(project, 3, 5)
+    assert with_version(made, "square-feed").choice("D", 3).lead == 5
+
+
+def test_one_version_is_automatic_again_while_the_lead_of_the_others_stays(project):
+    made = automatic_again(with_lead(project, 3, 5), "A", 3)
+    assert [made.choice(letter, 3).lead for letter in "ABC"] == [None, 5, 5]
+    assert without_version(made, "A").casts == with_lead(project, 3, 5).casts
+
+
+def test_a_lead_of_one_version_is_written_to_the_project_and_read_again(tmp_path, project):
+    made = with_lead(project, 3, 5, "B")
+    film = FilmReference("/films/kiln.mp4", "0" * 32, 1500, "25/1")
+    write_document(tmp_path / "a.caracal", Document(FORMAT, VERSION, film, made))
+    assert read_document(tmp_path / "a.caracal").project == made
+    torn = without_version(made, "B")
+    torn = msgspec.structs.replace(torn, casts=made.casts)
+    write_document(tmp_path / "b.caracal", Document(FORMAT, VERSION, film, torn))
+    with pytest.raises(InputError, match="a lead belongs to a version that is not there"):
+        read_document(tmp_path / "b.caracal")

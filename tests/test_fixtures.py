@@ -85,3 +85,10 @@ def test_who_was_cut_out_comes_and_goes_as_before():
     assert pane.lifted and pane.stay == PaneTiming(1.0, 2.5, Entry.SLIDE)
     assert project.version("B").fades.dissolves
     assert project.brand is None and project.version("B").look.stretches == ()
+
+
+def test_a_lead_that_was_decided_leads_in_every_version():
+    project = read_document(FIXTURES / "project-11.caracal").project
+    assert [project.choice(version.letter, 3).lead for version in project.versions] == (
+        [5] * len(project.versions))
+    assert project.cast(1, "B").ignored == (2,) and project.cast(3, "A").second == 7

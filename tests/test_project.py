@@ -1,6 +1,6 @@
 """Edits make new projects; undo is the list."""
 
-from caracal.core.framing.choice import Keyframe
+from caracal.core.framing.choice import Keyframe, ShotChoice
 from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import (
     automatic_again,
@@ -40,7 +40,11 @@ def test_keyframes_are_sorted_and_replaced():
 def test_zoom_is_held_and_everything_can_be_forgotten():
     project = with_zoom(with_lead(first_project(9), 0, 4), "A", 0, 99)
     assert project.choice("A", 0).zoom == 3.0
-    assert automatic_again(project, "A", 0) == first_project(9)
+    reset = automatic_again(project, "A", 0)
+    assert reset.choice("A", 0) == ShotChoice() and reset.cast(0, "B").lead == 4
+    for letter in "BC":
+        reset = automatic_again(reset, letter, 0)
+    assert reset == first_project(9)
 
 
 def test_undo_and_redo():

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from fractions import Fraction
 
 import msgspec
@@ -36,22 +36,58 @@ FIRST_DRAWN = 1_000_000  # ids of drawn boxes: no analysis finds so many subject
 
 
 def with_cast(project: Project, cast: Cast) -> Project:
-    """``cast`` for its shot in every version."""
-    kept = [other for other in project.casts if other.shot != cast.shot]
-    if cast.decides:
-        kept.append(cast)
-    return msgspec.structs.replace(project, casts=tuple(sorted(kept, key=lambda cast: cast.shot)))
+    """``cast`` for its shot: in its version, or without a letter in every version that has no cast
+    of its own."""
+    others = [other for other in project.casts if other.shot != cast.shot]
+    here = {other.letter: other for other in project.casts if other.shot == cast.shot}
+    here[cast.letter] = cast
+    kept = [*others, *_distinct_casts(project, here, cast.shot)]
+    return msgspec.structs.replace(
+        project, casts=tuple(sorted(kept, key=lambda cast: (cast.shot, cast.letter))))
 
 
-def with_lead(project: Project, shot: int, lead: int | None) -> Project:
-    """``lead`` (a subject id; None: automatic) for ``shot``; no longer second or ignored."""
-    before = project.cast(shot)
-    return with_cast(project, msgspec.structs.replace(
+def _distinct_casts(project: Project, here: dict[str, Cast], shot: int) -> list[Cast]:
+    """The casts of one shot, by letter, without those that say what another says already.
+
+    Where every version has the same cast of its own, that is the cast of all versions: a version
+    that is added later has it, too.
+    """
+    own = {msgspec.structs.replace(here[version.letter], letter="") if version.letter in here
+           else None for version in project.versions}
+    if len(own) == 1 and None not in own:
+        here = {"": next(cast for cast in own if cast is not None)}
+    shared = here.get("", Cast(shot))
+    return [cast for letter, cast in here.items() if (
+        msgspec.structs.replace(cast, letter="") != shared if letter else cast.decides)]
+
+
+def _recast(
+    project: Project, shot: int, letter: str, change: Callable[[Cast], Cast]
+) -> Project:
+    """The cast of ``shot`` changed in version ``letter``; without one in all versions."""
+    if letter:
+        own = msgspec.structs.replace(project.cast(shot, letter), letter=letter)
+        return with_cast(project, change(own))
+    made = project
+    for cast in (project.cast(shot), *(each for each in project.casts
+                                       if each.shot == shot and each.letter)):
+        made = with_cast(made, change(cast))
+    return made
+
+
+def with_lead(project: Project, shot: int, lead: int | None, letter: str = "") -> Project:
+    """``lead`` (a subject id; None: automatic) for ``shot``; no longer second or ignored.
+
+    It holds in version ``letter``; without one in all versions.
+    """
+    return _recast(project, shot, letter, lambda before: msgspec.structs.replace(
         before, lead=lead, second=None if before.second == lead else before.second,
         ignored=tuple(number for number in before.ignored if number != lead)))
 
 
-def with_lead_in_film(project: Project, analysis: Analysis, person: int) -> tuple[Project, int]:
+def with_lead_in_film(
+    project: Project, analysis: Analysis, person: int, letter: str = ""
+) -> tuple[Project, int]:
     """``person`` (of the whole film) leads wherever it is seen; also in how many shots that is."""
     made, count = project, 0
     for shot in range(len(analysis.shots)):
@@ -59,26 +95,35 @@ def with_lead_in_film(project: Project, analysis: Analysis, person: int) -> tupl
             (track.subject for track in analysis.tracks_in(shot) if track.person == person), None
         )
         if subject is not None:
-            made, count = with_lead(made, shot, subject), count + 1
+            made, count = with_lead(made, shot, subject, letter), count + 1
     return made, count
 
 
-def with_second(project: Project, shot: int, second: int | None) -> Project:
-    """``second`` is kept beside the lead where both fit; no longer lead or ignored."""
-    before = project.cast(shot)
-    return with_cast(project, msgspec.structs.replace(
+def with_second(project: Project, shot: int, second: int | None, letter: str = "") -> Project:
+    """``second`` is kept beside the lead where both fit; no longer lead or ignored.
+
+    It holds in version ``letter``; without one in all versions.
+    """
+    return _recast(project, shot, letter, lambda before: msgspec.structs.replace(
         before, second=second, lead=None if before.lead == second else before.lead,
         ignored=tuple(number for number in before.ignored if number != second)))
 
 
-def with_ignored(project: Project, shot: int, subject: int, ignore: bool = True) -> Project:
-    """``subject`` is never followed in ``shot``, or may be again."""
-    before = project.cast(shot)
-    others = tuple(number for number in before.ignored if number != subject)
-    return with_cast(project, msgspec.structs.replace(
-        before, ignored=tuple(sorted((*others, subject))) if ignore else others,
-        lead=None if ignore and before.lead == subject else before.lead,
-        second=None if ignore and before.second == subject else before.second))
+def with_ignored(
+    project: Project, shot: int, subject: int, ignore: bool = True, letter: str = ""
+) -> Project:
+    """``subject`` is never followed in ``shot``, or may be again.
+
+    It holds in version ``letter``; without one in all versions.
+    """
+    def change(before: Cast) -> Cast:
+        others = tuple(number for number in before.ignored if number != subject)
+        return msgspec.structs.replace(
+            before, ignored=tuple(sorted((*others, subject))) if ignore else others,
+            lead=None if ignore and before.lead == subject else before.lead,
+            second=None if ignore and before.second == subject else before.second)
+
+    return _recast(project, shot, letter, change)
 
 
 def with_version(project: Project, sheet: str) -> Project:
@@ -117,6 +162,7 @@ def without_version(project: Project, letter: str) -> Project:
     return msgspec.structs.replace(
         project,
         versions=tuple(version for version in project.versions if version.letter != letter),
+        casts=tuple(cast for cast in project.casts if cast.letter != letter),
         decisions=tuple(decision for decision in project.decisions if decision.letter != letter),
         accepted=tuple(
             acceptance for acceptance in project.accepted if acceptance.letter != letter
@@ -210,23 +256,24 @@ def with_accepted(project: Project, letter: str, shot: int, kind: str, reason: s
     )
 
 
-def with_drawn(project: Project, shot: int, followed: Followed) -> Project:
-    """A box that was drawn and followed becomes the lead of ``shot``."""
+def with_drawn(project: Project, shot: int, followed: Followed, letter: str = "") -> Project:
+    """A box that was drawn and followed becomes the lead of ``shot``, in version ``letter`` or,
+    without one, in all versions."""
     number = FIRST_DRAWN + len(project.drawn)
     box = DrawnBox(number, f"box {len(project.drawn) + 1}", followed.first_frame, followed.boxes,
                    followed.lost)
     made = msgspec.structs.replace(project, drawn=(*project.drawn, box))
-    return with_lead(made, shot, number)
+    return with_lead(made, shot, number, letter)
 
 
 def automatic_again(project: Project, letter: str, shot: int) -> Project:
-    """Everything decided for ``shot`` forgotten: its cast everywhere, the rest in ``letter``."""
+    """Everything decided for ``shot`` in version ``letter`` forgotten, its lead included."""
     accepted = tuple(
         acceptance
         for acceptance in project.accepted
         if (acceptance.letter, acceptance.shot) != (letter, shot)
     )
-    plain = with_choice(with_cast(project, Cast(shot)), letter, shot, ShotChoice())
+    plain = with_choice(with_cast(project, Cast(shot, letter=letter)), letter, shot, ShotChoice())
     return msgspec.structs.replace(plain, accepted=accepted)
 
 

@@ -66,17 +66,21 @@ class Version(msgspec.Struct, frozen=True):
 
 
 class Cast(msgspec.Struct, frozen=True):
-    """Who matters in a shot, in every version; subjects by id. ``lead`` None: by the score."""
+    """Who matters in a shot; subjects by id. ``lead`` None: by the score.
+
+    It holds for the version ``letter``; without one for every version that has no cast of its own.
+    """
 
     shot: int
     lead: int | None = None
     second: int | None = None
     ignored: tuple[int, ...] = ()
+    letter: str = ""
 
     @property
     def decides(self) -> bool:
         """Whether anything differs from the automatic cast."""
-        return self != Cast(self.shot)
+        return self != Cast(self.shot, letter=self.letter)
 
 
 class Decision(msgspec.Struct, frozen=True):
@@ -184,13 +188,15 @@ class Project(msgspec.Struct, frozen=True):
             over = (*_until(over, end), *version.closing.at(end))
         return (*_seen(over, ranges), *veils(version.fades, ranges, before, after))
 
-    def cast(self, shot: int) -> Cast:
-        """Returns who matters in ``shot``: what was decided, or nothing."""
-        return next((cast for cast in self.casts if cast.shot == shot), Cast(shot))
+    def cast(self, shot: int, letter: str = "") -> Cast:
+        """Returns who matters in ``shot`` of version ``letter``: what was decided for it, else for
+        every version, else nothing. Without a letter: what was decided for every version."""
+        here = {cast.letter: cast for cast in self.casts if cast.shot == shot}
+        return here.get(letter) or here.get("") or Cast(shot)
 
     def choice(self, letter: str, shot: int) -> ShotChoice:
         """What holds for ``shot`` in version ``letter``; automatic where nothing was decided."""
-        cast = self.cast(shot)
+        cast = self.cast(shot, letter)
         base = next((decision.choice for decision in self.decisions
                      if decision.letter == letter and decision.shot == shot), ShotChoice())
         return msgspec.structs.replace(
@@ -198,7 +204,7 @@ class Project(msgspec.Struct, frozen=True):
 
     def choices_for(self, letter: str) -> dict[int, ShotChoice]:
         """All touched shots of version ``letter``."""
-        shots = {cast.shot for cast in self.casts}
+        shots = {cast.shot for cast in self.casts if cast.letter in ("", letter)}
         shots |= {decision.shot for decision in self.decisions if decision.letter == letter}
         return {shot: self.choice(letter, shot) for shot in sorted(shots)}
 

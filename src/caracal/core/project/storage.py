@@ -34,7 +34,7 @@ from caracal.core.text.caption_look import look_error
 from caracal.core.text.cues import cues_error
 
 FORMAT = "caracal project"
-VERSION = 11
+VERSION = 12
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -94,10 +94,16 @@ def _brands_and_looks_apart(data: Data) -> Data:
     return {**data, "version": 11}
 
 
+def _leads_differ_by_version(data: Data) -> Data:
+    """From 11 to 12: a lead may be that of one version; all were of every version."""
+    return {**data, "version": 12}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
     1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
     5: _shots_have_layouts, 6: _versions_get_overlays, 7: _words_are_written,
     8: _clips_and_speeds, 9: _panes_come_and_are_cut_out, 10: _brands_and_looks_apart,
+    11: _leads_differ_by_version,
 }
 
 
@@ -197,16 +203,9 @@ def document_error(document: Document) -> str:
     A film may have become shorter since: what lies beyond its end is no contradiction.
     """
     project = document.project
-    letters = [version.letter for version in project.versions]
-    if not letters or len(set(letters)) < len(letters) or not set(letters) <= set(LETTERS):
-        return tr("its versions need a letter each")
-    ranges = [project.span, *(span for version in project.versions for span in version.ranges)]
-    if any(span.start < 0 for span in ranges):
-        return tr("a range begins before the film")
-    for version in project.versions:
-        speeds = sorted(version.speeds, key=lambda speed: speed.start)
-        if any(later.start < one.end_exclusive for one, later in pairwise(speeds)):
-            return tr("a stretch has two speeds")
+    wrong_versions = _versions_error(project)
+    if wrong_versions:
+        return wrong_versions
     starts = [start.frame for start in project.starts]
     if starts and (starts[0] != 0
                    or any(later <= earlier for earlier, later in pairwise(starts))):
@@ -224,6 +223,23 @@ def document_error(document: Document) -> str:
         (cues_error(project.captions),),
         (brand_error(project.brand) if project.brand else "",))
     return next((words for words in wrong if words), "")
+
+
+def _versions_error(project: Project) -> str:
+    """What is wrong with the versions' letters, ranges, speeds and leads, or nothing."""
+    letters = [version.letter for version in project.versions]
+    if not letters or len(set(letters)) < len(letters) or not set(letters) <= set(LETTERS):
+        return tr("its versions need a letter each")
+    if not {cast.letter for cast in project.casts} <= {"", *letters}:
+        return tr("a lead belongs to a version that is not there")
+    ranges = [project.span, *(span for version in project.versions for span in version.ranges)]
+    if any(span.start < 0 for span in ranges):
+        return tr("a range begins before the film")
+    for version in project.versions:
+        speeds = sorted(version.speeds, key=lambda speed: speed.start)
+        if any(later.start < one.end_exclusive for one, later in pairwise(speeds)):
+            return tr("a stretch has two speeds")
+    return ""
 
 
 def find_film(film: FilmReference, project_file: Path) -> Path | None:
