@@ -8,7 +8,6 @@ from pathlib import Path
 
 import msgspec
 from PySide6.QtCore import QEventLoop, QPoint, QSettings, Qt, QTimer
-from PySide6.QtGui import QPainter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
@@ -21,7 +20,6 @@ from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
 from caracal.core.project.edits import with_version
 from caracal.core.project.model import Fades
 from caracal.core.project.overlay_edits import with_fades, with_overlays
-from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.session.zones_look import ZonesLook
 from caracal.ui.shell.application import prepare
 from caracal.ui.shell.demo_version import dressed
@@ -146,29 +144,23 @@ class Visit:
 
     def layouts(self) -> None:
         """Two in a half each, and the whole picture, chosen from pictures of the shot."""
-        session, button = self.session, self.film.aim.layouts
+        session = self.session
         session.choose_version("A")
         session.go(self.shots[5].poster_frame)
-        button.take(KINDS[3])
+        self.film.aim.layouts.take(KINDS[3])
         wait(600)
-        self._save_open(button, "aim-layouts")
+        self._save_page("Layout", "aim-layouts")
         session.document.undo()
 
-    def _save_open(self, button: ShotPanelButton, name: str) -> None:
-        """The window with a button's panel open."""
-        menu = button.menu()
-        menu.popup(button.mapToGlobal(QPoint(0, button.height())))
+    def _save_page(self, page: str, name: str) -> None:
+        """The window with a page of Aim's side, once its pictures are there."""
+        self.film.aim.side.show_page(page)
         wait(4000)
-        whole = self._window.grab()
-        painter = QPainter(whole)
-        painter.drawPixmap(self._window.mapFromGlobal(menu.pos()), menu.grab())
-        painter.end()
-        menu.hide()
-        whole.save(str(self._folder / f"{name}.png"))
+        self.save(name)
 
     def overlays(self) -> None:
         """A plane with an arrow on it, and a disc, over the vertical version."""
-        session, button = self.session, self.film.aim.overlays
+        session = self.session
         session.choose_version("A")
         session.go(self.shots[3].start + 10)
         plane = Shape(ShapeKind.RECTANGLE, "#c8813f", "#7d3d1f", outline=Edge("#f2ede4", 0.006))
@@ -182,7 +174,7 @@ class Visit:
         session.edit(project, "overlays")
         session.go(self.shots[3].start + 40)
         wait(600)
-        self._save_open(button, "aim-overlays")
+        self._save_page("Overlays", "aim-overlays")
         session.document.undo()
 
     def words(self) -> None:

@@ -25,10 +25,10 @@ from PySide6.QtWidgets import (
 
 from caracal.core.base.resources import DEMO_FILM
 from caracal.core.layout.overlay import ShapeKind
-from caracal.ui.aim.shot_panel import ShotPanelButton
 from caracal.ui.shell.application import prepare
 from caracal.ui.shell.film_view import FilmView
 from caracal.ui.shell.main_window import MainWindow
+from caracal.ui.widgets.form import Fold
 
 SAID_BY = ("text", "toolTip", "placeholderText", "windowTitle", "accessibleName", "title",
            "accessibleDescription")
@@ -125,13 +125,13 @@ def go_round(film: FilmView, look: Callable[[], None]) -> None:
             pass_time()
         look()
     film.show_view("Aim")
-    for button in film.aim.findChildren(ShotPanelButton):
-        button.click()
-        if hasattr(button, "add_shape"):
-            button.add_shape(ShapeKind.BAR)
+    for page in film.aim.side.tabs:
+        film.aim.side.show_page(page)
+        if page == "Overlays":
+            film.aim.overlays.add_shape(ShapeKind.BAR)
+        for fold in film.aim.findChildren(Fold):
+            fold.button.setChecked(True)
         look()
-        if (panel := QApplication.activePopupWidget()) is not None:
-            panel.close()
     film.show_view("Words")
     film.words.cue_actions.take_in(DEMO_FILM.with_suffix(".srt"))
     for page in ("Captions", "Titles", "Cards", "Brand"):

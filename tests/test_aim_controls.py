@@ -47,7 +47,7 @@ def test_two_clicks_punch_in_and_come_back(film, qtbot, truth):
 
 def test_a_drawn_area_is_punched_in_to_by_button_and_key(film, qtbot, truth):
     session, shot = film.session, _go(film, truth, "marsh")
-    qtbot.mouseClick(film.aim.punch, LEFT)
+    qtbot.mouseClick(film.aim.moves.punch, LEFT)
     stage, middle = film.aim.stage, film.aim.stage.picture().center().toPoint()
     qtbot.mousePress(stage, LEFT, pos=middle - QPoint(40, 70))
     qtbot.mouseMove(stage, middle)
@@ -58,7 +58,7 @@ def test_a_drawn_area_is_punched_in_to_by_button_and_key(film, qtbot, truth):
     scale = session.analysis.master.width / stage.picture().width()
     assert w == pytest.approx(80 * scale, rel=0.03)
     assert x + w / 2 == pytest.approx(punch.centre[0], abs=0.1)
-    assert film.aim.punch.text() == "Punch out"
+    assert film.aim.moves.punch.text() == "Punch out"
     film.aim.punch_or_back()
     assert session.project.choice("A", shot).punches == ()
 
@@ -106,7 +106,7 @@ def test_the_list_of_people_swaps_here_too(film, qtbot, truth):
     session, shot = film.session, _go(film, truth, "two talkers", 70)
     lead = solved(session, "A", shot).lead
     other = next(row for row in film.aim.people.rows if row != lead)
-    qtbot.mouseClick(film.aim.people.rows[other]["From here"], LEFT)
+    qtbot.mouseClick(film.aim.people.rows[other]["At playhead"], LEFT)
     (swap,) = session.project.choice("A", shot).swaps
     assert (swap.frame, swap.lead) == (session.frame, other)
 
@@ -133,13 +133,17 @@ def test_the_finish_is_typed_and_turned(film, qtbot, truth):
     panel.straighten.setValue(2.5)
     panel.sharpen.setValue(40)
     assert session.project.choice("A", shot).finish == Finish(0, 2.5, 0.4)
-    assert "+2.5°" in panel.text() and "40%" in panel.text()
+    film.aim.side.show_page("Finish")
+    qtbot.waitUntil(panel.isVisible)
+    panel.sync()
     leaning = solved(session, "A", shot).windows[0]
     assert leaning[3] < 1080
     panel.turn.click()
-    panel.plain.click()
+    for row in panel._rows[:3]:  # rotation, straightening, sharpening: a dot takes each back
+        row.dot.click()
     assert session.project.choice("A", shot).finish == Finish()
-    session.document.undo()
+    for _ in range(3):
+        session.document.undo()
     assert session.project.choice("A", shot).finish.quarter_turns == 1
     assert solved(session, "A", shot).windows[0, 2] > solved(session, "A", shot).windows[0, 3]
 
@@ -148,13 +152,13 @@ def test_zoom_is_free_until_it_is_held(film, qtbot, truth):
     session, shot = film.session, _go(film, truth, "hands", 20)
     session.choose_version("B")
     near = solved(session, "B", shot).windows[0, 2]
-    assert film.aim.numbers.free.isChecked() and near < 1000
-    qtbot.mouseClick(film.aim.numbers.free, LEFT)
+    assert film.aim.moves.auto_zoom.isChecked() and near < 1000
+    qtbot.mouseClick(film.aim.moves.auto_zoom, LEFT)
     held = session.project.choice("B", shot).zoom
     assert held == pytest.approx(1080 / near, abs=0.01)
-    film.aim.numbers.zoom.setValue(1.0)
+    film.aim.moves.zoom.setValue(1.0)
     assert solved(session, "B", shot).windows[0, 2] == 1080
-    qtbot.mouseClick(film.aim.numbers.free, LEFT)
+    qtbot.mouseClick(film.aim.moves.auto_zoom, LEFT)
     assert session.project.choice("B", shot).zoom is None
 
 

@@ -37,9 +37,17 @@ def test_what_cannot_be_used_and_edges_can_be_seen():
     assert ratio(theme.ACCENT, theme.CHOSEN) >= 3  # lines round what is selected
 
 
+def test_what_is_on_or_can_be_dragged_differs_enough():
+    """WCAG 2.2, 1.4.11: 3:1 between the states of a control; 1.4.3: 4.5:1 for placeholders."""
+    assert ratio(theme.ON, theme.RAISED) >= 3  # a button that is on, and one that is off
+    assert ratio(theme.ON, theme.PANEL) >= 3 and ratio(theme.ON_WORDS, theme.ON) >= 4.5
+    assert all(ratio(theme.HANDLE, ground) >= 3 for ground in (theme.GROUND, theme.PANEL))
+    assert all(ratio(theme.QUIET, ground) >= 4.5 for ground in GROUNDS)
+
+
 def test_no_colour_of_a_word_is_beside_these():
     """Every colour that the style sheet gives to words is one of those judged above."""
-    judged = {theme.WORDS, theme.QUIET, theme.BAD, theme.OFF, "#1b1510", "#a89a86"}
+    judged = {theme.WORDS, theme.QUIET, theme.BAD, theme.OFF, theme.ACCENT, "#1b1510", "#a89a86"}
     parts = theme.SHEET.replace("{", "{;").split(";")
     given = [part.split(":")[1].strip() for part in parts if part.strip().startswith("color:")]
     assert given and set(given) <= judged, set(given) - judged

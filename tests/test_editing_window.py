@@ -99,8 +99,8 @@ def test_numbers_can_be_typed_and_arrows_nudge(window, qtbot, truth):
     session, film = window.film.session, window.film
     film.show_view("Aim")
     session.go(session.analysis.shots[_shot(truth, "marsh")].start + 5)
-    numbers = film.aim.numbers
-    numbers.across.setValue(700.0)
+    numbers = film.aim.moves
+    numbers.centre_x.setValue(700.0)
     x, _, w, _ = settled(session).window("A", session.frame)
     assert x + w / 2 == pytest.approx(700, abs=0.1)
     qtbot.keyClick(window, Qt.Key.Key_Right, CTRL)
@@ -130,10 +130,10 @@ def test_a_flag_is_accepted_with_a_reason(window, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_F)
     letter, shot = session.letter, session.shot
     assert session.flags(letter, shot)
-    film.aim.numbers.reason.setText("the headline says it again")
-    qtbot.mouseClick(film.aim.numbers.accept, LEFT)
+    film.aim.head.reason.setText("the headline says it again")
+    qtbot.mouseClick(film.aim.head.accept, LEFT)
     assert session.flags(letter, shot) == ()
-    assert "the headline" in film.aim.numbers._words.text()
+    assert "the headline" in film.aim.head.issue.text()
 
 
 def test_speakers_are_swapped_by_one_button(window, qtbot, truth):
@@ -141,11 +141,11 @@ def test_speakers_are_swapped_by_one_button(window, qtbot, truth):
     film.show_view("Aim")
     shot = _shot(truth, "two talkers")
     session.go(session.analysis.shots[shot].start + 5)
-    assert film.aim.numbers.swap.isVisible()
-    qtbot.mouseClick(film.aim.numbers.swap, LEFT)
+    assert film.aim.head.swap.isVisible()
+    qtbot.mouseClick(film.aim.head.swap, LEFT)
     qtbot.waitUntil(lambda: bool(session.project.choice("A", shot).swaps), timeout=20_000)
-    assert film.aim.numbers.unswap.isVisible()
-    qtbot.mouseClick(film.aim.numbers.unswap, LEFT)
+    assert film.aim.head.unswap.isVisible()
+    qtbot.mouseClick(film.aim.head.unswap, LEFT)
     assert session.project.choice("A", shot).swaps == ()
 
 
@@ -219,13 +219,13 @@ def test_aim_says_what_was_rejected_and_who_is_left_out(window, truth):
     film.show_view("Aim")
     session.go(session.analysis.shots[_shot(truth, "runner")].start)
     settled(session)
-    assert "Rejected: locked" in film.aim.numbers._words.text()
+    assert "Rejected: locked" in film.aim.head.issue.text()
     session.go(session.analysis.shots[_shot(truth, "two talkers")].start)
     settled(session)
-    assert "cannot fit" in film.aim.numbers._words.text()
+    assert "does not fit" in film.aim.head.issue.text()
     session.go(session.analysis.shots[_shot(truth, "talker")].start)
     settled(session)
-    assert film.aim.numbers._words.text() == ""
+    assert film.aim.head.issue.text() == ""
 
 
 def test_a_hundred_and_more_shots_scroll(window, qtbot):
@@ -252,14 +252,17 @@ def test_similar_shots_are_selected_too(window, qtbot, truth):
     assert window.film.board.grid._cells == (("A", far), ("A", near))
 
 
-def test_one_person_leads_in_the_whole_film_by_one_click(window, qtbot, truth):
+def test_one_person_leads_in_the_whole_film(window, qtbot, truth):
     session, film = window.film.session, window.film
     film.show_view("Aim")
     shot = _shot(truth, "lower third")
     session.go(session.analysis.shots[shot].start + 5)
     lead = session.path("A", shot).lead
     qtbot.waitUntil(lambda: lead in film.aim.people.rows)
-    qtbot.mouseClick(film.aim.people.rows[lead]["All shots"], LEFT)
+    film.aim.side.shots.setCurrentIndex(2)
+    film.aim.side.shots.activated.emit(2)
+    qtbot.mouseClick(film.aim.people.rows[lead]["Lead"], LEFT)
+    assert window.messages.said[0].words.startswith("Whole film, all versions: ")
     two = _shot(truth, "two talkers")
     person = session.people.person_of(shot, lead)
     assert session.project.cast(two).lead == session.people.subject_of(two, person) is not None
@@ -307,7 +310,7 @@ def test_a_second_look_waits_for_the_first(window, qtbot, truth):
     session.said.connect(told.append)
     film.aim.propose_swaps()
     film.aim.propose_swaps()
-    assert any("One moment" in words for words in told)
+    assert any("Please wait" in words for words in told)
     qtbot.waitUntil(lambda: film.aim._work is None, timeout=20_000)
 
 

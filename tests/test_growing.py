@@ -276,13 +276,13 @@ def test_what_somebody_is_at_stays_while_the_film_grows(qtbot, fresh):
     fresh.film.show_view("Aim")
     solved(session, "A", 0)
     shown = aim.people.widget()
-    aim.numbers.across.setFocus()
-    qtbot.waitUntil(aim.numbers.across.hasFocus, timeout=5_000)
-    aim.numbers.across.lineEdit().selectAll()
-    qtbot.keyClicks(aim.numbers.across, "77")
+    aim.moves.centre_x.setFocus()
+    qtbot.waitUntil(aim.moves.centre_x.hasFocus, timeout=5_000)
+    aim.moves.centre_x.lineEdit().selectAll()
+    qtbot.keyClicks(aim.moves.centre_x, "77")
     session.grow(session.found)
     assert aim.people.widget() is shown
-    assert aim.numbers.across.lineEdit().text().startswith("77")
+    assert aim.moves.centre_x.lineEdit().text().startswith("77")
 
 
 def test_looking_is_stopped_and_gone_on_with(qtbot, fresh):

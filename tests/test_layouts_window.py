@@ -27,6 +27,7 @@ from caracal.core.layout.pane_splits import with_gap
 from caracal.core.render.assets.checks import refuse_bad_asset
 from caracal.ui.canvases.pane_handles import Grip, Hold, dragged, grip_at
 from caracal.ui.widgets.backdrop_choice import DRAWN
+from caracal.ui.widgets.focus_policy import focus_first
 from conftest import drag, settled, solved, write_film
 
 LEFT = Qt.MouseButton.LeftButton
@@ -38,11 +39,11 @@ def _layout(session, letter="A", shot=0):
 
 def test_a_layout_is_taken_by_a_click_on_its_picture(aim, window, qtbot):
     session, button = window.film.session, aim.layouts
-    button.menu().aboutToShow.emit()
+    aim.side.show_page("Layout")
     cards = button.cards
-    assert cards.size() == cards.sizeHint()  # names and all
+    qtbot.waitUntil(lambda: cards.height() == cards.sizeHint().height())  # names and all
     qtbot.mouseClick(cards, LEFT, pos=cards.rects()[1].center().toPoint())
-    assert _layout(session) == whole_soft() and "whole, soft" in button.text()
+    assert _layout(session) == whole_soft() and cards.taken() == 1
     settled(session)
     assert not session.flags("A", 0) and session.flags("B", 0)  # nothing is cut in A any more
     assert "All of the picture" in button.words.text()
@@ -69,13 +70,22 @@ def test_the_key_takes_the_next_one_and_a_colour_is_given(aim, window, qtbot):
         assert _layout(session).kind == kind.name
 
 
-def test_digits_choose_while_the_pictures_are_open(aim, window, qtbot):
-    session, menu = window.film.session, aim.layouts.menu()
-    menu.popup(window.mapToGlobal(window.rect().topLeft()))
+def test_digits_and_arrows_choose_where_the_pictures_have_the_focus(aim, window, qtbot, qapp):
+    focus_first(qapp)  # as the program itself does
+    session, cards = window.film.session, aim.layouts.cards
+    aim.side.show_page("Layout")
+    window.activateWindow()
+    cards.setFocus()
+    qtbot.waitUntil(cards.hasFocus)
     for digit, name in ((Qt.Key.Key_5, "stack"), (Qt.Key.Key_9, "inset"), (Qt.Key.Key_1, "fill")):
-        qtbot.keyClick(menu, digit)
+        qtbot.keyClick(cards, digit)
         assert _layout(session).kind == name
-    menu.close()
+    frame = session.frame
+    qtbot.keyClick(cards, Qt.Key.Key_Right)
+    qtbot.keyClick(cards, Qt.Key.Key_Right)
+    qtbot.keyClick(cards, Qt.Key.Key_Space)
+    assert _layout(session).kind == KINDS[2].name and session.frame == frame
+    assert not session.playing.speed  # Space chose, and did not play
 
 
 def test_an_inset_is_dragged_and_made_larger_on_the_canvas(aim, window, qtbot):
@@ -143,14 +153,14 @@ def test_every_amount_of_a_layout_is_read_as_it_was_set(kind):
 
 def test_it_is_offered_where_words_are_cut(aim, window, qtbot):
     session = window.film.session
-    assert aim.numbers.whole.isVisible()
-    qtbot.mouseClick(aim.numbers.whole, LEFT)
+    assert aim.head.whole.isVisible()
+    qtbot.mouseClick(aim.head.whole, LEFT)
     settled(session)
-    assert _layout(session) == whole_soft() and not aim.numbers.whole.isVisible()
+    assert _layout(session) == whole_soft() and not aim.head.whole.isVisible()
     talker = next(i for i in range(len(session.analysis.shots)) if not session.flags("A", i)
                   and i)
     session.go(session.analysis.shots[talker].poster_frame)
-    assert not aim.numbers.whole.isVisible()
+    assert not aim.head.whole.isVisible()
 
 
 def test_the_canvas_and_the_stage_show_it(aim, window, qtbot):
@@ -230,6 +240,7 @@ def test_a_picture_file_becomes_the_backdrop_or_lies_over(aim, window, tmp_path)
 
 def test_panes_show_somebody_a_still_or_a_clip(aim, tmp_path, qtbot):
     button, session = aim.layouts, aim._session
+    aim.side.show_page("Layout")
     session.go(510)
     button.take(kind_called("stack"))
     row, shot = button.panes, session.shot
@@ -240,7 +251,7 @@ def test_panes_show_somebody_a_still_or_a_clip(aim, tmp_path, qtbot):
     row.boxes[1].activated.emit(4)
     assert _layout(session, "A", shot).panes[1].content == Still(str(session.film), 510 / 25)
     button.sync()
-    assert row.boxes[1].currentText() == "Still" and not row.backdrop.isVisibleTo(row)
+    assert row.boxes[1].currentText() == "Still" and not row.backdrop.isVisible()
     row.set_pane(1, Clip(str(write_film(tmp_path / "c.mp4", frames=20))))
     start = session.analysis.shots[session.shot].start / 25
     assert _layout(session, "A", shot).panes[1].content.start_s == -start
@@ -250,6 +261,7 @@ def test_panes_show_somebody_a_still_or_a_clip(aim, tmp_path, qtbot):
 
 def test_a_moving_backdrop_that_ships_is_chosen_like_a_colour(aim):
     button, session = aim.layouts, aim._session
+    aim.side.show_page("Layout")
     button.take(kind_called("whole-soft"))
     for name in ("Tide, moving", "Embers, moving", "Two colours"):
         button.panes.backdrop.setCurrentText(name)

@@ -126,10 +126,10 @@ def test_a_double_click_goes_into_a_pane(aim, qtbot, window):
     across = 60 * shown[2] / aim.stage.place_of(shown).width()  # pixels of the master
     assert session.pane.window[0] == pytest.approx(max(0.0, shown[0] - across), abs=6)
     before = session.pane.window
-    aim.numbers.nudge(8, 0)
+    aim.moves.nudge(8, 0)
     settled(session)
     assert session.pane.window[0] == pytest.approx(before[0] + 8, abs=0.6)
-    aim.numbers.zoom.setValue(2.5)
+    aim.moves.zoom.setValue(2.5)
     assert session.project.choice("A", TALKERS).framing(Role.SECOND).zoom == 2.5
     assert session.project.choice("A", TALKERS).zoom is None
     window.activateWindow()
@@ -219,10 +219,10 @@ def test_what_is_offered_is_taken_in_all_like_shots(aim, window, qtbot):
     for shot in (TALKERS, TALKERS + 1):
         session.told("A", shot)
     settled(session)
-    aim.numbers.sync()
-    assert aim.numbers.whole.text() == "Show both" and aim.numbers.like.isVisible()
-    assert aim.numbers.like.text() == "And in 1 like it"
-    aim.numbers.like.click()
+    aim.head.sync()
+    assert aim.head.whole.text() == "Show both" and aim.head.like.isVisible()
+    assert aim.head.like.text() == "And 1 similar"
+    aim.head.like.click()
     for shot in (TALKERS, TALKERS + 1):
         assert session.project.choice("A", shot).layout.kind == "stack"
     session.document.undo()
@@ -233,13 +233,14 @@ def test_a_beat_and_a_dissolve_are_a_click_each(aim, window):
     session, panel = window.film.session, aim.overlays
     panel.add_shape(ShapeKind.CIRCLE)
     for beats in ((session.frame,), ()):
-        panel.buttons["Beat here"].click()
+        panel.buttons["Pulse at playhead"].click()
         assert session.project.version("A").overlays[-1].beats == beats
     panel.add_shape(ShapeKind.BAR)
     bar = session.project.version("A").overlays[-1]
     assert bar.region == BAR_REGION and (bar.start, bar.end_exclusive) == (0, 1500)
-    panel.fades.lengths["Joints"].setValue(0.4)
-    panel.fades.dissolves.click()
+    fades = aim.finish.fades
+    fades.lengths["Joins"].setValue(0.4)
+    fades.dissolves.click()
     assert session.project.version("A").fades.dissolves
     assert session.project.version("A").fades.joint == 10
 

@@ -56,8 +56,8 @@ def test_nothing_that_is_typed_or_read_is_cut_with_larger_words(large, truth):
     settled(session)
     aim = large.film.aim
     QApplication.processEvents()
-    assert aim.numbers.free.font().pixelSize() >= 15  # 12 px as drawn
-    for box in (aim.numbers.across, aim.numbers.down, aim.numbers.zoom):
+    assert aim.moves.auto_zoom.font().pixelSize() >= 15  # 12 px as drawn
+    for box in (aim.moves.centre_x, aim.moves.centre_y, aim.moves.zoom):
         assert isinstance(box, QDoubleSpinBox)
         box.setValue(box.maximum())
         assert box.width() >= box.fontMetrics().horizontalAdvance(box.text()) + PADDING, box.text()

@@ -60,7 +60,7 @@ def test_dragging_the_window_sets_a_keyframe(window, qtbot, truth):
     (key,) = session.project.choice("A", shot).keyframes
     x, _, w, _ = settled(session).window("A", session.frame)
     assert key.frame == session.frame and x + w / 2 == pytest.approx(key.centre[0], abs=0.1)
-    assert film.aim.manners[session.project.choice("A", shot).manner].isChecked()
+    assert film.aim.moves.manners[session.project.choice("A", shot).manner].isChecked()
 
 
 def test_manner_buttons_and_back_to_automatic(window, qtbot, truth):
@@ -68,10 +68,10 @@ def test_manner_buttons_and_back_to_automatic(window, qtbot, truth):
     film.show_view("Aim")
     runner = _shot_named(truth, "runner")
     session.go(session.analysis.shots[runner].start)
-    locked = next(b for m, b in film.aim.manners.items() if m == "locked")
+    locked = next(b for m, b in film.aim.moves.manners.items() if m == "locked")
     qtbot.mouseClick(locked, Qt.MouseButton.LeftButton)
     assert solved(session, "A", runner).still and session.flags("A", runner)
-    qtbot.mouseClick(film.aim.automatic, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(film.aim.moves.automatic, Qt.MouseButton.LeftButton)
     assert not solved(session, "A", runner).still
 
 

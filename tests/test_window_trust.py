@@ -60,7 +60,7 @@ def test_nudges_in_two_shots_are_two_steps_and_notches_are_one(aim, window, qtbo
     for shot in (1, 3):
         session.go(shots[shot].start + 5)
         for _ in range(3):
-            aim.numbers.nudge(8, 0)
+            aim.moves.nudge(8, 0)
     assert steps(session) == 2
     session.document.undo()
     assert session.project.choice("A", 1).keyframes and not session.project.choice("A", 3).keyframes
@@ -123,7 +123,7 @@ def test_the_wheel_over_what_has_no_focus_edits_nothing(aim, window, qtbot):
     before = session.project
     boxes = list(film.findChildren(QComboBox))
     assert len(boxes) >= 6
-    for box in (*boxes, film.aim.numbers.zoom, film.aim.numbers.across):
+    for box in (*boxes, film.aim.moves.zoom, film.aim.moves.centre_x):
         box.clearFocus()
         turn(box)
         turn(box, down=False)
@@ -136,7 +136,7 @@ def key(code, mods=NONE, text=""):
 
 def test_focused_controls_have_their_keys_first(window):
     """Space presses a button that has the focus, arrows move in lists, Ctrl+Backspace erases."""
-    zoom, reason = window.film.aim.numbers.zoom, window.film.aim.numbers.reason
+    zoom, reason = window.film.aim.moves.zoom, window.film.aim.head.reason
     assert is_own(QPushButton(), key(Qt.Key.Key_Space, text=" "))
     assert is_own(QCheckBox(), key(Qt.Key.Key_Space, text=" "))
     assert is_own(reason, key(Qt.Key.Key_Backspace, CTRL)) and is_own(reason, key(
@@ -154,17 +154,17 @@ def test_ctrl_backspace_in_a_field_stops_no_line(aim, window, qtbot, qapp):
     batch.working.jobs.paused = True
     batch.start()
     window.film.show_view("Aim")
-    aim.numbers.reason.setVisible(True)
-    aim.numbers.reason.setFocus()
-    qtbot.waitUntil(aim.numbers.reason.hasFocus)
-    aim.numbers.reason.setText("two words")
-    qtbot.keyClick(aim.numbers.reason, Qt.Key.Key_Backspace, CTRL)
-    assert aim.numbers.reason.text() == "two "
+    aim.head.reason.setVisible(True)
+    aim.head.reason.setFocus()
+    qtbot.waitUntil(aim.head.reason.hasFocus)
+    aim.head.reason.setText("two words")
+    qtbot.keyClick(aim.head.reason, Qt.Key.Key_Backspace, CTRL)
+    assert aim.head.reason.text() == "two "
     assert State.STOPPED not in {item.state for item in batch.working.items}
 
 
 def test_a_clicked_button_leaves_space_to_the_film(aim, window, qtbot):
-    button = next(iter(aim.manners.values()))
+    button = next(iter(aim.moves.manners.values()))
     qtbot.mouseClick(button, LEFT)
     assert not button.hasFocus() and button.focusPolicy() is Qt.FocusPolicy.TabFocus
 

@@ -34,6 +34,14 @@ def with_overlay_added(project: Project, letter: str, overlay: Overlay) -> Proje
     return with_overlays(project, letter, (*project.version(letter).overlays, overlay))
 
 
+def overlay_like(project: Project, letter: str, overlay: Overlay) -> int | None:
+    """The number of the overlay of version ``letter`` that shows the same content at the same time
+    as ``overlay``; None: it has none."""
+    return next((number for number, other in enumerate(project.version(letter).overlays) if (
+        other.content, other.start, other.end_exclusive) == (
+            overlay.content, overlay.start, overlay.end_exclusive)), None)
+
+
 def with_overlay_changed(project: Project, letter: str, number: int, **changes: object) -> Project:
     """Overlay ``number`` of version ``letter`` with other values. Raises InputError."""
     held = list(project.version(letter).overlays)

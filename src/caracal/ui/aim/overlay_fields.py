@@ -5,22 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable
 from fractions import Fraction
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QGridLayout, QLabel, QWidget
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QComboBox, QDoubleSpinBox
 
 from caracal.core.base.time import timecode
 from caracal.core.base.translation import tr
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.overlay import BlendMode, Overlay
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.form import CHOICE_WIDE, NUMBER_WIDE, Form
 from caracal.ui.widgets.panels import number_box
 
-PLACES = LEFT, TOP, WIDE, HIGH = tr("Left"), tr("Top"), tr("Wide"), tr("High")
-MORE = OPACITY, COMES, GOES, LASTS, MIXED, CORNERS = (
-    tr("Opacity"), tr("Comes"), tr("Goes"), tr("In"), tr("Mixed"), tr("Corners"))
-ACROSS = 5
+PLACES = LEFT, TOP, WIDTH, HEIGHT = tr("Left"), tr("Top"), tr("Width"), tr("Height")
+MORE = OPACITY, APPEAR, DISAPPEAR, TRANSITION, BLEND, CORNERS = (
+    tr("Opacity"), tr("Appear"), tr("Disappear"), tr("Transition time"), tr("Blend mode"),
+    tr("Corner radius"))
 
 
-def told(overlay: Overlay, rate: Fraction) -> str:
+def summary(overlay: Overlay, rate: Fraction) -> str:
     """An overlay in a line of the list: what it is, and when it is seen."""
     words = [overlay.name, tr("{start} to {end}", start=timecode(overlay.start, rate),
                               end=timecode(overlay.end_exclusive, rate))]
@@ -29,8 +31,8 @@ def told(overlay: Overlay, rate: Fraction) -> str:
     return "    ".join(words)
 
 
-class OverlayFields(QWidget):
-    """Shows an overlay; ``changed`` tells which field a person gave which value."""
+class OverlayFields(QObject):
+    """Shows an overlay; ``changed`` says which field a person gave which value."""
 
     changed = Signal(str, object)
 
@@ -48,26 +50,31 @@ class OverlayFields(QWidget):
                      lambda value: self.changed.emit("opacity", value / 100))
         self._number(CORNERS, 0, 50, 5, 0, " %", tr("How round its corners are"),
                      lambda value: self.changed.emit("radius", value / 100))
-        self._number(LASTS, 0, 10, 0.1, 2, " s", tr("How long it takes to come, and to go"),
+        self._number(TRANSITION, 0, 10, 0.1, 2, " s",
+                     tr("How long it takes to appear, and to disappear"),
                      lambda value: self.changed.emit("moving", round(value * rate)))
         self.choices = {
-            COMES: self._choice(Entry, "entry", tr("How it comes")),
-            GOES: self._choice(Entry, "exit", tr("How it goes")),
-            MIXED: self._choice(BlendMode, "blend", tr("How it is mixed with what lies behind"))}
-        grid = QGridLayout(self)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(8)
-        for place, name in enumerate((*PLACES, *MORE)):
-            line, pair = divmod(place, ACROSS)
-            label = QLabel(name)
-            label.setObjectName("quiet")
-            grid.addWidget(label, line, 2 * pair)
-            grid.addWidget(self.numbers.get(name) or self.choices[name], line, 2 * pair + 1)
-            grid.setColumnStretch(2 * pair + 1, 1)
+            APPEAR: self._choice(Entry, "entry", tr("How it appears")),
+            DISAPPEAR: self._choice(Entry, "exit", tr("How it disappears")),
+            BLEND: self._choice(BlendMode, "blend", tr("How it blends with the picture behind"))}
+
+    def fill(self, form: Form, more: Form) -> None:
+        """Add what is often needed to ``form``, the rest to ``more``."""
+        for pair, left, right in ((tr("Position X, Y"), LEFT, TOP),
+                                  (tr("Width, height"), WIDTH, HEIGHT)):
+            form.row(pair, self.numbers[left], self.numbers[right])
+        form.row(OPACITY, self.numbers[OPACITY])
+        form.row(APPEAR, self.choices[APPEAR])
+        form.row(DISAPPEAR, self.choices[DISAPPEAR])
+        more.row(TRANSITION, self.numbers[TRANSITION])
+        more.row(BLEND, self.choices[BLEND])
+        more.row(CORNERS, self.numbers[CORNERS])
 
     def _number(self, name: str, low: float, high: float, step: float, digits: int, unit: str,
                 tip: str, run: Callable[[float], None]) -> None:
         box = number_box(low, high, step, digits, unit, tip)
+        box.setFixedWidth(theme.scaled(NUMBER_WIDE))
+        box.setAccessibleName(name)
         box.valueChanged.connect(run)
         self.numbers[name] = box
 
@@ -75,6 +82,7 @@ class OverlayFields(QWidget):
         box = QComboBox()
         box.addItems([tr(kind.value).capitalize() for kind in kinds])
         box.setToolTip(tip)
+        box.setFixedWidth(theme.scaled(CHOICE_WIDE))
         box.activated.connect(lambda at: self.changed.emit(field, list(kinds)[at]))
         return box
 
@@ -85,12 +93,13 @@ class OverlayFields(QWidget):
         shown = dict(zip(PLACES, (left, top, right - left, bottom - top), strict=True))
         shown |= {OPACITY: overlay.opacity, CORNERS: overlay.radius}
         values = {name: share * 100 for name, share in shown.items()}
-        for name, value in {**values, LASTS: overlay.moving / self._rate}.items():
+        for name, value in {**values, TRANSITION: overlay.moving / self._rate}.items():
             box = self.numbers[name]
             box.blockSignals(True)
             box.setValue(value)
             box.blockSignals(False)
-        for name, kind in ((COMES, overlay.entry), (GOES, overlay.exit), (MIXED, overlay.blend)):
+        for name, kind in ((APPEAR, overlay.entry), (DISAPPEAR, overlay.exit),
+                           (BLEND, overlay.blend)):
             self.choices[name].setCurrentText(tr(kind.value).capitalize())
 
     def _place(self, name: str, share: float) -> None:
@@ -100,5 +109,5 @@ class OverlayFields(QWidget):
         self.changed.emit("region", {
             LEFT: ((share, share + right - left), (top, bottom)),
             TOP: ((left, right), (share, share + bottom - top)),
-            WIDE: ((left, left + share), (top, bottom)),
-            HIGH: ((left, right), (top, top + share))}[name])
+            WIDTH: ((left, left + share), (top, bottom)),
+            HEIGHT: ((left, right), (top, top + share))}[name])

@@ -1,18 +1,19 @@
-"""When a pane comes and goes in its shot, and how."""
+"""When a pane appears and disappears in its shot, and how."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
 import msgspec
-from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QObject, QSignalBlocker
 
 from caracal.core.base.translation import tr
 from caracal.core.layout.entrance import Entry, PaneTiming
 from caracal.core.layout.model import Layout
 from caracal.core.layout.pane_contents import panes_of, with_pane_stay
-from caracal.ui.widgets.panels import choice_box, headed_row, number_box, quiet
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.form import NUMBER_WIDE, Form
+from caracal.ui.widgets.panels import choice_box, number_box
 
 MOST_S = 600.0
 TO_THE_END = tr("to the end")
@@ -20,27 +21,31 @@ ALWAYS = PaneTiming(entry=Entry.NONE, leaving=Entry.NONE)
 Put = Callable[[Layout, str, object], object]  # a layout, what is said of it, and its gesture
 
 
-class PaneTimes(QWidget):
+class PaneTimes(QObject):
     """Which pane, from when on, for how long, and how; ``put`` is given the changed layout."""
 
     def __init__(self, put: Put) -> None:
         super().__init__()
         self._put = put
         self._layout: Layout | None = None
-        row = headed_row(self, tr("Comes and goes"))
-        self.which = choice_box((), tr("The pane that comes and goes"), lambda _: self._show())
+        self.which = choice_box((), tr("The pane whose times these are"), lambda _: self._show())
         self.after = number_box(0, MOST_S, 0.1, 2, " s",
-                                tr("How long after the shot begins the pane comes"))
-        self.stays = number_box(0, MOST_S, 0.1, 2, " s", tr("How long it is there; 0: to the end"))
+                                tr("How long after the start of the shot the pane appears"))
+        self.stays = number_box(0, MOST_S, 0.1, 2, " s",
+                                tr("How long it is shown; 0: to the end of the shot"))
         self.stays.setSpecialValueText(TO_THE_END)
         self.how = choice_box([tr(entry.value).capitalize() for entry in Entry],
-                              tr("How it comes and goes"), lambda _: self._changed("how"))
+                              tr("How it appears and disappears"), lambda _: self._changed("how"))
         self.after.valueChanged.connect(lambda _: self._changed("after"))
         self.stays.valueChanged.connect(lambda _: self._changed("stays"))
-        for widget in (self.which, quiet(tr("after")), self.after, quiet(tr("stays")), self.stays,
-                       self.how):
-            row.addWidget(widget)
-        row.addStretch(1)
+        for box in (self.after, self.stays):
+            box.setFixedWidth(theme.scaled(NUMBER_WIDE))
+
+    def fill(self, form: Form) -> None:
+        """Add the fields to ``form``."""
+        self._which_row = form.row(tr("Timing of"), self.which)
+        self._rows = (form.row(tr("Appear after"), self.after),
+                      form.row(tr("Duration"), self.stays), form.row(tr("Transition"), self.how))
 
     def show_layout(self, layout: Layout) -> None:
         """Show when the panes of ``layout`` are there."""
@@ -51,8 +56,10 @@ class PaneTimes(QWidget):
                 self.which.clear()
                 self.which.addItems(names)
                 self.which.setCurrentIndex(len(names) - 1)  # the one in front
-        self.which.setVisible(len(names) > 1)
-        self.setVisible(len(layout.panes) > 1)  # one alone is all there is
+        several = len(layout.panes) > 1  # one alone is all there is
+        self._which_row.set_visible(several and len(names) > 1)
+        for row in self._rows:
+            row.set_visible(several)
         self._show()
 
     def _number(self) -> int | None:
@@ -86,6 +93,6 @@ class PaneTimes(QWidget):
             self._now(), comes_s=after, goes_s=after + stays if stays else None, entry=how,
             leaving=how)
         layout = with_pane_stay(self._layout, number, None if stay == ALWAYS else stay)
-        self._put(layout, tr("{name} comes after {after:g} s.",
+        self._put(layout, tr("{name} appears after {after:g} s",
                              name=self.which.currentText(), after=after),
                   ("pane time", what, number))

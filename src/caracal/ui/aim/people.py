@@ -17,24 +17,20 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from caracal.core.base.translation import counted, mark, tr
+from caracal.core.base.translation import tr
 from caracal.core.framing.lead import Subject
-from caracal.core.project.edits import (
-    with_ignored,
-    with_lead,
-    with_lead_in_film,
-    with_second,
-)
 from caracal.core.project.model import Cast
 from caracal.ui.services.identity import Same
+from caracal.ui.session.lead_edits import Part, set_part
+from caracal.ui.session.reach import EditKind, InShots
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.elided import Elided
 
 PARTS = ("size", "centre", "duration", "face", "motion", "speech")
-ROLES = {mark("Lead"): tr("The window must keep it"),
-         mark("Second"): tr("Kept beside the lead where both fit"),
-         mark("Ignore"): tr("Never followed")}
+ROLES = {Part.LEAD: tr("The crop must keep it"),
+         Part.SECOND: tr("Kept beside the lead where both fit"),
+         Part.IGNORE: tr("Never followed")}
 SOON_MS = 60
 WORDS = (tr("size"), tr("place"), tr("time"), tr("face"), tr("movement"),
          tr("speech"))  # the same, said
@@ -58,7 +54,8 @@ class People(QScrollArea):
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        self.setMinimumHeight(ROW_HIGH * 2)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.sync)
         self._soon = QTimer(self)
@@ -87,7 +84,7 @@ class People(QScrollArea):
         """Show the current shot's subjects, if they or their roles changed."""
         session = self._session
         self._soon.stop()
-        cast = session.project.cast(session.shot)
+        cast = session.project.cast(session.shot, session.letter)
         lead = self._leading()
         everyone = session.people.subjects(session.shot)
         now = (session.shot, cast, lead, Same(everyone))
@@ -103,15 +100,14 @@ class People(QScrollArea):
                  for subject in everyone}
         wide = self._wide(names.values())
         inside = QWidget()
-        inside.setObjectName("ground")
         column = QVBoxLayout(inside)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
         column.addWidget(self._head(bool(everyone)))
         for subject in everyone:
             column.addWidget(self._row(subject, names[subject.id], wide, lead))
-        column.addStretch(1)
         self.setWidget(inside)
+        self.setFixedHeight(inside.sizeHint().height() + 2)
 
     def _mark(self, cast: Cast, lead: int | None) -> None:
         """Show the roles in the rows that are there: making them anew takes milliseconds."""
@@ -132,9 +128,9 @@ class People(QScrollArea):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(8)
         who = Elided()
-        who.setText(tr("Who is in this shot; score, of {words}",
+        who.setText(tr("Score from {words}",
                        words=", ".join(WORDS)) if anyone else
-                    tr("Nobody is in this shot: the window rests on the most telling part."))
+                    tr("No lead found; the crop stays on the busiest area."))
         who.setObjectName("quiet")
         row.addWidget(who, 1)
         return head
@@ -164,20 +160,19 @@ class People(QScrollArea):
         row.addWidget(name)
         row.addWidget(_Bars(subject))
         row.addStretch(1)
-        buttons = {role: self._button(role, subject.id) for role in ROLES}
-        cast = session.project.cast(session.shot)
+        buttons: dict[str, QPushButton] = {
+            role.value: self._button(role, subject.id) for role in ROLES}
+        cast = session.project.cast(session.shot, session.letter)
         buttons["Lead"].setChecked(subject.id == lead)
         buttons["Second"].setChecked(subject.id == cast.second)
         buttons["Ignore"].setChecked(subject.id in cast.ignored)
-        buttons["From here"] = self._here_button(subject)
-        if subject.person is not None:
-            buttons["All shots"] = self._film_button(subject)
+        buttons["At playhead"] = self._here_button(subject)
         for button in buttons.values():
             row.addWidget(button)
         self.rows[subject.id] = buttons
         return line
 
-    def _button(self, role: str, subject: int) -> QPushButton:
+    def _button(self, role: Part, subject: int) -> QPushButton:
         button = QPushButton(tr(role))
         button.setObjectName("slim")
         button.setCheckable(True)
@@ -186,9 +181,9 @@ class People(QScrollArea):
         return button
 
     def _here_button(self, subject: Subject) -> QPushButton:
-        button = QPushButton(tr("From here"))
+        button = QPushButton(tr("At playhead"))
         button.setObjectName("slim")
-        button.setToolTip(tr("From this frame on the window keeps it: a swap, a clean jump"))
+        button.setToolTip(tr("Switch at playhead: from this frame on the crop keeps it"))
         button.clicked.connect(lambda: self._swap_here(subject.id))
         return button
 
@@ -196,37 +191,16 @@ class People(QScrollArea):
         if not self._behind:
             self.swap_asked.emit(subject)
 
-    def _film_button(self, subject: Subject) -> QPushButton:
-        button = QPushButton(tr("All shots"))
-        button.setObjectName("slim")
-        button.setToolTip(tr("This person leads in every shot of the film where they are seen"))
-        button.clicked.connect(lambda: self._lead_in_film(subject))
-        return button
-
-    def _lead_in_film(self, subject: Subject) -> None:
+    def _choose(self, part: Part, subject: int, on: bool) -> None:
         session = self._session
-        if subject.person is None:
-            return
-        project, count = with_lead_in_film(session.project, session.analysis, subject.person)
-        session.edit(project, tr("The same person leads in {shots}.",
-                                 shots=counted(count, "{count} shot", "{count} shots")))
-
-    def _choose(self, role: str, subject: int, on: bool) -> None:
-        session, shot = self._session, self._session.shot
         if self._behind:
             return  # it was meant for somebody of the shot before
-        name = session.people.name(shot, subject).capitalize()
-        if role == "Ignore":
-            project = with_ignored(session.project, shot, subject, on)
-        else:
-            change = with_lead if role == "Lead" else with_second
-            project = change(session.project, shot, subject if on else None)
-        words = {"Lead": tr("leads"), "Second": tr("is second in"),
-                 "Ignore": tr("is ignored in")}[role]
-        self._mark(session.project.cast(shot), self._leading())  # a click that changes nothing
-        session.edit(project, tr("{name} {words} shot {shot}.", name=name, words=words,
-                                 shot=shot + 1) if on else
-                     tr("{name} is as found in shot {shot}.", name=name, shot=shot + 1))
+        cast = session.project.cast(session.shot, session.letter)
+        self._mark(cast, self._leading())  # a click that changes nothing
+        if part is Part.LEAD:  # who leads by the score may be made to lead in other shots, too
+            wider = session.editing.reaches.of(EditKind.LEAD).shots is not InShots.THIS
+            on = wider or cast.lead != subject
+        set_part(session, part, subject, on)
 
 
 class _Bars(QWidget):

@@ -7,8 +7,11 @@ from PySide6.QtGui import QAccessible
 
 from caracal.core.base.time import timecode
 from caracal.core.base.translation import mark, tr
+from caracal.ui.aim.layout_page import LayoutCards
+from caracal.ui.aim.picture_cards import PictureCards
 from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
+from caracal.ui.aim.template_cards import TemplateCards
 from caracal.ui.aim.view import Aim
 from caracal.ui.session.view import Part, Parts, View
 
@@ -35,11 +38,17 @@ def _keyframe(strip: PathStrip, number: int) -> Part:
                 QRectF(at.x() - HALF, at.y() - HALF, 2 * HALF, 2 * HALF), key.frame == strip.chosen)
 
 
+def _card(cards: PictureCards, number: int) -> Part:
+    return Part(cards.names()[number], cards.rects()[number], cards.taken() == number)
+
+
+CARDS = Parts(ROLE.List, ROLE.ListItem, lambda cards: len(cards.names()), _card)
 AIM = View(
     mark("Aim"), "2",
-    tr("Click somebody to make them lead, drag the lit window, turn the wheel to zoom it"),
+    tr("Click somebody to make them lead, drag the lit crop, turn the wheel to zoom it"),
     lambda place: Aim(place.session), close=Aim.close_down, escape=Aim.end_modes,
     parts={Stage: Parts(ROLE.Graphic, ROLE.ListItem,
                         lambda stage: len(stage.session.people.subjects(stage.session.shot)),
                         _subject),
-           PathStrip: Parts(ROLE.Chart, ROLE.ListItem, lambda strip: len(strip.keys), _keyframe)})
+           PathStrip: Parts(ROLE.Chart, ROLE.ListItem, lambda strip: len(strip.keys), _keyframe),
+           LayoutCards: CARDS, TemplateCards: CARDS})

@@ -1,4 +1,4 @@
-"""The master's picture: the chosen version's window lit, subjects outlined, other windows thin."""
+"""The master's picture: the chosen version's crop lit, subjects outlined, other crops thin."""
 
 from __future__ import annotations
 
@@ -21,16 +21,12 @@ from caracal.core.base.geometry import Box, keep_inside
 from caracal.core.base.translation import tr
 from caracal.core.framing.choice import Keyframe
 from caracal.core.framing.lead import Subject
-from caracal.core.project.edits import (
-    MOST_ZOOM,
-    with_lead,
-)
-from caracal.core.project.keyframe_edits import (
-    with_keyframe,
-    with_zoom,
-)
+from caracal.core.project.edits import MOST_ZOOM
+from caracal.core.project.keyframe_edits import with_keyframe, with_zoom
 from caracal.ui.aim.crosshair import Crosshair
 from caracal.ui.aim.subject_marks import paint_corners, paint_part, subjects_seen
+from caracal.ui.session.lead_edits import Part, set_part
+from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.picture_paint import (
@@ -58,7 +54,7 @@ class Stage(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setAccessibleName(tr("Master with the windows of all versions"))
+        self.setAccessibleName(tr("Master with the crops of all versions"))
         self.session = session
         self._press: QPointF | None = None
         self._dragged: Box | None = None
@@ -73,9 +69,9 @@ class Stage(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)  # it covers all of itself
         self.setMinimumSize(360, 198)
         self.setToolTip(tr("Click a subject to make it lead; with Ctrl, from this frame on. Drag "
-                           "the lit window to set a keyframe. Wheel to zoom the window; Ctrl and "
-                           "wheel to zoom from here on. Shift and click to punch in, and again to "
-                           "come back."))
+                           "the lit crop to set a keyframe. Turn the wheel to zoom the crop; with "
+                           "Ctrl from this frame on. Shift-click to punch in, and again to come "
+                           "back."))
         for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.update)
         session.cursor.frame_changed.connect(lambda _: self.update())
@@ -145,16 +141,17 @@ class Stage(QWidget):
         if dragged is not None:
             x, y, w, h = dragged
             key = Keyframe(session.frame, (round(x + w / 2, 2), round(y + h / 2, 2)))
-            session.edit(with_keyframe(session.project, session.letter, session.shot, key,
-                                       session.pane.role), tr("Keyframe set by hand."))
+            role = session.pane.role
+            session.edit_reached(
+                EditKind.CROP, tr("set keyframe"),
+                lambda project, letter, shot: with_keyframe(project, letter, shot, key, role),
+                scope=Scope.ONE_SHOT)
             return
         found = self._subject_at(event.position())
         if found is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.swapped.emit(found.id)
         elif found is not None:
-            session.edit(with_lead(session.project, session.shot, found.id),
-                         tr("{kind} leads shot {shot}.", kind=tr(found.kind).capitalize(),
-                            shot=session.shot + 1))
+            set_part(session, Part.LEAD, found.id)
 
     def set_drawing(self, on: bool) -> None:
         """Whether the next drag draws a box instead of moving the window."""
@@ -205,19 +202,21 @@ class Stage(QWidget):
             return
         zoom *= factor
         role = session.pane.role
-        session.edit(with_zoom(session.project, session.letter, session.shot, zoom, role),
-                     tr("Window of {letter} zoomed.", letter=session.letter),
-                     ("wheel", session.letter, session.shot, role))
+        session.edit_reached(
+            EditKind.CROP, tr("zoom {zoom:.2f} ×", zoom=zoom),
+            lambda project, letter, shot: with_zoom(project, letter, shot, zoom, role),
+            ("wheel", session.letter, session.shot, role))
 
     def _zoom_here(self, factor: float) -> None:
         """A keyframe whose zoom holds from here, until another says otherwise."""
         session = self.session
         key, role = session.pane.key, session.pane.role
         zoom = round(min(max((key.zoom or session.pane.zoom) * factor, 1.0), MOST_ZOOM), 3)
-        session.edit(with_keyframe(session.project, session.letter, session.shot,
-                                   msgspec.structs.replace(key, zoom=zoom), role),
-                     tr("Keyframe of {letter} zoomed.", letter=session.letter),
-                     ("wheel here", session.letter, session.frame, role))
+        zoomed = msgspec.structs.replace(key, zoom=zoom)
+        session.edit_reached(
+            EditKind.CROP, tr("zoom keyframe"),
+            lambda project, letter, shot: with_keyframe(project, letter, shot, zoomed, role),
+            ("wheel here", session.letter, session.frame, role), scope=Scope.ONE_SHOT)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as p:
@@ -239,7 +238,7 @@ class Stage(QWidget):
             for subject in marked:
                 paint_part(p, session, *subject, area)
             if session.pane.entered:
-                paint_plate(p, area, tr("The window of the {role}. Esc: the first one's",
+                paint_plate(p, area, tr("Crop of the {role}. Esc: back to the first pane",
                                         role=tr(session.pane.role)))
             if self._frame is not None:
                 p.setPen(QPen(QColor(theme.ACCENT), 2, Qt.PenStyle.DashLine))

@@ -70,7 +70,7 @@ def _tint(leads: bool) -> QColor:
 
 
 def _part(session: Session, subject: Subject, leads: bool) -> str:
-    cast, kind = session.project.cast(session.shot), tr(subject.kind)
+    cast, kind = session.project.cast(session.shot, session.letter), tr(subject.kind)
     if leads:
         return tr("{kind}, leads", kind=kind)
     if subject.id == cast.second:

@@ -32,8 +32,8 @@ class TemplateCards(PictureCards):
     """A picture of the shot under each template, whatever of it is seen when; a click takes it."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, tr("Click what is laid over this version, with its cards and the "
-                                     "look of its captions"), ACROSS)
+        super().__init__(session, tr("Templates"), tr(
+            "Click the template that this version gets: overlays, cards and caption style"), ACROSS)
 
     def names(self) -> list[str]:
         return list(shipped_templates())

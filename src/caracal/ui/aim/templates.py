@@ -1,10 +1,10 @@
-"""What lies over a version, kept as a template, and taken for another version or film."""
+"""Overlays, fades and cards of a version, saved as a template for another version or film."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QLabel, QMenu, QVBoxLayout, QWidget, QWidgetAction
+from PySide6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from caracal.core.base.errors import CaracalError
 from caracal.core.base.translation import tr
@@ -19,42 +19,32 @@ from caracal.core.project.template import (
 from caracal.core.render.captions.placement import caption_area
 from caracal.ui.aim.template_cards import TemplateCards, shipped_templates
 from caracal.ui.session.session import Session
-from caracal.ui.widgets.panels import headed_row, small_button
+from caracal.ui.widgets.form import button_row
+from caracal.ui.widgets.panels import quiet, small_button
 
 FILES = tr("Templates (*{suffix})", suffix=SUFFIX)
 
 
-class TemplateRow(QWidget):
-    """Opens a template over the chosen version, or keeps what lies over it as one."""
+class Templates(QWidget):
+    """Applies a template to the chosen version, or saves what it has as one."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        row = headed_row(self, tr("Template"))
-        about = QLabel(tr("overlays, fades, cards and this shot's layout, for the next of a "
-                          "series"))
-        about.setObjectName("quiet")
-        row.addWidget(about, 1)
         self.cards = TemplateCards(session)
         self.cards.picked.connect(self.take)
-        self.ours = small_button(tr("Ours"), tr("Six that ship, as pictures of this shot"),
-                                 lambda: None)
-        menu, panel = QMenu(self.ours), QWidget()
-        panel.setObjectName("panel")
-        inside = QVBoxLayout(panel)
-        inside.setContentsMargins(16, 14, 16, 12)
-        inside.addWidget(self.cards)
-        action = QWidgetAction(menu)
-        action.setDefaultWidget(panel)
-        menu.addAction(action)
-        menu.aboutToShow.connect(lambda: self.cards.setFixedSize(self.cards.sizeHint()))
-        self.ours.setMenu(menu)
-        row.addWidget(self.ours)
-        row.addWidget(small_button(tr("Open…"), tr("Lay a template over this version, in the place "
-                                                   "of what lies there"), self._ask_open))
-        row.addWidget(small_button(tr("Save as…"),
-                                   tr("Keep all this as a file, with its pictures beside it"),
-                                   self._ask_save))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        about = quiet(tr("Overlays, fades, cards and this shot's layout, for a series of films"))
+        about.setWordWrap(True)
+        column.addWidget(about)
+        column.addWidget(self.cards)
+        column.addWidget(button_row(
+            small_button(tr("Load…"), tr("Apply a template from a file; it replaces the overlays, "
+                                         "fades and cards of this version"), self._ask_open),
+            small_button(tr("Save as…"), tr("Save all this to a file, with its pictures beside it"),
+                         self._ask_save)))
 
     def _ask_open(self) -> None:
         chosen = QFileDialog.getOpenFileName(self, tr("Template"), "", FILES)[0]
@@ -62,13 +52,12 @@ class TemplateRow(QWidget):
             self.open_file(Path(chosen))
 
     def take(self, number: int) -> None:
-        """Lay the shipped template of that number over the chosen version."""
+        """Apply the shipped template of that number to the chosen version."""
         name = list(shipped_templates())[number]
-        self.ours.menu().close()
         self._lay(shipped_templates()[name], name)
 
     def open_file(self, path: Path) -> None:
-        """Lay the template at ``path`` over the chosen version; what is wrong with it is told."""
+        """Apply the template at ``path`` to the chosen version; what is wrong with it is said."""
         try:
             self._lay(read_template(path), path.stem)
         except CaracalError as problem:
@@ -84,7 +73,8 @@ class TemplateRow(QWidget):
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.edit(made, tr("{name} lies over {letter}.", name=name, letter=session.letter))
+        session.edit(made, tr("Version {letter}: apply template {name}", letter=session.letter,
+                               name=name))
 
     def _ask_save(self) -> None:
         chosen = QFileDialog.getSaveFileName(self, tr("Template"), f"template{SUFFIX}", FILES)[0]
@@ -92,13 +82,13 @@ class TemplateRow(QWidget):
             self.save_file(Path(chosen))
 
     def save_file(self, path: Path) -> None:
-        """Keep what lies over the chosen version at ``path``."""
+        """Save what the chosen version has as a template at ``path``."""
         session, path = self._session, path.with_suffix(SUFFIX)
         try:
             write_template(path, template_of(
                 session.project, session.letter, session.analysis.master.rate,
                 session.sheet(session.letter).canvas,
                 session.project.choice(session.letter, session.shot).layout))
-            session.said.emit(tr("Template kept as {name}.", name=path.name))
+            session.said.emit(tr("Template saved as {name}.", name=path.name))
         except CaracalError as problem:
             session.said.emit(problem.sentence())

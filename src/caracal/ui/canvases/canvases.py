@@ -12,6 +12,7 @@ from caracal.core.layout.model import EVERYWHERE, Layout
 from caracal.core.layout.overlay import presence
 from caracal.core.layout.pane_contents import as_chosen
 from caracal.core.project.edits import with_layout
+from caracal.core.project.model import Version
 from caracal.core.project.overlay_edits import with_overlay_changed
 from caracal.ui.canvases.overlay_handles import OverlayHold, dragged_overlay, overlay_at
 from caracal.ui.canvases.pane_handles import (
@@ -50,14 +51,15 @@ class Canvases(QWidget):
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
-        self.setToolTip(tr("Click a canvas to work on that version. Drag what lies over the "
-                           "picture, or its corner, or where two panes meet; Alt: without "
-                           "snapping. Double-click a pane to set its own window; with Ctrl, drag a "
-                           "side of a whole picture to cut it off."))
+        self.setToolTip(tr("Click a canvas to work on that version. Drag an overlay or a pane, its "
+                           "corner, or the border between two panes; with Alt without snapping. "
+                           "Double-click a pane to set its own crop. With Ctrl, drag a side of a "
+                           "whole picture to cut it off."))
         self.setMouseTracking(True)
         self._hold: Hold | OverlayHold | None = None  # what is dragged
         self._guides: tuple[tuple[int, float], ...] = ()
         self._presses = 0
+        self._only_chosen = False
         for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.update)
         session.zones_changed.connect(self.update)
@@ -67,12 +69,28 @@ class Canvases(QWidget):
             lambda at: self.update() if at == session.frame or (
                 self._waits and not session.speed) else None)
 
+    def show_only_chosen(self, on: bool) -> None:
+        """Show the chosen version alone, as large as there is room; or all of them again."""
+        self._only_chosen = on
+        policy = self.sizePolicy()
+        policy.setHeightForWidth(not on)
+        policy.setVerticalPolicy(QSizePolicy.Policy.Expanding if on
+                                 else QSizePolicy.Policy.Preferred)
+        self.setSizePolicy(policy)
+        self.updateGeometry()
+        self.update()
+
+    @property
+    def _versions(self) -> list[tuple[int, Version]]:
+        """The versions that are shown, each with its number among all."""
+        return [(number, version) for number, version in enumerate(self.session.project.versions)
+                if not self._only_chosen or version.letter == self.session.letter]
+
     def hasHeightForWidth(self) -> bool:
         return self.sizePolicy().hasHeightForWidth()
 
     def heightForWidth(self, width: int) -> int:
-        canvases = [self.session.sheet(version.letter).canvas
-                    for version in self.session.project.versions]
+        canvases = [self.session.sheet(version.letter).canvas for _, version in self._versions]
         across = width - GAP * (len(canvases) - 1)
         return HEAD + round(across / sum(w for w, _ in canvases) * max(h for _, h in canvases))
 
@@ -81,8 +99,7 @@ class Canvases(QWidget):
 
     def rects(self) -> list[QRectF]:
         """Where each version's canvas lies: one scale for all, so sizes compare truly."""
-        canvases = [self.session.sheet(version.letter).canvas
-                    for version in self.session.project.versions]
+        canvases = [self.session.sheet(version.letter).canvas for _, version in self._versions]
         across = self.width() - GAP * (len(canvases) - 1)
         scale = min(across / sum(w for w, _ in canvases),
                     (self.height() - HEAD) / max(h for _, h in canvases))
@@ -95,8 +112,8 @@ class Canvases(QWidget):
 
     def _at(self, point: QPointF) -> tuple[QRectF, str] | None:
         """The canvas under a point, with its head, and its version's letter."""
-        return next(((rect, version.letter) for rect, version in zip(
-            self.rects(), self.session.project.versions, strict=True)
+        return next(((rect, version.letter) for rect, (_, version) in zip(
+            self.rects(), self._versions, strict=True)
             if rect.adjusted(0, -HEAD, 0, 0).contains(point)), None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -175,7 +192,7 @@ class Canvases(QWidget):
 
     def _drag(self, hold: Hold | OverlayHold, event: QMouseEvent) -> None:
         session = self.session
-        letters = [version.letter for version in session.project.versions]
+        letters = [version.letter for _, version in self._versions]
         rect = self.rects()[letters.index(hold.letter)]
         clear = session.sheet(hold.letter).clear
         how = (share_of(event.position(), rect), rect, clear.part if clear else None,
@@ -198,8 +215,7 @@ class Canvases(QWidget):
             p.fillRect(self.rect(), QColor(theme.GROUND))
             session = self.session
             self._waits = False
-            for i, (rect, version) in enumerate(
-                    zip(self.rects(), session.project.versions, strict=True)):
+            for rect, (i, version) in zip(self.rects(), self._versions, strict=True):
                 if not paint_picture(p, session, version.letter, session.frame, rect):
                     self._waits = True
                 paint_zones(p, session.sheet(version.letter), rect, session.zones)

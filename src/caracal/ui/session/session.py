@@ -36,6 +36,7 @@ from caracal.ui.session.pane_focus import PaneFocus
 from caracal.ui.session.people import People
 from caracal.ui.session.playing import Playing
 from caracal.ui.session.preview import Preview
+from caracal.ui.session.reach import Change, Editing, EditKind, Scope
 from caracal.ui.session.session_sheets import SessionSheets
 from caracal.ui.session.shot_sentences import ShotSentences, ShotWords
 from caracal.ui.session.solutions import Solutions
@@ -70,8 +71,10 @@ class Session(QObject):
         super().__init__()
         self.found = self.analysis = analysis
         self.sheets = SessionSheets()
+        self.editing = Editing(self, self)
         self.document = Document(project or first_project(analysis.master.frames))
         self.document.changed.connect(self._announce)
+        self.editing.refused.connect(self.said)
         self.sheets.stand_in(self.project.versions)
         self.cursor = Cursor(self, self)
         self.zones = ZonesLook()
@@ -253,6 +256,13 @@ class Session(QObject):
              held: bool = False) -> None:
         """Take ``project`` as the newest: see :meth:`Document.edit`."""
         self.document.edit(project, name, gesture, held)
+
+    def edit_reached(
+        self, kind: EditKind, what: str, change: Change, gesture: object | None = None,
+        held: bool = False, scope: Scope = Scope.SHOTS,
+    ) -> bool:
+        """Make an edit as far as edits of its ``kind`` reach: see :meth:`Editing.edit`."""
+        return self.editing.edit(kind, what, change, gesture, held, scope)
 
     def _announce(self, words: str) -> None:
         self._settle()

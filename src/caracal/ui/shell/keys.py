@@ -87,9 +87,12 @@ class _Keys:
             Entry(tr("Paste layout"), "Ctrl+Shift+V",
                   tr("Lay this shot out as the copied one; on the Board all chosen cells"),
                   lambda: paste_layout(self._session(), self._cells())),
-            Entry(tr("Overlays, fades, speed…"), "V",
-                  tr("What lies over the version, how it begins and ends, and how fast a stretch "
-                     "is shown"), lambda: self._open_view("Aim").aim.overlays.showMenu()),
+            Entry(tr("Overlays"), "V",
+                  tr("Pictures, clips and shapes over the version"),
+                  lambda: self._open_view("Aim").aim.side.show_page("Overlays")),
+            Entry(tr("Canvas and master change places"), "Z",
+                  tr("The chosen canvas at full size, the master beside it; again: back"),
+                  lambda: self._open_view("Aim").aim.swap_places()),
             Entry(tr("Swap speakers"), "W", tr("Let the window jump to whoever speaks"),
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,
@@ -249,7 +252,7 @@ class _Keys:
         if self._film().view != "Aim":
             self._session().said.emit(tr("A nudge is seen in Aim (2): nothing changed."))
             return
-        self._film().aim.numbers.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
+        self._film().aim.moves.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
 
     def _cut(self, way: str) -> None:
         session = self._session()

@@ -21,7 +21,7 @@ from caracal.core.project.storage import Document
 from caracal.ui.services.analysis_worker import AnalysisWorker
 from caracal.ui.services.batch_controller import BatchController
 from caracal.ui.services.recent import recent, remember
-from caracal.ui.services.settings import kept_bytes, kept_flag, own_settings
+from caracal.ui.services.settings import kept_bytes, kept_flag, kept_map, own_settings
 from caracal.ui.services.worker import MOST_WAIT_S, all_parted, delete_let_go, let_go
 from caracal.ui.session.session import Session
 from caracal.ui.session.zones_look import kept_look
@@ -219,6 +219,9 @@ class MainWindow(QMainWindow):
         self.film.made.connect(lambda name: recall_view(self.settings, self.opened(), name))
         session.said.connect(self.messages.say)
         session.said.connect(lambda _: self._name())
+        session.editing.offered.connect(self.messages.offer)
+        reaches = session.editing.reaches
+        reaches.changed.connect(lambda: self.settings.setValue("reach", reaches.kept()))
         self.film.shown.connect(lambda name: self.hint.setText(view_called(name).hint))
         self.film.growing.stop_asked.connect(self.stop_analysis)
         self.film.growing.go_on_asked.connect(self._go_on)
@@ -241,6 +244,7 @@ class MainWindow(QMainWindow):
         """A session on ``analysis`` and what was ``opened`` with it, as it was left."""
         session = Session(analysis, solved, opened[1].project if opened else None)
         session.show_zones(kept_look(self.settings))
+        session.editing.reaches.recall(kept_map(self.settings, "reach"))
         session.playing.loud = kept_flag(self.settings, "sound", True)
         session.playing.as_made = kept_flag(self.settings, "hear file", True)
         session.document.file = opened[0] if opened else None

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 import textwrap
 from collections import deque
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent, QMouseEvent
-from PySide6.QtWidgets import QMenu, QStatusBar, QWidget
+from PySide6.QtWidgets import QMenu, QPushButton, QStatusBar, QWidget
 
 from caracal.core.base.translation import tr
+from caracal.ui.session.reach import Offer
 from caracal.ui.session.session import Session
 
 MOST_KEPT = 20
@@ -39,9 +40,26 @@ class Messages(QStatusBar):
         self.said: deque[Message] = deque(maxlen=MOST_KEPT)
         self.setToolTip(tr("Click to read again what was said lately"))
         self.setAccessibleName(tr("What was said last"))
+        self.offers: list[QPushButton] = []
+
+    def offer(self, offers: Sequence[Offer]) -> None:
+        """Show a button for each of ``offers`` until the next message."""
+        for button in self.offers:
+            self.removeWidget(button)
+            button.deleteLater()
+        self.offers = []
+        for offer in offers:
+            button = QPushButton(offer.words)
+            button.setObjectName("slim")
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.clicked.connect(lambda _=False, offer=offer: offer.apply())
+            self.insertPermanentWidget(len(self.offers), button)
+            button.show()
+            self.offers.append(button)
 
     def say(self, words: str, for_ms: int = SAID_MS) -> None:
         """Show ``words`` for a while, and keep them."""
+        self.offer(())
         session = self._session()
         place = None if session is None else (session.letter, session.frame)
         self.said.appendleft(Message(words, datetime.now(), place))

@@ -17,6 +17,8 @@ EDGE = "#3d3d3d"  # parts surfaces
 OUTLINE = "#767168"  # of fields, buttons and ticks: 3:1 (WCAG 2.2, 1.4.11)
 OFF = "#857f74"  # words of what cannot be used now: 3:1
 CHOSEN = "#3f2b17"  # behind what is selected: words on it 4.5:1
+ON, ON_WORDS = "#c9b897", "#1b1510"  # a button that is on: 3:1 against one that is off
+HANDLE = "#77736c"  # of scroll bars: 3:1
 WORDS = "#e6dac4"
 QUIET = "#a89e8d"
 ACCENT = "#d08a3c"
@@ -35,9 +37,15 @@ ARROW = shipped("icons", "down.svg").as_posix()
 # What has the keyboard has a ring two pixels wide, within its own size: nothing moves.
 RINGS = f"""
 QPushButton:focus {{ border: 2px solid {WORDS}; padding: 5px 13px; }}
+QPushButton:checked:focus {{ border: 2px solid {ON_WORDS}; }}
 QPushButton#small:focus {{ padding: 1px 7px; }}
 QPushButton#slim:focus {{ padding: 1px 4px; }}
-QPushButton#view:focus {{ border: 2px solid {WORDS}; padding: 8px 8px 8px 11px; }}
+QPushButton#tab:focus, QPushButton#tab:checked:focus {{ border: 2px solid {WORDS};
+  padding: 6px 8px 7px 8px; }}
+QPushButton#fold:focus, QPushButton#fold:checked:focus, QPushButton#dot:focus {{
+  border: 2px solid {WORDS}; padding: 1px 0; }}
+QPushButton#view:focus, QPushButton#view:checked:focus {{ border: 2px solid {WORDS};
+  padding: 8px 8px 8px 11px; }}
 QLineEdit:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border: 2px solid {WORDS};
   padding: 2px 5px; }}
 QComboBox#small:focus {{ padding: 0 5px; }}
@@ -57,7 +65,7 @@ QLabel#bad {{ color: {BAD}; }}
 QPushButton {{ background: {RAISED}; border: 1px solid {OUTLINE}; border-radius: 4px;
   padding: 6px 14px; min-height: 18px; }}
 QPushButton:hover {{ border-color: {QUIET}; }}
-QPushButton:checked {{ background: {CHOSEN}; border-color: {ACCENT}; }}
+QPushButton:checked {{ background: {ON}; color: {ON_WORDS}; border-color: {ON}; }}
 QPushButton:disabled {{ color: {OFF}; border-color: #2e2e2e; }}
 QPushButton#small {{ padding: 2px 8px; font-size: 12px; min-height: 16px; }}
 QPushButton#slim {{ padding: 2px 5px; font-size: 12px; min-height: 16px; }}
@@ -78,6 +86,19 @@ QTableView::indicator {{ width: 14px; height: 14px; border: 1px solid {OUTLINE};
   background: {RAISED}; }}
 QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; }}
 QComboBox QAbstractItemView {{ background: {RAISED}; selection-background-color: {CHOSEN}; }}
+QPushButton#tab {{ background: transparent; border: 2px solid transparent;
+  border-bottom: 3px solid transparent; border-radius: 0; padding: 6px 8px; color: {QUIET}; }}
+QPushButton#tab:hover {{ color: {WORDS}; }}
+QPushButton#tab:checked {{ color: {WORDS}; background: transparent; font-weight: 600;
+  border-bottom-color: {ACCENT}; }}
+QPushButton#fold {{ background: transparent; border: 1px solid transparent; padding: 2px 0;
+  color: {QUIET}; text-align: left; }}
+QPushButton#fold:hover, QPushButton#fold:checked {{ background: transparent; color: {WORDS};
+  border-color: transparent; }}
+QPushButton#dot {{ background: transparent; border: 1px solid transparent; padding: 0;
+  color: {ACCENT}; font-size: 11px; min-height: 16px; }}
+QPushButton#dot:hover {{ color: {WORDS}; }}
+QFrame#side {{ background: {PANEL}; border: 1px solid {EDGE}; }}
 QPushButton#main {{ background: {ACCENT}; color: #1b1510; border-color: {ACCENT};
   font-weight: 600; }}
 QPushButton#main:disabled {{ background: #55422b; color: #a89a86; border-color: #55422b; }}
@@ -99,13 +120,13 @@ QTableView {{ background: {PANEL}; gridline-color: {EDGE}; border: 2px solid tra
   selection-background-color: {CHOSEN}; selection-color: {WORDS}; outline: 0; }}
 QTableView::item {{ padding: 2px 8px; }}
 QTableView::item:selected {{ background: {CHOSEN}; color: {WORDS};
-  border-top: 1px solid {ACCENT}; border-bottom: 1px solid {ACCENT}; }}
+  border-top: 2px solid {ACCENT}; border-bottom: 2px solid {ACCENT}; }}
 QHeaderView::section {{ background: {PANEL}; color: {QUIET}; border: none;
   border-bottom: 1px solid {EDGE}; padding: 6px 8px; text-align: left; }}
 QScrollBar:vertical {{ background: {GROUND}; width: 10px; }}
-QScrollBar::handle:vertical {{ background: #4a4a4a; border-radius: 5px; min-height: 30px; }}
+QScrollBar::handle:vertical {{ background: {HANDLE}; border-radius: 5px; min-height: 30px; }}
 QScrollBar:horizontal {{ background: {GROUND}; height: 10px; }}
-QScrollBar::handle:horizontal {{ background: #4a4a4a; border-radius: 5px; min-width: 30px; }}
+QScrollBar::handle:horizontal {{ background: {HANDLE}; border-radius: 5px; min-width: 30px; }}
 QAbstractScrollArea::corner {{ background: {GROUND}; border: none; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
 QListWidget {{ background: {PANEL}; border: 2px solid {EDGE}; border-radius: 4px; }}
@@ -154,6 +175,7 @@ def dress(application: QApplication, scale: float | None = None) -> None:
         (QPalette.ColorRole.Window, GROUND), (QPalette.ColorRole.Base, PANEL),
         (QPalette.ColorRole.Text, WORDS), (QPalette.ColorRole.WindowText, WORDS),
         (QPalette.ColorRole.Button, RAISED), (QPalette.ColorRole.ButtonText, WORDS),
+        (QPalette.ColorRole.PlaceholderText, QUIET),
         (QPalette.ColorRole.Highlight, ACCENT), (QPalette.ColorRole.HighlightedText, GROUND),
     ):
         palette.setColor(role, QColor(tint))

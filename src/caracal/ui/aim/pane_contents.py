@@ -1,10 +1,10 @@
-"""What lies behind a layout, and what each of its panes shows."""
+"""The backdrop of a layout, and what each of its panes shows."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QSignalBlocker
+from PySide6.QtCore import QObject, QSignalBlocker
 from PySide6.QtWidgets import QComboBox, QWidget
 
 from caracal.core.base.paths import text_of
@@ -18,45 +18,47 @@ from caracal.core.layout.pane_contents import (
     with_pane_content,
 )
 from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
 from caracal.ui.widgets.backdrop_choice import BackdropChoice
-from caracal.ui.widgets.panels import choice_box, headed_row, quiet
+from caracal.ui.widgets.form import CHOICE_WIDE, Form, Row
+from caracal.ui.widgets.panels import choice_box
 
 STILL, FILE = tr("Still of this frame"), tr("Picture or clip…")
 MOST = 3  # panes whose content is chosen here
 Put = Callable[[Layout, str], object]  # a layout, and what is said of it
 
 
-class PanesRow(QWidget):
+class PaneContents(QObject):
     """A box for the backdrop, and one for each pane; ``put`` is given the changed layout."""
 
     def __init__(self, session: Session, put: Put) -> None:
         super().__init__()
         self._session, self._put = session, put
         self._layout = KINDS[0].make(session.sheet(session.letter).frame)
-        row = headed_row(self, tr("Shows"))
-        self._behind = quiet(tr("Behind"))
         self.backdrop = BackdropChoice(session.assets, self._set_backdrop)
-        row.addWidget(self._behind)
-        row.addWidget(self.backdrop)
         self.boxes: list[QComboBox] = []
         for number in range(MOST):
-            box = choice_box((), tr("What pane {number} shows, from above or from the left",
-                                    number=number + 1),
-                             lambda _, number=number: self._chosen(number))
-            self.boxes.append(box)
-            row.addWidget(box)
-        row.addStretch(1)
+            self.boxes.append(choice_box(
+                (), tr("What pane {number} shows, from the top or from the left",
+                       number=number + 1), lambda _, number=number: self._chosen(number)))
+        for box in (self.backdrop, *self.boxes):
+            box.setFixedWidth(theme.scaled(CHOICE_WIDE))
+
+    def fill(self, form: Form, *colours: QWidget) -> None:
+        """Add the fields to ``form``; ``colours`` stand beside the backdrop."""
+        self._behind: Row = form.row(tr("Backdrop"), self.backdrop, *colours)
+        self._rows = [form.row(tr("Pane {number}", number=number + 1), box)
+                      for number, box in enumerate(self.boxes)]
 
     def show_layout(self, layout: Layout) -> None:
         """Show what ``layout`` consists of."""
         self._layout, panes = layout, panes_of(layout)
         backdrop = layout.backdrop
-        for widget in (self._behind, self.backdrop):
-            widget.setVisible(backdrop is not None)
+        self._behind.set_visible(backdrop is not None)
         if backdrop is not None:
             self.backdrop.show_backdrop(backdrop)
         for number, box in enumerate(self.boxes):
-            box.setVisible(number < len(panes))
+            self._rows[number].set_visible(number < len(panes))
             if number < len(panes):
                 name = content_name(layout.panes[panes[number]].content)
                 names = [*FOLLOWED, STILL, FILE]
@@ -67,12 +69,13 @@ class PanesRow(QWidget):
 
     def _set_backdrop(self, backdrop: Backdrop) -> None:
         self._put(with_backdrop(self._layout, backdrop),
-                  tr("Backdrop {name}.", name=self.backdrop.currentText()))
+                  tr("backdrop {name}", name=self.backdrop.currentText()))
 
     def _chosen(self, number: int) -> None:
         name, session = self.boxes[number].currentText(), self._session
         if name == FILE:
-            session.assets.ask(self, lambda content, _: self.set_pane(number, content))
+            session.assets.ask(self.boxes[number],
+                               lambda content, _: self.set_pane(number, content))
             self.show_layout(self._layout)  # until a file is there
         elif name == STILL:
             moment = session.frame / session.rate
@@ -90,5 +93,5 @@ class PanesRow(QWidget):
             start = session.analysis.shots[session.shot].start / session.rate
             content = Clip(content.path, content.fit, -start, content.loops)
         self._put(with_pane_content(self._layout, at, content),
-                  tr("pane {number} shows {content}.", number=number + 1,
+                  tr("pane {number} shows {content}", number=number + 1,
                      content=content_name(content)))

@@ -4,24 +4,21 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QObject, QSignalBlocker
-from PySide6.QtGui import QColor, QKeyEvent
+from PySide6.QtCore import QSignalBlocker
+from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
     QColorDialog,
     QDoubleSpinBox,
     QFileDialog,
-    QGridLayout,
-    QHBoxLayout,
     QLabel,
     QPushButton,
-    QWidget,
 )
 
 from caracal.core.base.errors import CaracalError
 from caracal.core.base.translation import tr
 from caracal.core.layout.amounts import AMOUNTS, Amount, with_overlay
 from caracal.core.layout.files import SUFFIX, read_layout, write_layout
-from caracal.core.layout.kinds import KINDS, Kind, kept_words, name_of
+from caracal.core.layout.kinds import KINDS, Kind, kept_words
 from caracal.core.layout.model import (
     BlendBackdrop,
     Canvas,
@@ -33,26 +30,30 @@ from caracal.core.layout.model import (
 )
 from caracal.core.layout.pane_contents import content_name
 from caracal.core.project.edits import with_layout
+from caracal.core.project.model import Project
 from caracal.core.render.scene import Scene
+from caracal.ui.aim.pane_contents import PaneContents
 from caracal.ui.aim.pane_times import PaneTimes
-from caracal.ui.aim.panes_row import PanesRow
 from caracal.ui.aim.picture_cards import PictureCards
-from caracal.ui.aim.shot_panel import ShotPanelButton
+from caracal.ui.aim.shot_page import ShotPage
 from caracal.ui.session.layout_clipboard import copy_layout, paste_layout
+from caracal.ui.session.reach import EditKind
 from caracal.ui.session.session import Session
-from caracal.ui.widgets.panels import number_box, small_button, wide_panel
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.form import NUMBER_WIDE, Fold, Form, Row, button_row
+from caracal.ui.widgets.panels import number_box, small_button
 
 ACROSS = 5  # pictures, or amounts, in a row
 FILES = tr("Layouts (*{suffix})", suffix=SUFFIX)
-AMOUNT_ROWS, AMOUNT_HIGH = 3, 32
-PANEL_WIDE = 760  # pixels: five amounts in a row
+SAME_SHARE = 0.0005  # of a canvas: nobody sees less
 
 
 class LayoutCards(PictureCards):
     """A picture of the shot in each kind of layout; a click takes it."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, tr("Click how this shot is laid out in this version"), ACROSS)
+        super().__init__(session, tr("Layouts of this shot"),
+                         tr("Click the layout that this shot gets"), ACROSS)
 
     def names(self) -> list[str]:
         return [tr(kind.name).capitalize() for kind in KINDS]
@@ -70,129 +71,104 @@ class LayoutCards(PictureCards):
         return session.scene_in(session.letter, session.frame, layout, canvas)
 
 
-class LayoutButton(ShotPanelButton):
-    """Opens the pictures to choose from, with the amounts of the one that is taken."""
+class LayoutPage(ShotPage):
+    """Pictures of this shot in each layout, with the amounts of the one that is taken."""
 
     def __init__(self, session: Session) -> None:
-        super().__init__(session, tr("Layout"),
-                         tr("The window alone, the whole picture on a backdrop, people in panes of "
-                            "their own… (Y: the next one)"))
+        super().__init__(session)
         self.cards = LayoutCards(session)
         self.cards.picked.connect(lambda number: self.take(KINDS[number]))
         self.words = QLabel()
         self.words.setObjectName("quiet")
+        self.words.setWordWrap(True)
+        form = Form()
         self.amounts: dict[str, QDoubleSpinBox] = {}
-        self._labels: dict[str, QLabel] = {}
-        self._placed: tuple[str, ...] = ()
+        self._rows: dict[str, Row] = {}
         for amount in AMOUNTS:
             box = number_box(amount.low, amount.high, amount.step, 1 if amount.step < 1 else 0,
                              " %", amount.tip)
+            box.setFixedWidth(theme.scaled(NUMBER_WIDE))
             box.valueChanged.connect(lambda value, amount=amount: self._adjust(amount, value))
-            self.amounts[amount.name], self._labels[amount.name] = box, QLabel(amount.name)
+            self.amounts[amount.name] = box
+            self._rows[amount.name] = form.row(
+                amount.name, box, reset=lambda amount=amount: self._reset(amount))
         self.colours = [
             self._colour_button(tr("Colour…"), tr("The colour of the backdrop"), 0),
-            self._colour_button(tr("Other colour…"), tr("A second colour, into which the first "
-                                                        "blends from top to bottom"), 1)]
-        self.panes = PanesRow(session, self._set)
+            self._colour_button(tr("Gradient to…"), tr("A second colour, into which the first "
+                                                       "blends from top to bottom"), 1)]
+        self.panes = PaneContents(session, self._set)
+        self.panes.fill(form, *self.colours)
+        more = Form()
         self.times = PaneTimes(lambda layout, words, gesture: self._set(
             layout, words, (gesture, session.letter, session.shot)))
-        self.open_with(self._panel())
+        self.times.fill(more)
+        more.wide(button_row(*(small_button(name, tip, run) for name, tip, run in (
+            (tr("Add picture or clip…"),
+             tr("A picture or another film as the backdrop, or over the picture"),
+             lambda: session.assets.ask(self, self._add_asset)),
+            (tr("Load…"), tr("Use the layout of a file"), self._ask_open),
+            (tr("Save as…"), tr("Save this layout to a file, for other shots and films"),
+             self._ask_save)))))
+        copy = button_row(
+            small_button(tr("Copy"), tr("Copy this layout, for other shots, versions and films "
+                                        "(Ctrl+Shift+C)"),
+                         lambda: copy_layout(session, (session.letter, session.shot))),
+            small_button(tr("Paste"), tr("Use the copied layout in this shot (Ctrl+Shift+V)"),
+                         lambda: paste_layout(session, ((session.letter, session.shot),))))
+        for widget in (self.cards, self.words, form, copy, Fold(tr("More"), more)):
+            self.column.addWidget(widget)
+        self.follow()
 
     def _colour_button(self, name: str, tip: str, number: int) -> QPushButton:
         return small_button(name, tip, lambda: self._ask_colour(number))
-
-    def _panel(self) -> QWidget:
-        panel, column = wide_panel(PANEL_WIDE)
-        column.addWidget(self.cards)
-        column.addWidget(self.words)
-        adjusted = QWidget()
-        adjusted.setFixedHeight(AMOUNT_ROWS * AMOUNT_HIGH)  # a menu keeps the size it opened with
-        grid = QGridLayout(adjusted)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setSpacing(8)
-        self._grid = grid
-        self._place(tuple(self.amounts))
-        grid.setColumnStretch(2 * ACROSS, 1)
-        grid.setRowStretch(AMOUNT_ROWS, 1)
-        column.addWidget(adjusted)
-        column.addWidget(self.panes)
-        column.addWidget(self.times)
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        for button in self.colours:
-            row.addWidget(button)
-        row.addStretch(1)
-        for name, tip, run in (
-                (tr("Copy"),
-                 tr("Copy this layout, for other shots, versions and films (Ctrl+Shift+C)"),
-                 lambda: copy_layout(self._session, (self._session.letter, self._session.shot))),
-                (tr("Paste"), tr("Lay this shot out as the copied one (Ctrl+Shift+V)"),
-                 lambda: paste_layout(self._session, (
-                     (self._session.letter, self._session.shot),))),
-                (tr("Picture or clip…"),
-                 tr("A picture or another film as the backdrop, or over the picture"),
-                 lambda: self._session.assets.ask(self, self._add_asset)),
-                (tr("Open…"), tr("Lay this shot out as a file says"), self._ask_open),
-                (tr("Save as…"), tr("Keep this layout as a file, for other shots and films"),
-                 self._ask_save)):
-            row.addWidget(small_button(name, tip, run))
-        column.addLayout(row)
-        return panel
-
-    def _place(self, names: tuple[str, ...]) -> None:
-        """Let the amounts of these ``names`` stand one after the other."""
-        if names == self._placed:
-            return
-        self._placed = names
-        for place, name in enumerate(names):
-            line, pair = divmod(place, ACROSS)
-            for widget, column in ((self._labels[name], 2 * pair), (self.amounts[name],
-                                                                    2 * pair + 1)):
-                self._grid.removeWidget(widget)
-                self._grid.addWidget(widget, line, column)
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """While the pictures are open, their numbers choose one."""
-        if event.type() == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
-            digit = event.text()
-            if digit.isdigit() and 0 < int(digit) <= len(KINDS):
-                self.take(KINDS[int(digit) - 1])
-                return True
-        return super().eventFilter(watched, event)
 
     def _now(self) -> Layout:
         return self._session.project.choice(self._session.letter, self._session.shot).layout
 
     def sync(self) -> None:
         """Show what is decided for the current shot."""
-        now = self._now()
+        now, session = self._now(), self._session
         backdrop = now.backdrop
-        self.setText(tr("Layout") if now.kind == KINDS[0].name
-                     else tr("Layout: {kind}", kind=name_of(now)))
-        session = self._session
         solution = session.solution(session.letter, session.shot)
         self.words.setText(kept_words(
             now, [path.windows for path in solution.panes], session.analysis.active,
             session.sheet(session.letter).canvas))
-        here = {amount.name: value for amount in AMOUNTS if (value := amount.get(now)) is not None}
-        self._place(tuple(here))
-        for name, box in self.amounts.items():
-            box.setVisible(name in here)
-            self._labels[name].setVisible(name in here)
-            if name in here:
-                with QSignalBlocker(box):
-                    box.setValue(here[name] * 100)
+        usual = self._usual(now)
+        for amount in AMOUNTS:
+            value = amount.get(now)
+            self._rows[amount.name].set_visible(value is not None)
+            if value is not None:
+                with QSignalBlocker(self.amounts[amount.name]):
+                    self.amounts[amount.name].setValue(value * 100)
+                default = None if usual is None else amount.get(usual)
+                self._rows[amount.name].set_changed(
+                    default is not None and abs(default - value) > SAME_SHARE)
         self.panes.show_layout(now)
         self.times.show_layout(now)
         for button in self.colours:
             button.setVisible(isinstance(backdrop, PlainBackdrop | BlendBackdrop))
-        self.cards.setFixedSize(self.cards.sizeHint())
+        self.cards.setFixedHeight(self.cards.sizeHint().height())
         self.cards.update()
 
+    def _usual(self, now: Layout) -> Layout | None:
+        """The layout of the kind of ``now`` as it begins; None for one that somebody made."""
+        kind = next((kind for kind in KINDS if kind.name == now.kind), None)
+        return None if kind is None else kind.make(self._session.sheet(self._session.letter).frame)
+
+    def _reset(self, amount: Amount) -> None:
+        usual = self._usual(self._now())
+        default = None if usual is None else amount.get(usual)
+        if default is not None:
+            self._adjust(amount, default * 100)
+
     def take(self, kind: Kind) -> None:
-        """Lay this shot out so in this version."""
+        """Use this kind of layout as far as layouts reach; each version gets it in its shape."""
+        session = self._session
         if kind.name != self._now().kind:
-            self._set(kind.make(self._session.sheet(self._session.letter).frame), kind.words)
+            session.edit_reached(
+                EditKind.LAYOUT, tr("layout {name}", name=tr(kind.name)),
+                lambda project, letter, shot: with_layout(
+                    project, letter, shot, kind.make(session.sheet(letter).frame)))
 
     def next_kind(self) -> None:
         """Take the kind after the one that is taken."""
@@ -201,9 +177,15 @@ class LayoutButton(ShotPanelButton):
         self.take(KINDS[(names.index(now) + 1) % len(KINDS) if now in names else 0])
 
     def _adjust(self, amount: Amount, percent: float) -> None:
-        session = self._session
-        self._set(amount.set_to(self._now(), percent / 100), f"{amount.name} {percent:g} %.",
-                  ("amount", amount.name, session.letter, session.shot))
+        session, kind = self._session, self._now().kind
+
+        def change(project: Project, letter: str, shot: int) -> Project:
+            now = project.choice(letter, shot).layout
+            return project if now.kind != kind else with_layout(
+                project, letter, shot, amount.set_to(now, percent / 100))
+
+        session.edit_reached(EditKind.LAYOUT, f"{amount.name} {percent:g} %", change,
+                             ("amount", amount.name, session.letter, session.shot))
 
     def _ask_colour(self, number: int) -> None:
         colour = QColorDialog.getColor(QColor(self._colours()[number]), self,
@@ -229,7 +211,7 @@ class LayoutButton(ShotPanelButton):
             turned = now.degrees if isinstance(now, BlendBackdrop) else 90.0
             made = (BlendBackdrop(first, colour, turned) if number
                     else BlendBackdrop(colour, other, turned))
-        self._set(with_backdrop(self._now(), made), tr("Backdrop {colour}.", colour=colour))
+        self._set(with_backdrop(self._now(), made), tr("backdrop {colour}", colour=colour))
 
     def add_file(self, path: Path) -> None:
         """Make the file at ``path`` the backdrop; where there is none, lay it over the picture."""
@@ -238,11 +220,11 @@ class LayoutButton(ShotPanelButton):
     def _add_asset(self, content: PictureFile | Clip, ratio: float) -> None:
         session, now, name = self._session, self._now(), content_name(content)
         if now.backdrop is not None:
-            self._set(with_backdrop(now, content), tr("Backdrop {name}.", name=name))
+            self._set(with_backdrop(now, content), tr("backdrop {name}", name=name))
             return
         canvas = session.sheet(session.letter).canvas
         self._set(with_overlay(now, content, ratio, canvas),
-                  tr("{name} lies over the picture.", name=name))
+                  tr("{name} over the picture", name=name))
 
     def _ask_open(self) -> None:
         chosen = QFileDialog.getOpenFileName(self, tr("Layout"), "", FILES)[0]
@@ -252,7 +234,7 @@ class LayoutButton(ShotPanelButton):
     def open_file(self, path: Path) -> None:
         """Lay this shot out as the file at ``path`` says; what is wrong with it is told."""
         try:
-            self._set(read_layout(path), tr("laid out as {stem}.", stem=path.stem))
+            self._set(read_layout(path), tr("layout {stem}", stem=path.stem))
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
 
@@ -266,15 +248,13 @@ class LayoutButton(ShotPanelButton):
         """Keep this layout, as it lies in this shot, at ``path``."""
         try:
             write_layout(path.with_suffix(SUFFIX), self._now())
-            self._session.said.emit(tr("Layout kept as {name}.",
+            self._session.said.emit(tr("Layout saved as {name}.",
                                        name=path.with_suffix(SUFFIX).name))
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
 
     def _set(self, layout: Layout, words: str, gesture: object | None = None) -> None:
-        session = self._session
-        session.edit(with_layout(session.project, session.letter, session.shot, layout),
-                     tr("Shot {shot} in {letter}: {words}", shot=session.shot + 1,
-                        letter=session.letter, words=words), gesture)
-
-
+        """Use ``layout`` as far as layouts reach. In other shapes it keeps its shares."""
+        self._session.edit_reached(
+            EditKind.LAYOUT, words,
+            lambda project, letter, shot: with_layout(project, letter, shot, layout), gesture)

@@ -3,48 +3,52 @@
 from __future__ import annotations
 
 import msgspec
-from PySide6.QtCore import QSignalBlocker
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QObject, QSignalBlocker
 
 from caracal.core.base.errors import CaracalError
 from caracal.core.base.time import FASTEST, SLOWEST, FrameRange, timecode
 from caracal.core.base.translation import tr
-from caracal.core.project.model import Project
 from caracal.core.project.speed_edits import speed_at, with_speed
+from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
-from caracal.ui.widgets.panels import choice_box, headed_row, number_box, quiet, small_button
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.form import NUMBER_WIDE, Form
+from caracal.ui.widgets.panels import choice_box, number_box, quiet, small_button
 
-SOUNDS = (tr("Sound at its pitch"), tr("Silent"))
-PICTURES = (tr("Pictures mixed"), tr("Pictures repeated"))
+SOUNDS = (tr("Keep pitch"), tr("Mute"))
+PICTURES = (tr("Blend pictures"), tr("Repeat pictures"))
 
 
-class SpeedRow(QWidget):
-    """A number, what becomes of sound and pictures, and where the stretch begins and ends."""
+class SpeedFields(QObject):
+    """Speed of the shot or of a part of it, with its sound and the pictures between."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
-        row = headed_row(self, tr("Speed"))
         self._words = quiet("")
-        row.addWidget(self._words, 1)
         self.percent = number_box(SLOWEST, FASTEST, 5, 0, " %",
                                   tr("How fast this stretch is shown"))
-        self.percent.valueChanged.connect(
-            lambda value: self._set(percent=round(value)))
-        self.sound = choice_box(SOUNDS, tr("What is heard at another speed"),
+        self.percent.setFixedWidth(theme.scaled(NUMBER_WIDE))
+        self.percent.valueChanged.connect(lambda value: self._set(percent=round(value)))
+        self.sound = choice_box(SOUNDS, tr("The sound at another speed"),
                                 lambda at: self._set(muted=bool(at)))
-        self.pictures = choice_box(PICTURES, tr("What is seen between two pictures of the film"),
+        self.pictures = choice_box(PICTURES, tr("Pictures between two pictures of the film"),
                                    lambda at: self._set(repeated=bool(at)))
-        for widget in (self.percent, self.sound, self.pictures):
-            row.addWidget(widget)
         self.buttons = {
-            "From here": small_button(tr("From here"), tr("The stretch begins at the playhead"),
-                                      lambda: self._bound(start=session.frame)),
-            "To here": small_button(tr("To here"),
-                                    tr("The stretch ends after the playhead's frame"),
-                                    lambda: self._bound(end_exclusive=session.frame + 1))}
-        for button in self.buttons.values():
-            row.addWidget(button)
+            "From playhead": small_button(tr("From playhead"),
+                                          tr("The stretch begins at the playhead"),
+                                          lambda: self._bound(start=session.frame)),
+            "To playhead": small_button(tr("To playhead"),
+                                        tr("The stretch ends after the playhead's frame"),
+                                        lambda: self._bound(end_exclusive=session.frame + 1))}
+
+    def fill(self, form: Form) -> None:
+        """Add the fields to ``form``, in a section of their own."""
+        form.section(tr("Speed"))
+        self._row = form.row(tr("Speed"), self.percent, self._words,
+                             reset=lambda: self._set(percent=100))
+        self._rows = (form.row(tr("Stretch"), *self.buttons.values()),
+                      form.row(tr("Sound"), self.sound), form.row(tr("In between"), self.pictures))
 
     def stretch(self) -> FrameRange:
         """What is shown at one speed at the playhead: what was set, or the rest of the shot."""
@@ -70,15 +74,15 @@ class SpeedRow(QWidget):
             self.percent.setValue(now.percent)
         self.sound.setCurrentIndex(now.muted)
         self.pictures.setCurrentIndex(now.repeated)
-        for widget in (self.sound, self.pictures, *self.buttons.values()):
-            widget.setEnabled(changed)
+        self._row.set_changed(changed)
+        for row in self._rows:
+            row.set_visible(changed)
 
     def _set(self, **values: object) -> None:
         session, now = self._session, self.stretch()
         changed = msgspec.structs.replace(now, **values)
-        self._edit(with_speed(session.project, session.letter, changed),
-                   tr("Shown at {percent} % of its speed in {letter}.", percent=changed.percent,
-                      letter=session.letter), ("speed", *values, session.letter, now.start))
+        self._edit(changed, tr("speed {percent} %", percent=changed.percent),
+                   ("speed", *values, session.letter, now.start))
 
     def _bound(self, **values: int) -> None:
         session, now = self._session, self.stretch()
@@ -87,9 +91,14 @@ class SpeedRow(QWidget):
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        bare = with_speed(session.project, session.letter, FrameRange(now.start, now.end_exclusive))
-        self._edit(with_speed(bare, session.letter, changed), tr("The stretch was changed."), None)
+        self._edit(changed, tr("change the stretch of a speed"), None)
 
-    def _edit(self, project: Project, words: str, gesture: object | None) -> None:
-        self._session.edit(project, words, gesture)
+    def _edit(self, changed: FrameRange, words: str, gesture: object | None) -> None:
+        now = self.stretch()
+        bare = FrameRange(now.start, now.end_exclusive)  # as fast as the film
+        self._session.edit_reached(
+            EditKind.FINISH, words,
+            lambda project, letter, _: with_speed(
+                with_speed(project, letter, bare), letter, changed), gesture,
+            scope=Scope.ONE_SHOT)
         self.sync()

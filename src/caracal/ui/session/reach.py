@@ -1,0 +1,258 @@
+"""How far an edit reaches: in which versions and in which shots it holds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+from functools import partial
+from typing import Any, Protocol
+
+from PySide6.QtCore import QObject, Signal
+
+from caracal.core.analysis.film_pass.setups import similar_shots
+from caracal.core.analysis.model import Analysis
+from caracal.core.base.errors import CaracalError
+from caracal.core.base.translation import counted, mark, tr
+from caracal.core.project.model import Project
+from caracal.ui.services.identity import Same
+from caracal.ui.session.document import Document
+
+Place = tuple[str, int]  # a version's letter and a shot, from 0
+Change = Callable[[Project, str, int], Project]  # in a version and a shot
+
+
+class InVersions(StrEnum):
+    """The versions that an edit changes."""
+
+    THIS = mark("this version")
+    ALL = mark("all versions")
+
+
+class InShots(StrEnum):
+    """The shots that an edit changes."""
+
+    THIS = mark("this shot")
+    SIMILAR = mark("similar shots")
+    FILM = mark("whole film")
+
+
+class Scope(StrEnum):
+    """What an edit belongs to."""
+
+    SHOTS = "shots"  # a shot, and others if it reaches them
+    ONE_SHOT = "one shot"  # frames of one shot
+    VERSION = "version"  # a version as a whole
+
+
+@dataclass(frozen=True)
+class Reach:
+    """Versions and shots that an edit changes."""
+
+    versions: InVersions = InVersions.THIS
+    shots: InShots = InShots.THIS
+
+
+class EditKind(StrEnum):
+    """Edits that have a reach of their own, which is remembered."""
+
+    LEAD = "lead"
+    CROP = "crop"
+    LAYOUT = "layout"
+    OVERLAYS = "overlays"
+    FINISH = "finish"
+    TITLES = "titles"
+    CAPTIONS = "captions"
+
+
+EVERY_VERSION = {EditKind.LEAD, EditKind.TITLES}  # reach all versions until somebody says otherwise
+
+
+@dataclass(frozen=True)
+class Offer:
+    """Another reach for the edit that was made last: what a button says, and what it does."""
+
+    words: str
+    apply: Callable[[], None]
+
+
+class Reaches(QObject):
+    """The reach of each kind of edit. ``changed`` is emitted when one was set."""
+
+    changed = Signal()
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._by_kind: dict[EditKind, Reach] = {}
+
+    def of(self, kind: EditKind) -> Reach:
+        """The reach of edits of ``kind``."""
+        usual = Reach(InVersions.ALL if kind in EVERY_VERSION else InVersions.THIS)
+        return self._by_kind.get(kind, usual)
+
+    def set(self, kind: EditKind, reach: Reach) -> None:
+        """Let edits of ``kind`` reach so far from now on."""
+        if reach != self.of(kind):
+            self._by_kind[kind] = reach
+            self.changed.emit()
+
+    def kept(self) -> dict[str, str]:
+        """All that was set, as text for the settings."""
+        return {kind.value: f"{reach.versions.name} {reach.shots.name}"
+                for kind, reach in self._by_kind.items()}
+
+    def recall(self, kept: Mapping[str, Any]) -> None:
+        """Take what :meth:`kept` returned; anything else is left out."""
+        for kind in EditKind:
+            versions, _, shots = str(kept.get(kind.value, "")).partition(" ")
+            if versions in InVersions.__members__ and shots in InShots.__members__:
+                self._by_kind[kind] = Reach(InVersions[versions], InShots[shots])
+
+
+class EditedFilm(Protocol):
+    """What :class:`Editing` asks of an open film."""
+
+    analysis: Analysis
+    document: Document
+
+    @property
+    def letter(self) -> str:
+        """The chosen version."""
+        ...
+
+    @property
+    def shot(self) -> int:
+        """The shot at the playhead."""
+        ...
+
+
+@dataclass(frozen=True)
+class _Edit:
+    """An edit that may be made again with another reach: where it was made, and what it does."""
+
+    kind: EditKind
+    what: str
+    change: Change
+    scope: Scope
+    at: Place
+
+
+class Editing(QObject):
+    """Makes edits as far as their kind reaches, and offers the other reaches afterwards.
+
+    ``offered`` is emitted after such an edit with a tuple of :class:`Offer`. Taking one undoes the
+    edit and makes it again with the other reach: one step of the history in all.
+    """
+
+    offered = Signal(object)
+    refused = Signal(str)
+
+    def __init__(self, film: EditedFilm, parent: QObject) -> None:
+        super().__init__(parent)
+        self._film = film
+        self.reaches = Reaches(self)
+        self._similar: tuple[object, tuple[int, ...]] = (None, ())
+
+    def targets(self, reach: Reach, at: Place | None = None) -> tuple[list[str], list[int]]:
+        """The letters of the versions and the shots that ``reach`` stands for ``at`` a version and
+        shot, those of the cursor if none are named; that shot comes first."""
+        film = self._film
+        letter, here = at or (film.letter, film.shot)
+        letters = [version.letter for version in film.document.project.versions]
+        if reach.versions is InVersions.THIS:
+            letters = [letter]
+        shots = [here]
+        if reach.shots is InShots.SIMILAR:
+            shots += self._similar_shots(here)
+        elif reach.shots is InShots.FILM:
+            shots += [shot for shot in range(len(film.analysis.shots)) if shot != here]
+        return letters, shots
+
+    def where(
+        self, letters: Sequence[str], shots: Sequence[int], reach: Reach,
+        scope: Scope = Scope.SHOTS,
+    ) -> str:
+        """``Shot 3, all versions``: the place of an edit in words."""
+        every = reach.versions is InVersions.ALL and len(letters) > 1
+        versions = tr("all versions") if every else letters[0]
+        if scope is Scope.VERSION:
+            return versions.capitalize() if every else tr("Version {letter}", letter=letters[0])
+        if reach.shots is InShots.FILM:
+            return tr("Whole film, {versions}", versions=versions)
+        if len(shots) == 1:
+            return tr("Shot {shot}, {versions}", shot=shots[0] + 1, versions=versions)
+        return f'{counted(len(shots), "{count} shot", "{count} shots")}, {versions}'
+
+    def edit(
+        self, kind: EditKind, what: str, change: Change, gesture: object | None = None,
+        held: bool = False, scope: Scope = Scope.SHOTS,
+    ) -> bool:
+        """Make ``change`` in every version and shot that edits of ``kind`` reach.
+
+        ``what`` says what was done: "person 2 leads". Only edits of the ``scope`` SHOTS reach other
+        shots. Returns whether it was made; what cannot be is said.
+        """
+        reach = self.reaches.of(kind)
+        if scope is not Scope.SHOTS:
+            reach = replace(reach, shots=InShots.THIS)
+        at = (self._film.letter, self._film.shot)
+        return self._make(_Edit(kind, what, change, scope, at), reach, gesture, held)
+
+    def _make(
+        self, edit: _Edit, reach: Reach, gesture: object | None = None, held: bool = False
+    ) -> bool:
+        document = self._film.document
+        before = project = document.project
+        letters, shots = self.targets(reach, edit.at)
+        try:
+            for shot in shots:
+                for letter in letters:
+                    project = edit.change(project, letter, shot)
+        except CaracalError as problem:
+            self.refused.emit(problem.sentence())
+            return False
+        where = self.where(letters, shots, reach, edit.scope)
+        document.edit(project, tr("{where}: {what}", where=where, what=edit.what),
+                      None if gesture is None else (gesture, reach), held)
+        offers = () if held or project == before else tuple(
+            Offer(words, partial(self._again, document.project, edit, other))
+            for words, other in self._others(edit, reach))
+        self.offered.emit(offers)
+        return True
+
+    def _similar_shots(self, shot: int) -> tuple[int, ...]:
+        """The other shots of the set-up of ``shot``, compared once for the last that was asked."""
+        key = (Same(self._film.analysis), shot)
+        if self._similar[0] != key:
+            self._similar = key, similar_shots(self._film.analysis, shot)
+        return self._similar[1]
+
+    def _others(self, edit: _Edit, reach: Reach) -> list[tuple[str, Reach]]:
+        """The reaches that are offered beside ``reach``, with what their buttons say."""
+        found = list[tuple[str, Reach]]()
+        letter, shot = edit.at
+        if len(self._film.document.project.versions) > 1:
+            if reach.versions is InVersions.THIS:
+                found.append((tr("Apply to all versions"), replace(reach, versions=InVersions.ALL)))
+            else:
+                found.append((tr("Only in {letter}", letter=letter),
+                              replace(reach, versions=InVersions.THIS)))
+        if edit.scope is not Scope.SHOTS:
+            return found
+        if reach.shots is not InShots.THIS:
+            found.append((tr("Only in shot {shot}", shot=shot + 1),
+                          replace(reach, shots=InShots.THIS)))
+        elif count := len(self._similar_shots(shot)):
+            found.append((counted(count, "Apply to {count} similar shot",
+                                  "Apply to {count} similar shots"),
+                          replace(reach, shots=InShots.SIMILAR)))
+        if edit.kind is EditKind.LEAD and reach.shots is not InShots.FILM:
+            found.append((tr("Apply to whole film"), replace(reach, shots=InShots.FILM)))
+        return found
+
+    def _again(self, made: Project, edit: _Edit, reach: Reach) -> None:
+        """Make the last edit again with another reach, in the place of what it did."""
+        document = self._film.document
+        if document.project is made:  # nothing else was changed meanwhile
+            document.history.undo()
+            self._make(edit, reach)
