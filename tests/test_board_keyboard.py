@@ -31,11 +31,13 @@ def at(window):
 
 def test_arrows_move_the_cell_and_choose_it(grid, window, qtbot):
     shots = len(window.film.session.analysis.shots)
-    for key, cell in ((Qt.Key.Key_Down, ("A", 1)), (Qt.Key.Key_Right, ("B", 1)),
-                      (Qt.Key.Key_Right, ("C", 1)), (Qt.Key.Key_Right, ("C", 1)),
-                      (Qt.Key.Key_Up, ("C", 0)), (Qt.Key.Key_Up, ("C", 0)),
-                      (Qt.Key.Key_End, ("C", shots - 1)), (Qt.Key.Key_Left, ("B", shots - 1)),
-                      (Qt.Key.Key_PageUp, ("B", shots - 4)), (Qt.Key.Key_Home, ("B", 0))):
+    assert grid.across == 3
+    for key, cell in ((Qt.Key.Key_Down, ("A", 3)), (Qt.Key.Key_Right, ("B", 3)),
+                      (Qt.Key.Key_Right, ("C", 3)), (Qt.Key.Key_Right, ("A", 4)),
+                      (Qt.Key.Key_Left, ("C", 3)), (Qt.Key.Key_Up, ("C", 0)),
+                      (Qt.Key.Key_Up, ("C", 0)), (Qt.Key.Key_End, ("C", shots - 1)),
+                      (Qt.Key.Key_Left, ("B", shots - 1)), (Qt.Key.Key_PageUp, ("B", shots - 10)),
+                      (Qt.Key.Key_PageDown, ("B", shots - 1)), (Qt.Key.Key_Home, ("B", 0))):
         qtbot.keyClick(grid, key)
         assert at(window) == cell and grid.cells == (cell,)
         rect = grid.cell_rect(cell[1], 1 + "ABC".index(cell[0]))
@@ -45,14 +47,14 @@ def test_arrows_move_the_cell_and_choose_it(grid, window, qtbot):
 def test_shift_extends_ctrl_keeps_and_space_chooses(grid, window, qtbot):
     qtbot.keyClick(grid, Qt.Key.Key_Down, SHIFT)
     qtbot.keyClick(grid, Qt.Key.Key_Right, SHIFT)
-    assert set(grid.cells) == {("A", 0), ("A", 1), ("B", 0), ("B", 1)}
-    for _ in range(3):
+    assert set(grid.cells) == {(letter, shot) for letter in "AB" for shot in range(4)}
+    for _ in range(2):
         qtbot.keyClick(grid, Qt.Key.Key_Down, CTRL)
-    assert at(window) == ("B", 4) and len(grid.cells) == 4
+    assert at(window) == ("B", 9) and len(grid.cells) == 8
     qtbot.keyClick(grid, Qt.Key.Key_Space)
-    assert ("B", 4) in grid.cells and len(grid.cells) == 5
+    assert ("B", 9) in grid.cells and len(grid.cells) == 9
     qtbot.keyClick(grid, Qt.Key.Key_Space)
-    assert len(grid.cells) == 4
+    assert len(grid.cells) == 8
     qtbot.keyClick(grid, Qt.Key.Key_Escape)
     assert grid.cells == () and not window.film.session.speed  # nothing plays
 
@@ -60,7 +62,7 @@ def test_shift_extends_ctrl_keeps_and_space_chooses(grid, window, qtbot):
 def test_return_opens_aim_there(grid, window, qtbot):
     qtbot.keyClick(grid, Qt.Key.Key_Down)
     qtbot.keyClick(grid, Qt.Key.Key_Return)
-    assert window.film.view == "Aim" and at(window) == ("A", 1)
+    assert window.film.view == "Aim" and at(window) == ("A", 3)
 
 
 def test_without_the_keyboard_space_and_arrows_are_the_film_s(grid, window, qtbot):
@@ -76,10 +78,10 @@ def test_without_the_keyboard_space_and_arrows_are_the_film_s(grid, window, qtbo
 
 def test_the_cell_is_ringed_and_told(grid, window, qtbot):
     qtbot.keyClick(grid, Qt.Key.Key_Down)
-    assert grid.accessibleName().startswith("Shot 2, A, ") and "chosen" in grid.accessibleName()
-    qtbot.waitUntil(lambda: _ringed(grid, 1, 1), timeout=5_000)
+    assert grid.accessibleName().startswith("Shot 4, A, ") and "selected" in grid.accessibleName()
+    qtbot.waitUntil(lambda: _ringed(grid, 3, 1), timeout=5_000)
     qtbot.keyClick(grid, Qt.Key.Key_Home)
-    assert grid.accessibleName().startswith("Shot 1, A, flagged: text cut")
+    assert grid.accessibleName().startswith("Shot 1, A, issues: text cut")
     window.setFocus()
     qtbot.waitUntil(lambda: not _ringed(grid, 0, 1), timeout=5_000)
 

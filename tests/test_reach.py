@@ -48,7 +48,7 @@ def test_a_click_leads_in_all_versions_and_one_more_in_this_one_only(window, fil
     assert leads(session) == [subject.id] * 3
     name = session.people.name(TALKERS, subject.id)
     assert window.messages.said[0].words == f"Shot 6, all versions: {name} leads"
-    assert [button.text() for button in window.messages.offers][0] == "Only in A"
+    assert window.messages.offers[0].text() == "Only in A"
     qtbot.mouseClick(window.messages.offers[0], LEFT)
     assert leads(session) == [subject.id, None, None]
     assert window.messages.said[0].words == f"Shot 6, A: {name} leads"

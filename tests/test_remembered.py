@@ -5,7 +5,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QAccessible, QWheelEvent
 from PySide6.QtWidgets import QApplication
 
-from caracal.ui.board.cell_size import laid_out, next_rows
+from caracal.ui.board.tile_layout import flow
 from conftest import open_window
 
 
@@ -22,7 +22,7 @@ def test_a_film_opens_where_it_was_left_and_looks_as_it_did(window, qtbot, qapp,
     shape = versions.columnWidth(1)
     film.board.bar.order.setCurrentIndex(1)
     film.board.bar.only.setCurrentIndex(1)
-    film.board.grid.rows_shown = 2.0
+    film.board.grid.picture_size = 96
     film.session.choose_version("C")
     film.session.go(777)
     film.line.stretch = (700.0, 200.0)
@@ -40,7 +40,7 @@ def test_a_film_opens_where_it_was_left_and_looks_as_it_did(window, qtbot, qapp,
     assert versions.columnWidth(2) == 77  # it stays as a person made it
     assert versions.columnWidth(1) == pytest.approx(shape, abs=2)  # and others fit what they hold
     assert film.board.bar.order.currentIndex() == film.board.bar.only.currentIndex() == 1
-    assert film.board.grid.rows_shown == 2.0
+    assert film.board.grid.picture_size == 96
     again.close_film()
     assert again.start.recent.item(0).text().startswith("kiln-day")  # it is current
     again.close()
@@ -56,31 +56,46 @@ def test_ctrl_and_the_wheel_make_cells_larger_and_smaller(window):
             Qt.MouseButton.NoButton, Qt.KeyboardModifier.ControlModifier,
             Qt.ScrollPhase.NoScrollPhase, False))
 
-    for _ in range(6):
+    for _ in range(9):
         turn(-1)
-    small = grid.cell_rect(0, 1).height()
-    assert small < before * 0.6
-    for _ in range(3):
+    assert grid.cell_rect(0, 1).height() == 56 == grid.picture_size
+    for size in (72, 96, 116, 140, 180):
         turn(1)
+        assert grid.picture_size == size == grid.cell_rect(0, 1).height()
+    assert before == 140
     bar = grid.verticalScrollBar()
-    bar.setValue(round(3 * (grid.cell_rect(1, 1).top() - grid.cell_rect(0, 1).top())))
-    top = grid.cell_rect(3, 1).top()
-    turn(1)
-    assert abs(grid.cell_rect(3, 1).top() - top) <= 1  # the shot on top stays there
+    first = 2 * grid.across
+    bar.setValue(round(grid.layout_of_tiles.place(first)[1]))
+    top = grid.cell_rect(first, 1).top()
     turn(-1)
-    assert small < grid.cell_rect(0, 1).height() < before
+    assert abs(grid.cell_rect(first // grid.across * grid.across, 1).top() - top) <= 1
+    window.film.board.bar.tile_size.setValue(0)  # the slider
+    assert grid.picture_size == 56
 
 
-def test_pictures_of_the_board_grow_with_the_window():
-    """By arithmetic: 3.3 rows of a window 1300 high leave 1260 / 3.3 - 22 - 16 = 343.8 each."""
-    ratios = [16 / 9, 9 / 16, 1.0, 4 / 5]
-    high, columns = laid_out(2468, 1300, ratios, 3.3)
-    assert high == 342.0 and columns[0][1] == 608.0  # even numbers of pixels
-    assert columns[-1][0] + columns[-1][1] <= 2468
-    narrow, _ = laid_out(1188, 2000, ratios, 3.3)
-    assert narrow * sum(ratios) <= 1188 - 232  # as wide as the window allows
-    assert next_rows(3.3, larger=True) < 3.3 < next_rows(3.3, larger=False)
-    assert next_rows(1.0, larger=True) == 1.0 and next_rows(12.0, larger=False) == 12.0
+SHAPES = [9 / 16, 1.0, 4 / 5]  # the demo's three versions
+
+
+def test_tiles_flow_in_as_many_columns_as_fit():
+    """By arithmetic: at 140 pixels pictures are 78, 140 and 112 wide, with gaps 342; 16 between
+    tiles and 12 at both sides leave (1172 - 24 + 16) / 358 = 3.25 columns at 1280x800."""
+    usual = flow(1172, SHAPES, 140)
+    assert (usual.wide, usual.across) == (342.0, 3)
+    assert usual.place(4) == (12 + usual.step, usual.high)
+    assert usual.number_at(*usual.place(4)) == 4
+    assert usual.number_at(usual.place(2)[0] + usual.step + 20, 5) is None
+    large = flow(1172, SHAPES, 220)
+    assert large.pictures[0][1] > large.pictures[2][1]  # the master stands in the tile
+    many = flow(700, [16 / 9] * 6, 140)  # as wide as the window allows
+    assert many.across == 1 and many.wide <= 700
+
+
+@pytest.mark.parametrize(("wide", "high", "size", "least"), [
+    (1172, 618, 140, 8), (1172, 618, 56, 30), (2452, 1258, 140, 24), (2452, 1258, 56, 100)])
+def test_whole_tiles_that_a_window_shows(wide, high, size, least):
+    """The Board's room at 1280x800 and 2560x1440, of three versions."""
+    layout = flow(wide, SHAPES, size)
+    assert int(high // layout.high) * layout.across >= least
 
 
 def test_the_last_twenty_messages_are_kept_told_and_gone_to(window, qtbot, monkeypatch):

@@ -47,7 +47,7 @@ def test_every_cell_of_the_board_has_a_role_a_name_a_place_and_a_state(window, s
     board, names = asked(grid)
     assert board.role() == QAccessible.Role.Table and len(names) == shots * 3
     assert names[0].startswith("Shot 1, A, ") and names[4].startswith("Shot 2, B, ")
-    flagged = [name for name in names if "flagged: " in name]
+    flagged = [name for name in names if "issues: " in name]
     assert flagged and len(flagged) == sum(
         bool(session.flags(letter, shot)) for shot in range(shots) for letter in "ABC")
     cell = board.child(4)

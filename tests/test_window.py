@@ -13,6 +13,7 @@ from PySide6.QtWidgets import QWidget
 
 from caracal.core.base.resources import DEMO_FILM
 from caracal.core.project.shots import split_at
+from caracal.ui.board.tile_layout import LARGE
 from caracal.ui.services.recent import recent
 from caracal.ui.shell.demo_film import open_demo
 from caracal.ui.shell.main_window import MainWindow
@@ -93,6 +94,7 @@ def test_keys_play_step_and_set_the_range(window, qtbot):
 
 def test_hovering_the_board_scrubs_and_pictures_arrive(window, qtbot):
     film, session = window.film, window.film.session
+    film.board.grid.picture_size = LARGE  # with the master
     rect = film.board.grid.cell_rect(1, 0)
     with qtbot.waitSignal(session.preview.arrived, timeout=10_000):
         qtbot.mouseMove(film.board.grid.viewport(), rect.topLeft().toPoint() + QPoint(40, 30))

@@ -1,4 +1,4 @@
-"""The Board's order: film order or worst first; all shots, the flagged, the touched."""
+"""The Board's order: film order or worst first; all shots, those with issues, the edited."""
 
 from __future__ import annotations
 
@@ -13,18 +13,18 @@ FlagsOf = Callable[[str, int], tuple[Flag, ...]]
 
 
 class Order(StrEnum):
-    """How the rows of the Board are sorted."""
+    """How the tiles of the Board are sorted."""
 
     FILM = mark("film order")
     WORST = mark("worst first")
 
 
 class Filter(StrEnum):
-    """Which rows of the Board are shown."""
+    """Which tiles of the Board are shown."""
 
     ALL = mark("all shots")
-    FLAGGED = mark("flagged only")
-    TOUCHED = mark("touched only")
+    FLAGGED = mark("with issues")
+    TOUCHED = mark("edited")
 
 
 def arranged(

@@ -165,8 +165,10 @@ class PictureCards(QWidget):
                 p.setFont(theme.ui_font(11, bold=number == now))
                 place = QRectF(rect.left(), rect.bottom() + 3, self.width() // self.across - 6,
                                theme.scaled(WORDS_HIGH) - 3)
-                words = p.fontMetrics().elidedText(
-                    f"{number + 1} {name}", Qt.TextElideMode.ElideRight, int(place.width()))
+                words = f"{number + 1} {name}"
+                if p.fontMetrics().horizontalAdvance(words) > place.width():
+                    words = p.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight,
+                                                       int(place.width()))
                 p.drawText(place, Qt.AlignmentFlag.AlignVCenter, words)
 
     def _paint_picture(self, p: QPainter, number: int, rect: QRectF, name: str) -> None:

@@ -115,6 +115,7 @@ class Aim(QWidget):
         """The chosen canvas and the master change places, for work on panes and titles."""
         self._swapped_places = not self._swapped_places
         self.canvases.show_only_chosen(self._swapped_places)
+        self.strip.setVisible(not self._swapped_places)
         large, small = ((self.canvases, self.stage) if self._swapped_places
                         else (self.stage, self.canvases))
         self._left.insertWidget(1, large, 1)

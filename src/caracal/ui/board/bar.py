@@ -2,8 +2,19 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QWidget
+from collections.abc import Callable
+
+from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QSlider,
+    QWidget,
+)
 
 from caracal.core.analysis.film_pass.setups import similar_shots
 from caracal.core.base.translation import counted, tr
@@ -21,9 +32,11 @@ from caracal.core.project.keyframe_edits import (
     with_zoom,
 )
 from caracal.ui.board.cell_cursor import Cell
+from caracal.ui.board.tile_layout import SIZES
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 
+COUNT_MS = 300  # after the last change, before issues are counted
 ZOOMS = (1.0, 1.1, 1.25, 1.5, 2.0)
 
 
@@ -31,49 +44,79 @@ class BoardBar(QWidget):
     """Sorting at the left; at the right what the selection offers, only while there is one."""
 
     arranged = Signal()
+    sized = Signal(int)  # the height of pictures that is wanted
     wanted = Signal(object)  # cells to select
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self._cells: tuple[Cell, ...] = ()
+        self._counting = QTimer(self)
+        self._counting.setSingleShot(True)
+        self._counting.setInterval(COUNT_MS)
+        self._counting.timeout.connect(self._count_needs)
         self.order, self.only = QComboBox(), QComboBox()
         self.order.addItems([tr(order.value).capitalize() for order in Order])
         self.only.addItems([tr(kind.value).capitalize() for kind in Filter])
-        self.order.setToolTip(tr("How the rows are sorted"))
-        self.only.setToolTip(tr("Which rows are shown"))
+        self.order.setToolTip(tr("How the shots are sorted"))
+        self.only.setToolTip(tr("Which shots are shown"))
+        self.needs = self._button(
+            tr("Needs a look"), tr("Show only the shots with issues; again: all shots. F goes to "
+                                   "the next one"), self._toggle_needs)
+        self.needs.setCheckable(True)
+        self.tile_size = QSlider(Qt.Orientation.Horizontal)
+        self.tile_size.setRange(0, len(SIZES) - 1)
+        self.tile_size.setPageStep(1)
+        self.tile_size.setFixedWidth(theme.scaled(84))
+        self.tile_size.setAccessibleName(tr("Size of the tiles"))
+        self.tile_size.setFixedHeight(theme.scaled(22))
+        self.tile_size.setToolTip(tr("Size of the tiles (+ and -, or Ctrl and the wheel)"))
+        self.tile_size.valueChanged.connect(lambda at: self.sized.emit(SIZES[at]))
         for box in (self.order, self.only):
-            box.currentIndexChanged.connect(lambda _: self.arranged.emit())
+            box.currentIndexChanged.connect(lambda _: self._arrange())
         self._count = QLabel()
         self.manner, self.zoom = QComboBox(), QComboBox()
         self.manner.addItems([tr("Manner…"), *(tr(manner.value).capitalize() for manner in Manner
                                            if manner is not Manner.BY_HAND)])
-        self.manner.setToolTip(tr("Set the manner of all selected cells"))
+        self.manner.setToolTip(tr("Set the manner of all selected pictures"))
         self.manner.activated.connect(self._set_manner)
         self.zoom.addItems([tr("Zoom…"), tr("Auto zoom"), *(f"{value:.2f} ×" for value in ZOOMS)])
-        self.zoom.setToolTip(tr("Set the zoom of all selected cells; auto zoom: the window may "
-                                "come closer by itself"))
+        self.zoom.setToolTip(tr("Set the zoom of all selected pictures; auto zoom comes closer "
+                                "where that shows the lead better"))
         self.zoom.activated.connect(self._set_zoom)
         self.layouts = QComboBox()
         self.layouts.addItems([tr("Layout…"), *(tr(kind.name).capitalize() for kind in KINDS)])
-        self.layouts.setFixedWidth(theme.scaled(88))
+        self.layouts.setFixedWidth(theme.scaled(96))
         self.layouts.view().setMinimumWidth(140)
-        self.layouts.setToolTip(tr("Lay all selected cells out so"))
+        self.layouts.setToolTip(tr("Set the layout of all selected pictures"))
         self.layouts.activated.connect(self._set_layout)
-        self.lead = self._button(tr("Same lead"),
-                                 tr("Let the person who leads the first selected shot lead in all "
-                                    "selected shots where the person is seen"), self._lead)
-        self.similar = self._button(tr("Similar too"), tr("Select the same version in all shots of "
-                                                          "the same set-up, too"), self._similar)
-        self.copy = self._button(tr("Copy framing"),
-                                 tr("Give the manner, zoom, finish and layout of the first "
-                                    "selected cell to all the others"), self._copy)
-        self.reset = self._button(tr("Back to automatic"),
-                                  tr("Forget everything decided for the selected cells"),
-                                  self._reset)
+        self.similar = self._button(
+            tr("Select similar"), tr("Select the same version in all shots of the same set-up, "
+                                     "too"), self._similar)
+        self.more = QPushButton(tr("More"))
+        self.more.setObjectName("small")
+        self.more.setToolTip(tr("Lead and framing of all selected pictures"))
+        menu = QMenu(self.more)
+        menu.setToolTipsVisible(True)
+        self.lead, self.copy, self.reset = (self._action(menu, *each) for each in (
+            (tr("Same lead in all"),
+             tr("Let the person who leads the first selected shot lead in all selected shots where "
+                "the person is seen"), self._lead),
+            (tr("Apply first shot's framing"),
+             tr("Give the manner, zoom, finish and layout of the first selected picture to all the "
+                "others"), self._copy),
+            (tr("Reset to automatic"),
+             tr("Discard everything decided for the selected pictures"), self._reset)))
+        self.more.setMenu(menu)
         self._lay_out()
         session.solutions_changed.connect(self.sync)
         self.select(())
+
+    @staticmethod
+    def _action(menu: QMenu, name: str, tip: str, run: Callable[[], None]) -> QAction:
+        action = menu.addAction(name, run)
+        action.setToolTip(tip)
+        return action
 
     @staticmethod
     def _button(name: str, tip: str, run: object) -> QPushButton:
@@ -89,17 +132,39 @@ class BoardBar(QWidget):
         row.setSpacing(8)
         row.addWidget(self.order)
         row.addWidget(self.only)
-        self.hint = QLabel(tr("Click a cell; Ctrl or Shift for more. Ctrl and wheel: larger."))
+        row.addWidget(self.needs)
+        row.addWidget(self.tile_size)
+        self.hint = QLabel(tr("Click a picture to select it; Ctrl or Shift for more"))
         self.hint.setObjectName("quiet")
         row.addSpacing(8)
         row.addWidget(self.hint)
         row.addStretch(1)
-        for box, wide in ((self.order, 60), (self.only, 60), (self.manner, 70), (self.zoom, 70)):
+        for box, wide in ((self.order, 92), (self.only, 96), (self.manner, 92), (self.zoom, 82)):
             box.setMinimumWidth(theme.scaled(wide))  # lists open wider than their boxes
-        self._actions = (self._count, self.similar, self.manner, self.zoom, self.layouts, self.lead,
-                         self.copy, self.reset)
+        self._actions = (self._count, self.similar, self.manner, self.zoom, self.layouts, self.more)
         for action in self._actions:
             row.addWidget(action)
+
+    def _arrange(self) -> None:
+        self.needs.setChecked(self.how[1] is Filter.FLAGGED)
+        self.arranged.emit()
+
+    def show_size(self, size: int) -> None:
+        """Let the slider show the height of pictures that is wanted."""
+        with QSignalBlocker(self.tile_size):
+            self.tile_size.setValue(SIZES.index(size))
+
+    def _toggle_needs(self) -> None:
+        on = self.needs.isChecked()
+        self.only.setCurrentIndex(list(Filter).index(Filter.FLAGGED if on else Filter.ALL))
+
+    def _count_needs(self) -> None:
+        """Show how many shots have an issue, of those that are solved."""
+        if self.isVisible():
+            count = len(self._session.shots_with_issues())
+            self.needs.setText(tr("Needs a look ({count})", count=count))
+        else:
+            self._counting.start()  # not before it is seen
 
     @property
     def how(self) -> tuple[Order, Filter]:
@@ -118,10 +183,13 @@ class BoardBar(QWidget):
         shots = len(self._session.analysis.shots)
         self._cells = tuple((letter, shot) for letter, shot in self._cells
                             if letter in letters and shot < shots)
+        if not self._counting.isActive():
+            self._counting.start()
+        self.needs.setChecked(self.how[1] is Filter.FLAGGED)
         for action in self._actions:
             action.setVisible(bool(self._cells))
         self.hint.setVisible(not self._cells)
-        self._count.setText(counted(len(self._cells), "{count} cell", "{count} cells"))
+        self._count.setText(counted(len(self._cells), "{count} selected", "{count} selected"))
         many = len(self._cells) > 1
         self.copy.setEnabled(many)
         self.lead.setEnabled(many and self._leading() is not None)
@@ -134,7 +202,7 @@ class BoardBar(QWidget):
         project = self._session.project
         for letter, shot in self._cells:
             project = with_manner(project, letter, shot, manner)
-        self._session.edit(project, tr("{manner} in {where}.", manner=tr(manner.value).capitalize(),
+        self._session.edit(project, tr("{where}: {manner}", manner=tr(manner.value),
                                        where=self._where()))
 
     def _set_zoom(self, index: int) -> None:
@@ -144,9 +212,9 @@ class BoardBar(QWidget):
         project, zoom = self._session.project, (None, *ZOOMS)[index - 1]
         for letter, shot in self._cells:
             project = with_zoom(project, letter, shot, zoom)
-        words = tr("free") if zoom is None else f"{zoom:.2f}"
+        words = tr("automatic") if zoom is None else f"{zoom:.2f}"
         self._session.edit(project,
-                           tr("Zoom {words} in {where}.", words=words, where=self._where()))
+                           tr("{where}: zoom {words}", words=words, where=self._where()))
 
     def _set_layout(self, index: int) -> None:
         self.layouts.setCurrentIndex(0)
@@ -156,7 +224,7 @@ class BoardBar(QWidget):
         for letter, shot in self._cells:
             layout = kind.make(self._session.sheet(letter).frame)
             project = with_layout(project, letter, shot, layout)
-        self._session.edit(project, tr("{name} in {where}.", name=tr(kind.name).capitalize(),
+        self._session.edit(project, tr("{where}: layout {name}", name=tr(kind.name),
                                        where=self._where()))
 
     def _leading(self) -> int | None:
@@ -183,7 +251,7 @@ class BoardBar(QWidget):
     def _copy(self) -> None:
         project = copied(self._session.project, self._cells[0], self._cells[1:])
         self._session.edit(project,
-                           tr("Framing copied to {count} cells.", count=len(self._cells) - 1))
+                           tr("Framing applied to {count} pictures", count=len(self._cells) - 1))
 
     def _similar(self) -> None:
         analysis = self._session.analysis
@@ -191,14 +259,14 @@ class BoardBar(QWidget):
                 for other in similar_shots(analysis, shot)]
         cells = tuple(dict.fromkeys((*self._cells, *more)))
         if len(cells) == len(self._cells):
-            self._session.said.emit(tr("No other shot has this set-up."))
+            self._session.said.emit(tr("There are no similar shots."))
         self.wanted.emit(cells)
 
     def _reset(self) -> None:
         project = self._session.project
         for letter, shot in self._cells:
             project = automatic_again(project, letter, shot)
-        self._session.edit(project, tr("Automatic again in {where}.", where=self._where()))
+        self._session.edit(project, tr("{where}: automatic", where=self._where()))
 
     def _where(self) -> str:
-        return counted(len(self._cells), "{count} cell", "{count} cells")
+        return counted(len(self._cells), "{count} picture", "{count} pictures")

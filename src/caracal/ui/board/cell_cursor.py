@@ -20,6 +20,7 @@ Cell = tuple[str, int]  # a version's letter and a shot
 RING = 2  # pixels
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1),
          Qt.Key.Key_Down: (0, 1), Qt.Key.Key_PageUp: (0, -3), Qt.Key.Key_PageDown: (0, 3)}
+# pictures to the side, and rows of tiles
 ENDS = {Qt.Key.Key_Home: 0, Qt.Key.Key_End: -1}
 OTHERS = {Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape}
 MODIFIERS = (Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier)
@@ -30,8 +31,8 @@ def words_of_cell(session: Session, cell: Cell, chosen: bool) -> str:
     letter, shot = cell
     flags = ", ".join(tr(flag.kind.value) for flag in session.told(letter, shot).flags)
     parts = [tr("Shot {shot}", shot=shot + 1), letter,
-             tr("flagged: {flags}", flags=flags) if flags else tr("nothing flagged")]
-    return ", ".join([*parts, tr("chosen")] if chosen else parts)
+             tr("issues: {flags}", flags=flags) if flags else tr("no issues")]
+    return ", ".join([*parts, tr("selected")] if chosen else parts)
 
 
 class CellGrid(Protocol):
@@ -39,7 +40,12 @@ class CellGrid(Protocol):
 
     @property
     def rows(self) -> tuple[int, ...]:
-        """The shots from top to bottom."""
+        """The shots in the order of their tiles."""
+        ...
+
+    @property
+    def across(self) -> int:
+        """How many tiles stand side by side."""
         ...
 
     @property
@@ -112,8 +118,11 @@ class CellCursor:
             row = ENDS[Qt.Key(event.key())] % len(rows)
         else:
             across, down = STEPS[Qt.Key(event.key())]
-            row = min(max(row + down, 0), len(rows) - 1)
-            column = min(max(column + across, 0), len(letters) - 1)
+            if down:
+                row = self._row_below(row, down)
+            else:  # on to the next tile behind its last picture
+                at = row * len(letters) + column + across
+                row, column = divmod(min(max(at, 0), len(rows) * len(letters) - 1), len(letters))
         session.choose_version(letters[column])
         session.go(session.analysis.shots[rows[row]].poster_frame)
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
@@ -123,6 +132,16 @@ class CellCursor:
         elif not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self._anchor = self.cell
             self._grid.select((self.cell,))
+
+    def _row_below(self, number: int, rows: int) -> int:
+        """The tile so many ``rows`` below tile ``number``, or the last one there in its column."""
+        across, last = self._grid.across, len(self._grid.rows) - 1
+        to = number + rows * across
+        while to > last:
+            to -= across
+        while to < 0:
+            to += across
+        return to
 
     def paint(self, p: QPainter, rect: QRectF) -> None:
         """Draw its ring round the cell at ``rect``."""

@@ -1,4 +1,4 @@
-"""The grid: a row for each shot, a column for each version, every cell the real picture."""
+"""The grid: a tile for each shot, in it a picture for each version."""
 
 from __future__ import annotations
 
@@ -14,42 +14,45 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QResizeEvent,
+    QStatusTipEvent,
     QWheelEvent,
 )
-from PySide6.QtWidgets import QAbstractScrollArea
+from PySide6.QtWidgets import QAbstractScrollArea, QApplication
 
 from caracal.core.base.translation import tr
 from caracal.core.project.board_order import Filter, Order, arranged
 from caracal.ui.board.cell_cursor import Cell, CellCursor
-from caracal.ui.board.cell_size import ROWS, Columns, laid_out, next_rows
-from caracal.ui.board.head import HEAD, HEAD_GAP, paint_head
-from caracal.ui.board.rows import ABOVE, GAP, KeptRows, Row, paint_row, state_high
+from caracal.ui.board.hover_card import HoverCard, words_on_hover
+from caracal.ui.board.tile_layout import SIZES, USUAL, TileLayout, flow, next_size
+from caracal.ui.board.tiles import MARGIN, KeptTiles, Tile, paint_tile
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 
-AT_ONCE_S = 0.002  # new rows are painted for so long at a time; the others follow at once
+AT_ONCE_S = 0.002  # new tiles are painted for so long at a time; the others follow at once
 
 
 class Grid(QAbstractScrollArea):
-    """Hover scrubs a row in all versions; click selects; double click opens Aim."""
+    """Hover scrubs a tile in all versions; click selects; double click opens Aim."""
 
     opened = Signal()
     selected = Signal(object)  # cells (letter, shot), the first chosen one first
+    resized = Signal(int)  # the height of pictures that is wanted
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self._hover: tuple[int, int] | None = None  # shot, frame
         self._how = (Order.FILM, Filter.ALL)
-        self._rows: tuple[int, ...] = ()  # shots from top to bottom
+        self._rows: tuple[int, ...] = ()  # shots in the order of their tiles
         self._row_of: dict[int, int] = {}
-        self._kept = KeptRows(session)
-        self._rest = QTimer(self)  # rows that were left for the next time
+        self._kept = KeptTiles(session)
+        self._rest = QTimer(self)  # tiles that were left for the next time
         self._rest.setSingleShot(True)
         self._rest.timeout.connect(self._go_on)
-        self._left: list[int] = []  # shots whose rows were left
-        self._layout: tuple[float, Columns] = (0.0, [])
-        self._rows_shown = ROWS
+        self._left: list[int] = []  # shots whose tiles were left
+        self._size = USUAL
+        self._layout = flow(1, [1.0], USUAL)
+        self._card = HoverCard(session, self)
         self._cells: tuple[Cell, ...] = ()
         self.cursor_cell = CellCursor(self, self, session)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys to the film
@@ -66,38 +69,40 @@ class Grid(QAbstractScrollArea):
         self._changed()
 
     def _arrived(self, frame: int) -> None:
-        """A picture that a row in sight waits for."""
+        """A picture that a tile in sight waits for."""
         number = self.session.analysis.shot_at(frame)
         self._kept.arrived(number)
         if number in self._in_sight():
             self.viewport().update(self._row_rect(number))
 
     def _go_on(self) -> None:
-        """Paint the rows that were left."""
+        """Paint the tiles that were left."""
         left, self._left = self._left, []
         for shot in left:
             self.viewport().update(self._row_rect(shot))
 
     def _row_rect(self, shot: int) -> QRect:
-        """All of a shot's row on the viewport; empty if it is filtered out."""
-        if shot not in self._row_of:
-            return QRect()
-        top = self.cell_rect(shot, 0).top() - ABOVE
-        return QRectF(0, top, self.viewport().width(), self._row_high()).toAlignedRect()
+        """All of a shot's tile on the viewport; empty if it is filtered out."""
+        return self._area(shot).toAlignedRect()
 
-    def scrollContentsBy(self, dx: int, dy: int) -> None:
-        """What stays in sight is moved as it is; only what comes into sight is painted."""
-        body = self.viewport().rect().adjusted(0, HEAD - HEAD_GAP, 0, 0)
-        self.viewport().scroll(dx, dy, body)
+    def _area(self, shot: int) -> QRectF:
+        """A shot's tile with its margin on the viewport; empty if it is filtered out."""
+        if shot not in self._row_of:
+            return QRectF()
+        layout = self._layout
+        x, y = layout.place(self._row_of[shot])
+        y -= self.verticalScrollBar().value()
+        return QRectF(x - MARGIN, y, layout.wide + 2 * MARGIN, layout.high - MARGIN)
 
     def _in_sight(self) -> tuple[int, ...]:
-        """The shots whose rows are on the screen."""
-        gone, high = self.verticalScrollBar().value(), self._row_high()
-        last = math.ceil((gone + self.viewport().height() - HEAD + ABOVE) / high)
-        return self._rows[max(0, int(gone // high)) : last]
+        """The shots whose tiles are on the screen."""
+        gone, high, across = (self.verticalScrollBar().value(), self._layout.high,
+                              self._layout.across)
+        last = math.ceil((gone + self.viewport().height()) / high)
+        return self._rows[max(0, int(gone // high)) * across : last * across]
 
     def arrange(self, order: Order, only: Filter) -> None:
-        """Sort and filter the rows."""
+        """Sort and filter the tiles."""
         self._how = (order, only)
         self._changed()
         self.verticalScrollBar().setValue(0)
@@ -119,8 +124,13 @@ class Grid(QAbstractScrollArea):
 
     @property
     def rows(self) -> tuple[int, ...]:
-        """The shots from top to bottom."""
+        """The shots in the order of their tiles."""
         return self._rows
+
+    @property
+    def across(self) -> int:
+        """How many tiles stand side by side."""
+        return self._layout.across
 
     def open_cell(self) -> None:
         """Show the cell that is looked at in Aim."""
@@ -147,66 +157,72 @@ class Grid(QAbstractScrollArea):
             self.selected.emit(cells)
 
     def _ratios(self) -> list[float]:
-        versions = self.session.project.versions
-        return [16 / 9, *(float(self.session.sheet(version.letter).shape.ratio)
-                          for version in versions)]
+        return [float(self.session.sheet(version.letter).shape.ratio)
+                for version in self.session.project.versions]
 
-    def _row_high(self) -> float:
-        return self._layout[0] + state_high() + GAP
-
-    def _columns(self) -> Columns:
-        """Left and width of the master's and each version's column."""
-        return self._layout[1]
+    @property
+    def layout_of_tiles(self) -> TileLayout:
+        """Where tiles lie."""
+        return self._layout
 
     def cell_rect(self, shot: int, column: int) -> QRectF:
         """Where a cell's picture is on the viewport; column 0 is the master, then versions.
 
-        Empty for a shot that is filtered out.
+        Empty for a shot that is filtered out, and for the master where it is not shown.
         """
-        row = self._row_of.get(shot)
-        if row is None:
+        area, layout = self._area(shot), self._layout
+        left, wide = layout.pictures[column]
+        if area.isEmpty() or not wide:
             return QRectF()
-        left, wide = self._columns()[column]
-        top = HEAD + row * self._row_high() - self.verticalScrollBar().value()
-        return QRectF(left, top, wide, self._layout[0])
+        return QRectF(area.left() + MARGIN + left, area.top() + layout.above, wide,
+                      layout.picture_high)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._measure()
 
     @property
-    def rows_shown(self) -> float:
-        """How many rows are to be seen at once: cells are larger with fewer."""
-        return self._rows_shown
+    def picture_size(self) -> int:
+        """The height of pictures that is wanted, in pixels: one of the sizes of tiles."""
+        return self._size
 
-    @rows_shown.setter
-    def rows_shown(self, rows: float) -> None:
-        bar, above = self.verticalScrollBar(), self.verticalScrollBar().value() / self._row_high()
-        self._rows_shown = rows
+    @picture_size.setter
+    def picture_size(self, size: int) -> None:
+        if size == self._size or size not in SIZES:
+            return
+        bar = self.verticalScrollBar()
+        first = int(bar.value() // self._layout.high) * self._layout.across
+        self._size = size
         self._measure()
-        bar.setValue(round(above * self._row_high()))  # the same shot stays on top
+        bar.setValue(round(self._layout.place(first)[1]))  # the same shot stays on top
         self.viewport().update()
+        self.resized.emit(size)
+
+    def step_size(self, larger: bool) -> None:
+        """Make tiles one size larger or smaller."""
+        self.picture_size = next_size(self._size, larger)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.rows_shown = next_rows(self._rows_shown, event.angleDelta().y() > 0)
+            self.step_size(event.angleDelta().y() > 0)
             return
         super().wheelEvent(event)
 
     def _measure(self) -> None:
-        self._layout = laid_out(*self.viewport().size().toTuple(), self._ratios(), self._rows_shown)
-        whole = HEAD + self._row_high() * len(self._rows)
+        self._layout = flow(self.viewport().width(), self._ratios(), self._size, theme.scaled(100)
+                            / 100)
+        whole = self._layout.whole_high(len(self._rows))
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, round(whole - self.viewport().height())))
         bar.setPageStep(self.viewport().height())
-        bar.setSingleStep(round(self._row_high() / 3))
+        bar.setSingleStep(round(self._layout.high / 3))
 
     def _at(self, point: QPointF) -> tuple[int, int] | None:
-        """(shot, column) under a point; column -1 is the words."""
-        row = int((point.y() + self.verticalScrollBar().value() - HEAD) // self._row_high())
-        if point.y() < HEAD or not 0 <= row < len(self._rows):
+        """(shot, column) under a point; column -1 is beside the pictures of a tile."""
+        number = self._layout.number_at(point.x(), point.y() + self.verticalScrollBar().value())
+        if number is None or number >= len(self._rows):
             return None
-        shot = self._rows[row]
-        for column in range(len(self._columns())):
+        shot = self._rows[number]
+        for column in range(len(self._layout.pictures)):
             if self.cell_rect(shot, column).contains(point):
                 return shot, column
         return shot, -1
@@ -219,10 +235,23 @@ class Grid(QAbstractScrollArea):
             share = (event.position().x() - rect.left()) / rect.width()
             shot = self.session.analysis.shots[found[0]]
             self._hover = (found[0], shot.start + int(share * (shot.frames - 1)))
+        self._show_words(found)
         self.viewport().update()
+
+    def _show_words(self, found: tuple[int, int] | None) -> None:
+        """Say in the status line what is under the pointer, and soon in a card with the master."""
+        words = "" if found is None else words_on_hover(self.session, *found)
+        QApplication.sendEvent(self, QStatusTipEvent(words))
+        if found is None:
+            self._card.leave()
+        else:
+            frame = self._hover[1] if self._hover is not None else (
+                self.session.analysis.shots[found[0]].poster_frame)
+            self._card.show_soon(found[0], frame, words, self._row_rect(found[0]))
 
     def leaveEvent(self, event: object) -> None:
         self._hover = None
+        self._show_words(None)
         self.viewport().update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -274,15 +303,14 @@ class Grid(QAbstractScrollArea):
             self.opened.emit()
 
     def _follow(self, _: int) -> None:
-        rect = self.cell_rect(self.session.shot, 0)
-        if rect.isEmpty():
+        area = self._area(self.session.shot)
+        if area.isEmpty():
             return
         bar = self.verticalScrollBar()
-        if rect.top() < HEAD:
-            bar.setValue(round(bar.value() + rect.top() - HEAD))
-        elif rect.bottom() + state_high() > self.viewport().height():
-            lower = rect.bottom() + state_high() + GAP - self.viewport().height()
-            bar.setValue(round(bar.value() + lower))
+        if area.top() < 0:
+            bar.setValue(round(bar.value() + area.top()))
+        elif area.bottom() > self.viewport().height():
+            bar.setValue(round(bar.value() + area.bottom() - self.viewport().height()))
         self.viewport().update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -292,10 +320,10 @@ class Grid(QAbstractScrollArea):
             for shot in self._in_sight():
                 if not event.region().intersects(self._row_rect(shot)):
                     continue
-                row = self._row(shot)
-                if row.frame is not None:
-                    paint_row(p, self.session, row)
-                elif not self._kept.paint(p, row, self.devicePixelRatioF(), enough):
+                tile = self._tile(shot)
+                if tile.frame is not None:
+                    paint_tile(p, self.session, tile)
+                elif not self._kept.paint(p, tile, self.devicePixelRatioF(), enough):
                     self._left.append(shot)
                     self._rest.start(0)
             if self.hasFocus():
@@ -306,14 +334,12 @@ class Grid(QAbstractScrollArea):
                 p.setPen(QColor(theme.QUIET))
                 p.setFont(theme.ui_font(15))
                 p.drawText(self.viewport().rect(), Qt.AlignmentFlag.AlignCenter,
-                           tr("No shot is here: {how}. Nothing to look after.", how=self._how[1]))
-            head = QRect(0, 0, self.viewport().width(), HEAD - HEAD_GAP)
-            if event.region().intersects(head):
-                paint_head(p, self.session, self._columns(), self.viewport().width())
+                           tr("No shots match “{how}”.", how=tr(self._how[1])))
 
-    def _row(self, shot: int) -> Row:
-        hover = self._hover
-        return Row(shot, tuple(self.cell_rect(shot, i) for i in range(len(self._columns()))),
-                   self.viewport().width(), self._row_high(),
-                   tuple(letter for letter, at in self._cells if at == shot),
-                   hover[1] if hover is not None and hover[0] == shot else None)
+    def _tile(self, shot: int) -> Tile:
+        hover, layout = self._hover, self._layout
+        return Tile(shot, self._area(shot),
+                    tuple(self.cell_rect(shot, i) for i in range(len(layout.pictures))),
+                    layout.above, layout.below,
+                    tuple(letter for letter, at in self._cells if at == shot),
+                    hover[1] if hover is not None and hover[0] == shot else None)

@@ -8,11 +8,10 @@ from PySide6.QtGui import QAccessible
 from caracal.core.base.translation import mark, tr
 from caracal.ui.board.cell_cursor import words_of_cell
 from caracal.ui.board.grid import Grid
+from caracal.ui.board.tile_layout import USUAL
 from caracal.ui.board.view import Board
 from caracal.ui.services.settings import kept_number
 from caracal.ui.session.view import Part, Parts, Shell, View
-
-MOST_ROWS = 100.0  # at once
 
 
 def _connect(board: Board, shell: Shell) -> None:
@@ -23,7 +22,7 @@ def _connect(board: Board, shell: Shell) -> None:
 def _keep(settings: QSettings, board: Board) -> None:
     settings.setValue("board/order", board.bar.order.currentIndex())
     settings.setValue("board/only", board.bar.only.currentIndex())
-    settings.setValue("board/rows shown", board.grid.rows_shown)
+    settings.setValue("board/picture size", board.grid.picture_size)
 
 
 def _recall(settings: QSettings, board: Board) -> None:
@@ -31,9 +30,7 @@ def _recall(settings: QSettings, board: Board) -> None:
         at = round(kept_number(settings, name, -1.0))
         if 0 <= at < box.count():
             box.setCurrentIndex(at)
-    rows = kept_number(settings, "board/rows shown", 0.0)
-    if 0 < rows <= MOST_ROWS:
-        board.grid.rows_shown = rows
+    board.grid.picture_size = round(kept_number(settings, "board/picture size", USUAL))
 
 
 def _cell(grid: Grid, number: int) -> Part:
@@ -46,7 +43,7 @@ def _cell(grid: Grid, number: int) -> Part:
 
 
 BOARD = View(
-    mark("Board"), "1", tr("Hover a row to scrub it, double-click a cell to aim"),
+    mark("Board"), "1", tr("Hover a tile to scrub it, double-click a picture to aim"),
     lambda place: Board(place.session), connect=_connect, keep=_keep, recall=_recall,
     parts={Grid: Parts(QAccessible.Role.Table, QAccessible.Role.Cell, lambda grid: len(
         grid.rows) * len(grid.session.project.versions), _cell)})

@@ -20,8 +20,14 @@ class Board(QWidget):
         self.bar.arranged.connect(lambda: self.grid.arrange(*self.bar.how))
         self.grid.selected.connect(self.bar.select)
         self.bar.wanted.connect(self.grid.select)
+        self.bar.sized.connect(self._set_size)
+        self.grid.resized.connect(self.bar.show_size)
+        self.bar.show_size(self.grid.picture_size)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
         column.addWidget(self.bar)
         column.addWidget(self.grid, 1)
+
+    def _set_size(self, size: int) -> None:
+        self.grid.picture_size = size

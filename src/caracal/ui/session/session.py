@@ -202,6 +202,13 @@ class Session(QObject):
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
         return self.told(letter, shot).flags
 
+    def shots_with_issues(self) -> list[int]:
+        """The shots that have an issue in any version, of those that are solved by now."""
+        letters = [version.letter for version in self.project.versions]
+        return [shot for shot in range(len(self.analysis.shots)) if any(
+            self.solving.is_known(self._key(letter, shot)) and self.flags(letter, shot)
+            for letter in letters)]
+
     def alternatives(self, letter: str, shot: int) -> tuple[Alternative, ...]:
         """The other manners of one shot with what they would cost; none while they are solved."""
         if self.analysis.goes_on(shot):

@@ -58,6 +58,10 @@ class Solutions(QObject):
             self._at_hand, self._at_hand_of = {}, (project, analysis)
         return self._at_hand.get(cell)
 
+    def is_known(self, key: Key) -> bool:
+        """Whether ``key`` is solved; nobody is asked for it."""
+        return key in self._known
+
     def solution(
         self, key: Key, analysis: Analysis, sheet: SpecSheet, motion: Motion,
         drawn: Mapping[int, Lost], letter: str = "",

@@ -107,6 +107,9 @@ QPushButton#view {{ border: 2px solid transparent; border-left: 3px solid transp
   color: {QUIET}; }}
 QPushButton#view:checked {{ border-left-color: {ACCENT}; color: {WORDS}; background: {RAISED}; }}
 QPushButton#view:disabled {{ color: {OFF}; }}
+QSlider::groove:horizontal {{ background: {HANDLE}; height: 2px; border-radius: 1px; }}
+QSlider::handle:horizontal {{ background: {ON}; width: 10px; margin: -6px 0; border-radius: 5px; }}
+QSlider:focus {{ border: 2px solid {WORDS}; border-radius: 4px; }}
 QProgressBar {{ background: {RAISED}; border: none; border-radius: 3px; height: 6px; }}
 QProgressBar::chunk {{ background: {ACCENT}; border-radius: 3px; }}
 QMenuBar, QMenu {{ background: {PANEL}; }}
