@@ -1,5 +1,7 @@
 """The Batch view on the demo film: versions, what stands in the way, the list and the proofs."""
 
+from types import SimpleNamespace
+
 import msgspec
 import pytest
 from PySide6.QtCore import Qt
@@ -13,6 +15,7 @@ from caracal.core.convert import Recipe
 from caracal.core.project.edits import with_version
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet_store import find_sheet, keep_sheet, own_folder
+from caracal.ui.batch.encoded_picture import frame_at
 from caracal.ui.services.batch_controller import BatchController
 from caracal.ui.sheets.differences import Differences
 
@@ -52,7 +55,10 @@ def test_versions_are_made_and_proved_from_the_list(batch, window, qtbot, tmp_pa
     assert batch.added() == [State.DONE] * 3
     assert len(list((tmp_path / "out").iterdir())) == 3
     assert texts(batch.lines.table, 0)[0] == "done"
-    assert batch.proofs.table.model().rowCount() > 20 and "lines right" in batch.proofs.head.text()
+    assert "properties right" in batch.proofs.head.text()
+    assert batch.proofs.table.model().rowCount() == 0  # what is right is folded
+    batch.proofs.all.click()
+    assert batch.proofs.table.model().rowCount() > 20
     batch.bundle_to(tmp_path / "bundle")
     assert batch.handing.wait(20_000)
     assert (tmp_path / "bundle" / "manifest-sha256.txt").is_file()
@@ -66,7 +72,7 @@ def test_stopped_lines_leave_nothing_and_are_made_when_tried_again(batch, qtbot,
     assert set(batch.added()) == {State.STOPPED} and not list((tmp_path / "out").glob("*"))
     batch.lines.table.selectRow(1)
     with qtbot.waitSignal(batch.working.over, timeout=60_000):
-        qtbot.mouseClick(batch.lines.buttons["Try again"], LEFT)
+        qtbot.mouseClick(batch.lines.buttons["Retry"], LEFT)
     assert batch.added() == [State.STOPPED, State.DONE, State.STOPPED]
 
 
@@ -107,7 +113,7 @@ def test_lines_are_moved_and_forgotten(batch, qtbot):
     moved = [item.job.recipe.label for item in batch.working.items]
     assert moved == [first[1], first[0], first[2]]
     assert lines.chosen()[0].job.recipe.label == first[0]
-    qtbot.mouseClick(lines.buttons["Forget"], LEFT)
+    qtbot.mouseClick(lines.buttons["Remove"], LEFT)
     assert len(batch.working.items) == 2
 
 
@@ -253,3 +259,27 @@ def test_versions_beyond_the_alphabet_are_refused_in_words(window):
     session.said.connect(said.append)
     window.film.batch.versions.bar.add.activated.emit(1)
     assert any("at most 26 versions" in sentence for sentence in said)
+
+
+def test_the_picture_that_is_encoded_is_found_by_its_share_of_the_time():
+    """By hand: 100 frames, then 50 frames at half speed, which last 100: half of it is frame 300,
+    three quarters the middle of the second range."""
+    ranges = (FrameRange(0, 100), FrameRange(300, 350, 50))
+    assert [frame_at(ranges, share) for share in (0, 0.25, 0.5, 0.75, 1)] == [0, 50, 300, 325, 349]
+
+
+def test_a_finished_file_is_played_and_its_folder_opened(batch, tmp_path, monkeypatch):
+    opened = []
+    monkeypatch.setattr("caracal.ui.batch.proofs.QDesktopServices.openUrl",
+                        lambda url: opened.append(url.toLocalFile()) or True)
+    said = []
+    batch.proofs.said.connect(said.append)
+    made = tmp_path / "a.mp4"
+    batch.proofs._made = [SimpleNamespace(file=str(made))]
+    batch.proofs.play.click()
+    assert not opened and "is not there any more" in said[0]
+    made.write_bytes(b"a film")
+    batch.proofs.play.click()
+    batch.proofs.folder.click()
+    assert opened == [str(made), str(tmp_path)]
+    batch.proofs._made = []

@@ -39,7 +39,7 @@ def test_a_brand_is_opened_and_dresses_every_version(words, window, qtbot, tmp_p
     for version in session.project.versions:
         assert sum(is_logo(brand, overlay) for overlay in version.overlays) == 1
         assert version.look.manner is CaptionManner.WORDS and version.closing is not None
-    assert "as the brand says" in panel.told.text()
+    assert "follows the brand" in panel.told.text()
     panel.corner.setCurrentIndex(list(Corner).index(Corner.LOW_LEFT))
     panel.corner.activated.emit(list(Corner).index(Corner.LOW_LEFT))
     assert session.project.brand.corner is Corner.LOW_LEFT
@@ -91,7 +91,7 @@ def test_captions_chosen_in_the_list_get_a_look_of_their_own(words, window, qtbo
     qtbot.mouseClick(panel.apart, Qt.MouseButton.LeftButton)
     (stretch,) = session.project.version("A").look.stretches
     assert (stretch.start, stretch.end_exclusive) == (150, 188)  # 6.0 to 7.5 s at 25 fps
-    assert panel.stretch == 0 and "only" in panel.whose.text() and panel.shared.isVisible()
+    assert panel.stretch == 0 and "captions from" in panel.whose.text() and panel.shared.isVisible()
     panel.lines.setValue(1)
     look = session.project.version("A").look
     assert look.stretches[0].look.most_lines == 1 and look.most_lines == 2

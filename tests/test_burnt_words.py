@@ -241,7 +241,7 @@ def test_two_clicks_write_the_demo_s_words_anew(window, qtbot, truth):
     qtbot.mouseClick(row.only, Qt.MouseButton.LeftButton)
     assert len(session.project.version("B").redactions) == 2
     assert FlagKind.TEXT_CUT not in {flag.kind for flag in session.flags("B", 0)}
-    assert session.scene("B", 40, (200, 200)).redactions and row.seen.isVisible()
+    assert session.scene("B", 40, (200, 200)).redactions and not row.seen.isHidden()
     assert not session.scene("A", 40, (200, 356)).redactions
     qtbot.mouseClick(row.seen, Qt.MouseButton.LeftButton)
     assert session.project.version("B").redactions == ()

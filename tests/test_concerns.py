@@ -40,7 +40,7 @@ def kinds(master, folder, sheet=SQUARE, flags=None, today=TODAY, **more):
 
 
 def test_a_version_that_is_right_has_none(master, tmp_path):
-    assert kinds(master, tmp_path) == {} and summary(()) == "Nothing stands in the way."
+    assert kinds(master, tmp_path) == {} and summary(()) == "Ready to encode"
 
 
 @pytest.mark.parametrize(("beyond", "stops"), [("refuse", True), ("trim", False),

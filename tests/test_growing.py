@@ -251,13 +251,14 @@ def fresh(qtbot, qapp, tmp_path, monkeypatch, film):
 
 def test_shots_appear_in_the_window_and_edits_hold_through_the_end(qtbot, fresh):
     session = fresh.film.session
-    assert not session.found.whole and fresh.film.growing.isVisible()
-    assert session.told("A", 0).lead == "goes on" or len(session.analysis.shots) > 1
+    assert not session.found.whole
+    qtbot.waitUntil(fresh.film.growing.isVisible, timeout=10_000)
+    assert session.told("A", 0).lead == "analysing" or len(session.analysis.shots) > 1
     qtbot.waitUntil(lambda: len(session.analysis.shots) >= 2, timeout=60_000)
     assert fresh.analysing is not None  # it is still being looked at
     session.edit(with_zoom(session.project, "A", 0, 1.5), "Zoom chosen.")
     fresh.film.batch.start()
-    assert "still being looked at" in fresh.statusBar().currentMessage()
+    assert "still being analysed" in fresh.statusBar().currentMessage()
     session.go(220)
     assert session.frame < session.analysis.known_to
     qtbot.waitUntil(lambda: session.found.whole, timeout=60_000)

@@ -139,7 +139,7 @@ def test_keys_do_nothing_that_is_not_seen(aimed, window):
     press(KEY.Key_C)
     press(KEY.Key_Left, modifier=CTRL)
     assert session.project == before and session.zones == zones
-    assert "Zones are seen" in said[0] and "seen in Aim" in said[1]
+    assert "Zones are seen" in said[0] and "nudged in Aim" in said[1]
 
 
 def test_tab_leaves_a_table(qtbot):

@@ -100,7 +100,7 @@ def test_a_good_path_has_no_flags_and_says_why():
     film = _film(BIG)
     path = shot_path(film, 0, TALL, ShotChoice())
     assert flags_of(film, 0, path, SHORT) == ()
-    assert why(film, 0, path) == "One still window keeps the person throughout."
+    assert why(film, 0, path) == "Locked: keeps the person throughout."
     assert lead_name(_film(BIG, SIDE), 0, 2) == "person 2"
 
 

@@ -24,11 +24,11 @@ def test_listening_is_stopped_and_a_text_is_laid_in_time_by_the_sound(
     session, row = window.film.session, words.recognition
     row.names.setText("kiln, quay , Tobias")
     qtbot.mouseClick(row.button, LEFT)
-    assert row.button.text() == "Stop writing" and session.project.names == (
+    assert row.button.text() == "Stop" and session.project.names == (
         "kiln", "quay", "Tobias")
     qtbot.mouseClick(row.button, LEFT)
     qtbot.waitUntil(lambda: row._worker is None, timeout=30_000)
-    assert not session.project.captions and "Stopped" in window.statusBar().currentMessage()
+    assert not session.project.captions and "stopped" in window.statusBar().currentMessage()
     text = tmp_path / "said.txt"
     text.write_text(said)
     row.lay_text(text)

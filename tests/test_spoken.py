@@ -128,7 +128,7 @@ def test_every_field_of_every_view_has_a_name(window, session):
     for view in ("Board", "Aim", "Words", "Batch"):
         window.film.show_view(view)
         if view == "Words":
-            for page in window.film.words.tabs:
+            for page in window.film.words.side.tabs:
                 window.film.words.show_page(page)
         for field in window.film.views[view].findChildren(QWidget):
             above = field.parentWidget()

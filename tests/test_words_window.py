@@ -44,7 +44,7 @@ def _said(window):
 
 def test_captions_are_taken_in_and_shown_in_every_version(window, words, qtbot):
     session = window.film.session
-    assert words.list.empty.isVisible() and not words.editor.text.isEnabled()
+    assert words.list.ways.isVisible() and not words.editor.text.isEnabled()
     words.cue_actions.take_in(SRT)
     assert len(session.project.captions) == 11 and words.list.table.isVisible()
     assert session.project.captions_file == str(SRT)
@@ -136,7 +136,7 @@ def test_captions_are_added_taken_away_found_and_replaced(window, taken, qtbot):
     assert sum("oven" in cue.text for cue in session.project.captions) == 2
     assert "2 times" in _said(window)
     actions.replace("nowhere", "x")
-    assert "stands in no caption" in _said(window)
+    assert "is in no caption" in _said(window)
     session.document.undo()
     assert not any("oven" in cue.text for cue in session.project.captions)
 
@@ -151,7 +151,7 @@ def test_what_must_be_looked_at_is_listed_and_mended(window, taken):
     assert "overlap" in taken.list.rows.rows[0][3].text
     assert "too quick" in taken.list.rows.rows[6][3].text  # "wait." in 0.35 s
     actions.mend()
-    assert "mended" in _said(window) and taken.list.rows.rows[6][3].text == ""
+    assert "Fix timing" in _said(window) and taken.list.rows.rows[6][3].text == ""
     assert not any("overlap" in row[3].text for row in taken.list.rows.rows)
     actions.mend()
     assert "Nothing can be mended" in _said(window)
@@ -159,7 +159,7 @@ def test_what_must_be_looked_at_is_listed_and_mended(window, taken):
     cues[1] = msgspec.structs.replace(cues[1], start_s=cues[0].start_s, end_s=cues[0].end_s)
     session.edit(with_captions(session.project, cues), "both at once")
     actions.mend()  # two become one
-    assert "mended" in _said(window) and len(session.project.captions) == len(cues) - 1
+    assert "Fix timing" in _said(window) and len(session.project.captions) == len(cues) - 1
 
 
 def test_a_question_whose_window_goes_away_is_answered_by_staying(qtbot):
@@ -241,11 +241,11 @@ def test_titles_are_written_styled_timed_and_dragged(window, words, qtbot):
     words.titles.fields.align.activated.emit(list(Align).index(Align.LEFT))
     words.titles.comes.activated.emit(list(Entry).index(Entry.WIPE))
     session.go(320)
-    qtbot.mouseClick(words.titles.buttons["To here"], LEFT)
+    qtbot.mouseClick(words.titles.buttons["To playhead"], LEFT)
     (title,) = session.project.version("A").overlays
     assert (title.end_exclusive, title.entry) == (321, Entry.WIPE)
     assert title.content.style.align is Align.LEFT
-    qtbot.mouseClick(words.titles.buttons["All through"], LEFT)
+    qtbot.mouseClick(words.titles.buttons["Whole version"], LEFT)
     rect = words.canvases.rects()[0]
     (left, right), (top, bottom) = title.region
     start = QPointF(rect.left() + (left + right) / 2 * rect.width(),
@@ -253,7 +253,7 @@ def test_titles_are_written_styled_timed_and_dragged(window, words, qtbot):
     drag(qtbot, words.canvases, start, start + QPointF(0, 60).toPoint())
     (moved,) = session.project.version("A").overlays
     assert moved.region[1][0] > top + 0.1 and words.titles.chosen == moved
-    qtbot.mouseClick(words.titles.buttons["Take away"], LEFT)
+    qtbot.mouseClick(words.titles.buttons["Delete"], LEFT)
     assert not session.project.version("A").overlays
     for _ in range(20):
         session.document.undo()
@@ -279,7 +279,7 @@ def test_a_title_that_cannot_be_read_is_told_and_gets_a_box(window, words, qtbot
     words.show_page("Titles")
     qtbot.mouseClick(words.titles.buttons["Headline"], LEFT)
     qtbot.waitUntil(lambda: "Contrast" in words.titles.contrast.text(), timeout=20_000)
-    qtbot.mouseClick(words.titles.buttons["Take away"], LEFT)
+    qtbot.mouseClick(words.titles.buttons["Delete"], LEFT)
     assert not words.titles.contrast.text()
 
 

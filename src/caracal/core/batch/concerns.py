@@ -322,7 +322,7 @@ def summary(concerns: Iterable[Concern]) -> str:
     every = list(concerns)
     stopping = sum(concern.stops for concern in every)
     if not every:
-        return tr("Nothing stands in the way.")
+        return tr("Ready to encode")
     if not stopping:
         return tr("{count} to look at.", count=len(every))
     return tr("{count} to look at, {stopping} in the way.", count=len(every), stopping=stopping)

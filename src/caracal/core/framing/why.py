@@ -130,10 +130,10 @@ def _why(analysis: Analysis, shot: int, path: ShotPath) -> str:
         return tr("Follows your keyframes.")
     if len(path.leads) > 1:
         others = [lead_name(analysis, shot, number) for _, number in path.leads[1:]]
-        return tr("Jumps from {name} to {others}: both do not fit.", name=name,
+        return tr("Cuts from {name} to {others}; both do not fit.", name=name,
                   others=tr(", then ").join(others))
     if path.lead is None:
-        return tr("Nobody leads: rests on the most telling part.")
+        return tr("No lead found; the crop stays on the busiest area.")
     closer = tr(" Comes {closer:.1f} times closer to show it well.", closer=path.closer) if (
         path.closer > SEEN_CLOSER) else ""
     return _with_lead(analysis, shot, path, name) + closer
@@ -145,14 +145,14 @@ def _with_lead(analysis: Analysis, shot: int, path: ShotPath, name: str) -> str:
     there = np.array([essential is not None for essential in seen])
     if larger_than_window(seen, path).sum() > MOSTLY * there.sum():
         how = tr("Stays on") if path.manner is Manner.LOCKED else tr("Moves with")
-        return tr("{how} the middle of {name}: more of it does not fit.", how=how, name=name)
+        return tr("{how} the middle of {name}; the whole does not fit.", how=how, name=name)
     if path.manner is Manner.LOCKED:
         kept = kept_share(analysis, shot, path, essential=True)
         often = (tr("throughout") if kept >= THROUGHOUT
                  else tr("in {kept:.0%} of the frames", kept=kept))
-        return tr("One still window keeps {name} {often}.", name=name, often=often)
+        return tr("Locked: keeps {name} {often}.", name=name, often=often)
     if path.outrun:
-        return tr("Is with {name} as long as a window can be: too quick to follow.", name=name)
+        return tr("Keeps {name} as long as possible; it is too quick to follow.", name=name)
     if path.manner is Manner.GLIDE:
-        return tr("Glides slowly: a still window would lose {name}.", name=name)
-    return tr("Keeps up with {name}: too quick for a glide.", name=name)
+        return tr("Glides slowly; a locked crop would lose {name}.", name=name)
+    return tr("Chases {name}; it is too quick for a glide.", name=name)

@@ -141,12 +141,12 @@ def _in_rows(
 
 WITH_PICTURE = mark(", with a picture")
 KINDS = (
-    Kind(mark("fill"), tr("The window fills the canvas and follows who leads."), lambda _: fill()),
+    Kind(mark("fill"), tr("The crop fills the canvas and follows the lead."), lambda _: fill()),
     Kind(mark("whole, soft"), tr("The whole picture, on a soft backdrop of the same moment."),
          lambda _: whole_soft()),
     Kind(mark("whole, plain"), tr("The whole picture, on a plain backdrop."),
          lambda _: whole_plain()),
-    Kind(mark("banner"), tr("A wider window between two soft bands."), banner),
+    Kind(mark("banner"), tr("A wider crop between two soft bands."), banner),
     Kind(mark("stack"), tr("Two halves: one follows the lead, the other the second."), stack),
     Kind(mark("stack of three"), tr("Three thirds: the lead, the second and the third."),
          stack_of_three),
@@ -154,7 +154,7 @@ KINDS = (
          whole_over_lead),
     Kind(mark("cut-out"), tr("The lead alone, cut out of the picture, on a plain backdrop."),
          lambda _: cut_out()),
-    Kind(mark("inset"), tr("The window fills the canvas, the whole picture lies in a free corner."),
+    Kind(mark("inset"), tr("The crop fills the canvas, with the whole picture in a free corner."),
          inset),
 )
 

@@ -258,7 +258,7 @@ class PathStrip(QWidget):
         p.setPen(theme.version_pen(self._index(), 2.0))
         p.drawLine(QPointF(x, 10), QPointF(x + 22, 10))
         p.drawLine(QPointF(x, 16), QPointF(x + 22, 16))
-        x = self._word(p, x + 30, tr("edges of the window"), theme.QUIET) + 24
+        x = self._word(p, x + 30, tr("edges of the crop"), theme.QUIET) + 24
         if path.lead is not None:
             p.fillRect(QRectF(x, 7, 22, 12), BAND)
             x = self._word(p, x + 30, tr("the lead"), theme.QUIET) + 24

@@ -19,8 +19,8 @@ from caracal.ui.widgets import theme
 from caracal.ui.widgets.elided import Elided
 from caracal.ui.widgets.tables import Cell, Row, Rows, chosen_rows, table
 
-HEADS = (tr("State"), tr("Film"), tr("Version"), tr("Expected"), tr("So far"), tr("Speed"),
-         tr("Left"))
+HEADS = (tr("State"), tr("Film"), tr("Version"), tr("Estimated size"), tr("Written"), tr("Speed"),
+         tr("Time left"))
 COLOURS = {State.DONE: theme.GOOD, State.FAILED: theme.BAD, State.ENCODING: theme.ACCENT,
            State.PROVING: theme.ACCENT}
 
@@ -28,25 +28,25 @@ COLOURS = {State.DONE: theme.GOOD, State.FAILED: theme.BAD, State.ENCODING: them
 class LineAction(StrEnum):
     """What can be done to the list or its chosen lines; the value is the word of its button."""
 
-    GO_ON = mark("Go on")
+    GO_ON = mark("Resume")
     PAUSE = mark("Pause")
     STOP = mark("Stop")
-    RETRY = mark("Try again")
+    RETRY = mark("Retry")
     UP = mark("Up")
     DOWN = mark("Down")
-    FORGET = mark("Forget")
-    CLEAR = mark("Clear done")
+    FORGET = mark("Remove")
+    CLEAR = mark("Clear finished")
 
 
 TIPS = {
-    LineAction.GO_ON: tr("Work off what waits"),
-    LineAction.PAUSE: tr("Let the encoders wait; what they have made stays"),
-    LineAction.STOP: tr("Stop the chosen lines; nothing half-made is kept"),
-    LineAction.RETRY: tr("Let the chosen lines that failed or were stopped wait again"),
-    LineAction.UP: tr("Make the chosen line earlier"),
-    LineAction.DOWN: tr("Make the chosen line later"),
-    LineAction.FORGET: tr("Take the chosen lines off the list; files stay"),
-    LineAction.CLEAR: tr("Take all lines that are done off the list; files stay"),
+    LineAction.GO_ON: tr("Encode queued items"),
+    LineAction.PAUSE: tr("Pause encoding; what is encoded stays"),
+    LineAction.STOP: tr("Stop the selected items; partial files are deleted"),
+    LineAction.RETRY: tr("Queue the selected items again that failed or were stopped"),
+    LineAction.UP: tr("Encode the selected item earlier"),
+    LineAction.DOWN: tr("Encode the selected item later"),
+    LineAction.FORGET: tr("Remove the selected items from the list; files stay"),
+    LineAction.CLEAR: tr("Remove all finished items from the list; files stay"),
 }
 
 
@@ -103,13 +103,13 @@ class Lines(QWidget):
         ended = sum(item.state.ended for item in items)
         left = [item.status.progress.left_s for item in items
                 if item.state.busy and item.status.progress and item.status.progress.left_s]
-        words = tr("Batch list: {ended} of {count} over", ended=ended,
+        words = tr("Batch list: {ended} of {count} finished", ended=ended,
                    count=len(items)) if items else (
-            tr("Batch list: empty. Tick versions above and make them."))
+            tr("Batch list: empty. Tick versions above and press Make versions."))
         if working.paused:
             words += tr(", paused")
         elif left:
-            words += tr(", {short_time} left for those at work", short_time=short_time(max(left)))
+            words += tr(", {short_time} left", short_time=short_time(max(left)))
         self._head.setText(words)
         self.buttons[LineAction.PAUSE].setText(tr("Resume") if working.paused else tr("Pause"))
         self._enable()

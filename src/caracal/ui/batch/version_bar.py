@@ -35,20 +35,21 @@ class VersionBar(QWidget):
         self._fitting.fitted.connect(self.edits.end_at)
         self._fitting.failed.connect(session.said)
         self.add = choice_box(
-            (), tr("One version more, by a spec sheet; your own sheets are here, too"), self._add)
+            (), tr("Add a version for a spec sheet, of ours or of your own"), self._add)
         self.give = choice_box(
-            (), tr("Make the chosen version for another destination; what differs is shown first, "
-                   "its framing stays"), self._give)
+            (),
+            tr("Change the spec sheet of the selected version; the differences are shown first, "
+               "the framing stays"), self._give)
         self.range = self._range_button()
         self.fit = QPushButton(tr("Fit to a pause"))
-        self.fit.setToolTip(tr("Too long: end the chosen version in the last pause that fits"))
+        self.fit.setToolTip(tr("End the selected version in the last pause that fits its limit"))
         self.fit.clicked.connect(self._fit)
         self.sheet = QPushButton(tr("Spec sheet…"))
-        self.sheet.setToolTip(tr("Look at the chosen version's spec sheet, or change it"))
+        self.sheet.setToolTip(tr("Show or edit the spec sheet of the selected version"))
         self.sheet.clicked.connect(
             lambda: self.sheet_asked.emit(self._session.project.version(self._chosen()).sheet))
         self.remove = QPushButton(tr("Remove"))
-        self.remove.setToolTip(tr("The chosen version and what was decided for it; undo brings it "
+        self.remove.setToolTip(tr("Remove the selected version and its decisions; undo brings it "
                                   "back"))
         self.remove.clicked.connect(self.edits.remove)
         row = QHBoxLayout(self)
@@ -64,12 +65,15 @@ class VersionBar(QWidget):
 
     def _range_button(self) -> QPushButton:
         button = QPushButton(tr("Range"))
-        button.setToolTip(tr("Which part of the film the chosen version shows"))
+        button.setToolTip(tr("The part of the film that the selected version shows"))
         menu = QMenu(button)
         for words, tip, do in (
-            (tr("Take in to out"), tr("Only what lies between I and O"), self.edits.take_range),
-            (tr("Join in to out"), tr("Also what lies between I and O"), self.edits.join_range),
-            (tr("What the film line shows"), tr("No range of its own"), self.edits.no_range),
+            (tr("Use in–out range"), tr("Show only the range from in to out"),
+             self.edits.take_range),
+            (tr("Add in–out range"), tr("Show the range from in to out, too"),
+             self.edits.join_range),
+            (tr("Same range as the film"), tr("Remove the version's own range"),
+             self.edits.no_range),
         ):
             menu.addAction(words, do).setToolTip(tip)
         button.setMenu(menu)
@@ -78,7 +82,7 @@ class VersionBar(QWidget):
     def fill_sheets(self) -> None:
         """Renew the two lists of sheets, when there are others than before."""
         sheets = self._session.sheets.by_name.values()
-        for box, head in ((self.add, tr("Add version…")), (self.give, tr("Give to…"))):
+        for box, head in ((self.add, tr("Add version…")), (self.give, tr("Change spec sheet…"))):
             words = [head, *(sheet.headline for sheet in sheets)]
             if [box.itemText(i) for i in range(box.count())] != words:
                 box.clear()
@@ -108,7 +112,7 @@ class VersionBar(QWidget):
         if index > 0:
             letter, then = self._chosen(), self._listed(index)
             now = self._session.sheet(letter)
-            dialog = Differences(now, then, self, tr("Give version {letter} to {title}",
+            dialog = Differences(now, then, self, tr("Change version {letter} to {title}",
                                                      letter=letter, title=then.title))
             dialog.accepted.connect(lambda: self.edits.give(letter, then))
             dialog.open()

@@ -23,48 +23,48 @@ class VersionEdits:
     def add(self, sheet: SpecSheet) -> None:
         """The film gets one version more, made by ``sheet``."""
         self._edit(lambda project: with_version(project, sheet.name),
-                   tr("{title} added.", title=sheet.title))
+                   tr("Add {title}", title=sheet.title))
 
     def give(self, letter: str, sheet: SpecSheet) -> None:
         """Make version ``letter`` by another sheet; its framing stays."""
         self._edit(lambda project: changed_version(project, letter, sheet=sheet.name),
-                   tr("Version {letter} is made for {title} now.", letter=letter,
+                   tr("Version {letter}: spec sheet {title}", letter=letter,
                       title=sheet.title))
 
     def name(self, letter: str, words: str) -> None:
         """Version ``letter`` is called by these ``words`` from now on."""
         self._edit(lambda project: changed_version(project, letter, name=words),
-                   tr("Version {letter} named.", letter=letter))
+                   tr("Rename version {letter}", letter=letter))
 
     def end_at(self, letter: str, ranges: tuple[FrameRange, ...]) -> None:
         """Let version ``letter`` end where ``ranges`` do."""
         self._edit(lambda project: changed_version(
             project, letter, ranges=spans_of(ranges)),
-                   tr("Version {letter} ends in a pause.", letter=letter))
+                   tr("Version {letter}: end in a pause", letter=letter))
 
     def remove(self) -> None:
         """Take the version away with what was decided for it."""
         letter = self._chosen()
         self._edit(lambda project: without_version(project, letter),
-                   tr("Version {letter} removed.", letter=letter))
+                   tr("Remove version {letter}", letter=letter))
 
     def take_range(self) -> None:
         """Show only what lies between in and out."""
         letter, span = self._chosen(), self._session.project.span
         self._edit(lambda project: changed_version(project, letter, ranges=(span,)),
-                   tr("Version {letter} has a range of its own.", letter=letter))
+                   tr("Version {letter}: use in–out range", letter=letter))
 
     def join_range(self) -> None:
         """Show what lies between in and out, too."""
         letter, span = self._chosen(), self._session.project.span
         self._edit(lambda project: with_range(project, letter, span),
-                   tr("One more range for version {letter}.", letter=letter))
+                   tr("Version {letter}: add in–out range", letter=letter))
 
     def no_range(self) -> None:
         """Show what the film line shows."""
         letter = self._chosen()
         self._edit(lambda project: changed_version(project, letter, ranges=()),
-                   tr("Version {letter} shows what the film line shows.", letter=letter))
+                   tr("Version {letter}: same range as the film", letter=letter))
 
     def _edit(self, change: Callable[[Project], Project], words: str) -> None:
         try:

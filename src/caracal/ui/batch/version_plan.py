@@ -75,8 +75,8 @@ class VersionPlan(QObject):
         unchecked: list[object] = []
         if not session.found.whole:
             every.append(Concern(ConcernKind.GOES_ON,
-                                 tr("The film is still being looked at: versions can be made when "
-                                    "all of it was."), True))
+                                 tr("The film is still being analysed. Versions can be encoded "
+                                    "when that has ended."), True))
         for letter in self.wanted_letters():
             gone = self._sheet_gone(letter)
             if gone is not None:

@@ -26,7 +26,8 @@ from caracal.ui.widgets import theme
 from caracal.ui.widgets.elided import Elided
 from caracal.ui.widgets.tables import Cell, Row, Rows, chosen_rows, table
 
-HEADS = ("", tr("Version"), tr("Name"), tr("Spec sheet"), tr("Length"), tr("Expected"), tr("Notes"))
+HEADS = ("", tr("Version"), tr("Name"), tr("Spec sheet"), tr("Length"), tr("Estimated size"),
+         tr("Notes"))
 
 
 class Versions(QWidget):
@@ -59,8 +60,8 @@ class Versions(QWidget):
         self._summary.setObjectName("head")
         self.total = QLabel()
         self.total.setObjectName("quiet")
-        self.total.setToolTip(tr("The files of all ticked versions, and the time to make them once "
-                                 "trials have told it"))
+        self.total.setToolTip(tr("Size of all ticked versions, and the time to encode them once "
+                                 "trials have estimated it"))
         told = QHBoxLayout()
         told.addWidget(self._summary, 1)
         told.addWidget(self.total)
@@ -122,14 +123,14 @@ class Versions(QWidget):
         stops = any(concern.stops for concern in mine)
         found = self.plan.expectations.estimate(letter)
         time = f", {short_time(found.seconds)}" if found is not None else ""
-        how = (tr("Expected from a trial on its own pictures") if time
-               else tr("Expected by the spec sheet's bitrates"))
-        notes = (tr("in the way") if stops else tr("{count} to look at", count=len(mine)) if mine
+        how = (tr("Estimated by encoding samples of its pictures") if time
+               else tr("Estimated from the spec sheet's bitrates"))
+        notes = (tr("blocked") if stops else tr("{count} issues", count=len(mine)) if mine
                  else tr("ready"))
         return (
-            Cell("", tip=tr("Make this version"), tick=letter not in self.plan.off),
+            Cell("", tip=tr("Encode this version"), tick=letter not in self.plan.off),
             of_shape(letter, sheet),
-            Cell(version.name, tip=tr("What you call it: double-click to write"), editable=True),
+            Cell(version.name, tip=tr("Name of the version. Double-click to edit"), editable=True),
             of_sheet(sheet),
             Cell(f"{short_time(self.plan.seconds(letter))}{of_ranges(version)}"),
             Cell(f"{self.plan.expectations.size_mb(letter):.0f} MB{time}", tip=how),

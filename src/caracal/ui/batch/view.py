@@ -45,7 +45,8 @@ class Batch(QWidget):
         self._session = session
         self.working = working
         self.versions = Versions(session, folder)
-        self.lines, self.proofs = Lines(self.working), Proofs()
+        self.lines, self.proofs = Lines(self.working), Proofs(session)
+        self.proofs.said.connect(session.said)
         self._added: set[int] = set()
         self.handing = HandOverWorker(self)
         self.handing.said.connect(session.said)
@@ -59,28 +60,29 @@ class Batch(QWidget):
     def _build(self) -> None:
         self._where = Elided()
         choose = QPushButton(tr("Choose folder…"))
-        choose.setToolTip(tr("Where the files go"))
+        choose.setToolTip(tr("Folder for the encoded files"))
         choose.clicked.connect(self._choose)
         self.replace = QCheckBox(tr("Replace same names"))
-        self.replace.setToolTip(tr("Replace files of the same name; else new ones are numbered"))
+        self.replace.setToolTip(tr("Replace files of the same name; otherwise new files are "
+                                   "numbered"))
         self.replace.toggled.connect(self._set_replace)
         self.review = QCheckBox(tr("Review copies"))
-        self.review.setToolTip(tr("With the destination's zones in the picture, to show to a "
-                                  "client"))
+        self.review.setToolTip(tr("Encode with the destination's zones in the picture, to show to "
+                                  "a client"))
         self.review.toggled.connect(self._set_review)
         self.hand_over = QPushButton(tr("Hand over"))
-        self.hand_over.setToolTip(tr("A report, or a bundle with checksums, of all that is done"))
+        self.hand_over.setToolTip(tr("Write a report or a bundle with checksums of all finished "
+                                     "files"))
         menu = QMenu(self.hand_over)
         menu.addAction(tr("Report…"), self.report)
         menu.addAction(tr("Bundle…"), self.ask_bundle)
         self.hand_over.setMenu(menu)
         self.watch = QPushButton(tr("Watch a folder…"))
-        self.watch.setToolTip(tr("Every new film in it gets the ticked spec sheets' versions"))
+        self.watch.setToolTip(tr("Encode the ticked spec sheets' versions of every new film in it"))
         self.watch.clicked.connect(self._watch)
         self.start_button = QPushButton(tr("Make versions"))
         self.start_button.setObjectName("main")
-        self.start_button.setToolTip(tr("Put every ticked version onto the list and make it "
-                                        "(Ctrl+Return)"))
+        self.start_button.setToolTip(tr("Encode every ticked version (Ctrl+Return)"))
         self.start_button.clicked.connect(self.start)
         top = QHBoxLayout()
         top.setSpacing(8)
@@ -134,7 +136,7 @@ class Batch(QWidget):
         kept = self.working.watched
         self.watch.setText(tr("Watch a folder…") if kept is None else tr("Watching: stop"))
         if kept is not None:
-            self.watch.setToolTip(tr("{folder} is watched. Click to end that.", folder=kept.folder))
+            self.watch.setToolTip(tr("Watching {folder}. Click to stop.", folder=kept.folder))
 
     def _changed(self) -> None:
         chosen = self.lines.chosen()
@@ -183,7 +185,7 @@ class Batch(QWidget):
         self._changed()
         states = [item.state for item in self.working.items]
         done, failed = states.count(State.DONE), states.count(State.FAILED)
-        self._session.said.emit(tr("The batch is over: {done} done, {failed} failed.", done=done,
+        self._session.said.emit(tr("Finished: {done} encoded, {failed} failed.", done=done,
                                    failed=failed))
 
     def _choose(self) -> None:

@@ -59,10 +59,10 @@ class Document(QObject):
     def undo(self) -> None:
         """Take the last step back."""
         name = self.history.undo()
-        self.changed.emit(tr("Undone: {name}", name=name) if name else tr("Nothing to undo."))
+        self.changed.emit(tr("Undid: {name}", name=name) if name else tr("Nothing to undo"))
 
     def redo(self) -> None:
         """Do the step again that was taken back last."""
         name = self.history.redo()
-        self.changed.emit(tr("Done again: {name}", name=name) if name
-                          else tr("Nothing to do again."))
+        self.changed.emit(tr("Redid: {name}", name=name) if name
+                          else tr("Nothing to redo"))

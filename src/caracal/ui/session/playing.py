@@ -51,6 +51,7 @@ class Playing(QObject):
 
     unheard = Signal()
     said = Signal(str)
+    speed_changed = Signal(int)
 
     def __init__(self, film: Played, parent: QObject) -> None:
         super().__init__(parent)
@@ -71,6 +72,7 @@ class Playing(QObject):
     def play(self, speed: int) -> None:
         """Play at ``speed`` times the film's rate, backwards if negative; 0 stops."""
         self.speed = speed
+        self.speed_changed.emit(speed)
         if speed:
             self._roll()
             self._clock.start(round(500 / self._film.rate))

@@ -42,9 +42,8 @@ from caracal.ui.session.shot_sentences import ShotSentences, ShotWords
 from caracal.ui.session.solutions import Solutions
 from caracal.ui.session.zones_look import ZonesLook
 
-GOES_ON = (tr("goes on"),
-           tr("Still being looked at. Who is in it, and where the window goes, comes "
-              "when it has ended."))
+GOES_ON = (tr("analysing"),
+           tr("Still analysing this shot."))
 
 
 class Session(QObject):

@@ -50,7 +50,7 @@ class AnalysisBar(QWidget):
 
     def show_stopped(self, why: str) -> None:
         """Nothing looks at the rest of the film, and why."""
-        self._say(why, tr("Go on"), tr("Look at the rest of the film"), True)
+        self._say(why, tr("Resume"), tr("Look at the rest of the film"), True)
 
     def _say(self, words: str, button: str, tip: str, stopped: bool) -> None:
         self._stopped = stopped

@@ -36,8 +36,11 @@ from caracal.ui.widgets.film_line import FilmLine
 from caracal.ui.widgets.fitting import Fitting
 from caracal.ui.widgets.focus_policy import apply_focus_policy
 from caracal.ui.widgets.named_pages import NamedPages
+from caracal.ui.widgets.transport import Transport
 from caracal.ui.words.registration import WORDS
 from caracal.ui.words.view import Words
+
+VIEWS_WIDE = 92  # pixels of the column of views, as drawn
 
 
 class FilmView(QWidget):
@@ -51,6 +54,7 @@ class FilmView(QWidget):
         self.session = session
         self.files = ProjectFiles(session, self)
         self.line, self.growing = FilmLine(session), AnalysisBar()
+        self.transport = Transport(session, theme.scaled(VIEWS_WIDE))
         self._place = Place(session, folder, working)
         self.views: dict[str, QWidget] = {}  # those that were made
         self.stack = NamedPages(view.name for view in VIEWS)
@@ -72,7 +76,7 @@ class FilmView(QWidget):
         side = QWidget()
         side.setObjectName("panel")
         side.setLayout(column)
-        side.setFixedWidth(theme.scaled(92))
+        side.setFixedWidth(theme.scaled(VIEWS_WIDE))
         lower = QHBoxLayout()
         lower.setSpacing(0)
         lower.addWidget(side)
@@ -80,7 +84,11 @@ class FilmView(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
-        whole.addWidget(self.line)
+        top = QHBoxLayout()
+        top.setSpacing(0)
+        top.addWidget(self.transport)
+        top.addWidget(self.line, 1)
+        whole.addLayout(top)
         whole.addWidget(self.growing)
         whole.addLayout(lower, 1)
         apply_focus_policy(self)

@@ -13,6 +13,7 @@ from caracal.core.base.translation import counted, mark, tr
 from caracal.core.project.shots import joined_to_previous, split_at
 from caracal.ui.batch.lines import LineAction
 from caracal.ui.session.layout_clipboard import Cell, copy_layout, paste_layout
+from caracal.ui.session.navigation import next_issue, play_faster, play_or_stop, step_shot
 from caracal.ui.session.session import Session
 from caracal.ui.session.zones_look import keep_look
 from caracal.ui.shell.film_view import FilmView
@@ -49,43 +50,45 @@ class _Keys:
 
     def edit(self) -> list[Entry | None]:
         return [
-            Entry(tr("Undo"), "Ctrl+Z", tr("Take back an edit"),
+            Entry(tr("Undo"), "Ctrl+Z", tr("Undo the last change"),
                   lambda: self._session().document.undo()),
-            Entry(tr("Redo"), "Ctrl+Shift+Z | Ctrl+Y", tr("Do it again"),
+            Entry(tr("Redo"), "Ctrl+Shift+Z | Ctrl+Y", tr("Redo the last change that was undone"),
                   lambda: self._session().document.redo()),
             None,
-            Entry(tr("Select all cells"), "Ctrl+A", tr("Every cell the Board shows"),
+            Entry(tr("Select all"), "Ctrl+A", tr("Every picture that the Board shows"),
                   self._select_all),
             None,
-            Entry(tr("Range begins here"), "I", tr("Set the in"), lambda: self._set_range("in")),
-            Entry(tr("Range ends here"), "O", tr("Set the out"), lambda: self._set_range("out")),
-            Entry(tr("Whole film"), "Shift+X", tr("Forget in and out"),
+            Entry(tr("Mark in"), "I", tr("The range starts at the playhead"),
+                  lambda: self._set_range("in")),
+            Entry(tr("Mark out"), "O", tr("The range ends after the playhead's frame"),
+                  lambda: self._set_range("out")),
+            Entry(tr("Clear in and out"), "Shift+X", tr("The whole film"),
                   lambda: self._set_range("all")),
             None,
-            Entry(tr("How windows move…"), "Ctrl+M",
-                  tr("Speed, rests and closeness of automatic moves"), self._motion),
+            Entry(tr("Motion limits…"), "Ctrl+M",
+                  tr("Speed, holds and zoom of automatic moves"), self._motion),
         ]
 
     def shot(self) -> list[Entry | None]:
         entries: list[Entry | None] = [
-            Entry(tr("Split shot here"), "S",
-                  tr("A cut was missed: a new shot begins at this frame"),
+            Entry(tr("Add a cut at this frame"), "S",
+                  tr("A new shot starts at the playhead"),
                   lambda: self._cut("split")),
-            Entry(tr("Join with the shot before"), "Shift+S",
-                  tr("This cut is none: both are one shot"), lambda: self._cut("join")),
+            Entry(tr("Remove this cut"), "Shift+S",
+                  tr("Join this shot with the previous one"), lambda: self._cut("join")),
             Entry(tr("Follow a box"), "B", tr("Draw a box round anything to follow that"),
                   lambda: self._open_view("Aim").aim.draw.toggle()),
-            Entry(tr("Punch in or come back"), "P",
+            Entry(tr("Punch in or out"), "P",
                   tr("Click where to come closer from this frame on"),
                   lambda: self._open_view("Aim").aim.punch_or_back()),
             Entry(tr("Next layout"), "Y",
-                  tr("The window alone, or the whole picture on a backdrop"),
+                  tr("The crop alone, or the whole picture on a backdrop"),
                   lambda: self._open_view("Aim").aim.layouts.next_kind()),
             Entry(tr("Copy layout"), "Ctrl+Shift+C",
                   tr("How this shot is laid out in this version, for others and other films"),
                   lambda: copy_layout(self._session(), self._cells()[0])),
             Entry(tr("Paste layout"), "Ctrl+Shift+V",
-                  tr("Lay this shot out as the copied one; on the Board all chosen cells"),
+                  tr("Use the copied layout in this shot; on the Board in all selected pictures"),
                   lambda: paste_layout(self._session(), self._cells())),
             Entry(tr("Overlays"), "V",
                   tr("Pictures, clips and shapes over the version"),
@@ -93,15 +96,15 @@ class _Keys:
             Entry(tr("Canvas and master change places"), "Z",
                   tr("The chosen canvas at full size, the master beside it; again: back"),
                   lambda: self._open_view("Aim").aim.swap_places()),
-            Entry(tr("Swap speakers"), "W", tr("Let the window jump to whoever speaks"),
+            Entry(tr("Cut between speakers"), "W", tr("Cut to whoever is speaking"),
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,
-            Entry(tr("Next sound of the film"), "Shift+M",
-                  tr("Of several sounds, use the next one"), self._next_sound),
+            Entry(tr("Next audio track"), "Shift+M",
+                  tr("Use the next audio track of the film"), self._next_sound),
             None,
         ]
         for way, (key, dx, dy) in NUDGES.items():
-            entries.append(Entry(tr("Nudge the window {way}", way=tr(way)), key,
+            entries.append(Entry(tr("Nudge the crop {way}", way=tr(way)), key,
                                  tr("By {nudge_pixels} pixels of the master: a keyframe",
                                     nudge_pixels=NUDGE_PIXELS),
                                  lambda dx=dx, dy=dy: self._nudge(dx, dy)))
@@ -125,21 +128,23 @@ class _Keys:
             Entry(tr("Smaller tiles"), "-", tr("On the Board, down to a contact sheet"),
                   lambda: self._open_view("Board").board.grid.step_size(False)),
             None,
-            Entry(tr("Version before"), "Ctrl+PgUp", tr("Work on the version before"),
+            Entry(tr("Previous version"), "Ctrl+PgUp", tr("Work on the previous version"),
                   lambda: self._step_version(-1)),
             Entry(tr("Next version"), "Ctrl+PgDown", tr("Work on the next version"),
                   lambda: self._step_version(1)),
             None,
-            Entry(tr("Closer in time"), "Ctrl++ | Ctrl+=",
+            Entry(tr("Zoom in on the film line"), "Ctrl++ | Ctrl+=",
                   tr("The film line shows a shorter stretch"),
                   lambda: self._film().line.zoom_in_time(1)),
-            Entry(tr("Wider in time"), "Ctrl+-", tr("The film line shows a longer stretch"),
+            Entry(tr("Zoom out on the film line"), "Ctrl+-",
+                  tr("The film line shows a longer stretch"),
                   lambda: self._film().line.zoom_in_time(-1)),
-            Entry(tr("All of the film in time"), "Ctrl+0", tr("The film line shows the whole film"),
+            Entry(tr("Whole film on the film line"), "Ctrl+0",
+                  tr("The film line shows the whole film"),
                   lambda: self._film().line.zoom_in_time(0)),
             None,
             Entry(tr("Spec sheets…"), "Ctrl+T",
-                  tr("What destinations ask for: look, change, compare"),
+                  tr("Show, edit and compare spec sheets"),
                   lambda: self._film().open_sheets()),
         ]
 
@@ -148,25 +153,27 @@ class _Keys:
             return lambda: self._open_view("Batch").batch.lines.do(action)
 
         return [
-            Entry(tr("Make versions"), "Ctrl+Return", tr("Put every ticked version onto the list"),
+            Entry(tr("Make versions"), "Ctrl+Return", tr("Encode every ticked version"),
                   lambda: self._open_view("Batch").batch.start()),
             None,
             *(Entry(words, key, tip, lines(action)) for words, key, tip, action in (
-                (tr("Go on"), "Ctrl+Shift+Return", tr("Work off what waits"), LineAction.GO_ON),
-                (tr("Pause or resume"), "Ctrl+P", tr("Let the encoders wait"), LineAction.PAUSE),
-                (tr("Stop chosen lines"), "Ctrl+Backspace", tr("Nothing half-made is kept"),
+                (tr("Resume"), "Ctrl+Shift+Return", tr("Encode queued items"), LineAction.GO_ON),
+                (tr("Pause or resume"), "Ctrl+P", tr("Pause encoding"), LineAction.PAUSE),
+                (tr("Stop selected items"), "Ctrl+Backspace", tr("Partial files are deleted"),
                  LineAction.STOP),
-                (tr("Try again"), "Ctrl+R", tr("The chosen lines that failed or were stopped"),
+                (tr("Retry"), "Ctrl+R",
+                 tr("Encode the selected items again that failed or were stopped"),
                  LineAction.RETRY),
-                (tr("Move chosen line up"), "Alt+Up", tr("It is made earlier"), LineAction.UP),
-                (tr("Move chosen line down"), "Alt+Down", tr("It is made later"), LineAction.DOWN),
-                (tr("Clear done"), "Ctrl+Shift+Backspace", tr("Files stay"), LineAction.CLEAR))),
+                (tr("Move selected item up"), "Alt+Up", tr("Encode it earlier"), LineAction.UP),
+                (tr("Move selected item down"), "Alt+Down", tr("Encode it later"), LineAction.DOWN),
+                (tr("Clear finished"), "Ctrl+Shift+Backspace",
+                 tr("Remove finished items; files stay"), LineAction.CLEAR))),
             None,
             Entry(tr("Write a report"), "Ctrl+Shift+R", tr("Every file against its spec sheet"),
                   lambda: self._open_view("Batch").batch.report()),
             Entry(tr("Make a bundle…"), "Ctrl+B", tr("Files, report and checksums in one folder"),
                   lambda: self._open_view("Batch").batch.ask_bundle()),
-            Entry(tr("Cluster…"), "Ctrl+Shift+M", tr("Let several machines make the versions"),
+            Entry(tr("Cluster…"), "Ctrl+Shift+M", tr("Encode on several machines"),
                   lambda: self._open_view("Batch").batch.ask_cluster()),
         ]
 
@@ -190,10 +197,13 @@ class _Keys:
 
     def play_menu(self) -> list[Entry | None]:
         entries: list[Entry | None] = [
-            Entry(tr("Play or stop"), "Space", tr("Play from here"), lambda: self._play(0)),
-            Entry(tr("Play backwards"), "J", tr("Again: twice as fast"), lambda: self._play(-1)),
+            Entry(tr("Play or stop"), "Space", tr("Play from here"),
+                  lambda: play_or_stop(self._session())),
+            Entry(tr("Play backwards"), "J", tr("Again: twice as fast"),
+                  lambda: play_faster(self._session(), -1)),
             Entry(tr("Stop"), "K", tr("Stop playing"), lambda: self._session().play(0)),
-            Entry(tr("Play forwards"), "L", tr("Again: twice as fast"), lambda: self._play(1)),
+            Entry(tr("Play forwards"), "L", tr("Again: twice as fast"),
+                  lambda: play_faster(self._session(), 1)),
             Entry(tr("Sound on or off"), "M", tr("What is heard while the film plays"), self._sound,
                   on=lambda: self._session().playing.loud),
             Entry(tr("Sound of the file or the master"), "Shift+H",
@@ -206,9 +216,12 @@ class _Keys:
                      counted(step, "{count} frame forward", "{count} frames forward"))
             entries.append(Entry(words, key, words, lambda by=step: self._step(by)))
         return [*entries,
-                Entry(tr("Shot before"), "Up", tr("Back one shot"), lambda: self._step_shot(-1)),
-                Entry(tr("Next shot"), "Down", tr("To the next shot"), lambda: self._step_shot(1)),
-                Entry(tr("Next flag"), "F", tr("To the next shot with a flag"), self._next_flag)]
+                Entry(tr("Previous shot"), "Up", tr("Back one shot"),
+                      lambda: step_shot(self._session(), -1)),
+                Entry(tr("Next shot"), "Down", tr("To the next shot"),
+                      lambda: step_shot(self._session(), 1)),
+                Entry(tr("Next issue"), "F", tr("To the next shot with an issue"),
+                      lambda: next_issue(self._session()))]
 
     def _sound(self) -> None:
         session, settings = self._session(), self._settings
@@ -227,12 +240,12 @@ class _Keys:
         session = self._session()
         count = len(session.found.master.sound)
         if count < 2:
-            session.said.emit(tr("The film has no other sound."))
+            session.said.emit(tr("The film has no other audio track."))
             return
         number = (session.project.sound + 1) % count
         stream = session.found.master.sound[number]
         session.edit(msgspec.structs.replace(session.project, sound=number),
-                     tr("Sound {number} of {count} is used: {codec}, {layout}.", number=number + 1,
+                     tr("Audio track {number} of {count}: {codec}, {layout}", number=number + 1,
                         count=count, codec=stream.codec, layout=stream.layout))
 
     def _motion(self) -> None:
@@ -255,7 +268,7 @@ class _Keys:
 
     def _nudge(self, dx: int, dy: int) -> None:
         if self._film().view != "Aim":
-            self._session().said.emit(tr("A nudge is seen in Aim (2): nothing changed."))
+            self._session().said.emit(tr("Crops can be nudged in Aim (2). Nothing changed."))
             return
         self._film().aim.moves.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
 
@@ -269,7 +282,7 @@ class _Keys:
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.edit(project, tr("Shot split.") if way == "split" else tr("Shots joined."))
+        session.edit(project, tr("Add cut") if way == "split" else tr("Remove cut"))
 
     def _step(self, frames: int) -> None:
         session = self._session()
@@ -281,37 +294,6 @@ class _Keys:
         at = (letters.index(session.letter) + way) % len(letters)
         session.choose_version(letters[at])
         session.said.emit(tr("Version {letters}.", letters=letters[at]))
-
-    def _step_shot(self, way: int) -> None:
-        session = self._session()
-        shots = session.analysis.shots
-        session.go(shots[min(max(0, session.shot + way), len(shots) - 1)].poster_frame)
-
-    def _next_flag(self) -> None:
-        """To the next cell that is flagged: the versions of a shot first, then later shots."""
-        session = self._session()
-        letters = [version.letter for version in session.project.versions]
-        cells = [(shot, letter) for shot in range(len(session.analysis.shots))
-                 for letter in letters]
-        here = cells.index((session.shot, session.letter))
-        for shot, letter in cells[here + 1 :] + cells[: here + 1]:
-            flags = session.flags(letter, shot)
-            if flags:
-                session.choose_version(letter)
-                session.go((flags[0].start + flags[0].end) // 2)
-                session.said.emit(tr("Shot {shot} in {letter}: {sentence}", shot=shot + 1,
-                                     letter=letter, sentence=flags[0].sentence))
-                return
-        session.said.emit(tr("No flags are left."))
-
-    def _play(self, way: int) -> None:
-        session = self._session()
-        if way == 0:
-            session.play(0 if session.speed else 1)
-        elif session.speed * way > 0:
-            session.play(max(-8, min(8, session.speed * 2)))
-        else:
-            session.play(way)
 
     def _set_range(self, which: str) -> None:
         session = self._session()
@@ -326,4 +308,4 @@ class _Keys:
         else:
             start, end = 0, frames
         project = msgspec.structs.replace(session.project, span=FrameRange(start, end))
-        session.edit(project, tr("Range of {count} frames.", count=end - start))
+        session.edit(project, tr("Range of {count} frames", count=end - start))

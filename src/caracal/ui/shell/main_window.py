@@ -121,7 +121,7 @@ class MainWindow(QMainWindow):
         if self.film is None:
             self.start.busy(path)
         else:
-            self.statusBar().showMessage(tr("Looking at {name}…", name=path.name))
+            self.statusBar().showMessage(tr("Analysing {name}…", name=path.name))
         check = OpeningWorker(path)
         check.good.connect(self._open_checked)
         check.failed.connect(self._not_opened)
@@ -267,7 +267,7 @@ class MainWindow(QMainWindow):
 
     def _stopped(self) -> None:
         if self.film is None:
-            self._refused(tr("Stopped before the analysis was done."))
+            self._refused(tr("Analysis stopped. Open the film again to continue."))
             return
         self._refused(film_words.stopped(self.film.session))
 

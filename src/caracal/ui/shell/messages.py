@@ -38,8 +38,8 @@ class Messages(QStatusBar):
         super().__init__(parent)
         self._session = session
         self.said: deque[Message] = deque(maxlen=MOST_KEPT)
-        self.setToolTip(tr("Click to read again what was said lately"))
-        self.setAccessibleName(tr("What was said last"))
+        self.setToolTip(tr("Click for the message history"))
+        self.setAccessibleName(tr("Last message"))
         self.offers: list[QPushButton] = []
 
     def offer(self, offers: Sequence[Offer]) -> None:
@@ -82,7 +82,7 @@ class Messages(QStatusBar):
             action.setEnabled(message.place is not None)
             action.triggered.connect(lambda _=False, at=message.place: self._go(at))
         if not self.said:
-            menu.addAction(tr("Nothing was said yet")).setEnabled(False)
+            menu.addAction(tr("No messages yet")).setEnabled(False)
         menu.popup(self.mapToGlobal(QPoint(0, -menu.sizeHint().height())))
         return menu
 

@@ -108,9 +108,9 @@ class FilmLine(QWidget):
         else:
             made = FrameRange(span.start, min(max(frame, span.start + 1), frames))
             session.go(made.end_exclusive - 1)
-        session.edit(msgspec.structs.replace(session.project, span=made), tr("Range dragged."),
+        session.edit(msgspec.structs.replace(session.project, span=made), tr("Drag range"),
                      ("range", self._press), held=True)
-        session.said.emit(tr("Range of {count:.2f} s.", count=len(made) / session.rate))
+        session.said.emit(tr("Range of {count:.2f} s", count=len(made) / session.rate))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self._zoom(self._frame(event.position().x()), 0.8 if event.angleDelta().y() > 0 else 1.25)
@@ -189,7 +189,7 @@ class FilmLine(QWidget):
         if rest.width() < 2:
             return
         p.fillRect(rest, QBrush(QColor(theme.EDGE), Qt.BrushStyle.BDiagPattern))
-        words = tr("Not looked at yet")
+        words = tr("Not analysed yet")
         p.setFont(theme.ui_font(12))
         wide = p.fontMetrics().horizontalAdvance(words) + 16
         if wide < rest.width():

@@ -104,6 +104,11 @@ class Row:
         self.label.setVisible(on)
         self._holder.setVisible(on)
 
+    def set_enabled(self, on: bool) -> None:
+        """Enable or disable the label and its controls."""
+        self.label.setEnabled(on)
+        self._holder.setEnabled(on)
+
     def set_changed(self, on: bool) -> None:
         """Show the dot of a field that differs from its default, or none."""
         if self.dot is not None:

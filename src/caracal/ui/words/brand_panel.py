@@ -44,7 +44,7 @@ FILES = tr("Brands (*.toml)")
 CORNERS = tuple(Corner)
 MOST_TOLD = 4  # departures that are told; more are counted
 LOGO_SIZE = QSize(48, 18)
-NOT_YET = tr("This film bears no brand yet. Open a brand's file, or save one from what this "
+NOT_YET = tr("This film has no brand yet. Load a brand's file, or save one from what this "
              "version has: its colours, fonts, logo, captions and end card.")
 WIDE = 64  # pixels of the canvas, to see how light it is
 NAME = "brand"  # of the panel's own pictures
@@ -59,15 +59,15 @@ class BrandPanel(QWidget):
         self._shown: Brand | None = None
         self.name = QLabel()
         self.away = small_button(
-            tr("Take away"), tr("The film bears no brand any more; what it put on versions stays"),
-            lambda: self._edit(lambda: with_brand(session.project, None), tr("No brand.")))
+            tr("Remove"), tr("Remove the brand from the film; what it added to versions stays"),
+            lambda: self._edit(lambda: with_brand(session.project, None), tr("Remove brand")))
         self.corner = choice_box([tr(corner.value).capitalize() for corner in CORNERS],
-                                 tr("In which corner of the clear area the logo lies"), self._move)
-        self.dress = small_button(tr("Dress this version"),
+                                 tr("Corner of the clear area for the logo"), self._move)
+        self.dress = small_button(tr("Apply brand"),
                                   tr("Logo, captions, titles and end card as the brand says"),
                                   lambda: self.dress_versions((session.letter,)))
-        self.dress_all = small_button(tr("Dress all versions"),
-                                      tr("The same for every version, one step"),
+        self.dress_all = small_button(tr("Apply to all versions"),
+                                      tr("Apply the brand to every version, as one step"),
                                       lambda: self.dress_versions(tuple(
                                           version.letter for version in session.project.versions)))
         self.colours, self.logos = QHBoxLayout(), QHBoxLayout()
@@ -82,8 +82,8 @@ class BrandPanel(QWidget):
     def _lay_out(self) -> None:
         first, last = QHBoxLayout(), QHBoxLayout()
         first.addWidget(self.name, 1)
-        for button in (small_button(tr("Open…"), tr("A brand from its file"), self.ask_open),
-                       small_button(tr("Save as…"), tr("Keep what this version has as a brand, "
+        for button in (small_button(tr("Load…"), tr("Load a brand from its file"), self.ask_open),
+                       small_button(tr("Save as…"), tr("Save what this version has as a brand, "
                                                        "with its logo and fonts beside the file"),
                                     self.ask_save), self.away):
             first.addWidget(button)
@@ -115,7 +115,7 @@ class BrandPanel(QWidget):
         more = len(faults) - MOST_TOLD
         rest = tr(" And {more} more.", more=more) if more > 0 else ""
         self.told.setText(" ".join(faults[:MOST_TOLD]) + rest
-                          or tr("Version {letter} is as the brand says.", letter=session.letter))
+                          or tr("Version {letter} follows the brand.", letter=session.letter))
 
     def _show_parts(self, brand: Brand | None) -> None:
         """A chip for each colour, a picture for each logo."""
@@ -130,7 +130,7 @@ class BrandPanel(QWidget):
             QColorDialog.setCustomColor(number, QColor(colour))  # wherever a colour is asked for
             chip = QLabel()
             chip.setPixmap(swatch(colour))
-            chip.setToolTip(tr("{name}: {colour}. It is offered wherever a colour is chosen.",
+            chip.setToolTip(tr("{name}: {colour}. It is offered in every colour dialog.",
                                name=name, colour=colour))
             chip.setAccessibleName(f"{name}, {colour}")
             self.colours.addWidget(chip)
@@ -185,7 +185,7 @@ class BrandPanel(QWidget):
         session, brand = self._session, self._session.project.brand
         if brand is not None:
             self._edit(lambda: with_brand(session.project, msgspec.structs.replace(
-                brand, corner=CORNERS[at])), tr("The logo lies {corners}.",
+                brand, corner=CORNERS[at])), tr("Logo {corners}",
                                                 corners=tr(CORNERS[at].value)))
 
     def _put(self, logo: Logo) -> None:

@@ -61,25 +61,27 @@ class BurntWords(QWidget):
         self._session = session
         self._worker: ReadingWorker | None = None
         self.texts: tuple[BurntText, ...] = ()
-        self.button = small_button(tr("Read words"),
-                                   tr("Read what is written in the film's own picture"),
+        self.button = small_button(tr("Detect text in picture"),
+                                   tr("Find and read the words that the film itself shows"),
                                    self.start_or_stop)
-        self.list = choice_box([], tr("What was read; choosing one goes there"), self._go)
+        self.list = choice_box([], tr("The detected texts; selecting one goes there"), self._go)
         self.list.setMinimumContentsLength(18)
         self.list.setSizeAdjustPolicy(
             self.list.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.cover = choice_box(COVERS, tr("How the old words are covered: with what lies round "
-                                           "them, or with a box in the brand's first colour"),
+        self.cover = choice_box(COVERS,
+                                tr("How the words are covered: blended with what lies round them, "
+                                   "or "
+                                "with a box in the brand's first colour"),
                                 lambda _: None)
-        self.anew = small_button(tr("Write anew"),
-                                 tr("Cover these words in the chosen version, and write them as a "
+        self.anew = small_button(tr("Replace with title"),
+                                 tr("Cover these words in the chosen version, and show them as a "
                                     "title in the brand's style"), self.write_anew)
         self.only = small_button(tr("Cover only"), tr("Cover these words in the chosen version"),
                                  self.cover_only)
-        self.seen = small_button(tr("Uncover all"),
-                                 tr("All words of the picture are seen in this version again"),
+        self.seen = small_button(tr("Remove covers"),
+                                 tr("Show all words of the picture in this version again"),
                                  self.uncover)
-        self.about = quiet(tr("In the picture"))
+        self.about = quiet(tr("Text in the picture"))
         row, below = QHBoxLayout(), QHBoxLayout()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -102,8 +104,8 @@ class BurntWords(QWidget):
             widget.setVisible(read)
         version = self._session.project.version(self._session.letter)
         self.seen.setVisible(bool(version.redactions))
-        self.button.setText(tr("Stop reading") if self._worker else
-                            tr("Read again") if read else tr("Read words"))
+        self.button.setText(tr("Stop") if self._worker else
+                            tr("Detect again") if read else tr("Detect text in picture"))
 
     def start_or_stop(self) -> None:
         """Begin to read, or stop."""
@@ -133,11 +135,11 @@ class BurntWords(QWidget):
                      if text.start <= self._session.frame < text.end_exclusive), 0)
         self.list.setCurrentIndex(here)
         if not texts:
-            self._session.said.emit(tr("No words were read in this film's picture."))
+            self._session.said.emit(tr("No text found in the picture of this film."))
 
     def _ended(self) -> None:
         self._worker = None
-        self.about.setText(tr("In the picture"))
+        self.about.setText(tr("Text in the picture"))
         self.sync()
 
     @property
@@ -168,8 +170,8 @@ class BurntWords(QWidget):
             shot, solution.placed, solution.panes), text, sheet)
         self._edit(lambda: with_words_rewritten(
             session.project, letter, text, region, sheet.canvas, self._colour()),
-            tr("“{splitlines}” is written anew in {letter}.", splitlines=text.text.splitlines()[0],
-               letter=letter))
+            tr("Version {letter}: replace “{words}” with a title", letter=letter,
+               words=text.text.splitlines()[0]))
 
     def cover_only(self) -> None:
         """Cover the chosen words in the chosen version."""
@@ -177,14 +179,14 @@ class BurntWords(QWidget):
         if text is not None:
             self._edit(lambda: with_words_covered(
                 session.project, session.letter, text, self._colour()),
-                tr("“{splitlines}” is covered in {letter}.", splitlines=text.text.splitlines()[0],
-                   letter=session.letter))
+                tr("Version {letter}: cover “{words}”", letter=session.letter,
+                   words=text.text.splitlines()[0]))
 
     def uncover(self) -> None:
         """All words of the picture are seen in the chosen version again."""
         session = self._session
         self._edit(lambda: with_words_seen(session.project, session.letter),
-                   tr("All words of the picture are seen in {letter}.", letter=session.letter))
+                   tr("Version {letter}: remove covers", letter=session.letter))
 
     def _edit(self, change: Callable[[], Project], said: str) -> None:
         session, text = self._session, self.chosen

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import msgspec
 from PySide6.QtCore import QSignalBlocker
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from caracal.core.base.errors import CaracalError
 from caracal.core.base.time import timecode
@@ -26,7 +26,10 @@ from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPl
 from caracal.core.text.cues import frames_of
 from caracal.core.text.fonts import file_of, vertical
 from caracal.core.text.style import TextBox, TextStyle
+from caracal.ui.session.reach import Change, EditKind, Scope
 from caracal.ui.session.session import Session
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.form import CHOICE_WIDE, NUMBER_WIDE, Form, button_row
 from caracal.ui.widgets.panels import ColourButton, choice_box, number_box, quiet, small_button
 from caracal.ui.words.legibility_check import (
     LegibilityCheck,
@@ -50,30 +53,32 @@ class CaptionPanel(QWidget):
         self._synced: int | None = None
         self.whose = quiet("")
         self._make_apart()
-        self.burnt = choice_box([tr("As the sheet says"), tr("In the picture"), tr("Not in it")],
-                                tr("Whether captions are in the picture of this version"),
-                                lambda at: self._edit(lambda: with_burnt(
-                                    session.project, session.letter, BURNT[at])))
+        self.burnt = choice_box(
+            [tr("As in the spec sheet"), tr("Burnt in"), tr("Not burnt in")],
+            tr("Whether captions are burnt into the picture"),
+            lambda at: self._reached(lambda project, letter, _: with_burnt(
+                project, letter, BURNT[at])))
         self.manner = choice_box([tr(manner.value).capitalize() for manner in MANNERS],
-                                 tr("Whole lines; word by word, in another colour as they are "
-                                    "said; short groups; or typed letter by letter"),
+                                 tr("Full lines; word by word in another colour as they are "
+                                    "spoken; short groups; or typed letter by letter"),
                                  lambda at: self._change("manner", manner=MANNERS[at]))
         self.place = choice_box([tr(place.value).capitalize() for place in PLACES],
-                                tr("Where in the clear area they stand"),
+                                tr("Position in the clear area"),
                                 lambda at: self._change("place", place=PLACES[at]))
-        self.avoid = QCheckBox(tr("Off faces"))
-        self.avoid.setToolTip(tr("In shots where they would lie on a face, or on words in the "
-                                 "picture, they stand elsewhere"))
+        self.avoid = QCheckBox(tr("Avoid faces"))
+        self.avoid.setToolTip(tr("Move captions elsewhere in shots where they would cover a face "
+                                 "or "
+                                 "words in the picture"))
         self.avoid.toggled.connect(lambda on: self._change("avoid", avoid=on))
-        self.lines = number_box(1, 4, 1, 0, "", tr("How many lines there are at the most"))
+        self.lines = number_box(1, 4, 1, 0, "", tr("Most lines of a caption"))
         self.lines.valueChanged.connect(
             lambda value: self._change("lines", most_lines=int(value)))
-        self.group = number_box(1, 12, 1, 0, "", tr("How many words a group has at the most"))
+        self.group = number_box(1, 12, 1, 0, "", tr("Most words of a group"))
         self.group.valueChanged.connect(
             lambda value: self._change("group", group_words=int(value)))
-        self.said = ColourButton(tr("Said"), tr("The colour of words once they are said"))
+        self.said = ColourButton(tr("Colour…"), tr("The colour of words once they are spoken"))
         self.said.changed.connect(lambda colour: self._change("said", said=colour))
-        self.fields = StyleFields()
+        self.fields = StyleFields(self)
         self.fields.changed.connect(self._restyle)
         self.fields.said.connect(session.said)
         self._about = quiet("")
@@ -94,47 +99,42 @@ class CaptionPanel(QWidget):
 
     def _make_apart(self) -> None:
         """What gives captions a look of their own, and takes it away."""
-        self.apart = small_button(tr("Style apart"), tr("The captions that are chosen in the list "
-                                                        "get a look of their own"),
+        self.apart = small_button(tr("Different style for selected captions"),
+                                  tr("Give the captions selected in the list a style of their own"),
                                   self.style_apart)
-        self.shared = small_button(tr("Like the others"),
-                                   tr("These captions look like the others again"), self.share)
-        self.shown = QCheckBox(tr("Seen"))
-        self.shown.setToolTip(tr("Whether these captions are in the picture: they may step aside "
-                                 "for what else is seen there"))
+        self.shared = small_button(tr("Same style as the others"),
+                                   tr("Remove the style of these captions"), self.share)
+        self.shown = QCheckBox(tr("Show"))
+        self.shown.setToolTip(tr("Off: these captions are not in the picture, to leave room for "
+                                 "what "
+                                 "else is shown there"))
         self.shown.toggled.connect(self._show)
 
     def _lay_out(self) -> None:
-        whose, first, second = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
-        for row, widgets in (
-                (whose, (self.whose, self.shown, self.apart, self.shared)),
-                (first, (quiet(tr("Come as")), self.manner, self.said, quiet(tr("Lines")),
-                         self.lines, quiet(tr("Words a group")), self.group)),
-                (second, (quiet(tr("Stand")), self.place, self.avoid, quiet(tr("Shown")),
-                          self.burnt))):
-            row.setSpacing(8)
-            for widget in widgets:
-                row.addWidget(widget)
-            row.addStretch(1)
-        third, fourth = QHBoxLayout(), QHBoxLayout()
-        for row in (third, fourth):
-            row.setSpacing(8)
-        fourth.addWidget(self.contrast)
-        fourth.addWidget(self.help)
-        fourth.addStretch(1)
-        third.addWidget(self._about, 1)
-        third.addWidget(small_button(tr("To all versions"),
-                                     tr("Captions of every version look like these"), self.to_all))
+        form = Form()
+        for box in (self.burnt, self.manner, self.place):
+            box.setFixedWidth(theme.scaled(CHOICE_WIDE))
+        for number in (self.lines, self.group):
+            number.setFixedWidth(theme.scaled(NUMBER_WIDE))
+        form.wide(button_row(self.whose, self.shown))
+        form.row(tr("Delivery"), self.burnt)
+        form.row(tr("Display"), self.manner)
+        self._said_row = form.row(tr("Spoken-word colour"), self.said)
+        self._lines_row = form.row(tr("Maximum lines"), self.lines)
+        self._group_row = form.row(tr("Words per group"), self.group)
+        form.row(tr("Position"), self.place, self.avoid)
+        self.fields.fill(form)
+        form.row(tr("Contrast"), self.contrast, self.help)
+        form.wide(button_row(self.apart, self.shared))
+        form.wide(button_row(small_button(
+            tr("Apply to all versions"), tr("Give the captions of every version this style"),
+            self.to_all)))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(10)
-        column.addLayout(whose)
-        column.addLayout(first)
-        column.addLayout(second)
-        column.addWidget(self.fields)
-        column.addLayout(fourth)
-        column.addLayout(third)
-        column.addStretch(1)
+        column.setSpacing(8)
+        self._about.setWordWrap(True)
+        column.addWidget(self._about)
+        column.addWidget(form)
 
     @property
     def whole(self) -> CaptionLook:
@@ -162,20 +162,20 @@ class CaptionPanel(QWidget):
         for box, value in ((self.lines, look.most_lines), (self.group, look.group_words)):
             with QSignalBlocker(box):
                 box.setValue(value)
-        self.lines.setEnabled(look.manner is not CaptionManner.GROUPS)
-        self.group.setEnabled(look.manner is CaptionManner.GROUPS)
-        self.said.setEnabled(look.manner is CaptionManner.WORDS)
+        self._lines_row.set_visible(look.manner is not CaptionManner.GROUPS)
+        self._group_row.set_visible(look.manner is CaptionManner.GROUPS)
+        self._said_row.set_visible(look.manner is CaptionManner.WORDS)
         self.said.show_colour(look.said)
         with QSignalBlocker(self.avoid):
             self.avoid.setChecked(look.avoid)
         self.fields.show_style(look.style)
         self._show_whose()
         wants = {Captions.BURN_IN: tr("in the picture"),
-                 Captions.SIDECAR: tr("in a file beside it"),
-                 Captions.BOTH: tr("in the picture and in a file beside it")}[sheet.captions]
-        small = tr(" Letters are small for a phone.") if self._small() else ""
+                 Captions.SIDECAR: tr("in a separate file"),
+                 Captions.BOTH: tr("in the picture and in a separate file")}[sheet.captions]
+        small = tr(" The letters are small for a phone.") if self._small() else ""
         self._about.setText(session.captions.problem or
-                            tr("{title} wants captions {wants}.{small}", title=sheet.title,
+                            tr("{title} asks for captions {wants}.{small}", title=sheet.title,
                                wants=wants, small=small))
         self.help.hide()
         self._ask()
@@ -187,12 +187,12 @@ class CaptionPanel(QWidget):
         shown = number is None or self.whole.stretches[number].look is not None
         with QSignalBlocker(self.shown):
             self.shown.setChecked(shown)
-        self.fields.setEnabled(shown)
+        self.fields.set_enabled(shown)
         if number is None:
-            self.whose.setText(tr("How all captions look"))
+            self.whose.setText(tr("Style of all captions"))
             return
         stretch, rate = self.whole.stretches[number], self._session.analysis.master.rate
-        self.whose.setText(tr("Captions from {start} to {end} only",
+        self.whose.setText(tr("Style of captions from {start} to {end}",
                               start=timecode(stretch.start, rate),
                               end=timecode(stretch.end_exclusive, rate)))
 
@@ -206,7 +206,7 @@ class CaptionPanel(QWidget):
         session = self._session
         cues = [session.project.captions[number] for number in self._chosen()]
         if not cues:
-            session.said.emit(tr("Choose captions in the list first."))
+            session.said.emit(tr("Select captions in the list first."))
             return
         rate = session.analysis.master.rate
         spans = [frames_of(cue.start_s, cue.end_s, rate) for cue in cues]
@@ -255,12 +255,14 @@ class CaptionPanel(QWidget):
 
     def _change(self, field: str, **values: object) -> None:
         session = self._session
-        look, number = msgspec.structs.replace(self.look, **values), self.stretch
+        number = self.stretch
         gesture = ("caption look", field, session.letter, number)
         if number is None:
-            self._edit(lambda: with_look(session.project, session.letter, look), gesture)
+            self._reached(lambda project, letter, _: with_look(
+                project, letter, msgspec.structs.replace(
+                    project.version(letter).look, **values)), gesture)
             return
-        stretch = self.whole.stretches[number]
+        look, stretch = msgspec.structs.replace(self.look, **values), self.whole.stretches[number]
         self._edit(lambda: with_look_apart(
             session.project, session.letter, (stretch.start, stretch.end_exclusive), look), gesture)
 
@@ -268,16 +270,20 @@ class CaptionPanel(QWidget):
         self._change(field, style=style)
 
     def to_all(self) -> None:
-        """Captions of every version look like those of the chosen one."""
+        """Give the captions of every version the style of the chosen one's."""
         session = self._session
         session.edit(with_look_everywhere(session.project, session.letter),
-                     tr("Captions of every version look like those of {letter}.",
-                        letter=session.letter))
+                     tr("All versions: caption style of {letter}", letter=session.letter))
+
+    def _reached(self, change: Change, gesture: object | None = None) -> None:
+        self._session.edit_reached(EditKind.CAPTIONS, tr("caption style"), change, gesture,
+                                   scope=Scope.VERSION)
+        self.sync()
 
     def _edit(self, change: Callable[[], Project], gesture: object | None = None) -> None:
         session = self._session
         try:
-            session.edit(change(), tr("Captions of {letter} changed.", letter=session.letter),
+            session.edit(change(), tr("Version {letter}: caption style", letter=session.letter),
                          gesture)
         except CaracalError as problem:
             session.said.emit(problem.sentence())

@@ -73,14 +73,14 @@ class CardPanel(QWidget):
         super().__init__()
         self._session, self.ground = session, CardGround(session)
         self.which = choice_box([tr("Opening card"), tr("Closing card")],
-                                tr("Which card is looked at"), self._choose)
+                                tr("Which card is edited"), self._choose)
         self.length = number_box(0, 30, 0.1, 2, " s",
-                                 tr("How long it is seen; 0: there is none. It counts as part of "
-                                    "the version's length"))
+                                 tr("How long it is shown; 0: no card. It counts as part of the "
+                                    "version's length"))
         self.length.valueChanged.connect(self._set_length)
         self.backdrop = BackdropChoice(session.assets, self._rebacked)
         self.colours = {}
-        for name, field in ((tr("Colour"), "colour"), (tr("Other"), "other")):
+        for name, field in ((tr("Colour…"), "colour"), (tr("Second colour…"), "other")):
             button = ColourButton(name, tr("A colour of the backdrop"))
             button.changed.connect(lambda colour, field=field: self._recolour(field, colour))
             self.colours[field] = button
@@ -88,7 +88,7 @@ class CardPanel(QWidget):
         self.picture = CardPicture(session, self.ground)
         row = QHBoxLayout()
         row.setSpacing(8)
-        for widget in (self.which, quiet(tr("Lasts")), self.length, quiet(tr("On")),
+        for widget in (self.which, quiet(tr("Duration")), self.length, quiet(tr("Backdrop")),
                        self.backdrop):
             row.addWidget(widget)
         row.addStretch(1)
@@ -97,8 +97,8 @@ class CardPanel(QWidget):
         for button in self.colours.values():
             tints.addWidget(button)
         tints.addStretch(1)
-        row.addWidget(small_button(tr("To all versions"),
-                                   tr("Every version has this card, in its own proportions"),
+        row.addWidget(small_button(tr("Apply to all versions"),
+                                   tr("Give every version this card, in its own proportions"),
                                    self.to_all))
         both = QHBoxLayout()
         both.setSpacing(12)
@@ -145,21 +145,21 @@ class CardPanel(QWidget):
         session, card = self._session, self.ground.card
         frames = round(seconds * session.rate)
         if not frames:
-            words = (tr("{letter} has no opening card.", letter=session.letter)
+            words = (tr("Version {letter}: remove opening card", letter=session.letter)
                      if self.ground.which == "opening"
-                     else tr("{letter} has no closing card.", letter=session.letter))
+                     else tr("Version {letter}: remove closing card", letter=session.letter))
             self._put(None, words)
         elif card is None:
-            words = (tr("{letter} has an opening card.", letter=session.letter)
+            words = (tr("Version {letter}: add opening card", letter=session.letter)
                      if self.ground.which == "opening"
-                     else tr("{letter} has a closing card.", letter=session.letter))
+                     else tr("Version {letter}: add closing card", letter=session.letter))
             self._put(self._first(frames), words)
         else:
             whole = tuple(msgspec.structs.replace(
                 overlay, end_exclusive=frames if overlay.end_exclusive == card.frames
                 else overlay.end_exclusive) for overlay in card.overlays if overlay.start < frames)
             self._put(msgspec.structs.replace(card, frames=frames, overlays=whole),
-                      tr("Card changed."), ("card length", session.letter, self.ground.which))
+                      tr("Edit card"), ("card length", session.letter, self.ground.which))
 
     def _first(self, frames: int) -> Card:
         """A new card, with words to write over."""
@@ -179,7 +179,7 @@ class CardPanel(QWidget):
     def _rebacked(self, backdrop: Backdrop, field: str | None = None) -> None:
         card = self.ground.card
         if card is not None:
-            self._put(msgspec.structs.replace(card, backdrop=backdrop), tr("Card changed."),
+            self._put(msgspec.structs.replace(card, backdrop=backdrop), tr("Edit card"),
                       field and ("card", field, self._session.letter, self.ground.which))
         self.sync()
 
@@ -189,7 +189,7 @@ class CardPanel(QWidget):
         canvases = {version.letter: session.sheet(version.letter).canvas
                     for version in session.project.versions}
         session.edit(with_card_everywhere(session.project, session.letter, self.ground.which,
-                                          canvases), tr("Every version has this card."))
+                                          canvases), tr("All versions: apply card"))
 
     def _put(self, card: Card | None, words: str, gesture: object | None = None) -> None:
         session = self._session

@@ -93,7 +93,7 @@ class CueActions(QObject):
         number = self.number
         if self.cue is not None and text.strip() and text != self.cue.text:
             self._edit(lambda: with_cue_text(self._session.project, number, text),
-                       tr("Caption {number} changed.", number=number + 1), ("caption text", number))
+                       tr("Edit caption {number}", number=number + 1), ("caption text", number))
 
     def set_times(self, start_s: float, end_s: float, gesture: object | None = None) -> None:
         """The chosen caption is seen from ``start_s`` to ``end_s``."""
@@ -107,7 +107,7 @@ class CueActions(QObject):
             session.said.emit(problem.sentence())
             self.choose(self.number, go=False)
             return
-        session.edit(project, tr("Times of caption {number} changed.", number=number + 1), gesture)
+        session.edit(project, tr("Change times of caption {number}", number=number + 1), gesture)
         self.choose(number, go=False)
 
     def start_here(self) -> None:
@@ -127,7 +127,7 @@ class CueActions(QObject):
             later = moved(cue, max(frames / float(self.rate), -cue.start_s))
             number = self.number
             self._edit(lambda: with_cue(self._session.project, number, later)[0],
-                       tr("Caption {number} moved.", number=number + 1), ("caption nudge", number))
+                       tr("Move caption {number}", number=number + 1), ("caption nudge", number))
 
     def add(self) -> None:
         """A new caption at the playhead."""
@@ -138,7 +138,7 @@ class CueActions(QObject):
                 session.project, session.frame / float(self.rate), self._film_s, NEW_WORDS)
             return project
 
-        if self._edit(change, tr("Caption added.")):
+        if self._edit(change, tr("Add caption")):
             self.choose(number[0], go=False)
 
     def remove(self, numbers: list[int]) -> None:
@@ -146,7 +146,7 @@ class CueActions(QObject):
         if numbers:
             count = len(numbers)
             self._edit(lambda: without_cues(self._session.project, numbers),
-                       tr("{captions} taken away.",
+                       tr("Delete {captions}",
                           captions=counted(count, "{count} caption", "{count} captions")),
                        then=min(numbers))
 
@@ -155,24 +155,24 @@ class CueActions(QObject):
         if self.cue is not None:
             number = self.number
             self._edit(lambda: with_cue_parted(self._session.project, number, at),
-                       tr("Caption {number} is two now.", number=number + 1))
+                       tr("Split caption {number}", number=number + 1))
 
     def join(self) -> None:
         """The chosen caption and the next become one."""
         if self.cue is not None:
             number = self.number
             self._edit(lambda: with_cue_joined(self._session.project, number),
-                       tr("Captions {first} and {second} are one now.", first=number + 1,
+                       tr("Join captions {first} and {second}", first=number + 1,
                           second=number + 2))
 
     def replace(self, find: str, by: str) -> None:
         """Words give way to others in all captions."""
         project, count = with_words_replaced(self._session.project, find, by)
         if not count:
-            self._session.said.emit(tr("“{find}” stands in no caption.", find=find) if find
-                                    else tr("Type what is to be found."))
+            self._session.said.emit(tr("“{find}” is in no caption.", find=find) if find
+                                    else tr("Type the words to find."))
             return
-        self._edit(lambda: project, tr("“{find}” replaced {times}.", find=find,
+        self._edit(lambda: project, tr("Replace “{find}” {times}", find=find,
                                        times=counted(count, "{count} time", "{count} times")))
 
     def find(self, words: str) -> None:
@@ -183,7 +183,7 @@ class CueActions(QObject):
             if words.lower() in self.cues[number].text.lower():
                 self.choose(number)
                 return
-        self._session.said.emit(tr("“{words}” stands in no caption.", words=words))
+        self._session.said.emit(tr("“{words}” is in no caption.", words=words))
 
     def mend(self) -> None:
         """Overlaps and flickering gaps go; captions are seen longer where there is room."""
@@ -196,7 +196,7 @@ class CueActions(QObject):
                                  "them."))
             return
         captions = counted(changed, "{count} caption", "{count} captions")
-        self._edit(lambda: made, tr("Times of {captions} mended.", captions=captions))
+        self._edit(lambda: made, tr("Fix timing of {captions}", captions=captions))
 
     def take_in(self, path: Path) -> None:
         """The film's captions are those of the file at ``path``."""
@@ -226,6 +226,6 @@ class CueActions(QObject):
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             return
-        session.said.emit(tr("{captions} written to {name}.",
+        session.said.emit(tr("{captions} exported to {name}.",
                              captions=counted(len(cues), "{count} caption", "{count} captions"),
                              name=path.name))

@@ -26,14 +26,14 @@ class CueEditor(QWidget):
         self.text = QPlainTextEdit()
         self.text.setFixedHeight(TEXT_HIGH)
         self.text.setTabChangesFocus(True)
-        self.text.setToolTip(tr("The chosen caption. A line break here breaks the line where it "
-                                "fits; every shape breaks its lines by itself"))
+        self.text.setToolTip(tr("Text of the selected caption. A line break here is kept where it "
+                                "fits; each shape breaks its own lines"))
         self.text.textChanged.connect(lambda: actions.write(self.text.toPlainText()))
         self.times = {}
         times = QHBoxLayout()
         times.setSpacing(8)
-        for name, tip in ((tr("In"), tr("Its first frame")),
-                          (tr("Out"), tr("The first frame without it"))):
+        for name, tip in ((tr("In"), tr("The first frame with the caption")),
+                          (tr("Out"), tr("The first frame without the caption"))):
             field = QLineEdit()
             field.setFixedWidth(theme.scaled(TIME_WIDE))
             field.setToolTip(tr("{tip}, as hours:minutes:seconds:frames or in seconds", tip=tip))
@@ -49,14 +49,15 @@ class CueEditor(QWidget):
         row = QHBoxLayout()
         row.setSpacing(8)
         for name, tip, run in (
-                (tr("Begins here"), tr("It comes at the playhead (Ctrl+[)"), actions.start_here),
-                (tr("Ends here"), tr("It goes after the playhead's frame (Ctrl+])"),
+                (tr("Set start"), tr("The caption starts at the playhead (Ctrl+[)"),
+                 actions.start_here),
+                (tr("Set end"), tr("The caption ends after the playhead's frame (Ctrl+])"),
                  actions.end_here),
-                (tr("Split"), tr("Two captions, before the word at the cursor (Ctrl+Shift+D)"),
+                (tr("Split"), tr("Split before the word at the cursor (Ctrl+Shift+D)"),
                  self.split),
-                (tr("Join"), tr("One caption with the next (Ctrl+J)"), actions.join),
-                (tr("Add"), tr("A new caption at the playhead (Ins)"), actions.add),
-                (tr("Take away"), tr("It goes (Del in the list)"),
+                (tr("Join"), tr("Join with the next caption (Ctrl+J)"), actions.join),
+                (tr("Add"), tr("Add a caption at the playhead (Ins)"), actions.add),
+                (tr("Delete"), tr("Delete the caption (Del in the list)"),
                  lambda: actions.remove([actions.number] if actions.cue else []))):
             row.addWidget(small_button(name, tip, run))
         row.addStretch(1)
@@ -92,7 +93,7 @@ class CueEditor(QWidget):
                                 strict=True):
             field.setText(timecode(frame, rate))
         count = len(cue.text.split())
-        self.speed.setText(tr("{words}, {count:.0f} a minute",
+        self.speed.setText(tr("{words}, {count:.0f} words per minute",
                               words=counted(count, "{count} word", "{count} words"),
                               count=count / cue.seconds * 60))
 

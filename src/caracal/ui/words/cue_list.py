@@ -7,7 +7,7 @@ from fractions import Fraction
 
 from PySide6.QtCore import QEvent, QItemSelectionModel, QModelIndex, QObject, Qt
 from PySide6.QtGui import QKeyEvent, QShowEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from caracal.core.base.time import timecode
 from caracal.core.base.translation import counted, tr
@@ -18,12 +18,13 @@ from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.panels import small_button
 from caracal.ui.widgets.tables import Cell, Row, Rows, chosen_rows, table
+from caracal.ui.words.caption_ways import CaptionWays
 from caracal.ui.words.cue_actions import CueActions
 from caracal.ui.words.spelling_worker import SpellingWorker
 
-HEADS = (tr("In"), tr("Seconds"), tr("Text"), tr("Look at"))
+HEADS = (tr("In"), tr("Duration (s)"), tr("Text"), tr("Issues"))
 Told = tuple[tuple[str, str], ...]  # each fault in a word or two, and in a sentence
-DOUBTFUL = (tr("doubtful"), tr("The recogniser was not sure of a word: hear it."))
+DOUBTFUL = (tr("unsure"), tr("The recogniser was not sure of a word. Listen to it."))
 
 
 class CueList(QWidget):
@@ -35,39 +36,41 @@ class CueList(QWidget):
         self._session, self._actions, self.language = session, actions, language
         self.rows = Rows(HEADS)
         self.table = table(self.rows, wide=2, many=True, name=tr("Captions"))
-        self.table.setToolTip(tr("Click a caption to go there. Del: take it away"))
+        self.table.setToolTip(tr("Click a caption to go there. Del deletes the selected ones"))
         self.table.clicked.connect(self._clicked)
         self.table.selectionModel().currentRowChanged.connect(self._moved)
         self.table.installEventFilter(self)
-        self.empty = QLabel(tr("This film has no captions yet. Take in a file (SRT, WebVTT, ASS, "
-                               "TTML), let them be written from the sound, or add the first one "
-                               "here."))
-        self.empty.setWordWrap(True)
-        self.empty.setObjectName("quiet")
+        self.ways = CaptionWays()
+        self.ways.add.clicked.connect(lambda _=False: actions.add())
         self.wanted, self.by = QLineEdit(), QLineEdit()
         self.wanted.setPlaceholderText(tr("Find"))
-        self.wanted.setToolTip(tr("Words in captions; Return: to the next that has them"))
+        self.wanted.setToolTip(tr("Words in captions. Return goes to the next caption that has "
+                                  "them"))
         self.wanted.returnPressed.connect(lambda: actions.find(self.wanted.text()))
-        self.by.setPlaceholderText(tr("Put in its place"))
+        self.by.setPlaceholderText(tr("Replace with"))
         row = QHBoxLayout()
         row.setSpacing(8)
         row.addWidget(self.wanted, 1)
         row.addWidget(self.by, 1)
-        row.addWidget(small_button(tr("Replace all"), tr("In every caption, one step"),
+        row.addWidget(small_button(tr("Replace all"), tr("Replace in every caption, as one step"),
                                    lambda: actions.replace(self.wanted.text(), self.by.text())))
-        self.spelling = small_button(tr("Spelling"), tr("Mark words that no list of the language "
-                                                        "has; the better word is put beside Find"),
+        self.spelling = small_button(tr("Spelling"),
+                                     tr("Mark misspelt words; a suggestion is put beside Find"),
                                      self.check_spelling)
         row.addWidget(self.spelling)
-        row.addWidget(small_button(tr("Mend times"), tr("Overlaps and flickering gaps go; captions "
-                                                        "are seen longer where there is room"),
+        row.addWidget(small_button(tr("Fix timing"),
+                                   tr("Remove overlaps and short gaps, and show captions longer "
+                                      "where there is room"),
                                    actions.mend))
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(8)
-        column.addWidget(self.empty)
+        column.addWidget(self.ways, 1)
         column.addWidget(self.table, 1)
-        column.addLayout(row)
+        self.tools = QWidget()
+        row.setContentsMargins(0, 0, 0, 0)
+        self.tools.setLayout(row)
+        column.addWidget(self.tools)
         self._shown: tuple[Cue, ...] | None = None
         self._rows_of: dict[tuple[Cue, Told], Row] = {}
         self._worker: SpellingWorker | None = None
@@ -110,10 +113,10 @@ class CueList(QWidget):
         self.wrong, self._shown = wrong, None
         count = len(wrong)
         self._session.said.emit(
-            tr("There is no word list of “{language}”: choose another language above.",
+            tr("There is no word list for “{language}”. Choose another language above.",
                language=language)
             if language not in LANGUAGES else
-            tr("{words} that no list of “{language}” has.", language=language,
+            tr("{words} not in the word list of “{language}”.", language=language,
                words=counted(count, "{count} word", "{count} words") if count
                else tr("No words")))
         self.sync()
@@ -144,15 +147,16 @@ class CueList(QWidget):
             wrong[fault.number] = (*wrong.get(fault.number, ()), (fault.word, fault.sentence))
         for number, cue in enumerate(cues if self.wrong else ()):
             wrong[number] = (*wrong.get(number, ()), *(
-                (f"“{word}”", tr("“{word}” is in no word list.", word=word))
+                (f"“{word}”", tr("“{word}” is not in the word list.", word=word))
                 for word in self._wrong_in(cue)))
         # Rows of captions that stay are taken as they are: there are more than a thousand an hour.
         before, self._rows_of = self._rows_of, {}
         for key in ((cue, wrong.get(i, ())) for i, cue in enumerate(cues)):
             self._rows_of[key] = before.get(key) or self._row(*key, rate)
         self.rows.show(tuple(self._rows_of[cue, wrong.get(i, ())] for i, cue in enumerate(cues)))
-        self.empty.setVisible(not cues)
-        self.table.setVisible(bool(cues))
+        self.ways.setVisible(not cues)
+        for part in (self.table, self.tools):
+            part.setVisible(bool(cues))
         self._show_chosen(self._actions.number)
 
     def _row(self, cue: Cue, wrong: Told, rate: Fraction) -> Row:

@@ -36,19 +36,20 @@ class RecognitionRow(QWidget):
         super().__init__()
         self._session = session
         self._worker: RecognitionWorker | None = None
-        self.language = choice_box(list(LANGUAGES.values()), tr("The language that is spoken"),
+        self.language = choice_box(list(LANGUAGES.values()), tr("Language of the speech"),
                                    lambda _: None)
         self.names = QLineEdit()
-        self.names.setPlaceholderText(tr("Names in this film"))
-        self.names.setToolTip(tr("Names and rare words, with commas between them: they are heard "
-                                 "and spelt rightly"))
+        self.names.setPlaceholderText(tr("Names and terms"))
+        self.names.setToolTip(tr("Names and rare words, separated by commas, so that they are "
+                                 "recognised and spelt correctly"))
         self.names.editingFinished.connect(self._keep_names)
-        self.button = small_button(tr("Write from the sound"),
-                                   tr("Recognise what is said, in place of the captions there are"),
+        self.button = small_button(tr("Transcribe speech"),
+                                   tr("Write captions from the speech; they replace the present "
+                                      "ones"),
                                    self.start_or_stop)
-        self.text_button = small_button(tr("Lay a text in time…"),
-                                        tr("A text file that holds what is said: every word gets "
-                                           "its time from the sound"), self._ask_text)
+        self.text_button = small_button(tr("Align a script…"),
+                                        tr("A text file with what is said; every word gets its "
+                                           "time from the sound"), self._ask_text)
         self.bar, self.about = QProgressBar(), quiet("")
         self.bar.setTextVisible(False)
         row = QHBoxLayout()
@@ -73,7 +74,7 @@ class RecognitionRow(QWidget):
         if not self.names.hasFocus():
             self.names.setText(", ".join(self._session.project.names))
         busy = self._worker is not None
-        self.button.setText(tr("Stop writing") if busy else tr("Write from the sound"))
+        self.button.setText(tr("Stop") if busy else tr("Transcribe speech"))
         self.text_button.setEnabled(not busy)
         self.bar.setVisible(busy)
         self.about.setVisible(busy)
@@ -83,7 +84,7 @@ class RecognitionRow(QWidget):
         session = self._session
         if names != session.project.names:
             session.edit(msgspec.structs.replace(session.project, names=names),
-                         tr("Names of the film changed."))
+                         tr("Names and terms"))
 
     def code(self) -> str:
         """The code of the language that was chosen; none: any."""
@@ -107,11 +108,11 @@ class RecognitionRow(QWidget):
         worker.progressed.connect(self._progressed)
         worker.failed.connect(session.said)
         worker.stopped.connect(lambda: session.said.emit(
-            tr("Stopped; captions are as they were.")))
+            tr("Transcription stopped; the captions are unchanged.")))
         worker.finished.connect(self._done)
         self._worker = worker
         self.bar.setValue(0)
-        self.about.setText(tr("Listening…"))
+        self.about.setText(tr("Transcribing…"))
         worker.start()
         self.sync()
 
@@ -131,7 +132,7 @@ class RecognitionRow(QWidget):
         if text.strip():
             self.start(text)
         else:
-            self._session.said.emit(tr("{name} is empty. Choose another text.", name=path.name))
+            self._session.said.emit(tr("{name} is empty. Choose another file.", name=path.name))
 
     def _progressed(self, progress: Progress) -> None:
         self.bar.setValue(round(progress.share * 100))
@@ -148,10 +149,10 @@ class RecognitionRow(QWidget):
             return
         doubtful = sum(cue.doubtful for cue in cues)
         name = LANGUAGES.get(language, language)
-        session.edit(project, tr("{captions} written ({name})",
+        session.edit(project, tr("{captions} transcribed ({name})",
                                  captions=counted(len(cues), "{count} caption", "{count} captions"),
                                  name=name)
-                     + (tr("; {doubtful} with doubtful words.",
+                     + (tr("; {doubtful} to check.",
                            doubtful=doubtful) if doubtful else "."))
 
     def _done(self) -> None:

@@ -5,94 +5,90 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
-from PySide6.QtCore import QSignalBlocker, Signal
-from PySide6.QtWidgets import QCheckBox, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QObject, QSignalBlocker, Signal
+from PySide6.QtWidgets import QCheckBox, QFileDialog, QWidget
 
 from caracal.core.base.errors import CaracalError
 from caracal.core.base.translation import mark, tr
 from caracal.core.text.fonts import SHIPPED, SUFFIXES, file_of, refuse_unusable
 from caracal.core.text.style import Align, Stroke, TextBox, TextShadow, TextStyle
-from caracal.ui.widgets.panels import ColourButton, choice_box, number_box, quiet
+from caracal.ui.widgets import theme
+from caracal.ui.widgets.form import CHOICE_WIDE, NUMBER_WIDE, Form
+from caracal.ui.widgets.panels import ColourButton, choice_box, number_box
 
 FONT_FILE = tr("Font file…")
 ALIGNS = tuple(Align)
 
 
-class StyleFields(QWidget):
+class StyleFields(QObject):
     """Shows a style; ``changed`` gives the style with what a person changed, and the field's name.
     """
 
     changed = Signal(object, str)
     said = Signal(str)
 
-    def __init__(self, aligned: bool = False) -> None:
-        """``aligned``: where lines stand in their box can be chosen."""
-        super().__init__()
+    def __init__(self, parent: QWidget, aligned: bool = False) -> None:
+        """``aligned``: the alignment of lines in their box can be chosen."""
+        super().__init__(parent)
+        self._parent = parent
         self._style = TextStyle()
         self.font_box = choice_box([*SHIPPED, FONT_FILE], tr("The font: one that ships, or a file"),
                                    self._font)
-        self.size_box = number_box(1, 60, 0.2, 1, " %", tr("How large letters are, in shares of "
-                                                           "the canvas's shorter side"))
+        self.size_box = number_box(1, 60, 0.2, 1, " %", tr("Size of the letters, in shares of the "
+                                                           "canvas's shorter side"))
         self.size_box.valueChanged.connect(
             lambda value: self._change("size", size=value / 100))
-        self.gap = number_box(0.7, 3, 0.05, 2, "", tr("From one line to the next, in sizes"))
+        self.gap = number_box(0.7, 3, 0.05, 2, "",
+                              tr("Distance from line to line, in letter sizes"))
         self.gap.valueChanged.connect(lambda value: self._change("gap", line_gap=value))
-        self.colour = ColourButton(tr("Letters"), tr("The colour of the letters"))
+        self.colour = ColourButton(tr("Colour…"), tr("The colour of the letters"))
         self.colour.changed.connect(lambda colour: self._change("colour", colour=colour))
-        self.capitals = QCheckBox(tr("Capitals"))
-        self.capitals.setToolTip(tr("All in capital letters"))
+        self.capitals = QCheckBox(tr("All capitals"))
+        self.capitals.setToolTip(tr("Write everything in capital letters"))
         self.capitals.toggled.connect(lambda on: self._change("capitals", capitals=on))
         self.align = choice_box([tr(align.value).capitalize() for align in ALIGNS],
-                                tr("Where lines stand in their box"),
+                                tr("Alignment of the lines in their box"),
                                 lambda at: self._change("align", align=ALIGNS[at]))
         self.parts: dict[str, QCheckBox] = {}
         self.amounts = {
-            "outline": number_box(1, 30, 1, 0, " %", tr("How wide the outline is, in sizes")),
-            "shadow": number_box(5, 100, 5, 0, " %", tr("How much light the shadow takes away")),
-            "box": number_box(5, 100, 5, 0, " %", tr("How much of the picture the box hides"))}
+            "outline": number_box(1, 30, 1, 0, " %", tr("Width of the outline, in letter sizes")),
+            "shadow": number_box(5, 100, 5, 0, " %", tr("Strength of the shadow")),
+            "box": number_box(5, 100, 5, 0, " %", tr("Opacity of the box"))}
         self.colours: dict[str, ColourButton] = {}
-        self._lay_out()
-        self.align.setVisible(aligned)  # not before it lies in here: it would be a window
+        self._aligned = aligned
+        self.font_box.setFixedWidth(theme.scaled(CHOICE_WIDE))
+        for box in (self.size_box, self.gap, *self.amounts.values()):
+            box.setFixedWidth(theme.scaled(NUMBER_WIDE))
+        for name in (mark("outline"), mark("shadow"), mark("box")):
+            self._make_part(name)
 
-    def _lay_out(self) -> None:
-        self.font_box.setSizeAdjustPolicy(
-            self.font_box.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.font_box.setMinimumContentsLength(12)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        rows = [QHBoxLayout() for _ in range(3)]
-        for row in rows:
-            row.setSpacing(8)
-            column.addLayout(row)
-        rows[0].addWidget(self.font_box, 1)
-        first: tuple[QWidget, ...] = (self.size_box, self.colour, self.capitals)
-        second: tuple[QWidget, ...] = (quiet(tr("Lines apart")), self.gap, self.align)
-        for row, widgets in ((rows[0], first), (rows[1], second)):
-            for widget in widgets:
-                row.addWidget(widget)
-        for row, name in ((rows[1], mark("outline")), (rows[2], mark("shadow")),
-                          (rows[2], mark("box"))):
-            row.addSpacing(8 if row.count() else 0)
-            row.addLayout(self._part(name))
-        for row in rows[1:]:
-            row.addStretch(1)
+    def fill(self, form: Form) -> None:
+        """Add the fields to ``form``."""
+        rows = [form.row(tr("Font"), self.font_box),
+                form.row(tr("Text size"), self.size_box, self.capitals),
+                form.row(tr("Text colour"), self.colour),
+                form.row(tr("Line spacing"), self.gap)]
+        if self._aligned:
+            rows.append(form.row(tr("Alignment"), self.align))
+        rows += [form.row(tr(name).capitalize(), self.parts[name], self.amounts[name],
+                          self.colours[name]) for name in self.parts]
+        self.rows = tuple(rows)
 
-    def _part(self, name: str) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        tick = QCheckBox(tr(name).capitalize())
-        tick.setToolTip({"outline": tr("Whether there is an outline"),
-                         "shadow": tr("Whether there is a shadow"),
-                         "box": tr("Whether there is a box")}[name])
+    def set_enabled(self, on: bool) -> None:
+        """Whether the style can be changed."""
+        for row in self.rows:
+            row.set_enabled(on)
+
+    def _make_part(self, name: str) -> None:
+        tick = QCheckBox(tr("On"))
+        tick.setAccessibleName(tr(name).capitalize())
+        tick.setToolTip({"outline": tr("Draw an outline"), "shadow": tr("Draw a shadow"),
+                         "box": tr("Draw a box behind the lines")}[name])
         tick.toggled.connect(lambda on: self._switch(name, on))
         self.amounts[name].valueChanged.connect(lambda value: self._amount(name, value))
-        colour = ColourButton("", tr("The colour of the {name}", name=tr(name)))
+        colour = ColourButton(tr("Colour…"), tr("The colour of the {name}", name=tr(name)))
         colour.changed.connect(lambda value: self._recolour(name, value))
-        for widget in (tick, self.amounts[name], colour):
-            row.addWidget(widget)
         self.parts[name], self.colours[name] = tick, colour
-        return row
 
     def show_style(self, style: TextStyle) -> None:
         """Show the values of ``style``."""
@@ -149,7 +145,7 @@ class StyleFields(QWidget):
             self._change("font", font=name)
         elif name == FONT_FILE:
             suffixes = " ".join(f"*{suffix}" for suffix in SUFFIXES)
-            chosen = QFileDialog.getOpenFileName(self, tr("Font"), "",
+            chosen = QFileDialog.getOpenFileName(self._parent, tr("Font"), "",
                                                  tr("Fonts ({suffixes})", suffixes=suffixes))[0]
             if chosen:
                 self.use_font(Path(chosen))

@@ -1,4 +1,4 @@
-"""Titles: what they say, how they look, when they come and go; and pictures beside them."""
+"""Titles: their text, style and times; and pictures beside them."""
 
 from __future__ import annotations
 
@@ -24,17 +24,22 @@ from caracal.core.base.translation import mark, tr
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Canvas, Clip, PictureFile
 from caracal.core.layout.overlay import Overlay, first_region
+from caracal.core.project.model import Project
+from caracal.core.project.overlay_edits import overlay_like, with_overlays
 from caracal.core.render.captions.legibility import Legibility, PictureAt, title_legibility
 from caracal.core.render.captions.placement import caption_area
 from caracal.core.render.scene import Scene
 from caracal.core.text.style import Align, TextBox, TextShadow, TextStyle, Title
+from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
+from caracal.ui.widgets.form import Form, button_row
 from caracal.ui.widgets.panels import choice_box, quiet, small_button
 from caracal.ui.words.laid import Ground
 from caracal.ui.words.legibility_check import LegibilityCheck, contrast_words
 from caracal.ui.words.style_fields import StyleFields
 
 LIST_HIGH = 64
+ListChange = Callable[[str, tuple[Overlay, ...], int | None], tuple[Overlay, ...]]
 ENTRIES = tuple(Entry)
 HEADLINE = TextStyle(size=0.13, shadow=TextShadow())
 LOWER_THIRD = TextStyle(size=0.06, box=TextBox(), align=Align.LEFT)
@@ -51,27 +56,31 @@ class TitlePanel(QWidget):
 
     changed = Signal()
 
-    def __init__(self, session: Session, ground: Ground, pictures: bool = False) -> None:
-        """``pictures``: pictures are laid here, too, and shown in the list."""
+    def __init__(
+        self, session: Session, ground: Ground, pictures: bool = False, reached: bool = False
+    ) -> None:
+        """``pictures``: pictures are added here, too, and shown in the list. ``reached``: titles
+        are those of versions, and edits reach as far as edits of titles do."""
         super().__init__()
         self._session, self._ground, self._pictures = session, ground, pictures
+        self._is_reached = reached
         self.list = QListWidget()
         self.list.setFixedHeight(LIST_HIGH)
-        self.list.setToolTip(tr("The one in front comes first, with its first frame"))
+        self.list.setToolTip(tr("The front one comes first, with its first frame"))
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.currentRowChanged.connect(lambda _: self._show_chosen())
         self.text = QPlainTextEdit()
         self.text.setTabChangesFocus(True)
-        self.text.setToolTip(tr("It fits itself into its box: drag the box or its corner on the "
-                                "canvas. A line break here breaks the line"))
+        self.text.setToolTip(tr("The text fits its box: drag the box or its corner on the canvas. "
+                                "A line break here breaks the line"))
         self.text.textChanged.connect(self._write)
-        self.fields = StyleFields(aligned=True)
+        self.fields = StyleFields(self, aligned=True)
         self.fields.changed.connect(self._restyle)
         self.fields.said.connect(session.said)
         names = [tr(entry.value).capitalize() for entry in ENTRIES]
-        self.comes = choice_box(names, tr("How it comes"),
+        self.comes = choice_box(names, tr("How it appears"),
                                 lambda at: self._change("entry", ENTRIES[at]))
-        self.goes = choice_box(names, tr("How it goes"),
+        self.goes = choice_box(names, tr("How it disappears"),
                                lambda at: self._change("exit", ENTRIES[at]))
         self.buttons: dict[str, QPushButton] = {}
         self.contrast = quiet("")
@@ -86,50 +95,40 @@ class TitlePanel(QWidget):
             signal.connect(self.sync)
         self.sync()
 
-    def _button(self, name: str, tip: str, run: Callable[[], object], row: QHBoxLayout) -> None:
+    def _button(self, name: str, tip: str, run: Callable[[], object]) -> QPushButton:
         self.buttons[name] = small_button(name, tip, run)
-        row.addWidget(self.buttons[name])
+        return self.buttons[name]
 
     def _lay_out(self) -> None:
-        adding, about = QHBoxLayout(), QHBoxLayout()
-        for row in (adding, about):
-            row.setSpacing(8)
-        for name in KINDS:
-            self._button(tr(name), tr("Add a {name}", name=tr(name).lower()),
-                         lambda name=name: self.add(name), adding)
+        adding = [self._button(tr(name), tr("Add a {name}", name=tr(name).lower()),
+                               lambda name=name: self.add(name)) for name in KINDS]
         if self._pictures:
-            self._button(tr("Picture…"), tr("Add a logo, another picture, or a clip"),
-                         lambda: self._session.assets.ask(self, self._add_asset), adding)
-        adding.addStretch(1)
-        self._button(tr("Take away"), tr("The chosen one goes"), self.take_away, adding)
-        for widget in (quiet(tr("Comes")), self.comes, quiet(tr("Goes")), self.goes):
-            about.addWidget(widget)
-        self._button(tr("From here"), tr("It comes at the frame that is looked at"),
-                     lambda: self._change("start", self._ground.here()), about)
-        self._button(tr("To here"), tr("It goes after the frame that is looked at"),
-                     lambda: self._change("end_exclusive", self._ground.here() + 1), about)
-        self._button(tr("All through"), tr("It is seen from the first to the last frame"),
-                     self._through, about)
-        about.addStretch(1)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addLayout(adding)
+            adding.append(self._button(
+                tr("Picture…"), tr("Add a logo, another picture, or a clip"),
+                lambda: self._session.assets.ask(self, self._add_asset)))
+        delete = self._button(tr("Delete"), tr("Delete the selected title"), self.delete)
+        self.text.setFixedHeight(LIST_HIGH)
         both = QHBoxLayout()
         both.setSpacing(8)
         both.addWidget(self.list, 1)
-        self.text.setFixedHeight(LIST_HIGH)
         both.addWidget(self.text, 1)
+        form = Form()
+        form.row(tr("Time"),
+                 self._button(tr("From playhead"), tr("It appears at the playhead"),
+                              lambda: self._change("start", self._ground.here())),
+                 self._button(tr("To playhead"), tr("It disappears after the playhead's frame"),
+                              lambda: self._change("end_exclusive", self._ground.here() + 1)),
+                 self._button(tr("Whole version"), tr("From the first to the last frame"),
+                              self._through))
+        form.row(tr("Appear"), self.comes, quiet(tr("Disappear")), self.goes)
+        self.fields.fill(form)
+        form.row(tr("Contrast"), self.contrast, self.help)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(8)
+        column.addWidget(button_row(quiet(tr("Add")), *adding, delete))
         column.addLayout(both)
-        column.addWidget(self.fields)
-        read = QHBoxLayout()
-        read.setSpacing(8)
-        read.addWidget(self.contrast)
-        read.addWidget(self.help)
-        read.addStretch(1)
-        column.addLayout(read)
-        column.addLayout(about)
-        column.addStretch(1)
+        column.addWidget(form)
 
     def _shown(self) -> list[int]:
         """The numbers of those in the list, in front first."""
@@ -171,10 +170,10 @@ class TitlePanel(QWidget):
         overlay = self.chosen
         title = overlay.content if overlay and isinstance(overlay.content, Title) else None
         for widget in (self.comes, self.goes, *(self.buttons[name] for name in (
-                tr("From here"), tr("To here"), tr("All through"), tr("Take away")))):
+                tr("From playhead"), tr("To playhead"), tr("Whole version"), tr("Delete")))):
             widget.setEnabled(overlay is not None)
         self.text.setEnabled(title is not None)
-        self.fields.setEnabled(title is not None)
+        self.fields.set_enabled(title is not None)
         with QSignalBlocker(self.text):
             words = title.text if title else ""
             if words != self.text.toPlainText() and not (
@@ -222,56 +221,58 @@ class TitlePanel(QWidget):
             self._restyle(msgspec.structs.replace(title.style, box=TextBox()), "box")
 
     def add(self, kind: str) -> None:
-        """Lay a title of a kind on the ground: it has its place in the clear area."""
+        """Add a title of a kind: it has its place in the clear area of each version."""
         words, style, part = KINDS[kind]
-        sheet = self._session.sheet(self._session.letter)
-        (left, right), (top, bottom) = caption_area(sheet)
-        (a, b), (c, d) = part
-        region = ((left + (right - left) * a, left + (right - left) * b),
-                  (top + (bottom - top) * c, top + (bottom - top) * d))
         entry = Entry.SLIDE if kind == "Lower third" else Entry.FADE
-        self._add(Overlay(Title(words, style), *self._ground.stretch(), region, entry=entry))
+        stretch = self._ground.stretch()
+
+        def made(letter: str) -> Overlay:
+            (left, right), (top, bottom) = caption_area(self._session.sheet(letter))
+            (a, b), (c, d) = part
+            region = ((left + (right - left) * a, left + (right - left) * b),
+                      (top + (bottom - top) * c, top + (bottom - top) * d))
+            return Overlay(Title(words, style), *stretch, region, entry=entry)
+
+        self._add(made)
 
     def add_file(self, path: Path) -> None:
-        """Lay the picture or clip at ``path`` on the ground."""
+        """Add the picture or clip at ``path``."""
         self._session.assets.take_file(path, self._add_asset)
 
     def _add_asset(self, content: PictureFile | Clip, ratio: float) -> None:
-        canvas = self._session.sheet(self._session.letter).canvas
-        self._add(Overlay(msgspec.structs.replace(content, fit=True), *self._ground.stretch(),
-                          first_region(ratio, canvas)))
+        stretch, fitted = self._ground.stretch(), msgspec.structs.replace(content, fit=True)
+        self._add(lambda letter: Overlay(
+            fitted, *stretch, first_region(ratio, self._session.sheet(letter).canvas)))
 
-    def _add(self, overlay: Overlay) -> None:
-        held = self._ground.overlays()
-        if self._put((*held, overlay), tr("{name} added.", name=overlay.name)):
-            self.choose(len(held))
+    def _add(self, made: Callable[[str], Overlay]) -> None:
+        name = made(self._session.letter).name
+        count = len(self._ground.overlays())
+        if self._edit(tr("add {name}", name=name),
+                      lambda letter, held, _: (*held, made(letter))):
+            self.choose(count)
             self.text.setFocus()
             self.text.selectAll()
 
-    def take_away(self) -> None:
-        """The chosen one is taken away; undo brings it back."""
-        number = self.number
-        if number is not None:
-            held = self._ground.overlays()
-            self._put((*held[:number], *held[number + 1 :]),
-                      tr("{name} is taken away.", name=held[number].name))
+    def delete(self) -> None:
+        """Delete the selected title; undo brings it back."""
+        chosen = self.chosen
+        if chosen is not None:
+            self._edit(tr("delete {name}", name=chosen.name),
+                       lambda _, held, at: held if at is None else (*held[:at], *held[at + 1 :]))
 
     def _through(self) -> None:
-        number = self.number
-        if number is not None:
-            start, end = self._ground.whole()
-            self._replace(number, tr("It is seen all through."), None, start=start,
-                          end_exclusive=end)
+        start, end = self._ground.whole()
+        self._replace(tr("show title through the whole version"), None, start=start,
+                      end_exclusive=end)
 
     def _change(self, field: str, value: object) -> None:
-        number = self.number
-        if number is not None:
-            self._replace(number, tr("Title changed."), ("title", field, number), **{field: value})
+        self._replace(tr("edit title"), ("title", field, self.number), **{field: value})
 
-    def _replace(self, number: int, words: str, gesture: object | None, **values: object) -> None:
-        held = list(self._ground.overlays())
-        held[number] = msgspec.structs.replace(held[number], **values)
-        self._put(tuple(held), words, gesture)
+    def _replace(self, what: str, gesture: object | None, **values: object) -> None:
+        if self.number is None:
+            return
+        self._edit(what, lambda _, held, at: held if at is None else (
+            *held[:at], msgspec.structs.replace(held[at], **values), *held[at + 1 :]), gesture)
 
     def _write(self) -> None:
         overlay, text = self.chosen, self.text.toPlainText()
@@ -281,16 +282,33 @@ class TitlePanel(QWidget):
     def _restyle(self, style: TextStyle, field: str) -> None:
         overlay, number = self.chosen, self.number
         if number is not None and overlay is not None and isinstance(overlay.content, Title):
-            self._replace(number, tr("Title changed."), ("title style", field, number),
+            self._replace(tr("title style"), ("title style", field, number),
                           content=msgspec.structs.replace(overlay.content, style=style))
 
-    def _put(
-        self, overlays: tuple[Overlay, ...], words: str, gesture: object | None = None
-    ) -> bool:
-        session = self._session
+    def _edit(self, what: str, change: ListChange, gesture: object | None = None) -> bool:
+        """Change the overlays here and, where titles reach other versions, theirs: ``change`` is
+        given a letter, its overlays, and the number of the selected one or of one like it.
+
+        Returns whether it was made; what cannot be is said.
+        """
+        session, chosen, number = self._session, self.chosen, self.number
+        here = session.letter
+        if self._is_reached:
+            def changed(project: Project, letter: str, _: int) -> Project:
+                at = number if letter == here or chosen is None else overlay_like(
+                    project, letter, chosen)
+                return with_overlays(project, letter, change(
+                    letter, project.version(letter).overlays, at))
+
+            made = session.edit_reached(EditKind.TITLES, what, changed, gesture,
+                                        scope=Scope.VERSION)
+            if not made:
+                self.sync()
+            return made
         try:
-            session.edit(self._ground.put(overlays)(), words,
-                         gesture and (*gesture, session.letter))
+            session.edit(self._ground.put(change(here, self._ground.overlays(), number))(),
+                         tr("Version {letter}: {what}", letter=here, what=what),
+                         None if gesture is None else (gesture, here))
         except CaracalError as problem:
             session.said.emit(problem.sentence())
             self.sync()

@@ -8,11 +8,9 @@ from typing import cast
 
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QFileDialog,
     QHBoxLayout,
     QLabel,
-    QPushButton,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -21,11 +19,11 @@ from PySide6.QtWidgets import (
 from caracal.core.base.translation import counted, mark, tr
 from caracal.core.exchange.caption_files import FORMATS, WRITTEN
 from caracal.ui.canvases.canvases import Canvases
+from caracal.ui.session.reach import EditKind
 from caracal.ui.session.session import Session
 from caracal.ui.widgets.focus_policy import apply_focus_policy
-from caracal.ui.widgets.named_pages import NamedPages
 from caracal.ui.widgets.panels import small_button
-from caracal.ui.widgets.tall_pages import TallPages
+from caracal.ui.widgets.side import Page, Side
 from caracal.ui.words.brand_panel import BrandPanel
 from caracal.ui.words.burnt_words import BurntWords
 from caracal.ui.words.caption_panel import CaptionPanel
@@ -42,19 +40,14 @@ READ = tr("Captions ({formats})", formats=" ".join(f'*{suffix}' for suffix in FO
 WRITE = [f"{name} (*{suffix})" for name, suffix in zip(
     ("SubRip", "WebVTT", "ASS"), WRITTEN, strict=True)]
 LEAST_HIGH = 120  # pixels of the canvases in a small window
-STAYS_S = 4.0  # how long a new title is seen
-PAGES = {  # below the canvases: their names, and what is on them
-    mark("Captions"): mark("How captions look in the chosen version"),
-    mark("Titles"): mark("Headlines, lower thirds and labels over the film"),
-    mark("Cards"): mark("Pictures of your own before and after the film"),
-    mark("Brand"): mark("Colours, logo, styles and end card that the film bears"),
-}
+SHOWN_S = 4.0  # how long a new title is shown
+LATER = ("Titles", "Cards", "Brand", "Text in picture")  # pages that are made when they are shown
 
 
 class Words(QWidget):
-    """Captions on the left; on the right the canvases, and below them what is styled.
+    """Captions on the left; on the right the canvases, and below them the side.
 
-    Of the pages below, that of captions is made with the view, the others one by one once it shows.
+LATER = ("Titles", "Cards", "Brand", "Text in picture")  # pages made when they are first shown
     """
 
     def __init__(self, session: Session) -> None:
@@ -65,19 +58,21 @@ class Words(QWidget):
         self.editor = CueEditor(session, self.cue_actions)
         self.recognition = RecognitionRow(session)
         self.list = CueList(session, self.cue_actions, self.recognition.code)
+        self.list.ways.transcribe.clicked.connect(lambda _=False: self.recognition.start_or_stop())
+        self.list.ways.load.clicked.connect(lambda _=False: self.ask_take_in())
         self.canvases = Canvases(session)
         self.captions = CaptionPanel(session, self.list.chosen)
         # The fields below have their height first; the pictures take what is left.
         self.canvases.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Ignored)
         self.canvases.setMinimumHeight(LEAST_HIGH)
         self.canvases.picked.connect(self._picked)
-        self.pages = NamedPages(PAGES)
-        self.tabs: dict[str, QPushButton] = {}
-        self._group = QButtonGroup(self)
         self._head = QLabel()
         self._head.setObjectName("head")
         self._made: dict[str, QWidget] = {}
+        self._holders = {name: QWidget() for name in LATER}
+        self.side = self._make_side()
         self._burnt: BurntWords | None = None
+        self.side.shown.connect(lambda name: name in LATER and self._page(name))
         self._lay_out()
         for signal in (session.project_changed, session.cursor.version_changed):
             signal.connect(self.sync)
@@ -90,11 +85,11 @@ class Words(QWidget):
         head = QHBoxLayout()
         head.setSpacing(8)
         head.addWidget(self._head, 1)
-        head.addWidget(small_button(tr("Take in…"),
+        head.addWidget(small_button(tr("Import…"),
                                     tr("Captions from a file: SRT, WebVTT, ASS, TTML"),
                                     self.ask_take_in))
-        head.addWidget(small_button(tr("Give out…"), tr("Write the film's captions, or the chosen "
-                                                        "version's, to a file"), self.ask_give_out))
+        head.addWidget(small_button(tr("Export…"), tr("Save the film's captions, or the chosen "
+                                                      "version's, to a file"), self.ask_give_out))
         left = QVBoxLayout()
         left.setSpacing(8)
         left.addLayout(head)
@@ -102,35 +97,32 @@ class Words(QWidget):
         left.addWidget(self.list, 1)
         left.addWidget(self.wave)
         left.addWidget(self.editor)
-        tabs = QHBoxLayout()
-        tabs.setSpacing(8)
-        for name, about in PAGES.items():
-            button = QPushButton(tr(name))
-            button.setCheckable(True)
-            button.setToolTip(tr(about))
-            button.clicked.connect(lambda _=False, name=name: self.show_page(name))
-            self._group.addButton(button)
-            tabs.addWidget(button)
-            self.tabs[name] = button
-        self._made["Captions"] = self.captions
-        self.pages.put("Captions", self.captions)
-        tabs.addStretch(1)
         right = QVBoxLayout()
         right.setSpacing(12)
-        right.addWidget(self.canvases, 1)
-        right.addLayout(tabs)
-        tall = TallPages(self.pages)
-        tall.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Maximum)
-        right.addWidget(tall)
+        right.addWidget(self.canvases, 2)
+        right.addWidget(self.side, 3)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(12, 12, 8, 12)
         whole.setSpacing(8)
         whole.addLayout(left, 44)
         whole.addLayout(right, 56)
-        self.show_page("Captions")
+
+    def _make_side(self) -> Side:
+        for holder in self._holders.values():
+            QVBoxLayout(holder).setContentsMargins(0, 0, 0, 0)
+        return Side(self._session, (
+            Page(mark("Captions"), mark("Style of captions"), self.captions, EditKind.CAPTIONS),
+            Page(mark("Titles"), mark("Headlines, lower thirds and labels over the film"),
+                 self._holders["Titles"], EditKind.TITLES),
+            Page(mark("Cards"), mark("Pictures of your own before and after the film"),
+                 self._holders["Cards"]),
+            Page(mark("Brand"), mark("Colours, logo, styles and end card of the film"),
+                 self._holders["Brand"]),
+            Page(mark("Text in picture"), mark("Words that the film itself shows: cover or "
+                                               "replace them"), self._holders["Text in picture"])))
 
     def _make_next(self) -> None:
-        missing = [name for name in PAGES if name not in self._made]
+        missing = [name for name in LATER if name not in self._made]
         if missing:
             self._page(missing[0])
         else:
@@ -140,7 +132,9 @@ class Words(QWidget):
         """The page called ``name``, made if nobody needed it before."""
         if name not in self._made:
             page = self._made[name] = self._new_page(name)
-            self.pages.put(name, page)
+            column = self._holders[name].layout()
+            assert column is not None
+            column.addWidget(page)
             apply_focus_policy(page)
         return self._made[name]
 
@@ -149,28 +143,20 @@ class Words(QWidget):
             return BrandPanel(self._session)
         if name == "Cards":
             return CardPanel(self._session)
-        page = QWidget()
-        self._titles = TitlePanel(self._session, FilmGround(self._session, STAYS_S))
-        self._burnt = BurntWords(self._session)
-        column = QVBoxLayout(page)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(8)
-        column.addWidget(self._titles)
-        column.addWidget(self._burnt)
-        return page
+        if name == "Text in picture":
+            self._burnt = BurntWords(self._session)
+            return self._burnt
+        return TitlePanel(self._session, FilmGround(self._session, SHOWN_S), reached=True)
 
     @property
     def titles(self) -> TitlePanel:
         """The page of titles."""
-        self._page("Titles")
-        return self._titles
+        return cast(TitlePanel, self._page("Titles"))
 
     @property
     def burnt(self) -> BurntWords:
-        """The words that the film itself shows, below the titles."""
-        self._page("Titles")
-        assert self._burnt is not None
-        return self._burnt
+        """The words that the film itself shows."""
+        return cast(BurntWords, self._page("Text in picture"))
 
     @property
     def cards(self) -> CardPanel:
@@ -184,14 +170,14 @@ class Words(QWidget):
 
     def show_page(self, name: str) -> None:
         """Show the page called ``name``: captions' look, titles, cards or the brand."""
-        self._page(name)
-        self.tabs[name].setChecked(True)
-        self.pages.show_page(name)
+        self.side.show_page(name)
 
     def sync(self) -> None:
         """Show how many captions there are."""
         count = len(self._session.project.captions)
-        self._head.setText(tr("{captions} of the film",
+        for part in (self.wave, self.editor):  # nothing that cannot be used
+            part.setVisible(count > 0)
+        self._head.setText(tr("{captions} in the film",
                               captions=counted(count, "{count} caption", "{count} captions")))
 
     def _picked(self, number: int) -> None:
