@@ -31,15 +31,17 @@ def test_a_drop_that_cannot_be_opened_closes_nothing(window, qtbot, tmp_path, ki
             "picture": tmp_path / "a.png"}[kind]
     path.mkdir() if kind == "folder" else path.write_text("no film")
     film, view = window.film, window.film.view
+    window.what_of_film = lambda _: "open"
     window.dropEvent(_dropped([path]))
     qtbot.waitUntil(lambda: path.name in window.statusBar().currentMessage()
-                    and "Looking" not in window.statusBar().currentMessage(), timeout=20_000)
+                    and "Opening" not in window.statusBar().currentMessage(), timeout=20_000)
     assert window.film is film and film.view == view
 
 
 def test_several_files_and_files_at_a_bad_time_are_answered(window, qtbot, tmp_path):
     window.dropEvent(_dropped([tmp_path / "a.mp4", tmp_path / "b.mp4"]))
     assert "2 files" in window.statusBar().currentMessage()
+    window.what_of_film = lambda _: "open"
     window.open_any(tmp_path / "first.mp4")
     window.dropEvent(_dropped([tmp_path / "second.mp4"]))
     assert "second.mp4" in window.statusBar().currentMessage()

@@ -72,7 +72,7 @@ def test_unsaved_work_comes_back_after_a_crash(window, qtbot, qapp, tmp_path):
         again.close()
     window.film.files.keep()  # the other window took over: what was done here goes aside
     window.film.files.wait()
-    assert session.document.read_only and "only looking" in window.windowTitle()
+    assert session.document.read_only and "read-only" in window.windowTitle()
     kept = autosave_path(session.analysis.content_key)
     (aside,) = kept.parent.glob(f"{kept.stem} *.caracal")
     assert read_document(aside).project == session.project

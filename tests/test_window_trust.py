@@ -262,7 +262,7 @@ def test_the_analysis_of_the_film_that_shows_is_not_removed_to_make_room(window)
 
 
 def test_dialogs_go_with_their_film(window, qtbot):
-    for name in ("How windows move…", "Colour and strength of zones…"):
+    for name in ("Motion limits…", "Colour and strength of zones…"):
         window.actions_by_name[name].trigger()
     window.film.open_sheets()
     film = window.film

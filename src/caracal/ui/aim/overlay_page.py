@@ -211,9 +211,14 @@ class OverlayPage(ShotPage):
         self._lay(Overlay(Shape(kind), ranges[0].start, ranges[-1].end_exclusive, BAR_REGION,
                           entry=Entry.NONE, exit=Entry.NONE))
 
-    def add_file(self, path: Path) -> None:
-        """Add the picture or clip at ``path`` to the chosen version, from the playhead on."""
-        self._session.assets.take_file(path, self._add_asset)
+    def add_file(self, path: Path, then: Callable[[], object] = lambda: None) -> None:
+        """Add the picture or clip at ``path`` to the chosen version, from the playhead on; ``then``
+        is called once it is checked."""
+        def take(content: PictureFile | Clip, ratio: float) -> None:
+            self._add_asset(content, ratio)
+            then()
+
+        self._session.assets.take_file(path, take)
 
     def _add_asset(self, content: PictureFile | Clip, ratio: float) -> None:
         self._add(msgspec.structs.replace(content, fit=True), ratio)

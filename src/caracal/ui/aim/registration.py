@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF
+from PySide6.QtCore import QRectF, QSettings
 from PySide6.QtGui import QAccessible
 
 from caracal.core.base.time import timecode
@@ -13,6 +13,7 @@ from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
 from caracal.ui.aim.template_cards import TemplateCards
 from caracal.ui.aim.view import Aim
+from caracal.ui.services.settings import kept_bytes, kept_text
 from caracal.ui.session.view import Part, Parts, View
 
 ROLE = QAccessible.Role
@@ -38,6 +39,19 @@ def _keyframe(strip: PathStrip, number: int) -> Part:
                 QRectF(at.x() - HALF, at.y() - HALF, 2 * HALF, 2 * HALF), key.frame == strip.chosen)
 
 
+def _keep(settings: QSettings, aim: Aim) -> None:
+    settings.setValue("aim/page", aim.side.page)
+    settings.setValue("aim/halves", aim.halves.saveState())
+
+
+def _recall(settings: QSettings, aim: Aim) -> None:
+    page, halves = kept_text(settings, "aim/page"), kept_bytes(settings, "aim/halves")
+    if page in aim.side.tabs:
+        aim.side.show_page(page)
+    if halves is not None:
+        aim.halves.restoreState(halves)
+
+
 def _card(cards: PictureCards, number: int) -> Part:
     return Part(cards.names()[number], cards.rects()[number], cards.taken() == number)
 
@@ -46,7 +60,8 @@ CARDS = Parts(ROLE.List, ROLE.ListItem, lambda cards: len(cards.names()), _card)
 AIM = View(
     mark("Aim"), "2",
     tr("Click somebody to make them lead, drag the lit crop, turn the wheel to zoom it"),
-    lambda place: Aim(place.session), close=Aim.close_down, escape=Aim.end_modes,
+    lambda place: Aim(place.session), close=Aim.close_down, keep=_keep, recall=_recall,
+    escape=Aim.end_modes,
     parts={Stage: Parts(ROLE.Graphic, ROLE.ListItem,
                         lambda stage: len(stage.session.people.subjects(stage.session.shot)),
                         _subject),

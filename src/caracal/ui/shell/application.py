@@ -81,7 +81,7 @@ def run(film: Path | None) -> int:
     application.setWindowIcon(QIcon(str(shipped("desktop", "caracal.svg"))))
     prepare(application)
     window = MainWindow()
-    watch_process(lambda words: window.statusBar().showMessage(words, 20_000))
+    watch_process(lambda words: window.messages.say(words, 20_000))
     window.show()
     second = SecondStart(window, window.settings, lambda path: come_forward(window, path))
     application.aboutToQuit.connect(second.close)

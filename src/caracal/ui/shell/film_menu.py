@@ -31,6 +31,9 @@ class FilmWindow(Protocol):
     def open_film(self, film: Path) -> None:
         """Open ``film``."""
 
+    def ask_where_film_is(self) -> None:
+        """Let the person show where the open film is now."""
+
     def opened(self) -> FilmView:
         """The film that is open."""
 
@@ -44,7 +47,8 @@ class FilmWindow(Protocol):
 def film_menu(window: FilmWindow) -> list[Entry | None]:
     """What can be opened, saved and closed."""
     return [
-        Entry(tr("Open film or project…"), "Ctrl+O", tr("Open a finished master, or saved work"),
+        Entry(tr("Open film or project…"), "Ctrl+O",
+              tr("Open a finished master or a saved project"),
               window.ask_film, film=False),
         Entry(tr("Open the demo film"), "Ctrl+D", tr("Kiln Day at Marram Quay"),
               lambda: open_demo(window), film=False),
@@ -53,15 +57,17 @@ def film_menu(window: FilmWindow) -> list[Entry | None]:
               lambda: window.opened().files.save()),
         Entry(tr("Save project as…"), "Ctrl+Shift+S", tr("Save in another place"),
               lambda: window.opened().files.save_as()),
-        Entry(tr("Gather pictures and clips"), "",
-              tr("Copy all files that are shown into a folder beside the project"),
+        Entry(tr("Collect media…"), "",
+              tr("Copy all pictures and clips into a folder beside the project"),
               lambda: window.opened().files.gather()),
+        Entry(tr("Locate film…"), "", tr("Show where the film is that was moved"),
+              window.ask_where_film_is),
         Entry(tr("Import cut list…"), "Ctrl+I",
-              tr("Take the shots from an EDL or OpenTimelineIO file"),
+              tr("Use the shots of an EDL or OpenTimelineIO file"),
               lambda: window.opened().files.ask_cut_list()),
         None,
-        Entry(tr("Films from outside open here"), "",
-              tr("What the desktop or a command opens comes into this window; else into a new one"),
+        Entry(tr("Open files in this window"), "",
+              tr("Files opened by the desktop or a command open here; otherwise in a new window"),
               lambda: window.settings.setValue(CHOICE, not opens_here(window.settings)), film=False,
               on=lambda: opens_here(window.settings)),
         Entry(tr("Close film"), "Ctrl+W", tr("Back to the start page"), window.close_film),

@@ -11,7 +11,7 @@ from caracal.ui.session.session import Session
 def title(session: Session) -> str:
     """The window's title."""
     name = session.document.file.name if session.document.file else session.film.name
-    state = (tr(" (only looking)") if session.document.read_only
+    state = (tr(" (read-only)") if session.document.read_only
              else tr(" (unsaved)") if session.document.unsaved else "")
     return tr("{name}{state} - Caracal", name=name, state=state)
 
@@ -21,12 +21,12 @@ def welcome(session: Session) -> str:
     analysis = session.found
     notices = " ".join(analysis.master.notices)
     if not analysis.master.file.is_file():
-        notices = tr("{name} is not where it was: everything but encoding works. Put it beside "
-                     "the project and open the project again.", name=analysis.master.file.name)
+        notices = tr("{name} was moved or deleted: everything but encoding works. Choose Film, "
+                     "Locate film… to show where it is.", name=analysis.master.file.name)
     if session.sheets.missing:
         gone = ", ".join(sorted(session.sheets.missing))
-        notices += tr(" Gone: the spec sheet {gone}; its versions stay, and can be given to "
-                      "another in Batch.", gone=gone)
+        notices += tr(" The spec sheet {gone} is missing; change the sheet of its versions in "
+                      "Batch.", gone=gone)
     if session.sheets.broken:
         notices += f" {session.sheets.broken[0]}"
     count = len(session.analysis.shots)
@@ -37,17 +37,15 @@ def welcome(session: Session) -> str:
 def stopped(session: Session) -> str:
     """Looking at the film was stopped half-way."""
     share = session.found.known_to / session.found.master.frames
-    return tr("Stopped at {share:.0%} of the film. What was found is kept; versions can be made "
-              "when all of it was looked at.", share=share)
+    return tr("Analysis stopped at {share:.0%}. Resume it before encoding.", share=share)
 
 
 def busy(film: Path, other: Path) -> str:
     """Why ``other`` is not opened now."""
-    return tr("{name} is being looked at. Stop that first (Escape), then open {other}.",
+    return tr("{name} is still being analysed. Press Esc to stop, then open {other}.",
               name=film.name, other=other.name)
 
 
 def many_dropped(count: int) -> str:
     """Why of many files none is opened."""
-    return tr("{count} files were dropped, and one film is open at a time. Drop one; Batch can "
-              "watch a folder.", count=count)
+    return tr("{count} files were dropped. Drop one film; Batch can watch a folder.", count=count)

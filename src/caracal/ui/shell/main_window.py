@@ -5,19 +5,20 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
+import msgspec
 from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QLabel, QMainWindow, QStackedWidget
 
+from caracal.core.analysis.cache import content_key
 from caracal.core.analysis.model import Analysis
 from caracal.core.base.errors import CaracalError
-from caracal.core.base.paths import path_of
+from caracal.core.base.paths import path_of, text_of
 from caracal.core.base.translation import tr
 from caracal.core.base.work import Progress
 from caracal.core.batch.batch_list import list_file
-from caracal.core.exchange.cut_lists import SUFFIXES as CUT_LISTS
 from caracal.core.framing.shot_solution import ShotSolution
-from caracal.core.project.storage import Document
+from caracal.core.project.storage import Document, document
 from caracal.ui.services.analysis_worker import AnalysisWorker
 from caracal.ui.services.batch_controller import BatchController
 from caracal.ui.services.recent import recent, remember
@@ -29,6 +30,7 @@ from caracal.ui.shell import film_title as film_words
 from caracal.ui.shell import help_menu, menus
 from caracal.ui.shell.analysis_controller import AnalysisController
 from caracal.ui.shell.demo_film import open_demo
+from caracal.ui.shell.drops import drop_on_film
 from caracal.ui.shell.film_menu import film_menu
 from caracal.ui.shell.film_view import FilmView
 from caracal.ui.shell.gc_in_window_thread import collect_here
@@ -69,6 +71,7 @@ class MainWindow(QMainWindow):
         self._analyses.stopped.connect(self._stopped)
         self.may_take_over = partial(questions.may_take_over, self)
         self.what_of_batch = partial(questions.what_of_batch, self)
+        self.what_of_film = partial(questions.what_of_film, self)
         self._project: tuple[Path, Document] | None = None  # opened with the film being analysed
         self.setWindowTitle(tr("Caracal"))
         self.setAcceptDrops(True)
@@ -116,12 +119,12 @@ class MainWindow(QMainWindow):
         busy = self._checking.path if self._checking else (
             self.analysing.film if self.analysing and self.film is None else None)
         if busy is not None:
-            self.statusBar().showMessage(film_words.busy(busy, path), 8000)
+            self.messages.say(film_words.busy(busy, path))
             return
         if self.film is None:
             self.start.busy(path)
         else:
-            self.statusBar().showMessage(tr("Analysing {name}…", name=path.name))
+            self.messages.say(tr("Opening {name}…", name=path.name))
         check = OpeningWorker(path)
         check.good.connect(self._open_checked)
         check.failed.connect(self._not_opened)
@@ -135,7 +138,7 @@ class MainWindow(QMainWindow):
         if self.film is None:
             self._refused(sentence)
         else:
-            self.statusBar().showMessage(sentence, 20_000)
+            self.messages.say(sentence, 20_000)
 
     def _end_check(self) -> None:
         check, self._checking = self._checking, None
@@ -252,7 +255,7 @@ class MainWindow(QMainWindow):
 
     def _welcome(self) -> None:
         if self.film is not None:
-            self.statusBar().showMessage(film_words.welcome(self.film.session))
+            self.messages.say(film_words.welcome(self.film.session), 0)
 
     def _name(self) -> None:
         self.setWindowTitle(film_words.title(self.film.session) if self.film else tr("Caracal"))
@@ -291,17 +294,40 @@ class MainWindow(QMainWindow):
         self._name()
         return True
 
+    def ask_where_film_is(self) -> None:
+        """Let the person show where the open film is now."""
+        chosen = questions.which_film(self, self.settings)
+        if chosen is not None:
+            self.locate_film(chosen)
+
+    def locate_film(self, path: Path) -> None:
+        """Go on with the open film at ``path``, where it was moved; another film is refused."""
+        session = self.opened().session
+        try:
+            same = content_key(path) == session.analysis.content_key
+        except OSError:
+            same = False
+        if not same:
+            self.messages.say(tr("{name} is another film than {film}. Choose the one that was "
+                                 "moved.", name=path.name, film=session.film.name))
+            return
+        file, found = session.document.file, document(session.found, session.project)
+        film = msgspec.structs.replace(found.film, path=text_of(path))
+        if self.close_film():
+            self._project = None if file is None else (
+                file, msgspec.structs.replace(found, film=film))
+            self._analyse(AnalysisWorker(path))
+
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if event.mimeData().hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
         files = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
-        cut_lists = [file for file in files if file.suffix.lower() in CUT_LISTS]
-        if cut_lists and self.film is not None:
-            self.film.files.import_cut_list(cut_lists[0])
+        if self.film is not None:
+            drop_on_film(self.film, files, self.open_any, self.what_of_film)
         elif len(files) > 1:
-            self.statusBar().showMessage(film_words.many_dropped(len(files)), 12_000)
+            self.messages.say(film_words.many_dropped(len(files)), 12_000)
         elif files:
             self.open_any(files[0])
 
@@ -327,7 +353,7 @@ class MainWindow(QMainWindow):
                 event.ignore()
                 return
             if answer == "stop":
-                self.statusBar().showMessage(tr("Stopping…"))
+                self.messages.say(tr("Stopping…"))
                 self.setEnabled(False)
                 self.working.stop()
         self._closed = True

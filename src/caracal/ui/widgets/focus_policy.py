@@ -1,8 +1,8 @@
 """Controls that wait to be asked: no wheel without focus, no key taken from who has it.
 
 A box that is only passed by the wheel does nothing. A button that was clicked leaves the keys to
-the film; one that was reached by Tab is pressed by Space, and lists, tables and number boxes keep
-their arrows.
+the film; one that was reached by Tab is pressed by Space. Lists, tables, number boxes and the
+buttons of an exclusive group keep their arrows.
 """
 
 from __future__ import annotations
@@ -89,7 +89,9 @@ def is_own(control: QObject, event: QKeyEvent) -> bool:
     if isinstance(control, TEXT):
         return _is_typed(control, event)
     if isinstance(control, QAbstractButton):
-        return plain and key in (Qt.Key.Key_Space, Qt.Key.Key_Select)
+        group = control.group()
+        chooses = group is not None and group.exclusive() and key in ARROWS
+        return plain and (chooses or key in (Qt.Key.Key_Space, Qt.Key.Key_Select))
     if isinstance(control, QAbstractItemView):
         return key in ARROWS or (plain and key in (Qt.Key.Key_Space, Qt.Key.Key_Return)) or (
             event.matches(QKeySequence.StandardKey.SelectAll))

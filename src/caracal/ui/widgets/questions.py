@@ -30,10 +30,10 @@ def may_take_over(parent: QWidget) -> bool:
     """Ask whether this window is to keep the work on a film that another has open."""
     box = QMessageBox(QMessageBox.Icon.NoIcon, tr("This film is open"),
                       tr("Another window of Caracal has this film open."), parent=parent)
-    box.setInformativeText(tr("Only look: what is changed here is kept aside.\nTake over: the "
-                              "other window only looks from then on."))
-    look = box.addButton(tr("Only look"), QMessageBox.ButtonRole.RejectRole)
-    take = box.addButton(tr("Take over"), QMessageBox.ButtonRole.AcceptRole)
+    box.setInformativeText(tr("Open read-only: changes made here are not saved.\nEdit here: the "
+                              "other window becomes read-only."))
+    look = box.addButton(tr("Open read-only"), QMessageBox.ButtonRole.RejectRole)
+    take = box.addButton(tr("Edit here"), QMessageBox.ButtonRole.AcceptRole)
     box.setDefaultButton(look)
     return _clicked(box) is take
 
@@ -42,18 +42,41 @@ def about_changes(title: str, parent: QWidget) -> str:
     """Ask what becomes of the changes of a sheet called ``title``: "save", "discard" or "stay"."""
     box = QMessageBox(QMessageBox.Icon.NoIcon, tr("Changes were not saved"),
                       tr("“{title}” was changed and not saved.", title=title), parent=parent)
-    return _answer(box, {"save": tr("Save"), "discard": tr("Leave them out"),
-                         "stay": tr("Go on editing")})
+    return _answer(box, {"save": tr("Save"), "discard": tr("Discard"),
+                         "stay": tr("Keep editing")})
 
 
 def what_of_batch(parent: QWidget) -> str:
     """Ask what becomes of a batch that runs: "go on", "stop", or "stay" in the window."""
     box = QMessageBox(QMessageBox.Icon.NoIcon, tr("A batch is running"),
-                      tr("Versions are still being made."), parent=parent)
-    box.setInformativeText(tr("They can go on without the window; open Caracal again to see how "
-                              "far they are. When stopped, they wait for the next time."))
-    return _answer(box, {"go on": tr("Go on in the background"), "stop": tr("Stop the batch"),
+                      tr("Versions are still being encoded."), parent=parent)
+    box.setInformativeText(tr("The batch can continue without the window. Open Caracal again to "
+                              "see "
+                              "its progress. When stopped, it can be resumed later."))
+    return _answer(box, {"go on": tr("Continue in the background"), "stop": tr("Stop the batch"),
                          "stay": tr("Cancel")})
+
+
+def what_of_film(parent: QWidget, film: Path) -> str:
+    """Ask what is wanted with a ``film`` that was dropped: "open", "clip", "encode" or "stay"."""
+    box = QMessageBox(QMessageBox.Icon.NoIcon, tr("A film was dropped"),
+                      tr("What should happen with {name}?", name=film.name), parent=parent)
+    buttons = {box.addButton(words, QMessageBox.ButtonRole.AcceptRole): answer
+               for words, answer in ((tr("Open it"), "open"), (tr("Add it as a clip"), "clip"),
+                                     (tr("Encode it in the batch"), "encode"))}
+    box.addButton(tr("Cancel"), QMessageBox.ButtonRole.RejectRole)
+    clicked = _clicked(box)
+    return next((answer for button, answer in buttons.items() if button is clicked), "stay")
+
+
+def may_import(parent: QWidget, doubt: str) -> bool:
+    """Ask whether captions are imported although there is a ``doubt``, which is a sentence."""
+    box = QMessageBox(QMessageBox.Icon.NoIcon, tr("Do these captions belong to this film?"), doubt,
+                      parent=parent)
+    box.setInformativeText(tr("They replace the captions of the film; undo brings those back."))
+    box.addButton(tr("Cancel"), QMessageBox.ButtonRole.RejectRole)
+    take = box.addButton(tr("Import"), QMessageBox.ButtonRole.AcceptRole)
+    return _clicked(box) is take
 
 
 def _answer(box: QMessageBox, words: dict[str, str]) -> str:

@@ -25,6 +25,7 @@ from caracal.core.project.caption_edits import (
     with_words_replaced,
     without_cues,
 )
+from caracal.core.project.caption_match import captions_doubt
 from caracal.core.project.model import Project
 from caracal.core.text.cues import Cue, cues_in, frames_of, moved
 from caracal.ui.session.session import Session
@@ -41,6 +42,7 @@ class CueActions(QObject):
         super().__init__()
         self._session = session
         self.number = -1
+        self.may_import: Callable[[str], bool] = lambda _: True  # asked where there is a doubt
 
     @property
     def cues(self) -> tuple[Cue, ...]:
@@ -198,20 +200,24 @@ class CueActions(QObject):
         captions = counted(changed, "{count} caption", "{count} captions")
         self._edit(lambda: made, tr("Fix timing of {captions}", captions=captions))
 
-    def take_in(self, path: Path) -> None:
-        """The film's captions are those of the file at ``path``."""
+    def take_in(self, path: Path) -> bool:
+        """Import the captions of the file at ``path``. Returns whether they were imported."""
         session = self._session
         try:
             read = read_captions(path)
             project = with_captions(session.project, read.cues, text_of(path))
         except CaracalError as problem:
             session.said.emit(problem.sentence())
-            return
+            return False
+        doubt = captions_doubt(read.cues, session.found)
+        if doubt and not self.may_import(doubt):
+            return False
         mended = f" {' '.join(read.mended)}" if read.mended else ""
         captions = counted(len(read.cues), "{count} caption", "{count} captions")
-        session.edit(project, tr("{captions} of {name}.{mended}", captions=captions,
+        session.edit(project, tr("Import {captions} from {name}.{mended}", captions=captions,
                                  name=path.name, mended=mended))
         self.choose(0, go=False)
+        return True
 
     def give_out(self, path: Path, letter: str = "") -> None:
         """Write the film's captions, or those of a version in its own time, to ``path``."""

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 from typing import cast
 
@@ -12,6 +13,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QSizePolicy,
+    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -23,6 +25,7 @@ from caracal.ui.session.reach import EditKind
 from caracal.ui.session.session import Session
 from caracal.ui.widgets.focus_policy import apply_focus_policy
 from caracal.ui.widgets.panels import small_button
+from caracal.ui.widgets.questions import may_import
 from caracal.ui.widgets.side import Page, Side
 from caracal.ui.words.brand_panel import BrandPanel
 from caracal.ui.words.burnt_words import BurntWords
@@ -39,6 +42,8 @@ from caracal.ui.words.title_panel import TitlePanel
 READ = tr("Captions ({formats})", formats=" ".join(f'*{suffix}' for suffix in FORMATS))
 WRITE = [f"{name} (*{suffix})" for name, suffix in zip(
     ("SubRip", "WebVTT", "ASS"), WRITTEN, strict=True)]
+GAP = 16  # pixels between both halves
+WIDE = (540, 600)  # pixels of both, at a window 1280 wide
 LEAST_HIGH = 120  # pixels of the canvases in a small window
 SHOWN_S = 4.0  # how long a new title is shown
 LATER = ("Titles", "Cards", "Brand", "Text in picture")  # pages that are made when they are shown
@@ -54,6 +59,7 @@ LATER = ("Titles", "Cards", "Brand", "Text in picture")  # pages made when they 
         super().__init__()
         self._session = session
         self.cue_actions = CueActions(session)
+        self.cue_actions.may_import = partial(may_import, self)
         self.wave = CueWave(session, self.cue_actions)
         self.editor = CueEditor(session, self.cue_actions)
         self.recognition = RecognitionRow(session)
@@ -101,11 +107,19 @@ LATER = ("Titles", "Cards", "Brand", "Text in picture")  # pages made when they 
         right.setSpacing(12)
         right.addWidget(self.canvases, 2)
         right.addWidget(self.side, 3)
+        self.halves = QSplitter()
+        self.halves.setHandleWidth(GAP)
+        self.halves.setChildrenCollapsible(False)
+        for half, column in enumerate((left, right)):
+            column.setContentsMargins(0, 0, 0, 0)
+            holder = QWidget()
+            holder.setLayout(column)
+            self.halves.addWidget(holder)
+            self.halves.setStretchFactor(half, 1 - half)
+        self.halves.setSizes(list(WIDE))
         whole = QHBoxLayout(self)
         whole.setContentsMargins(12, 12, 8, 12)
-        whole.setSpacing(8)
-        whole.addLayout(left, 44)
-        whole.addLayout(right, 56)
+        whole.addWidget(self.halves)
 
     def _make_side(self) -> Side:
         for holder in self._holders.values():
