@@ -170,7 +170,7 @@ def test_an_overlay_over_a_face_is_flagged_until_it_is_moved(window, aim, panel,
     panel.fields.changed.emit("region", ((left, left + face[2] / view[2]),
                                          (top, top + face[3] / view[3])))
     said = {flag.sentence for flag in session.flags("A", shot)} - before
-    assert said == {"An overlay lies over the lead."}
+    assert said == {"An overlay covers the lead."}
     panel.fields.changed.emit("opacity", 0.3)
     assert {flag.sentence for flag in session.flags("A", shot)} == before
     session.document.undo()

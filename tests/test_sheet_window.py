@@ -72,7 +72,7 @@ def test_a_changed_sheet_is_saved_as_one_s_own_and_taken_back(sheets):
     with_said.click()
     assert find_sheet("vertical-short").duration.most_s == 75 and list(own_folder().iterdir())
     assert sheets.choose.currentText().startswith("★")
-    sheets.buttons["Remove mine"].click()
+    sheets.buttons["Delete this sheet"].click()
     assert find_sheet("vertical-short").duration.most_s == 90
 
 

@@ -54,7 +54,7 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         return int(run(sorted_out(asked)))
     except (Cancelled, KeyboardInterrupt):
-        sys.stderr.write(tr("Stopped; nothing half-made was kept.\n"))
+        sys.stderr.write(tr("Stopped; partial files were deleted.\n"))
         return 130
     except CaracalError as problem:
         log.info("refused: %s", problem.sentence())
@@ -63,7 +63,8 @@ def main(arguments: list[str] | None = None) -> int:
     except BrokenPipeError:
         signal.signal(signal.SIGPIPE, signal.SIG_DFL)
         return 0
-    except Exception as problem:  # noqa: BLE001 - the one gate: a sentence and the log, no traceback
+    except Exception as problem:  # noqa: BLE001 - the one gate: a sentence and the log,
+    no traceback
         told = unforeseen(problem)
         sys.stderr.write(f"{told.sentence()}\n")
         return 2 if isinstance(told, StorageError) else 1

@@ -48,7 +48,7 @@ def main() -> int:
         with os.fdopen(ours) as told:
             display = told.readline().strip()
         if not display:
-            sys.stderr.write(tr("Xvfb could not make a display. Look at its package.\n"))
+            sys.stderr.write(tr("Xvfb could not make a display. Check its package.\n"))
             return 2
         if not asked:
             window = subprocess.Popen(

@@ -150,8 +150,8 @@ def crash_problem(outcome: Outcome, plan: FilePlan) -> Outcome:
     """A crash in words; other outcomes as they are."""
     if not outcome.crashed:
         return outcome
-    return Outcome(problem=Problem("CaracalError", tr("The encoder ended by itself twice; nothing "
-                                                      "half-made was kept."), plan.file,
+    return Outcome(problem=Problem("CaracalError", tr("The encoder ended by itself twice; partial "
+                                                      "files were deleted."), plan.file,
                                    tr("Try again, or choose another codec in its spec sheet.")))
 
 

@@ -86,7 +86,7 @@ def unforeseen(problem: BaseException) -> CaracalError:
         return StorageError(tr("There is not enough memory for this."),
                             remedy=tr("Close other programs, or use a smaller film."))
     words = readable(" ".join(str(problem).split()))[:200]
-    return CaracalError(tr("Something went wrong that nobody foresaw ({name}: {words}).",
+    return CaracalError(tr("Unexpected error ({name}: {words}).",
                            name=type(problem).__name__, words=words),
                         remedy=tr("Please report it with the log {kept_at}.", kept_at=kept_at()))
 

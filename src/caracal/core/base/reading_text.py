@@ -55,4 +55,4 @@ def refuse_dots(text: str, path: Path | None, what: str) -> None:
         key = line.partition("=")[0]
         if len(line) > MOST_TOML_LINE or key.count(".") > MOST_TOML_DOTS:
             raise InputError(tr("Line {number} of this {what} is too long or nests too deeply.",
-                                number=number, what=what), path, tr("Mend that line."))
+                                number=number, what=what), path, tr("Correct that line."))

@@ -41,7 +41,8 @@ class FrameRange(msgspec.Struct, frozen=True, omit_defaults=True):
 
     def __post_init__(self) -> None:
         if not SLOWEST <= self.percent <= FASTEST:
-            raise InputError(tr("{percent} % is no speed that can be made.", percent=self.percent),
+            raise InputError(tr("Speed must be between 25 and 400 %; {percent} was given.",
+                                percent=self.percent),
                              remedy=tr("Choose {slowest} to {fastest} %.", slowest=SLOWEST,
                                        fastest=FASTEST))
         if not 0 <= self.start < self.end_exclusive:

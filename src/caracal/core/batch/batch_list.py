@@ -152,7 +152,7 @@ class BatchList:
         rows = self._rows(f"{SELECTED} WHERE id = ?", (number,))
         if not rows:
             raise InputError(tr("This line of the batch list is gone."),
-                             remedy=tr("Look at the list."))
+                             remedy=tr("Check the list."))
         return _item(rows[0])
 
     def add(self, works: Iterable[EncodeJob]) -> list[int]:

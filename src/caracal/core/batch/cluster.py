@@ -104,7 +104,8 @@ def make_on_cluster(
 
 def _client(cluster: Cluster) -> Any:
     try:
-        from distributed import Client, Security  # noqa: PLC0415 - an extra: one machine needs no cluster
+        from distributed import Client,
+        Security  # noqa: PLC0415 - an extra: one machine needs no cluster
     except ImportError as problem:
         raise InputError(tr("Working on a cluster needs the distributed package."),
                          remedy=tr("Install it: pip install "
@@ -187,7 +188,7 @@ def _problem(task: Any) -> Problem:
         return problem_of(error)
     return problem_of(CaracalError(tr("A piece could not be made on the cluster ({error}).",
                                       error=error),
-                                   remedy=tr("Look at its workers, or leave the cluster out.")))
+                                   remedy=tr("Check its workers, or encode without the cluster.")))
 
 
 def joined(plan: FilePlan, pieces: list[bytes], starts: list[int]) -> None:

@@ -49,14 +49,14 @@ class ConcernKind(StrEnum):
     TOO_SHORT = mark("too short")
     RATE = mark("rate")
     NAME_TAKEN = mark("name taken")
-    FLAGGED = mark("flagged")
+    FLAGGED = mark("issue")
     NO_DETAIL = mark("no detail")
     COLOUR = mark("colour")
     SOUND = mark("sound")
     OLD_SHEET = mark("old sheet")
     CUT_OUT = mark("cut-out")
     SHEET_GONE = mark("sheet gone")
-    GOES_ON = mark("still looked at")
+    GOES_ON = mark("still analysed")
     PICTURE_FILE = mark("picture file")
     FONT = mark("font")
     LETTERS = mark("letters")
@@ -102,8 +102,8 @@ def concerns_of(
 
 def _cut_outs(letter: str, unsure: Iterable[int]) -> list[Concern]:
     return [Concern(ConcernKind.CUT_OUT,
-                    tr("In shot {shot} of {letter} it is unsure who is cut out. Look at it, or lay "
-                       "that shot out otherwise.", shot=shot + 1, letter=letter), False, letter,
+                    tr("Shot {shot} of {letter}: check who is cut out, or use another layout.",
+                       shot=shot + 1, letter=letter), False, letter,
                     shot) for shot in unsure]
 
 
@@ -324,5 +324,5 @@ def summary(concerns: Iterable[Concern]) -> str:
     if not every:
         return tr("Ready to encode")
     if not stopping:
-        return tr("{count} to look at.", count=len(every))
-    return tr("{count} to look at, {stopping} in the way.", count=len(every), stopping=stopping)
+        return tr("{count} issues to review", count=len(every))
+    return tr("{count} issues, {stopping} of them blocking", count=len(every), stopping=stopping)

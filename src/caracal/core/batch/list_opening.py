@@ -30,5 +30,5 @@ def opened_list(path: Path) -> tuple[BatchList, str]:
                     "list has begun.", problem=problem.what, file=aside)
         folder = Path(tempfile.mkdtemp(prefix="caracal-batch-"))
         return BatchList(folder / path.name, WAIT_S), tr(
-            "The batch list cannot be kept in {folder}. {problem} Lines that you add are forgotten "
+            "The batch list cannot be saved in {folder}. {problem} Items that you add are lost "
             "when the window closes.", folder=path.parent, problem=problem.what)

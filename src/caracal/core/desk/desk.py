@@ -112,7 +112,7 @@ class Desk:
             found = next((entry for entry in entries if entry.id == number), None)
             if found is None:
                 raise InputError(tr("The outbox has no entry “{number}”.", number=number),
-                                 remedy=tr("Look at caracal desk list."))
+                                 remedy=tr("Check caracal desk list."))
             file = inside(self.folder, found.file)
             entries.remove(found)
             file.unlink(missing_ok=True)

@@ -74,21 +74,22 @@ def flags_of(
     gone = np.array([any(a <= path.start + i < b for a, b in lost)
                      for i in range(len(path.windows))])
     found = [
-        (FlagKind.LOST, tr("What you drew a box round was not found: the window holds."), gone,
+        (FlagKind.LOST, tr("What you drew a box around was lost; the crop holds."), gone,
          LEAST_SHARE),
-        (FlagKind.LOST, tr("The lead is outside the window."), missing > OUTSIDE, LEAST_SHARE),
+        (FlagKind.LOST, tr("The lead is outside the crop."), missing > OUTSIDE, LEAST_SHARE),
         (FlagKind.CLIPPED, tr("The edge cuts the lead."),
          (missing > CUT_OFF) & (missing <= OUTSIDE), LEAST_SHARE),
-        (FlagKind.COVERED, tr("The lead's face lies under the destination's own interface."),
+        (FlagKind.COVERED, tr("The destination's own interface covers the lead's face."),
          covered > COVERED, COVERED_SHARE),
         (FlagKind.TEXT_CUT, tr("The edge cuts words in the picture."),
          _words_cut(analysis, shot, path), LEAST_SHARE),
-        (FlagKind.RUSHED, tr("The window moves too fast to watch."), _rushed(path, motion),
+        (FlagKind.RUSHED, tr("The crop moves too fast to watch."), _rushed(path, motion),
          LEAST_SHARE),
     ]
     if path.outrun:
-        found.append((FlagKind.RUSHED, tr("The lead is too quick: no window that one can watch "
-                                          "keeps it all the way."), missing > CUT_OFF, 0.0))
+        found.append((FlagKind.RUSHED,
+                      tr("The lead is too quick: no watchable move keeps it throughout."),
+                      missing > CUT_OFF, 0.0))
     made = [_flag(kind, sentence, bad, path.start)
             for kind, sentence, bad, least in found if bad.mean() > least]
     close = _too_close(seen, path)
@@ -139,7 +140,7 @@ def _too_close(seen: EssentialBoxes, path: ShotPath) -> Flag | None:
     help_ = (tr("The shape {holds} would hold it.", holds=holds) if holds
              else tr("A wider shape cuts less of it."))
     return _flag(FlagKind.TOO_CLOSE,
-                 tr("The {name} is larger than the window: {mean:.0%} of it is cut. {help}",
+                 tr("{mean:.0%} of the {name} is cropped. {help}",
                     name=name, mean=float(np.mean(cut)), help=help_), bad, path.start)
 
 

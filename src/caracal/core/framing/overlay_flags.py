@@ -62,7 +62,7 @@ def _over_words(
                  for line in lines if line.first_frame <= frame < line.end_frame]
         bad[i] = any(_share(box, each) > OVER_WORDS for each in here if each is not None
                      and each.opacity >= STRONG for box in shown)
-    return _flag(tr("A title lies over words of the picture."), path, bad)
+    return _flag(tr("A title covers words in the picture."), path, bad)
 
 
 def _flag(sentence: str, path: ShotPath, bad: NDArray[np.bool_]) -> Flag | None:
@@ -90,7 +90,7 @@ def _over_lead(
         if essential is not None and strong:
             place = _on_canvas(essential[1], path.window(path.start + i), region)
             bad[i] = max(_share(place, each) for each in strong) > COVERED
-    return _flag(tr("An overlay lies over the lead."), path, bad)
+    return _flag(tr("An overlay covers the lead."), path, bad)
 
 
 def _on_canvas(box: Box, window: Box, region: Region) -> Box:

@@ -72,7 +72,7 @@ def _impossible(pane: Pane) -> str:
     except InputError as problem:
         return problem.what
     within = {
-        tr("a pane lies beyond the canvas"): all(
+        tr("a pane is outside the canvas"): all(
             0 <= low < high <= 1 for low, high in pane.region),
         asset_error(content): not asset_error(content),
         tr("a soft backdrop has impossible amounts"): (
@@ -83,7 +83,7 @@ def _impossible(pane: Pane) -> str:
         tr("a whole picture is cut impossibly"): all(
             0 <= cut <= MOST_CUT for cut in (whole.cut_left, whole.cut_right, whole.cut_top,
                                              whole.cut_bottom)),
-        tr("a pane comes or goes at an impossible time"): pane.stay is None or (
+        tr("a pane appears or disappears at an impossible time"): pane.stay is None or (
             0 <= pane.stay.comes_s <= MOST_MOMENT_S and 0 <= pane.stay.moving_s <= MOST_MOVING_S
             and (pane.stay.goes_s is None
                  or pane.stay.comes_s < pane.stay.goes_s <= MOST_MOMENT_S)),

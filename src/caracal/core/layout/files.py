@@ -41,7 +41,7 @@ def _possible(layout: Layout, path: Path | None) -> Layout:
     wrong = layout_error(layout)
     if wrong:
         raise InputError(tr("This layout cannot be: {wrong}.", wrong=wrong), path,
-                         tr("Mend it, or choose another."))
+                         tr("Correct it, or choose another."))
     return layout
 
 

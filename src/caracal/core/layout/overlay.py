@@ -249,14 +249,14 @@ def _title_error(title: Title) -> str:
 def _place_error(overlay: Overlay) -> str:
     within = {
         tr("an overlay ends before it begins"): 0 <= overlay.start < overlay.end_exclusive,
-        tr("an overlay lies too far beside the canvas"): all(
+        tr("an overlay is too far outside the canvas"): all(
             -BEYOND <= low < high <= 1 + BEYOND for low, high in overlay.region),
         tr("an overlay is too small or too large"): all(
             LEAST_SIDE <= high - low <= LARGEST for low, high in overlay.region),
         tr("an overlay has impossible amounts"): (
             0 <= overlay.opacity <= 1 and 0 <= overlay.radius <= MOST_RADIUS),
-        tr("an overlay comes too slowly"): 0 <= overlay.moving <= MOST_MOVING,
-        tr("an overlay has at most {most_beats} beats", most_beats=MOST_BEATS): (
+        tr("an overlay takes too long to appear"): 0 <= overlay.moving <= MOST_MOVING,
+        tr("an overlay has at most {most_beats} pulses", most_beats=MOST_BEATS): (
             len(overlay.beats) <= MOST_BEATS),
     }
     return next((words for words, right in within.items() if not right), "")

@@ -126,7 +126,7 @@ def _picture_notices(master: Master) -> list[str]:
     if master.mirrored:
         said.append(tr("Stored mirrored: left and right are put right."))
     if master.discontinuous:
-        said.append(tr("Its clock begins anew within the file: pictures are taken as they follow."))
+        said.append(tr("Its clock restarts within the file; pictures are used in their order."))
     if master.rotation_degrees:
         said.append(tr("Stored sideways: turned by {rotation_degrees} degrees.",
                        rotation_degrees=master.rotation_degrees))

@@ -319,7 +319,7 @@ def refuse(sheet: SpecSheet, seconds: float, master: Master) -> None:
     if not sheet.rates.take(rate):
         raise InputError(tr("No rate that {name} takes can be made from {rate:.3f} frames a "
                             "second.", name=sheet.name, rate=float(master.rate)), master.file,
-                         tr("Mend the rates of the spec sheet."))
+                         tr("Correct the frame rates of the spec sheet."))
     if is_single_picture(seconds, rate):
         raise InputError(tr("This version would be a single picture."), master.file,
                          tr("Choose a longer range."))

@@ -38,12 +38,14 @@ def brand_faults(
                        name=brand.name))
     if brand.colours:
         known = {colour.lower() for colour in brand.colours.values()}
-        told += [tr("Version {letter} has the colour {colour} in {where}: it is none of {name}'s.",
+        told += [tr("Version {letter} uses the colour {colour} in {where}, which is not in the "
+                    "brand {name}.",
                     letter=version.letter, colour=colour, where=where, name=brand.name)
                  for colour, where in colours_of(version, layouts, captioned)
                  if colour not in known]
     if brand.fonts:
-        told += [tr("Version {letter} has the font {font} in {where}: it is none of {name}'s.",
+        told += [tr("Version {letter} uses the font {font} in {where}, which is not in the brand "
+                    "{name}.",
                     letter=version.letter, font=font, where=where, name=brand.name)
                  for font, where in fonts_of(version, captioned) if font not in brand.fonts]
     return tuple(dict.fromkeys(told))

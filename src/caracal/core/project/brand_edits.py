@@ -37,7 +37,7 @@ def with_brand(project: Project, brand: Brand | None) -> Project:
     wrong = brand_error(brand) if brand is not None else ""
     if wrong:
         raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong),
-                         remedy=tr("Mend its file."))
+                         remedy=tr("Correct its file."))
     return msgspec.structs.replace(project, brand=brand)
 
 

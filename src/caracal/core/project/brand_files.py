@@ -19,7 +19,7 @@ def read_brand(path: Path) -> Brand:
     found = read_toml(path, Brand, WHAT)
     wrong = brand_error(found)
     if wrong:
-        raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong), path, tr("Mend it."))
+        raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong), path, tr("Correct it."))
     return with_files_beside(found, path)
 
 

@@ -117,7 +117,7 @@ def split_at(analysis: Analysis, project: Project, frame: int) -> Project:
     """
     starts = starts_of(analysis, project)
     if any(start.frame == frame for start in starts):
-        raise InputError(tr("A shot begins here already."),
+        raise InputError(tr("A shot starts at this frame already."),
                          remedy=tr("Go to a frame inside the shot."))
     return with_starts(analysis, project, [*starts, ShotStart(frame)])
 

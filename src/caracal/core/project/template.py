@@ -197,7 +197,8 @@ def read_template(path: Path) -> Template:
             LEAST_SIDE <= side <= MOST_SIDE for side in found.canvas)):
         wrong = tr("no version has such a canvas, or such a rate")
     if wrong:
-        raise InputError(tr("This template cannot be: {wrong}.", wrong=wrong), path, tr("Mend it."))
+        raise InputError(tr("This template cannot be: {wrong}.", wrong=wrong), path,
+                         tr("Correct it."))
     return with_files_beside(found, path, older=True)
 
 

@@ -74,7 +74,7 @@ def _names(sheet: SpecSheet) -> list[str]:
 def _loudness(sheet: SpecSheet) -> list[str]:
     sound, found = sheet.sound, []
     if sound.loudness_lufs is not None and not -40 <= sound.loudness_lufs <= -5:
-        found.append(tr("A loudness of {loudness_lufs:g} LUFS is not made; -40 to -5 are.",
+        found.append(tr("Loudness must be between −40 and −5 LUFS; {loudness_lufs:g} was given.",
                         loudness_lufs=sound.loudness_lufs))
     elif sound.loudness_lufs is not None and (
             sound.loudness_lufs > sound.true_peak_dbtp - LEAST_CREST_LU):
@@ -82,10 +82,11 @@ def _loudness(sheet: SpecSheet) -> list[str]:
                         "most {most:g} LUFS can.", lufs=sound.loudness_lufs,
                         peak=sound.true_peak_dbtp, most=sound.true_peak_dbtp - LEAST_CREST_LU))
     if not -20 <= sound.true_peak_dbtp <= 0:
-        found.append(tr("A true peak of {true_peak_dbtp:g} dBTP is not made; -20 to 0 are.",
+        found.append(tr("True peak must be between −20 and 0 dBTP; {true_peak_dbtp:g} was given.",
                         true_peak_dbtp=sound.true_peak_dbtp))
     if not sound.family.lossless and not 16 <= sound.bitrate_kbps <= 512:
-        found.append(tr("Sound of {bitrate_kbps} kb/s is not made; 16 to 512 are.",
+        found.append(tr("The audio bitrate must be between 16 and 512 kb/s; {bitrate_kbps} was "
+                        "given.",
                         bitrate_kbps=sound.bitrate_kbps))
     most = sound.family.most_kbps * sound.channels
     if sound.bitrate_kbps > most and not sound.family.lossless:
@@ -98,7 +99,7 @@ def _loudness(sheet: SpecSheet) -> list[str]:
                         "given.", title=sound.family.title, rate_hz=sound.rate_hz, least=least,
                         bitrate_kbps=sound.bitrate_kbps))
     if not 8000 <= sound.rate_hz <= 192000:
-        found.append(tr("Sound of {rate_hz} Hz is not made; 8000 to 192000 are.",
+        found.append(tr("The sample rate must be between 8000 and 192000 Hz; {rate_hz} was given.",
                         rate_hz=sound.rate_hz))
     return found
 
@@ -151,7 +152,7 @@ def _codecs(sheet: SpecSheet) -> list[str]:
         found.append(tr("{title} has the rates {rates} Hz, not {rate}.", title=sound.family.title,
                         rates=", ".join(map(str, rates)), rate=sound.rate_hz))
     if sound.channels not in (1, 2):
-        found.append(tr("Sound of {channels} channels is not made; 1 or 2 are.",
+        found.append(tr("Sound must have 1 or 2 channels; {channels} were given.",
                         channels=sound.channels))
     if sheet.file.index is Index.FRONT and container not in INDEXED:
         found.append(tr("{container} has no index in front; only {indexed} have.",

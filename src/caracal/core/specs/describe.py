@@ -12,7 +12,7 @@ FIELDS = {  # (what it means with its unit, example)
     "SpecSheet.canvas": (tr("Width and height in pixels, both even"), [1080, 1080]),
     "SpecSheet.video": (tr("How the picture is encoded"), {"codec": "h264"}),
     "SpecSheet.source": (tr("Where its rules come from"), "common practice"),
-    "SpecSheet.checked": (tr("The day its source was looked at, YYYY-MM-DD"), "2026-11-24"),
+    "SpecSheet.checked": (tr("The day on which its source was verified, YYYY-MM-DD"), "2026-11-24"),
     "SpecSheet.duration": (tr("How long a version may be"), {"least_s": 3, "most_s": 60}),
     "SpecSheet.rates": (tr("Frame rates that are taken"), {"least": 24, "most": 60}),
     "SpecSheet.sound": (tr("How the sound is encoded, and how loud it is"), {"codec": "aac"}),

@@ -272,7 +272,7 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
             return None
         when = (tr("on no known day") if days is None
                 else counted(days, "{count} day ago", "{count} days ago"))
-        return tr("The rules of {title} were looked at {when}: they may have changed.",
+        return tr("{title}: last verified {when}; its rules may have changed.",
                   title=self.title, when=when)
 
     def refuse_duration(self, seconds: float, what: str) -> None:

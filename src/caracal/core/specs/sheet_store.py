@@ -48,11 +48,11 @@ def read_sheet(path: Path) -> SpecSheet:
     except (tomllib.TOMLDecodeError, DecodeError, RecursionError) as problem:
         raise InputError(tr("This spec sheet is broken{where}: {problem}.",
                             where=_where(text, str(problem)), problem=problem), path,
-                         tr("Mend that line.")) from problem
+                         tr("Correct that line.")) from problem
     wrong = problems(sheet)
     if wrong:
-        raise InputError(tr("This spec sheet asks for what cannot be made. {wrong}",
-                            wrong=" ".join(wrong)), path, tr("Mend it."))
+        raise InputError(tr("This spec sheet cannot be used. {wrong}",
+                            wrong=" ".join(wrong)), path, tr("Correct it."))
     return sheet
 
 
@@ -64,7 +64,7 @@ def sheet_of(data: dict[str, Any], of: Path) -> SpecSheet:
     try:
         sheet = convert(data, SpecSheet)
     except DecodeError as problem:
-        raise InputError(tr("What this file was made for is told in a way that is not known here: "
+        raise InputError(tr("The note in this file about its spec sheet cannot be read: "
                             "{problem}.", problem=problem), of,
                          tr("Name its spec sheet.")) from problem
     wrong = problems(sheet)
@@ -108,8 +108,8 @@ def keep_sheet(sheet: SpecSheet) -> Path:
     """
     wrong = problems(sheet)
     if wrong:
-        raise InputError(tr("This spec sheet asks for what cannot be made. {wrong}",
-                            wrong=" ".join(wrong)), remedy=tr("Mend it."))
+        raise InputError(tr("This spec sheet cannot be used. {wrong}",
+                            wrong=" ".join(wrong)), remedy=tr("Correct it."))
     if not re.fullmatch(r"[\w][\w -]*", sheet.name):
         raise InputError(tr("A sheet cannot be called “{name}”.", name=sheet.name),
                          remedy=tr("Use letters, digits, dashes and spaces."))

@@ -69,13 +69,13 @@ def recognised(
     """
     if order.master.heard is None:
         raise InputError(tr("This film has no sound."), order.master.file,
-                         tr("Write captions by hand, or take a file in."))
+                         tr("Add captions by hand, or import a file."))
     found: Recognised = call_apart(
         Call(recognise, (order,), stoppable=True, grace_s=0.0, nice=NICE), order.master.file,
         report, cancel)
     if not found.words:
         raise InputError(tr("Nobody was heard to say anything."), order.master.file,
-                         tr("Write captions by hand, or take a file in."))
+                         tr("Add captions by hand, or import a file."))
     return found
 
 

@@ -126,7 +126,7 @@ def _stretches_error(stretches: Sequence[LookStretch]) -> str:
                   most_stretches=MOST_STRETCHES)
     if any(not 0 <= stretch.start < stretch.end_exclusive for stretch in stretches) or any(
             later.start < earlier.end_exclusive for earlier, later in pairwise(stretches)):
-        return tr("a stretch of other captions is empty, or lies over another")
+        return tr("a stretch with its own caption style is empty, or overlaps another")
     if any(stretch.look is not None and stretch.look.stretches for stretch in stretches):
         return tr("a stretch of other captions has stretches of its own")
     return ""

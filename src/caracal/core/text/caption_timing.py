@@ -39,7 +39,7 @@ def faults(cues: Sequence[Cue], rate: Fraction) -> tuple[CueFault, ...]:
     for number, cue in enumerate(cues):
         following = cues[number + 1] if number + 1 < len(cues) else None
         if following is not None and following.start_s < cue.end_s - ROUNDING_S:
-            found.append(CueFault(number, tr("It is still seen when the next one comes."),
+            found.append(CueFault(number, tr("It overlaps the next caption."),
                                   tr("overlap")))
         elif following is not None and (
                 ROUNDING_S < following.start_s - cue.end_s < gap_s - ROUNDING_S):

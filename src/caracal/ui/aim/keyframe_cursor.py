@@ -116,7 +116,7 @@ class KeyframeCursor:
         ways = list(Interpolation)
         way = ways[(ways.index(key.interpolation) + 1) % len(ways)]
         self._changed(key, msgspec.structs.replace(key, interpolation=way),
-                      tr("Keyframe goes on {way}.", way=tr(way)))
+                      tr("Keyframe: {way} to the next one", way=tr(way)))
 
     def _move(self, key: Keyframe, where: Qt.Key, shifted: bool) -> None:
         session, path = self._session, self._strip.path

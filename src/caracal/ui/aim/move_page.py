@@ -32,6 +32,11 @@ TIPS = {
 PUNCH_ZOOM = 1.5  # closer than now, at a click: common practice for a cut within a take
 
 
+def manner_word(manner: Manner) -> str:
+    """What a manner is called on screen: files keep their own words."""
+    return tr("manual") if manner is Manner.BY_HAND else tr(manner.value)
+
+
 class MovePage(QWidget):
     """Manner, position, zoom, and punch-ins of the crop at the playhead."""
 
@@ -70,7 +75,7 @@ class MovePage(QWidget):
         self.sync()
 
     def _manner_button(self, manner: Manner) -> QPushButton:
-        button = small_button(tr(manner.value).capitalize(), TIPS[manner],
+        button = small_button(manner_word(manner).capitalize(), TIPS[manner],
                               lambda: self.set_manner(manner))
         button.setObjectName("slim")
         button.setCheckable(True)
@@ -109,7 +114,7 @@ class MovePage(QWidget):
     def set_manner(self, manner: Manner) -> None:
         """Move the crop in this manner."""
         self._session.edit_reached(
-            EditKind.CROP, tr(manner.value),
+            EditKind.CROP, manner_word(manner),
             lambda project, letter, shot: with_manner(
                 project, letter, shot,
                 manner if manner is not Manner.BY_HAND or project.choice(letter, shot).keyframes

@@ -51,7 +51,7 @@ class ShotHead(QWidget):
                                    self._accept)
         self.reason.returnPressed.connect(self._accept)
         self.swap = small_button(tr("Cut between speakers"),
-                                 tr("Both do not fit: cut to whoever is speaking (W)"),
+                                 tr("Both do not fit: cut to the person who speaks (W)"),
                                  self.swaps_asked.emit)
         self.unswap = small_button(tr("Remove speaker cuts"),
                                    tr("The crop keeps its first lead through the whole shot"),

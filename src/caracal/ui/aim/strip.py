@@ -43,7 +43,7 @@ class PathStrip(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setAccessibleName(tr("Path of the window over the shot"))
+        self.setAccessibleName(tr("Path of the crop over the shot"))
         self.session = session
         self._held: Keyframe | None = None  # as it was when it was taken hold of
         self._base: Project | None = None

@@ -203,13 +203,13 @@ class Canvases(QWidget):
             region, self._guides = dragged_overlay(hold, *how)
             session.edit(
                 with_overlay_changed(session.project, hold.letter, hold.number, region=region),
-                tr("Overlay of {letter} moved by hand.", letter=hold.letter),
+                tr("Version {letter}: move overlay", letter=hold.letter),
                 ("overlay", hold.letter, hold.number, self._presses), held=True)
             return
         made = dragged(hold, *how)
         self._guides = made.guides
         session.edit(with_layout(session.project, hold.letter, session.shot, made.layout),
-                     tr("Pane of {letter} moved by hand.", letter=hold.letter),
+                     tr("Version {letter}: move pane", letter=hold.letter),
                      ("pane", hold.letter, session.shot, self._presses), held=True)
 
     def paintEvent(self, event: QPaintEvent) -> None:

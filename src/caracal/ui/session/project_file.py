@@ -191,10 +191,10 @@ class ProjectFiles(QObject):
         session = self._session
         if session.project is not before:
             session.said.emit(tr("The project was changed meanwhile; its files are in {folder}. "
-                                 "Gather once more.", folder=folder))
+                                 "Collect media once more.", folder=folder))
         elif after == before:
-            session.said.emit(tr("There is nothing to gather: all files are there, or none is "
-                                 "shown."))
+            session.said.emit(tr("There is nothing to collect: all files are there, or none is "
+                                 "used."))
         else:
             session.edit(after, tr("The files that are shown lie in {name}; save to keep it.",
                                    name=folder.name))
@@ -212,8 +212,8 @@ class ProjectFiles(QObject):
         """Replace the shots by those of the cut list at ``path``, or say why not."""
         session, master = self._session, self._session.analysis.master
         if not session.found.whole:
-            session.said.emit(tr("A cut list takes over all shots: import it when the whole film "
-                                 "was looked at."))
+            session.said.emit(tr("A cut list replaces all shots. Import it when the whole film is "
+                                 "analysed."))
             return
 
         def take(starts: tuple[ShotStart, ...]) -> None:

@@ -85,7 +85,7 @@ class SheetWindow(QDialog):
 
     def _build(self) -> None:
         top = QHBoxLayout()
-        self.choose.setToolTip(tr("The sheet to look at; yours have a star"))
+        self.choose.setToolTip(tr("The sheet that is shown; your own have a star"))
         self.choose.setMinimumWidth(280)
         self.choose.activated.connect(self._choose)
         top.addWidget(self.choose)
@@ -115,10 +115,10 @@ class SheetWindow(QDialog):
         self.trouble.setWordWrap(True)
         bottom = QHBoxLayout()
         bottom.addWidget(self.trouble, 1)
-        bottom.addWidget(self._button(tr("Remove mine"),
-                                      tr("Your own sheet goes; one that ships under its name is "
-                                         "back"), self._remove))
-        bottom.addWidget(self._button(tr("Undo changes"), tr("As it was saved last"),
+        bottom.addWidget(self._button(tr("Delete this sheet"),
+                                      tr("Delete your own sheet; a shipped one of its name is "
+                                         "used again"), self._remove))
+        bottom.addWidget(self._button(tr("Undo changes"), tr("Revert to what was saved last"),
                                       self._take_back))
         save = self._button(tr("Save"), tr("Into your own sheets"), self.save)
         save.setObjectName("main")
@@ -136,12 +136,12 @@ class SheetWindow(QDialog):
         self.add_zone.addItems([tr("Add zone…"), *NEW_ZONES])
         self.add_zone.setToolTip(tr("A cover, or the areas a sheet has one of each"))
         self.add_zone.activated.connect(self._add_zone)
-        self.zone_name.setToolTip(tr("What lies in the chosen zone"))
+        self.zone_name.setToolTip(tr("Content of the selected zone"))
         self.zone_name.setPlaceholderText(tr("click a zone"))
         self.zone_name.editingFinished.connect(self._name_zone)
         row.addWidget(self.add_zone)
         row.addWidget(self.zone_name, 1)
-        row.addWidget(self._button(tr("Remove zone"), tr("The chosen one"), self._remove_zone))
+        row.addWidget(self._button(tr("Remove zone"), tr("The selected zone"), self._remove_zone))
         return row
 
     def _button(self, words: str, tip: str, do: object) -> QPushButton:
@@ -178,7 +178,7 @@ class SheetWindow(QDialog):
                          folder=own_folder()), good=True)
         self.buttons[tr("Save")].setEnabled(not wrong and self.sheet != self._kept)
         self.buttons[tr("Undo changes")].setEnabled(self.sheet != self._kept)
-        self.buttons[tr("Remove mine")].setEnabled(self._kept.name in self._own)
+        self.buttons[tr("Delete this sheet")].setEnabled(self._kept.name in self._own)
 
     def _say(self, words: str, good: bool = False) -> None:
         self.trouble.setObjectName("quiet" if good else "bad")

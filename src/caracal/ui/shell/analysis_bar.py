@@ -44,13 +44,13 @@ class AnalysisBar(QWidget):
         """The film is being looked at, and this far."""
         left = "" if progress.left_s is None else tr(", {short_time} left",
                                                      short_time=short_time(progress.left_s))
-        self._say(tr("Looking at the film: {share:.0%}{left}. Shots that are here can be worked "
-                     "on.", share=progress.share, left=left), tr("Stop"), STOP, False)
+        self._say(tr("Analysing: {share:.0%}{left}. Shots that are shown can be edited.",
+                     share=progress.share, left=left), tr("Stop"), STOP, False)
         self.bar.setValue(round(progress.share * 1000))
 
     def show_stopped(self, why: str) -> None:
         """Nothing looks at the rest of the film, and why."""
-        self._say(why, tr("Resume"), tr("Look at the rest of the film"), True)
+        self._say(why, tr("Resume"), tr("Analyse the rest of the film"), True)
 
     def _say(self, words: str, button: str, tip: str, stopped: bool) -> None:
         self._stopped = stopped

@@ -60,8 +60,9 @@ class _Dresser(QObject):
                 and film.files.is_recovered):
             self._end()
             if is_plain(session.project, session.analysis) and not session.document.read_only:
-                session.edit(dressed(session.analysis), tr("The demo is dressed: look at version "
-                                                           "D. Undo gives the plain film."))
+                session.edit(dressed(session.analysis),
+                             tr("The demo shows everything in version D. Undo gives the plain "
+                                "film."))
 
     def _end(self) -> None:
         self._timer.stop()

@@ -96,7 +96,7 @@ class _Keys:
             Entry(tr("Canvas and master change places"), "Z",
                   tr("The chosen canvas at full size, the master beside it; again: back"),
                   lambda: self._open_view("Aim").aim.swap_places()),
-            Entry(tr("Cut between speakers"), "W", tr("Cut to whoever is speaking"),
+            Entry(tr("Cut between speakers"), "W", tr("Cut to the person who speaks"),
                   lambda: self._open_view("Aim").aim.propose_swaps()),
             None,
             Entry(tr("Next audio track"), "Shift+M",

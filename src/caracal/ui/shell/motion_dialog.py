@@ -56,17 +56,17 @@ GROUPS: dict[str, tuple[Setting, ...]] = {
     mark("Rests"): (
         Setting("least_rest_frames", tr("Between two moves, at least"),
                 tr("A shorter stop looks like a mistake: the moves become one"), FRAMES, 0, 200),
-        Setting("still_want", tr("A still window forgives arms"),
-                tr("How far swinging arms may leave a still window before it moves"),
+        Setting("still_want", tr("Tolerance for arm movement"),
+                tr("How far swinging arms may leave a locked crop before it moves"),
                 tr(" % of the window"), 0, 30, 100),
     ),
     mark("Coming closer"): (
         Setting("closest", tr("By itself, at most"),
-                tr("The zoom a window may reach where that shows the lead better; 1 is never"),
+                tr("The closest automatic zoom where that shows the lead better; 1: never"),
                 " ×", 1, 3, 1, 2),
-        Setting("least_lead", tr("For a lead smaller than"), tr("Of the window's height"),
+        Setting("least_lead", tr("For a lead smaller than"), tr("Of the crop's height"),
                 tr(" % of the window"), 0, 90, 100),
-        Setting("enlarged_past", tr("Pixels blown up more are flagged"),
+        Setting("enlarged_past", tr("A larger enlargement is an issue"),
                 tr("1.78 is a tall version of a 1080p master"), " ×", 1, 4, 1, 2),
     ),
 }
@@ -78,7 +78,7 @@ class MotionDialog(QDialog):
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self._session = session
-        self.setWindowTitle(tr("How windows move"))
+        self.setWindowTitle(tr("Motion limits"))
         self.setObjectName("ground")
         self.boxes: dict[str, QDoubleSpinBox] = {}
         self._seconds: dict[str, QLabel] = {}
@@ -169,6 +169,6 @@ class MotionDialog(QDialog):
     def _take(self, motion: Motion, field: str = "") -> None:
         session = self._session
         session.edit(msgspec.structs.replace(session.project, motion=motion),
-                     tr("Windows move as usual.") if motion == Motion()
-                     else tr("Windows move anew."),
+                     tr("Reset motion limits") if motion == Motion()
+                     else tr("Motion limits"),
                      ("motion", field))

@@ -126,7 +126,7 @@ class Start(QWidget):
     def busy(self, film: Path) -> None:
         """An analysis of ``film`` has begun."""
         self.problem.setVisible(False)
-        self.doing.setText(tr("Looking at {name}", name=film.name))
+        self.doing.setText(tr("Analysing {name}", name=film.name))
         self.bar.setValue(0)
         for widget in (self.doing, self.bar, self.stop_button):
             widget.setVisible(True)

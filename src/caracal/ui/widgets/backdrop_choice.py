@@ -36,7 +36,7 @@ class BackdropChoice(QComboBox):
         self._shown: Backdrop | None = None
         self.setMinimumWidth(LEAST_BOX)
         self.addItems([*DRAWN, FILE])
-        self.setToolTip(tr("What lies behind everything"))
+        self.setToolTip(tr("The backdrop behind everything"))
         self.activated.connect(lambda _: self._chosen())
 
     def show_backdrop(self, backdrop: Backdrop | None) -> None:

@@ -259,7 +259,7 @@ class BrandPanel(QWidget):
 
         session.assets.do(keep, lambda brand: self._edit(
             lambda: with_brand(session.project, brand),
-            tr("{name} kept: the film bears that brand.", name=path.name)))
+            tr("Brand {name} saved and applied", name=path.name)))
 
     def _edit(self, change: Callable[[], Project], said: str) -> None:
         session = self._session

@@ -194,8 +194,8 @@ class CueActions(QObject):
         kept = set(made.captions)  # there may be fewer: some are joined
         changed = sum(cue not in kept for cue in session.project.captions)
         if not changed:
-            session.said.emit(tr("Nothing can be mended by moving ends: shorten texts, or split "
-                                 "them."))
+            session.said.emit(tr("Nothing can be fixed by moving ends. Shorten the texts, or "
+                                 "split them."))
             return
         captions = counted(changed, "{count} caption", "{count} captions")
         self._edit(lambda: made, tr("Fix timing of {captions}", captions=captions))

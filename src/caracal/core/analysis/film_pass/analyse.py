@@ -106,7 +106,7 @@ def _whole_pass(
                 hashing.cancel()  # a film of many gigabytes is not read to its end for nothing
                 raise
         if source.result().changed_ns != path.stat().st_mtime_ns:
-            raise InputError(tr("This film changed while it was looked at."), path,
+            raise InputError(tr("This film changed while it was analysed."), path,
                              tr("Wait until it is whole, then open it again."))
         part.replace(store.proxy)
         store.save(result, source.result())
