@@ -63,8 +63,7 @@ def main(arguments: list[str] | None = None) -> int:
     except BrokenPipeError:
         signal.signal(signal.SIGPIPE, signal.SIG_DFL)
         return 0
-    except Exception as problem:  # noqa: BLE001 - the one gate: a sentence and the log,
-    no traceback
+    except Exception as problem:  # noqa: BLE001 - the one gate: a sentence and the log, no traceback
         told = unforeseen(problem)
         sys.stderr.write(f"{told.sentence()}\n")
         return 2 if isinstance(told, StorageError) else 1

@@ -104,8 +104,7 @@ def make_on_cluster(
 
 def _client(cluster: Cluster) -> Any:
     try:
-        from distributed import Client,
-        Security  # noqa: PLC0415 - an extra: one machine needs no cluster
+        from distributed import Client, Security  # noqa: PLC0415 - an extra: one machine needs no cluster
     except ImportError as problem:
         raise InputError(tr("Working on a cluster needs the distributed package."),
                          remedy=tr("Install it: pip install "

@@ -21,6 +21,7 @@ from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.project.storage import Document, document
 from caracal.ui.services.analysis_worker import AnalysisWorker
 from caracal.ui.services.batch_controller import BatchController
+from caracal.ui.services.posters import forget_posters, keep_poster
 from caracal.ui.services.recent import recent, remember
 from caracal.ui.services.settings import kept_bytes, kept_flag, kept_map, own_settings
 from caracal.ui.services.worker import MOST_WAIT_S, all_parted, delete_let_go, let_go
@@ -283,6 +284,7 @@ class MainWindow(QMainWindow):
         film, self.film = self.film, None
         self._analyses.leave()
         keep_film(self.settings, film)
+        self._keep_poster(film.session)
         film.close_down()
         film.session.blockSignals(True)  # its threads may still tell it something
         self._pages.removeWidget(film)
@@ -293,6 +295,16 @@ class MainWindow(QMainWindow):
         self.statusBar().showMessage(WELCOME)
         self._name()
         return True
+
+    def _keep_poster(self, session: Session) -> None:
+        """Save the picture that the start page shows of a film: that of the shot at the playhead.
+        """
+        shot = session.analysis.shots[session.shot]
+        picture = session.preview.near("", shot.poster_frame, shot.start, shot.end)
+        if picture is not None:
+            keep_poster(session.document.file or session.film, picture)
+            forget_posters(recent(self.settings))
+        self.start.show_recent(recent(self.settings))
 
     def ask_where_film_is(self) -> None:
         """Let the person show where the open film is now."""

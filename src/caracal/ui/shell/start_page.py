@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -20,7 +22,11 @@ from PySide6.QtWidgets import (
 from caracal.core.base.time import short_time
 from caracal.core.base.translation import tr
 from caracal.core.base.work import Progress
+from caracal.ui.services.posters import SIZE, opened_at, poster_of
+from caracal.ui.widgets import theme
 from caracal.ui.widgets.motif import Motif
+
+MOST_HIGH = 270  # pixels of the list of recent films
 
 
 class Start(QWidget):
@@ -48,6 +54,9 @@ class Start(QWidget):
         drop = QLabel(tr("or drop a movie file anywhere in this window"))
         drop.setObjectName("quiet")
         self.recent = QListWidget()
+        self.recent.setAccessibleName(tr("Recent films"))
+        self.recent.setIconSize(QSize(*SIZE))
+        self.recent.setTextElideMode(Qt.TextElideMode.ElideMiddle)
         self.show_recent(recent)
         self.recent.itemActivated.connect(
             lambda item: self.film_chosen.emit(item.data(Qt.ItemDataRole.UserRole)))
@@ -101,14 +110,20 @@ class Start(QWidget):
         column.addStretch(3)
         row.addLayout(column)
         row.addStretch(1)
-        self.recent.setMaximumHeight(220)
+        self.recent.setMaximumHeight(MOST_HIGH)
 
     def show_recent(self, recent: list[Path]) -> None:
         """List the films that were opened lately, the newest first."""
         self.recent.clear()
         for path in recent:
-            item = QListWidgetItem(f"{path.name}\n{path.parent}")
+            day = f"{datetime.fromtimestamp(opened_at(path)):%d.%m.%Y}"
+            item = QListWidgetItem(tr("{name}\nLast opened {day}\n{folder}", name=path.name,
+                                      day=day, folder=path.parent))
             item.setData(Qt.ItemDataRole.UserRole, path)
+            poster = poster_of(path)
+            picture = QPixmap(QSize(*SIZE))
+            picture.fill(QColor(theme.RAISED))
+            item.setIcon(QIcon(picture if poster is None else QPixmap.fromImage(poster)))
             self.recent.addItem(item)
 
     def idle(self, problem: str = "") -> None:
