@@ -59,7 +59,7 @@ class Batch(QWidget):
 
     def _build(self) -> None:
         self._where = Elided()
-        choose = QPushButton(tr("Choose folder…"))
+        self.choose = choose = QPushButton(tr("Choose folder…"))
         choose.setToolTip(tr("Folder for the encoded files"))
         choose.clicked.connect(self._choose)
         self.replace = QCheckBox(tr("Replace same names"))

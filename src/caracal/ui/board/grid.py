@@ -300,6 +300,7 @@ class Grid(QAbstractScrollArea):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self._at(event.position()) is not None:
+            self.mousePressEvent(event)
             self.opened.emit()
 
     def _follow(self, _: int) -> None:

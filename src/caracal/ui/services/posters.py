@@ -7,8 +7,8 @@ from collections.abc import Iterable
 from contextlib import suppress
 from pathlib import Path
 
-from PySide6.QtCore import QBuffer, QIODevice, Qt
-from PySide6.QtGui import QImage
+from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
+from PySide6.QtGui import QImage, QImageWriter
 
 from caracal.core.base.atomic_write import read_own, write_bytes
 from caracal.core.base.errors import CaracalError
@@ -16,6 +16,7 @@ from caracal.core.base.folders import state_root
 
 SIZE = (112, 63)  # pixels
 SUFFIX = ".jpg"
+QUALITY = 85  # of 100
 
 
 def _folder() -> Path:
@@ -33,7 +34,9 @@ def keep_poster(film: Path, picture: QImage) -> None:
                            Qt.TransformationMode.SmoothTransformation)
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
-    if small.save(buffer, b"JPEG", 85):
+    writer = QImageWriter(buffer, QByteArray(b"jpeg"))
+    writer.setQuality(QUALITY)
+    if writer.write(small):
         with suppress(OSError, CaracalError):
             write_bytes(_file(film), bytes(buffer.data().data()), make_folder=True)
 
@@ -44,7 +47,7 @@ def poster_of(film: Path) -> QImage | None:
         data = read_own(_file(film))
     except OSError:
         return None
-    image = QImage.fromData(data, b"JPEG") if data else QImage()
+    image = QImage.fromData(data) if data else QImage()
     return None if image.isNull() else image
 
 
