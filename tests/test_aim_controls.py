@@ -191,7 +191,7 @@ def test_limits_of_motion_are_set_in_one_dialog(film, window, qtbot, truth):
 
     session, shot = film.session, _go(film, truth, "runner")
     before = solved(session, "A", shot).windows[:, 0]
-    window.actions_by_name["How windows move…"].trigger()
+    window.actions_by_name["Motion limits…"].trigger()
     (dialog,) = window.findChildren(MotionDialog)
     fields = {setting.field for group in GROUPS.values() for setting in group}
     assert fields <= set(Motion.__struct_fields__) and len(fields) == len(dialog.boxes)

@@ -112,7 +112,7 @@ def test_a_range_is_converted_at_another_speed(tmp_path, capsys):
     (made,) = (tmp_path / "out").glob("*.mp4")
     assert int(ffprobe(made)["streams"][0]["nb_read_frames"]) == 100  # 2 s that last 4
     assert main([*wanted, "--speed", "10"]) == 2
-    assert "10 % is no speed that can be made" in capsys.readouterr().err
+    assert "Speed must be between 25 and 400 %; 10 was given" in capsys.readouterr().err
 
 
 @pytest.mark.parametrize(("words", "said"), [

@@ -90,7 +90,7 @@ def test_flags_lead_to_their_shot_and_what_stops_comes_first(master, tmp_path):
     found = concerns_of(master, "B", Recipe(sheet), {4: [FLAG], 2: [FLAG]}, tmp_path, TODAY)
     assert [concern.shot for concern in found] == [None, 2, 4] and found[0].stops
     assert found[1].letter == "B" and found[1].sentence.startswith("Shot 3:")
-    assert summary(found) == "3 to look at, 1 in the way."
+    assert summary(found) == "3 issues, 1 of them blocking"
 
 
 def test_a_canvas_beyond_the_master_and_tone_mapping_are_told(master, tmp_path):

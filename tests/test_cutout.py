@@ -259,7 +259,7 @@ def test_shots_in_which_it_is_unsure_are_told(tmp_path):
         probe(film), "B", Recipe(find_sheet("vertical-short")), {}, tmp_path, date.today(),
         tried=Estimate(1.0, 1.0, unsure=(4,))) if concern.kind is ConcernKind.CUT_OUT)
     assert (told.letter, told.shot, told.stops) == ("B", 4, False)
-    assert told.sentence.startswith("In shot 5 of B it is unsure who is cut out.")
+    assert told.sentence.startswith("Shot 5 of B: check who is cut out")
 
 
 def test_a_gone_film_is_a_whole_picture_on_a_screen_and_a_sentence_in_a_file(tmp_path):

@@ -115,7 +115,7 @@ def test_without_a_place_for_its_list_the_window_opens_and_says_so(
     else:
         monkeypatch.setenv("CARACAL_STATE", state)
     window, said = opened()
-    assert "cannot be kept" in said[0] and window.working.items == ()
+    assert "cannot be saved" in said[0] and window.working.items == ()
     folder = window.working.jobs.path.parent
     window.close()
     assert not folder.exists()

@@ -291,7 +291,7 @@ def test_looking_is_stopped_and_gone_on_with(qtbot, fresh):
     qtbot.waitUntil(lambda: len(session.analysis.shots) >= 2, timeout=60_000)
     fresh.film.growing.button.click()
     qtbot.waitUntil(lambda: fresh.analysing is None, timeout=20_000)
-    assert fresh.film is not None and "Stopped at" in fresh.film.growing.words.text()
+    assert fresh.film is not None and "stopped at" in fresh.film.growing.words.text()
     shots = len(session.analysis.shots)
     assert shots >= 2
     session.edit(split_project(session, 30), "Shot split.")

@@ -79,5 +79,5 @@ def test_the_window_shows_the_guide(window, qtbot):
 
     (dialog,) = (each for each in window.findChildren(QDialog) if each.windowTitle() == "Guide")
     words = dialog.findChild(QTextBrowser).toPlainText()
-    assert "Board (1): look at all of it" in words and "**" not in words
+    assert "Board (1): see all of it" in words and "**" not in words
     dialog.close()

@@ -55,4 +55,4 @@ def test_the_command_line_takes_a_file(tmp_path, capsys):
         layout, panes=(layout.panes[0], wide)))
     assert main(["convert", str(DEMO_FILM), "--spec", "vertical-short", "--out", str(tmp_path),
                  "--layout", str(tmp_path / "beyond.toml")]) == 2
-    assert "beyond the canvas" in capsys.readouterr().err
+    assert "outside the canvas" in capsys.readouterr().err

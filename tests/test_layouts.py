@@ -170,7 +170,7 @@ def test_layouts_are_called_by_their_names():
 
 @pytest.mark.parametrize(("layout", "words"), [
     (Layout("none", ()), "1 to 12 panes"),
-    (Layout("x", (Pane(WholePicture(), ((0.5, 1.2), (0, 1))),)), "beyond the canvas"),
+    (Layout("x", (Pane(WholePicture(), ((0.5, 1.2), (0, 1))),)), "outside the canvas"),
     (Layout("x", (Pane(PlainBackdrop("reddish")),)), "no colour"),
     (Layout("x", (Pane(SoftBackdrop(dim=3.0)),)), "impossible amounts"),
 ])

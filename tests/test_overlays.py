@@ -303,7 +303,7 @@ def test_a_title_over_words_of_the_picture_is_told(demo):
     title = Overlay(Title("Kiln Day"), path.start, path.end, place, entry=Entry.NONE,
                     exit=Entry.NONE)
     flag = overlay_flag(demo, 0, solution, (title,))
-    assert flag is not None and "over words of the picture" in flag.sentence
+    assert flag is not None and "covers words in the picture" in flag.sentence
     assert flag.start <= frame < flag.end
     aside = msgspec.structs.replace(title, region=((0.0, 1.0), (0.85, 0.95)))
     assert overlay_flag(demo, 0, solution, (aside,)) is None

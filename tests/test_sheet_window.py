@@ -57,7 +57,7 @@ def test_a_codec_its_container_does_not_take_is_said(sheets):
 def test_rules_nobody_looked_at_for_long_are_told(sheets):
     assert "may have changed" not in sheets.trouble.text()
     write(sheets, "checked", "2019-01-31")
-    assert "days ago: they may have changed" in sheets.trouble.text()
+    assert "days ago; its rules may have changed" in sheets.trouble.text()
 
 
 def test_words_where_numbers_belong_are_refused(sheets):

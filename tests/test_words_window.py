@@ -154,7 +154,7 @@ def test_what_must_be_looked_at_is_listed_and_mended(window, taken):
     assert "Fix timing" in _said(window) and taken.list.rows.rows[6][3].text == ""
     assert not any("overlap" in row[3].text for row in taken.list.rows.rows)
     actions.mend()
-    assert "Nothing can be mended" in _said(window)
+    assert "Nothing can be fixed" in _said(window)
     cues = list(session.project.captions)
     cues[1] = msgspec.structs.replace(cues[1], start_s=cues[0].start_s, end_s=cues[0].end_s)
     session.edit(with_captions(session.project, cues), "both at once")

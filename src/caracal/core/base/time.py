@@ -41,10 +41,8 @@ class FrameRange(msgspec.Struct, frozen=True, omit_defaults=True):
 
     def __post_init__(self) -> None:
         if not SLOWEST <= self.percent <= FASTEST:
-            raise InputError(tr("Speed must be between 25 and 400 %; {percent} was given.",
-                                percent=self.percent),
-                             remedy=tr("Choose {slowest} to {fastest} %.", slowest=SLOWEST,
-                                       fastest=FASTEST))
+            raise InputError(tr("Speed must be between {slowest} and {fastest} %; {percent} was "
+                                "given.", slowest=SLOWEST, fastest=FASTEST, percent=self.percent))
         if not 0 <= self.start < self.end_exclusive:
             raise InputError(tr("The range from frame {start} to {end_exclusive} holds no frames.",
                                 start=self.start, end_exclusive=self.end_exclusive),

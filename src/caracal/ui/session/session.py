@@ -274,7 +274,8 @@ class Session(QObject):
         self._settle()
         if self.letter not in [version.letter for version in self.project.versions]:
             self.choose_version(self.project.versions[0].letter)
-        self.said.emit(words)
+        self.said.emit(words if not self.document.read_only else
+                       tr("{words} (not saved: this window is read-only)", words=words))
         self.project_changed.emit()
         self.solutions_changed.emit()
 

@@ -52,6 +52,7 @@ class Messages(QStatusBar):
             button = QPushButton(offer.words)
             button.setObjectName("slim")
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+            button.setToolTip(tr("Make the last edit with this reach instead"))
             button.clicked.connect(lambda _=False, offer=offer: offer.apply())
             self.insertPermanentWidget(len(self.offers), button)
             button.show()

@@ -131,6 +131,7 @@ class Fold(QWidget):
         column.setSpacing(GAP)
         column.addWidget(self.button)
         column.addWidget(inside)
+        self.button.setToolTip(tr("Show or hide: {name}", name=name))
         self.button.setChecked(open_)
         self._toggle(open_)
 
