@@ -52,7 +52,7 @@ from caracal.ui.widgets import theme
 from caracal.ui.widgets.form import CHOICE_WIDE, Fold, Form, button_row
 from caracal.ui.widgets.panels import choice_box, quiet, small_button
 
-LIST_HIGH = 84  # pixels
+LIST_HIGH = 108  # pixels: three overlays
 SHOWN_S = 3.0  # how long a new overlay is shown
 
 

@@ -82,7 +82,7 @@ class VersionBar(QWidget):
     def fill_sheets(self) -> None:
         """Renew the two lists of sheets, when there are others than before."""
         sheets = self._session.sheets.by_name.values()
-        for box, head in ((self.add, tr("Add version…")), (self.give, tr("Change spec sheet…"))):
+        for box, head in ((self.add, tr("Add version…")), (self.give, tr("Change sheet…"))):
             words = [head, *(sheet.headline for sheet in sheets)]
             if [box.itemText(i) for i in range(box.count())] != words:
                 box.clear()

@@ -38,6 +38,9 @@ WHICH: tuple[Which, ...] = ("opening", "closing")
 PICTURE_HIGH = 190
 
 
+WHICH_WIDE = 124  # pixels of the choice between both cards
+
+
 class CardPicture(QWidget):
     """The card as the file will have it, at its middle."""
 
@@ -74,6 +77,7 @@ class CardPanel(QWidget):
         self._session, self.ground = session, CardGround(session)
         self.which = choice_box([tr("Opening card"), tr("Closing card")],
                                 tr("Which card is edited"), self._choose)
+        self.which.setMinimumWidth(theme.scaled(WHICH_WIDE))
         self.length = number_box(0, 30, 0.1, 2, " s",
                                  tr("How long it is shown; 0: no card. It counts as part of the "
                                     "version's length"))
