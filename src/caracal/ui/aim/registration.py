@@ -13,8 +13,8 @@ from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
 from caracal.ui.aim.template_cards import TemplateCards
 from caracal.ui.aim.view import Aim
-from caracal.ui.services.settings import kept_bytes, kept_text
 from caracal.ui.session.view import Part, Parts, View
+from caracal.ui.widgets.side import keep_side, recall_side
 
 ROLE = QAccessible.Role
 HALF = 8  # pixels: half the side of a keyframe's place
@@ -40,16 +40,11 @@ def _keyframe(strip: PathStrip, number: int) -> Part:
 
 
 def _keep(settings: QSettings, aim: Aim) -> None:
-    settings.setValue("aim/page", aim.side.page)
-    settings.setValue("aim/halves", aim.halves.saveState())
+    keep_side(settings, "aim", aim.side, aim.halves)
 
 
 def _recall(settings: QSettings, aim: Aim) -> None:
-    page, halves = kept_text(settings, "aim/page"), kept_bytes(settings, "aim/halves")
-    if page in aim.side.tabs:
-        aim.side.show_page(page)
-    if halves is not None:
-        aim.halves.restoreState(halves)
+    recall_side(settings, "aim", aim.side, aim.halves)
 
 
 def _card(cards: PictureCards, number: int) -> Part:

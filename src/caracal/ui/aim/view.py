@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from caracal.core.analysis.tracking.box_following import Followed
 from caracal.core.base.geometry import Box
@@ -25,9 +24,8 @@ from caracal.ui.session.reach import EditKind, InVersions
 from caracal.ui.session.session import Session
 from caracal.ui.widgets.form import button_row
 from caracal.ui.widgets.panels import small_button
-from caracal.ui.widgets.side import Page, Side
+from caracal.ui.widgets.side import Page, Side, beside
 
-GAP = 16  # pixels between the pictures and the side
 WIDGET_MOST = 16777215  # QWIDGETSIZE_MAX of the toolkit: no limit
 WIDE = (660, 484)  # pixels of both halves to begin with, at a window 1280 wide
 
@@ -51,7 +49,6 @@ class Aim(QWidget):
                                                         "to follow that (B)"), lambda: None)
         self.draw.setCheckable(True)
         self.side = self._make_side()
-        self.halves = QSplitter()
         self._work: SpeakerSwapWorker | BoxTrackWorker | None = None
         self._swapped_places = False
         self._lay_out()
@@ -100,13 +97,7 @@ class Aim(QWidget):
         self._right.setSpacing(12)
         self._right.addWidget(self.canvases)
         self._right.addWidget(self.side, 1)
-        self.halves.setOrientation(Qt.Orientation.Horizontal)
-        self.halves.setHandleWidth(GAP)
-        self.halves.setChildrenCollapsible(False)
-        for number, half in enumerate((left, right)):
-            self.halves.addWidget(half)
-            self.halves.setStretchFactor(number, 1 - number)
-        self.halves.setSizes(list(WIDE))
+        self.halves = beside(left, right, WIDE)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(12, 8, 8, 8)
         whole.addWidget(self.halves)

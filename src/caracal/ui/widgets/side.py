@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
-from PySide6.QtCore import QEvent, QObject, QSignalBlocker, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QSettings, QSignalBlocker, QSize, Qt, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -14,11 +14,13 @@ from PySide6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QSplitter,
     QVBoxLayout,
     QWidget,
 )
 
 from caracal.core.base.translation import tr
+from caracal.ui.services.settings import kept_bytes, kept_text
 from caracal.ui.session.reach import EditKind, InShots, InVersions, Reach
 from caracal.ui.session.session import Session
 from caracal.ui.widgets.named_pages import NamedPages
@@ -26,6 +28,7 @@ from caracal.ui.widgets.panels import choice_box, quiet
 
 EDGE = 12  # pixels round a page
 LEAST_WIDE, LEAST_HIGH = 400, 100  # pixels
+HANDLE_WIDE = 16  # pixels between the halves of a view
 
 
 @dataclass(frozen=True)
@@ -167,3 +170,30 @@ class Side(QFrame):
             reaches = self._session.editing.reaches
             now: Reach = reaches.of(page.kind)
             reaches.set(page.kind, replace(now, **changes))  # type: ignore[arg-type]
+
+
+def beside(left: QWidget, right: QWidget, sizes: tuple[int, int]) -> QSplitter:
+    """The two halves of a view with a handle between them; ``sizes`` are their first widths."""
+    halves = QSplitter()
+    halves.setHandleWidth(HANDLE_WIDE)
+    halves.setChildrenCollapsible(False)
+    for number, half in enumerate((left, right)):
+        halves.addWidget(half)
+        halves.setStretchFactor(number, 1 - number)
+    halves.setSizes(list(sizes))
+    return halves
+
+
+def keep_side(settings: QSettings, view: str, side: Side, halves: QSplitter) -> None:
+    """Save the page and the width of the side of a ``view``."""
+    settings.setValue(f"{view}/page", side.page)
+    settings.setValue(f"{view}/halves", halves.saveState())
+
+
+def recall_side(settings: QSettings, view: str, side: Side, halves: QSplitter) -> None:
+    """Show what :func:`keep_side` saved."""
+    page, state = kept_text(settings, f"{view}/page"), kept_bytes(settings, f"{view}/halves")
+    if page in side.tabs:
+        side.show_page(page)
+    if state is not None:
+        halves.restoreState(state)

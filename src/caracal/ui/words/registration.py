@@ -5,22 +5,17 @@ from __future__ import annotations
 from PySide6.QtCore import QSettings
 
 from caracal.core.base.translation import mark, tr
-from caracal.ui.services.settings import kept_bytes, kept_text
 from caracal.ui.session.view import View
+from caracal.ui.widgets.side import keep_side, recall_side
 from caracal.ui.words.view import Words
 
 
 def _keep(settings: QSettings, words: Words) -> None:
-    settings.setValue("words/page", words.side.page)
-    settings.setValue("words/halves", words.halves.saveState())
+    keep_side(settings, "words", words.side, words.halves)
 
 
 def _recall(settings: QSettings, words: Words) -> None:
-    page, halves = kept_text(settings, "words/page"), kept_bytes(settings, "words/halves")
-    if page in words.side.tabs:
-        words.show_page(page)
-    if halves is not None:
-        words.halves.restoreState(halves)
+    recall_side(settings, "words", words.side, words.halves)
 
 
 WORDS = View(

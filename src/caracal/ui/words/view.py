@@ -13,7 +13,6 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QSizePolicy,
-    QSplitter,
     QVBoxLayout,
     QWidget,
 )
@@ -26,7 +25,7 @@ from caracal.ui.session.session import Session
 from caracal.ui.widgets.focus_policy import apply_focus_policy
 from caracal.ui.widgets.panels import small_button
 from caracal.ui.widgets.questions import may_import
-from caracal.ui.widgets.side import Page, Side
+from caracal.ui.widgets.side import Page, Side, beside
 from caracal.ui.words.brand_panel import BrandPanel
 from caracal.ui.words.burnt_words import BurntWords
 from caracal.ui.words.caption_panel import CaptionPanel
@@ -42,7 +41,6 @@ from caracal.ui.words.title_panel import TitlePanel
 READ = tr("Captions ({formats})", formats=" ".join(f'*{suffix}' for suffix in FORMATS))
 WRITE = [f"{name} (*{suffix})" for name, suffix in zip(
     ("SubRip", "WebVTT", "ASS"), WRITTEN, strict=True)]
-GAP = 16  # pixels between both halves
 WIDE = (540, 600)  # pixels of both, at a window 1280 wide
 LEAST_HIGH = 120  # pixels of the canvases in a small window
 SHOWN_S = 4.0  # how long a new title is shown
@@ -107,16 +105,13 @@ LATER = ("Titles", "Cards", "Brand", "Text in picture")  # pages made when they 
         right.setSpacing(12)
         right.addWidget(self.canvases, 2)
         right.addWidget(self.side, 3)
-        self.halves = QSplitter()
-        self.halves.setHandleWidth(GAP)
-        self.halves.setChildrenCollapsible(False)
-        for half, column in enumerate((left, right)):
+        holders = []
+        for column in (left, right):
             column.setContentsMargins(0, 0, 0, 0)
             holder = QWidget()
             holder.setLayout(column)
-            self.halves.addWidget(holder)
-            self.halves.setStretchFactor(half, 1 - half)
-        self.halves.setSizes(list(WIDE))
+            holders.append(holder)
+        self.halves = beside(holders[0], holders[1], WIDE)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(12, 12, 8, 12)
         whole.addWidget(self.halves)
