@@ -48,7 +48,11 @@ class PlayedSound(NamedTuple):
 
 
 class Speaker:
-    """The sound of one film. All methods return at once."""
+    """The sound of one film. All methods return at once.
+
+    The caller and the thread of the sound device share its state, so it has more attributes than
+    a class should have.
+    """
 
     def __init__(
         self, sound: PlayedSound, systems: Sequence[miniaudio.Backend] | None = None,

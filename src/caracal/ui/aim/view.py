@@ -33,7 +33,7 @@ WIDE = (660, 484)  # pixels of both halves to begin with, at a window 1280 wide
 class Aim(QWidget):
     """One shot in one version, large, with the others beside it.
 
-    The widgets are the view's parts, and the modes "follow a box" and "punch in" are theirs.
+    Its attributes are the widgets of the view, which tests and keys reach by their names.
     """
 
     def __init__(self, session: Session) -> None:

@@ -38,7 +38,10 @@ from caracal.ui.widgets.elided import Elided
 
 
 class Batch(QWidget):
-    """Above what will be made, below what is being made, and its proof."""
+    """Above the versions to encode, below the batch list and the proof of the selected item.
+
+    Its attributes are the widgets of the view.
+    """
 
     def __init__(self, session: Session, folder: Path, working: BatchController) -> None:
         super().__init__()

@@ -41,7 +41,10 @@ ZOOMS = (1.0, 1.1, 1.25, 1.5, 2.0)
 
 
 class BoardBar(QWidget):
-    """Sorting at the left; at the right what the selection offers, only while there is one."""
+    """Sorting at the left; at the right what the selection offers, only while there is one.
+
+    Its attributes are the controls of the bar.
+    """
 
     arranged = Signal()
     sized = Signal(int)  # the height of pictures that is wanted

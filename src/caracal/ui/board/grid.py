@@ -32,7 +32,10 @@ AT_ONCE_S = 0.002  # new tiles are painted for so long at a time; the others fol
 
 
 class Grid(QAbstractScrollArea):
-    """Hover scrubs a tile in all versions; click selects; double click opens Aim."""
+    """Hover scrubs a tile in all versions; click selects; double click opens Aim.
+
+    It keeps the order, the layout, the selection and what is painted: too closely tied to part.
+    """
 
     opened = Signal()
     selected = Signal(object)  # cells (letter, shot), the first chosen one first

@@ -48,7 +48,11 @@ WELCOME = tr("Open a film or a project, or drop one here.")
 
 
 class MainWindow(QMainWindow):
-    """Owns what is open and what runs; everything else lives in the views."""
+    """Owns what is open and what runs; everything else is in the views.
+
+    It connects the start page, the open film, the analysis, the batch, the messages and the
+    questions: an attribute each.
+    """
 
     def __init__(self, settings: QSettings | None = None) -> None:
         super().__init__()

@@ -44,7 +44,7 @@ BURNT = (None, True, False)
 
 
 class CaptionPanel(QWidget):
-    """Style once; every shape breaks its own lines."""
+    """Style once; every shape breaks its own lines. Its attributes are the fields of the page."""
 
     def __init__(self, session: Session, chosen: Callable[[], list[int]]) -> None:
         """``chosen`` gives the numbers of the captions that are chosen in the list."""

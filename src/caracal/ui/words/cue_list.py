@@ -28,7 +28,10 @@ DOUBTFUL = (tr("unsure"), tr("The recogniser was not sure of a word. Listen to i
 
 
 class CueList(QWidget):
-    """Click a caption to go there; several can be chosen to be taken away."""
+    """Click a caption to go there; several can be selected and deleted.
+
+    Its attributes are the controls around the list, and what spelling found.
+    """
 
     def __init__(self, session: Session, actions: CueActions, language: Callable[[], str]) -> None:
         """``language`` gives the code of the language that was chosen; none: any."""

@@ -22,6 +22,8 @@ ALIGNS = tuple(Align)
 
 class StyleFields(QObject):
     """Shows a style; ``changed`` gives the style with what a person changed, and the field's name.
+
+    Its attributes are the fields.
     """
 
     changed = Signal(object, str)

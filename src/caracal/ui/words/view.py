@@ -50,7 +50,8 @@ LATER = ("Titles", "Cards", "Brand", "Text in picture")  # pages that are made w
 class Words(QWidget):
     """Captions on the left; on the right the canvases, and below them the side.
 
-LATER = ("Titles", "Cards", "Brand", "Text in picture")  # pages made when they are first shown
+    Of the side's pages, that of captions is made with the view, the others one by one once it
+    shows. Its attributes are the widgets of the view.
     """
 
     def __init__(self, session: Session) -> None:

@@ -35,8 +35,8 @@ class CutFinder:
     """Give it every frame in order; it keeps a few seconds of tiny pictures only.
 
     A boundary is final a few seconds behind the frames: :meth:`settled` hands on what nothing
-    that is still to come can change. What it says depends on the frames alone, never on how quick
-    the network is.
+    that is still to come can change. Its answer depends on the frames alone, never on how quick
+    the network is. It has an attribute for each measure and each rule.
     """
 
     def __init__(self, rate: Fraction, known: Boundary | None = None) -> None:

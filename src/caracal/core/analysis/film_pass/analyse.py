@@ -141,8 +141,9 @@ def kept_analysis(key: str, root: Path | None = None) -> Analysis | None:
 class _Pass:
     """The single pass over the film; holds what the steps have gathered so far.
 
-    A pass that was stopped is gone on with: what ended before its last cut is kept. Cuts are
-    looked for from a little earlier on, because they are seen by what lies on both sides.
+    A stopped pass is resumed: the shots that ended before its last cut are kept. Cuts are searched
+    from a little earlier, because finding one needs the frames on both sides. Every step of the
+    pass keeps its state here, so it has more attributes than a class should have.
     """
 
     def __init__(self, master: Master, store: AnalysisStore, unfinished: Unfinished,

@@ -92,7 +92,11 @@ def shrunk(luma: Plane, flow: FlowFinder) -> tuple[Plane, Plane]:
 
 
 class DetectionPass:
-    """Give it every frame in order, and now and then a picture to look at."""
+    """Give it every frame in order, and at times a picture for the detectors.
+
+    The caller, the pool of detectors and the following thread share its state, so it has more
+    attributes than a class should have.
+    """
 
     def __init__(
         self, small: tuple[int, int], master: tuple[int, int], rate: float, first: int = 0
