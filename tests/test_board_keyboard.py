@@ -93,3 +93,25 @@ def _ringed(grid, shot, column):
     y = round(rect.center().y() * scale)
     beside = [image.pixelColor(round((rect.left() - off) * scale), y).name() for off in (1, 2, 3)]
     return beside.count(theme.WORDS) >= 2
+
+
+def test_plus_and_minus_change_the_size_of_tiles(grid, window, qtbot):
+    qtbot.keyClick(window, Qt.Key.Key_Minus)
+    assert grid.picture_size == 116 and window.film.board.bar.tile_size.value() == 3
+    qtbot.keyClick(window, Qt.Key.Key_Plus)
+    assert grid.picture_size == 140
+
+
+def test_the_card_under_the_pointer_goes_with_its_view(grid, window, qtbot):
+    qtbot.mouseMove(grid.viewport(), grid.cell_rect(0, 1).center().toPoint())
+    qtbot.waitUntil(grid._card.isVisible, timeout=5_000)
+    window.film.show_view("Words")
+    assert not grid._card.isVisible()
+
+
+def test_a_double_click_with_ctrl_leaves_the_selection(grid, window, qtbot):
+    place = grid.cell_rect(4, 2).center().toPoint()
+    qtbot.mouseClick(grid.viewport(), Qt.MouseButton.LeftButton, CTRL, place)
+    before = grid.cells
+    qtbot.mouseDClick(grid.viewport(), Qt.MouseButton.LeftButton, CTRL, place)
+    assert window.film.view == "Aim" and at(window) == ("B", 4) and ("B", 4) in before

@@ -232,7 +232,7 @@ def test_two_clicks_write_the_demo_s_words_anew(window, qtbot, truth):
     drawn = truth["shots"][11]["start"]  # and drawn from its frame 14 to 95: see demo/shots.py
     assert drawn + 10 <= row.chosen.start <= drawn + 15
     assert drawn + 95 <= row.chosen.end_exclusive <= drawn + 100
-    qtbot.mouseClick(row.anew, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(row.replace, Qt.MouseButton.LeftButton)
     (title,) = session.project.version("B").overlays
     assert title.content.text == "Tobias Fenn\nkeeper of the kiln"
     row.list.setCurrentIndex(0)

@@ -33,48 +33,47 @@ class Hand:
         self.click(view.viewport(), view.visualItemRect(view.item(row)).center())
 
 
-@pytest.mark.usefixtures("small_sheets")
-def test_the_usual_job_takes_few_clicks(window, qtbot, tmp_path, monkeypatch):
-    window.close_film()
-    hand, views = Hand(qtbot), []
-    hand.item(window.start.recent, 0)  # open
+def open_recent(window, hand, qtbot):
+    """From the start page; sheets are made quick to encode."""
+    hand.item(window.start.recent, 0)
     qtbot.waitUntil(lambda: window.film is not None and window.film.session.found.whole,
                     timeout=60_000)
-    film = window.film
-    session, grid = film.session, film.board.grid
-    assert session.film == DEMO_FILM and film.view == "Board"
-    film.shown.connect(views.append)
-    for name in ("vertical-short", "square-feed", "portrait-feed"):  # quick to encode
+    session = window.film.session
+    assert session.film == DEMO_FILM and window.film.view == "Board"
+    for name in ("vertical-short", "square-feed", "portrait-feed"):
         sheet = session.sheets.by_name[name]
         session.sheets.by_name[name] = with_value(
             sheet, "canvas", (sheet.canvas[0] // 6, sheet.canvas[1] // 6 // 2 * 2))
-
-    # Fix the lead of one shot: into it by a double click, then click the other talker.
     settled(session)
+
+
+def fix_the_lead(film, hand):
+    """Into the shot by a double click, then a click on the other talker."""
+    session, grid, stage = film.session, film.board.grid, film.aim.stage
     hand.double_click(grid.viewport(), grid.cell_rect(TALKERS, 1).center().toPoint())
     session.solution("A", TALKERS)
     settled(session)
-    stage = film.aim.stage
-    lead = session.path("A", TALKERS).lead
     assert film.view == "Aim" and session.shot == TALKERS
+    lead = session.path("A", TALKERS).lead
     other = next(one for one in session.people.subjects(TALKERS)
                  if one.id != lead and one.box_at(session.frame) is not None)
-    spot = stage.place_of(other.box_at(session.frame)).center().toPoint()
-    hand.click(stage, spot)
+    hand.click(stage, stage.place_of(other.box_at(session.frame)).center().toPoint())
     assert session.project.cast(TALKERS).lead == other.id
     settled(session)
 
-    # Give the shot a layout, and the similar shots the same.
-    hand.click(film.aim.head.whole)
-    offer = next(button for button in window.messages.offers if "similar" in button.text())
-    hand.click(offer)
-    layouts = {shot: session.project.choice("A", shot).layout.kind
-               for shot in range(len(session.analysis.shots))}
-    assert sum(kind == "stack" for kind in layouts.values()) == 2
 
-    # Captions from the speech, one of them corrected.
+def use_a_layout_in_similar_shots(window, hand):
+    hand.click(window.film.aim.head.whole)
+    hand.click(next(button for button in window.messages.offers if "similar" in button.text()))
+    session = window.film.session
+    kinds = [session.project.choice("A", shot).layout.kind
+             for shot in range(len(session.analysis.shots))]
+    assert kinds.count("stack") == 2
+
+
+def transcribe_and_correct(film, hand, qtbot):
+    words, session = film.words, film.session
     hand.click(film.buttons["Words"])
-    words = film.words
     hand.click(words.list.ways.transcribe)
     qtbot.waitUntil(lambda: len(session.project.captions) > 5, timeout=120_000)
     table = words.list.table
@@ -82,21 +81,39 @@ def test_the_usual_job_takes_few_clicks(window, qtbot, tmp_path, monkeypatch):
     words.editor.text.setPlainText("and the whole quay comes.")
     assert session.project.captions[1].text == "and the whole quay comes."
 
-    # A headline in all versions.
-    hand.click(words.side.tabs["Titles"])
-    hand.click(words.titles.buttons["Headline"])
-    qtbot.keyClicks(words.titles.text, "Kiln day")
-    assert all(version.overlays[0].content.text == "Kiln day"
-               for version in session.project.versions)
 
-    # Choose the folder, encode (here a few seconds of it), see the proof.
+def add_a_headline(film, hand, qtbot):
+    hand.click(film.words.side.tabs["Titles"])
+    hand.click(film.words.titles.buttons["Headline"])
+    qtbot.keyClicks(film.words.titles.text, "Kiln day")
+    assert all(version.overlays[0].content.text == "Kiln day"
+               for version in film.session.project.versions)
+
+
+def encode(film, hand, qtbot, folder):
+    """Choose the folder, encode (here a few seconds of the film), see the proof."""
+    session = film.session
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(400, 480)), "range")
-    monkeypatch.setattr(QFileDialog, "getExistingDirectory",
-                        lambda *_: str(tmp_path / "versions"))
     hand.click(film.buttons["Batch"])
     hand.click(film.batch.choose)
     with qtbot.waitSignal(film.batch.working.over, timeout=200_000):
         hand.click(film.batch.start_button)
     assert "properties right" in film.batch.proofs.head.text()
-    assert len(list((tmp_path / "versions").glob("*.mp4"))) == 3
+    assert len(list(folder.glob("*.mp4"))) == 3
+
+
+@pytest.mark.usefixtures("small_sheets")
+def test_the_usual_job_takes_few_clicks(window, qtbot, tmp_path, monkeypatch):
+    folder = tmp_path / "versions"
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
+    window.close_film()
+    hand, views = Hand(qtbot), []
+    open_recent(window, hand, qtbot)
+    film = window.film
+    film.shown.connect(views.append)
+    fix_the_lead(film, hand)
+    use_a_layout_in_similar_shots(window, hand)
+    transcribe_and_correct(film, hand, qtbot)
+    add_a_headline(film, hand, qtbot)
+    encode(film, hand, qtbot, folder)
     assert hand.clicks <= MOST_CLICKS and len(views) <= MOST_VIEWS, (hand.clicks, views)

@@ -3,8 +3,11 @@
 import pytest
 from PySide6.QtCore import Qt
 
+from caracal.core.base.errors import InputError
+from caracal.core.framing.motion import Manner
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.overlay import ShapeKind
+from caracal.core.project.edits import with_manner
 from caracal.ui.session.reach import EditKind, InShots, InVersions, Reach, Reaches
 from conftest import settled
 
@@ -132,3 +135,29 @@ def test_reaches_are_kept_as_text_and_nonsense_is_left_out():
     again.recall({"crop": "ALL NOWHERE", "lead": 7, "sky": "ALL THIS"})
     assert again.of(EditKind.CROP) == Reach(InVersions.ALL, InShots.SIMILAR)
     assert again.of(EditKind.LEAD) == Reach(InVersions.ALL)
+
+
+def test_an_edit_stays_when_its_other_reach_is_refused(window, film):
+    """A change that cannot be in version B was made in A; asked for in all, it stays in A."""
+    session = film.session
+
+    def only_in_a(project, letter, shot):
+        if letter != "A":
+            raise InputError("Not here.", remedy="Choose A.")
+        return with_manner(project, letter, shot, Manner.CHASE)
+
+    assert session.editing.edit(EditKind.CROP, "chase", only_in_a)
+    made = session.project
+    window.messages.offers[0].click()
+    assert session.project == made and "Not here" in window.statusBar().currentMessage()
+
+
+def test_an_amount_changes_only_shots_with_the_same_kind_of_layout(film):
+    session, side = film.session, film.aim.side
+    film.aim.layouts.take(KINDS[2])
+    side.show_page("Layout")
+    choose(side.shots, 2)
+    film.aim.layouts.set_colour("#445566")
+    kinds = {session.project.choice("A", shot).layout.kind
+             for shot in range(len(session.analysis.shots)) if shot != TALKERS}
+    assert kinds == {"fill"}

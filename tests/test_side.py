@@ -128,6 +128,8 @@ def test_the_canvas_and_the_master_change_places(window, qtbot):
     qtbot.keyClick(window, Qt.Key.Key_Z)
     qtbot.wait(50)
     assert len(aim.canvases.rects()) == 3 and aim.stage.width() > aim.canvases.width()
+    assert aim.minimumSizeHint().height() <= 660  # nothing is as high as no window
+    assert 198 < aim.stage.height() < aim.height()
 
 
 def test_page_and_width_are_remembered(window, tmp_path):

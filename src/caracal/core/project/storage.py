@@ -251,12 +251,13 @@ def find_film(film: FilmReference, project_file: Path) -> Path | None:
     named = [folder / there.name, *sorted(folder.glob(f"*/{there.name}"))]
     others = sorted(path for path in folder.glob("*") if path.is_file())[:MOST_SEARCHED]
     for path in (*named, *others):
-        if path.is_file() and _same_content(path, film.content_key):
+        if path.is_file() and same_content(path, film.content_key):
             return path
     return None
 
 
-def _same_content(path: Path, key: str) -> bool:
+def same_content(path: Path, key: str) -> bool:
+    """Whether ``path`` is a film with this content key, of this or the older kind."""
     try:
         return key in (content_key(path), old_content_key(path))
     except OSError:

@@ -70,7 +70,7 @@ class FadeFields(QObject):
             box.blockSignals(False)
 
     def _set(self, words: str, **changes: object) -> None:
-        self._session.edit_reached(
+        self._session.editing.edit(
             EditKind.FINISH, words,
             lambda project, letter, _: with_fades(project, letter, msgspec.structs.replace(
                 project.version(letter).fades, **changes)),

@@ -83,7 +83,7 @@ class FinishPage(ShotPage):
     def _pushed(self, percent: float) -> None:
         closer = 1 + abs(percent) / 100
         push = closer if percent >= 0 else 1 / closer
-        self._session.edit_reached(
+        self._session.editing.edit(
             EditKind.FINISH, tr("push in {percent:g} %", percent=percent),
             lambda project, letter, shot: with_push(project, letter, shot, push),
             ("push", self._session.letter, self._session.shot))
@@ -100,7 +100,7 @@ class FinishPage(ShotPage):
                      **{field: value})
 
     def _change(self, words: str, gesture: object | None = None, **changes: float) -> None:
-        self._session.edit_reached(
+        self._session.editing.edit(
             EditKind.FINISH, words,
             lambda project, letter, shot: with_finish(
                 project, letter, shot, msgspec.structs.replace(

@@ -165,7 +165,7 @@ class LayoutPage(ShotPage):
         """Use this kind of layout as far as layouts reach; each version gets it in its shape."""
         session = self._session
         if kind.name != self._now().kind:
-            session.edit_reached(
+            session.editing.edit(
                 EditKind.LAYOUT, tr("layout {name}", name=tr(kind.name)),
                 lambda project, letter, shot: with_layout(
                     project, letter, shot, kind.make(session.sheet(letter).frame)))
@@ -184,7 +184,7 @@ class LayoutPage(ShotPage):
             return project if now.kind != kind else with_layout(
                 project, letter, shot, amount.set_to(now, percent / 100))
 
-        session.edit_reached(EditKind.LAYOUT, f"{amount.name} {percent:g} %", change,
+        session.editing.edit(EditKind.LAYOUT, f"{amount.name} {percent:g} %", change,
                              ("amount", amount.name, session.letter, session.shot))
 
     def _ask_colour(self, number: int) -> None:
@@ -234,7 +234,7 @@ class LayoutPage(ShotPage):
     def open_file(self, path: Path) -> None:
         """Lay this shot out as the file at ``path`` says; what is wrong with it is told."""
         try:
-            self._set(read_layout(path), tr("layout {stem}", stem=path.stem))
+            self._set(read_layout(path), tr("layout {stem}", stem=path.stem), replaces=True)
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
 
@@ -253,8 +253,16 @@ class LayoutPage(ShotPage):
         except CaracalError as problem:
             self._session.said.emit(problem.sentence())
 
-    def _set(self, layout: Layout, words: str, gesture: object | None = None) -> None:
-        """Use ``layout`` as far as layouts reach. In other shapes it keeps its shares."""
-        self._session.edit_reached(
-            EditKind.LAYOUT, words,
-            lambda project, letter, shot: with_layout(project, letter, shot, layout), gesture)
+    def _set(
+        self, layout: Layout, words: str, gesture: object | None = None, replaces: bool = False
+    ) -> None:
+        """Use ``layout`` as far as layouts reach, where shots have one of its kind now; or, where
+        it ``replaces`` whatever they have, in all of them. In other shapes it keeps its shares."""
+        kind = self._now().kind
+
+        def change(project: Project, letter: str, shot: int) -> Project:
+            other = project.choice(letter, shot).layout.kind != kind
+            return project if other and not replaces else with_layout(
+                project, letter, shot, layout)
+
+        self._session.editing.edit(EditKind.LAYOUT, words, change, gesture)

@@ -113,7 +113,7 @@ class MovePage(QWidget):
 
     def set_manner(self, manner: Manner) -> None:
         """Move the crop in this manner."""
-        self._session.edit_reached(
+        self._session.editing.edit(
             EditKind.CROP, manner_word(manner),
             lambda project, letter, shot: with_manner(
                 project, letter, shot,
@@ -123,7 +123,7 @@ class MovePage(QWidget):
     def _typed(self, box: QDoubleSpinBox) -> None:
         role, value = self._session.pane.role, box.value()
         if box is self.zoom:
-            self._session.edit_reached(
+            self._session.editing.edit(
                 EditKind.CROP, tr("zoom {zoom:.2f} ×", zoom=value),
                 lambda project, letter, shot: with_zoom(project, letter, shot, value, role),
                 ("zoom box", self._session.letter, self._session.shot, role))
@@ -135,7 +135,7 @@ class MovePage(QWidget):
     def _set_key(self, key: Keyframe, what: str, gesture: str) -> None:
         session = self._session
         role = session.pane.role
-        session.edit_reached(
+        session.editing.edit(
             EditKind.CROP, what,
             lambda project, letter, shot: with_keyframe(project, letter, shot, key, role),
             (gesture, session.letter, session.frame, role), scope=Scope.ONE_SHOT)
@@ -144,7 +144,7 @@ class MovePage(QWidget):
         session = self._session
         on = self.auto_zoom.isChecked()
         zoom, role = None if on else session.pane.zoom, session.pane.role
-        session.edit_reached(
+        session.editing.edit(
             EditKind.CROP, tr("auto zoom on") if on else tr("auto zoom off"),
             lambda project, letter, shot: with_zoom(project, letter, shot, zoom, role))
 
@@ -155,7 +155,7 @@ class MovePage(QWidget):
         self._set_key(moved, tr("move keyframe"), "nudge")
 
     def _reset(self) -> None:
-        self._session.edit_reached(EditKind.CROP, tr("automatic"), automatic_again)
+        self._session.editing.edit(EditKind.CROP, tr("automatic"), automatic_again)
 
     def punch_here(self) -> Punch | None:
         """The punch-in that runs at the playhead."""
@@ -167,7 +167,7 @@ class MovePage(QWidget):
         """Come back from the punch-in that runs at the playhead."""
         session = self._session
         frame, role = session.frame, session.pane.role
-        session.edit_reached(
+        session.editing.edit(
             EditKind.CROP, tr("punch out"),
             lambda project, letter, shot: without_punch_at(project, letter, shot, frame, role),
             scope=Scope.ONE_SHOT)
@@ -182,7 +182,7 @@ class MovePage(QWidget):
             point = (box[0] + box[2] / 2, box[1] + box[3] / 2)
         end = session.analysis.shots[session.shot].end
         punch = Punch(session.frame, end, (round(point[0], 2), round(point[1], 2)), zoom)
-        session.edit_reached(
+        session.editing.edit(
             EditKind.CROP, tr("punch in"),
             lambda project, letter, shot: with_punch(project, letter, shot, punch, role),
             scope=Scope.ONE_SHOT)

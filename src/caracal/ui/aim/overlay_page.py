@@ -344,7 +344,7 @@ class OverlayPage(ShotPage):
         self._reached(what, changed, gesture)
 
     def _reached(self, what: str, change: Change, gesture: object | None = None) -> bool:
-        made = self._session.edit_reached(EditKind.OVERLAYS, what, change, gesture,
+        made = self._session.editing.edit(EditKind.OVERLAYS, what, change, gesture,
                                           scope=Scope.VERSION)
         self.sync()
         return made

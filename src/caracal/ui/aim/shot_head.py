@@ -110,7 +110,7 @@ class ShotHead(QWidget):
 
     def _show_issue(self, flag: Flag | None, words: ShotWords, swapped: bool) -> None:
         look = "bad" if flag else "quiet"
-        if look != self.issue.objectName():  # styling anew takes milliseconds
+        if look != self.issue.objectName():  # restyling takes milliseconds
             self.issue.setObjectName(look)
             self.issue.style().polish(self.issue)
         said = f"▲ {flag.sentence}" if flag is not None else self._remark(words, swapped)
@@ -154,7 +154,7 @@ class ShotHead(QWidget):
         def change(project: Project, letter: str, shot: int) -> Project:
             return with_layout(project, letter, shot, kind.make(session.sheet(letter).frame))
 
-        session.edit_reached(EditKind.LAYOUT, tr("layout {name}", name=tr(kind.name)), change)
+        session.editing.edit(EditKind.LAYOUT, tr("layout {name}", name=tr(kind.name)), change)
 
     def _like(self) -> tuple[int, ...]:
         """The other shots of this set-up with the same remedy: searched once for a shot."""

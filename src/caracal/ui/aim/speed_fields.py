@@ -96,7 +96,7 @@ class SpeedFields(QObject):
     def _edit(self, changed: FrameRange, words: str, gesture: object | None) -> None:
         now = self.stretch()
         bare = FrameRange(now.start, now.end_exclusive)  # as fast as the film
-        self._session.edit_reached(
+        self._session.editing.edit(
             EditKind.FINISH, words,
             lambda project, letter, _: with_speed(
                 with_speed(project, letter, bare), letter, changed), gesture,

@@ -142,7 +142,7 @@ class Stage(QWidget):
             x, y, w, h = dragged
             key = Keyframe(session.frame, (round(x + w / 2, 2), round(y + h / 2, 2)))
             role = session.pane.role
-            session.edit_reached(
+            session.editing.edit(
                 EditKind.CROP, tr("set keyframe"),
                 lambda project, letter, shot: with_keyframe(project, letter, shot, key, role),
                 scope=Scope.ONE_SHOT)
@@ -202,7 +202,7 @@ class Stage(QWidget):
             return
         zoom *= factor
         role = session.pane.role
-        session.edit_reached(
+        session.editing.edit(
             EditKind.CROP, tr("zoom {zoom:.2f} ×", zoom=zoom),
             lambda project, letter, shot: with_zoom(project, letter, shot, zoom, role),
             ("wheel", session.letter, session.shot, role))
@@ -213,7 +213,7 @@ class Stage(QWidget):
         key, role = session.pane.key, session.pane.role
         zoom = round(min(max((key.zoom or session.pane.zoom) * factor, 1.0), MOST_ZOOM), 3)
         zoomed = msgspec.structs.replace(key, zoom=zoom)
-        session.edit_reached(
+        session.editing.edit(
             EditKind.CROP, tr("zoom keyframe"),
             lambda project, letter, shot: with_keyframe(project, letter, shot, zoomed, role),
             ("wheel here", session.letter, session.frame, role), scope=Scope.ONE_SHOT)

@@ -45,7 +45,7 @@ class Aim(QWidget):
         self.people, self.moves = People(session), MovePage(session)
         self.layouts, self.finish = LayoutPage(session), FinishPage(session)
         self.overlays = OverlayPage(session)
-        self.draw = small_button(tr("Follow a box"), tr("Draw a box round anything in the picture "
+        self.draw = small_button(tr("Follow a box"), tr("Draw a box around anything in the picture "
                                                         "to follow that (B)"), lambda: None)
         self.draw.setCheckable(True)
         self.side = self._make_side()
@@ -111,8 +111,8 @@ class Aim(QWidget):
                         else (self.stage, self.canvases))
         self._left.insertWidget(1, large, 1)
         self._right.insertWidget(0, small)
-        self.stage.setFixedHeight(self.stage.minimumHeight() if self._swapped_places
-                                  else WIDGET_MOST)
+        self.stage.setMaximumHeight(self.stage.minimumHeight() if self._swapped_places
+                                    else WIDGET_MOST)
         self.sync()
 
     def _overlay_picked(self, number: int) -> None:
@@ -137,7 +137,7 @@ class Aim(QWidget):
             self.moves.punch_in(point, box)
 
     def propose_swaps(self) -> None:
-        """Find who speaks when, and let the window jump to whoever it is."""
+        """Find who speaks when, and let the crop cut to that person."""
         session = self._session
         people = session.told(session.letter, session.shot).left_out
         if not people:

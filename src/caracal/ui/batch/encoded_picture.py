@@ -54,8 +54,10 @@ class EncodedPicture(QWidget):
     def _place(self, item: Item) -> tuple[str, int] | None:
         """The version's letter and the frame of the film that is being encoded."""
         session, recipe, progress = self._session, item.job.recipe, item.status.progress
-        letter = next((version.letter for version in session.project.versions
-                       if version.sheet == recipe.sheet.name), None)
+        letters = [version.letter for version in session.project.versions
+                   if version.sheet == recipe.sheet.name]
+        same = [letter for letter in letters if session.project.ranges_of(letter) == recipe.ranges]
+        letter = next(iter(same or letters), None)
         if not item.state.busy or progress is None or letter is None or (
                 path_of(item.job.master) != session.film):
             return None

@@ -70,7 +70,7 @@ class VersionPlan(QObject):
         return frames / self._session.rate
 
     def renew(self, checked: Callable[[], None]) -> None:
-        """Work out the concerns anew; ``checked`` is called when a check that began has ended."""
+        """Work out the concerns again; ``checked`` is called when a check that began has ended."""
         session, needed, every = self._session, 0.0, list[Concern]()
         unchecked: list[object] = []
         if not session.found.whole:

@@ -58,6 +58,15 @@ class BoardBar(QWidget):
         self._counting.setSingleShot(True)
         self._counting.setInterval(COUNT_MS)
         self._counting.timeout.connect(self._count_needs)
+        self._make_order()
+        self._make_choices()
+        self._make_actions()
+        self._lay_out()
+        session.solutions_changed.connect(self.sync)
+        self.select(())
+
+    def _make_order(self) -> None:
+        """The controls of what is shown, in which order and size."""
         self.order, self.only = QComboBox(), QComboBox()
         self.order.addItems([tr(order.value).capitalize() for order in Order])
         self.only.addItems([tr(kind.value).capitalize() for kind in Filter])
@@ -77,6 +86,9 @@ class BoardBar(QWidget):
         self.tile_size.valueChanged.connect(lambda at: self.sized.emit(SIZES[at]))
         for box in (self.order, self.only):
             box.currentIndexChanged.connect(lambda _: self._arrange())
+
+    def _make_choices(self) -> None:
+        """The boxes that set something for all selected pictures."""
         self._count = QLabel()
         self.manner, self.zoom = QComboBox(), QComboBox()
         self.manner.addItems([tr("Manner…"), *(tr(manner.value).capitalize() for manner in Manner
@@ -93,6 +105,9 @@ class BoardBar(QWidget):
         self.layouts.view().setMinimumWidth(140)
         self.layouts.setToolTip(tr("Set the layout of all selected pictures"))
         self.layouts.activated.connect(self._set_layout)
+
+    def _make_actions(self) -> None:
+        """The button that selects more, and the menu of what is rarely done."""
         self.similar = self._button(
             tr("Select similar"), tr("Select the same version in all shots of the same set-up, "
                                      "too"), self._similar)
@@ -111,9 +126,6 @@ class BoardBar(QWidget):
             (tr("Reset to automatic"),
              tr("Discard everything decided for the selected pictures"), self._reset)))
         self.more.setMenu(menu)
-        self._lay_out()
-        session.solutions_changed.connect(self.sync)
-        self.select(())
 
     @staticmethod
     def _action(menu: QMenu, name: str, tip: str, run: Callable[[], None]) -> QAction:

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
+    QHideEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -56,6 +57,7 @@ class Grid(QAbstractScrollArea):
         self._size = USUAL
         self._layout = flow(1, [1.0], USUAL)
         self._card = HoverCard(session, self)
+        self._pointed: tuple[int, int] | None = None  # the shot and column under the pointer
         self._cells: tuple[Cell, ...] = ()
         self.cursor_cell = CellCursor(self, self, session)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # a click leaves the keys to the film
@@ -165,7 +167,7 @@ class Grid(QAbstractScrollArea):
 
     @property
     def layout_of_tiles(self) -> TileLayout:
-        """Where tiles lie."""
+        """The places of the tiles."""
         return self._layout
 
     def cell_rect(self, shot: int, column: int) -> QRectF:
@@ -211,8 +213,8 @@ class Grid(QAbstractScrollArea):
         super().wheelEvent(event)
 
     def _measure(self) -> None:
-        self._layout = flow(self.viewport().width(), self._ratios(), self._size, theme.scaled(100)
-                            / 100)
+        self._layout = flow(self.viewport().width(), self._ratios(), self._size,
+                            theme.word_scale())
         whole = self._layout.whole_high(len(self._rows))
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, round(whole - self.viewport().height())))
@@ -244,13 +246,20 @@ class Grid(QAbstractScrollArea):
     def _show_words(self, found: tuple[int, int] | None) -> None:
         """Say in the status line what is under the pointer, and soon in a card with the master."""
         words = "" if found is None else words_on_hover(self.session, *found)
-        QApplication.sendEvent(self, QStatusTipEvent(words))
+        if found != self._pointed:
+            self._pointed = found
+            QApplication.sendEvent(self, QStatusTipEvent(words))
         if found is None:
             self._card.leave()
         else:
             frame = self._hover[1] if self._hover is not None else (
                 self.session.analysis.shots[found[0]].poster_frame)
             self._card.show_soon(found[0], frame, words, self._row_rect(found[0]))
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Another view is shown by a key: the card of this one goes, too."""
+        super().hideEvent(event)
+        self._show_words(None)
 
     def leaveEvent(self, event: object) -> None:
         self._hover = None
@@ -265,10 +274,9 @@ class Grid(QAbstractScrollArea):
         if column > 0:
             letter = self.session.project.versions[column - 1].letter
             self._pick((letter, shot), event.modifiers())
-            self.session.choose_version(letter)
         else:
             self._select(())
-        self.session.go(self.session.analysis.shots[shot].poster_frame)
+        self._go_to(shot, column)
         self.viewport().update()
 
     def _pick(self, cell: Cell, keys: Qt.KeyboardModifier) -> None:
@@ -302,9 +310,17 @@ class Grid(QAbstractScrollArea):
         self.viewport().update()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self._at(event.position()) is not None:
-            self.mousePressEvent(event)
+        found = self._at(event.position())
+        if found is not None:
+            self._go_to(*found)
+            self._card.leave()
             self.opened.emit()
+
+    def _go_to(self, shot: int, column: int) -> None:
+        """Choose the version of a picture, and go to its shot."""
+        if column > 0:
+            self.session.choose_version(self.session.project.versions[column - 1].letter)
+        self.session.go(self.session.analysis.shots[shot].poster_frame)
 
     def _follow(self, _: int) -> None:
         area = self._area(self.session.shot)

@@ -86,7 +86,7 @@ class KeptTiles:
         self._whole.pop(shot, None)
 
     def paint(self, p: QPainter, tile: Tile, scale: float, until_s: float) -> bool:
-        """Paint a tile; False if it had to be painted anew and was not, because the clock
+        """Paint a tile; False if it had to be painted again and was not, because the clock
         (time.perf_counter) had passed ``until_s``.
 
         It shows as it was then, or empty.
@@ -101,7 +101,7 @@ class KeptTiles:
             if time.perf_counter() >= until_s:
                 self._as_it_was(p, tile, None if kept is None else kept[1])
                 return False
-            kept = (key, self._anew(tile, scale))
+            kept = (key, self._pixmap(tile, scale))
         self._painted[tile.shot] = kept
         self._painted.move_to_end(tile.shot)
         size = tile.area.size() * scale
@@ -111,7 +111,7 @@ class KeptTiles:
         p.drawPixmap(tile.area.topLeft(), kept[1])
         return True
 
-    def _anew(self, tile: Tile, scale: float) -> QPixmap:
+    def _pixmap(self, tile: Tile, scale: float) -> QPixmap:
         picture = QPixmap((tile.area.size() * scale).toSize())
         picture.setDevicePixelRatio(scale)
         picture.fill(QColor(theme.GROUND))

@@ -104,7 +104,7 @@ class Canvases(QWidget):
         scale = min(across / sum(w for w, _ in canvases),
                     (self.height() - HEAD) / max(h for _, h in canvases))
         found, x = [], 0.0
-        if self._only_chosen:  # in the middle: nothing stands beside it
+        if self._only_chosen:  # in the middle: it is alone
             x = (self.width() - canvases[0][0] * scale) // 2
         for w, h in canvases:
             wide, high = (2 * int(side * scale / 2) for side in (w, h))

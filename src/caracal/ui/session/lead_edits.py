@@ -33,7 +33,7 @@ def set_part(session: Session, part: Part, subject: int, on: bool = True) -> Non
     name = session.people.name(session.shot, subject)
     what = (tr(WORDS[part], name=name) if on
             else tr("{name} is automatic again", name=name))
-    session.edit_reached(EditKind.LEAD, what, _by_person(session, subject, {
+    session.editing.edit(EditKind.LEAD, what, _by_person(session, subject, {
         Part.LEAD: lambda project, shot, who, letter: with_lead(
             project, shot, who if on else None, letter),
         Part.SECOND: lambda project, shot, who, letter: with_second(
@@ -50,7 +50,7 @@ def switch_at_playhead(session: Session, subject: int) -> None:
         return
     swap = Swap(session.frame, subject)
     name = session.people.name(session.shot, subject)
-    session.edit_reached(
+    session.editing.edit(
         EditKind.LEAD, tr("{name} leads from frame {frame}", name=name,
                           frame=session.frame - start),
         lambda project, letter, shot: with_swap_at(project, letter, shot, swap),

@@ -103,8 +103,9 @@ class ProjectFiles(QObject):
         session = self._session
         if not ours and not read_only and not session.document.read_only:
             session.document.read_only = "another window has this film"
-            session.said.emit(tr("Another window took this film over: this one only looks from now "
-                                 "on. What is changed here is kept aside; save it under another "
+            session.said.emit(tr("Another window edits this film now; this one is read-only. "
+                                 "Changes "
+                                 "made here go into a separate copy; save them under another "
                                  "name."))
         if problem:
             session.said.emit(problem)

@@ -65,7 +65,7 @@ class EditKind(StrEnum):
     CAPTIONS = "captions"
 
 
-EVERY_VERSION = {EditKind.LEAD, EditKind.TITLES}  # reach all versions until somebody says otherwise
+EVERY_VERSION = {EditKind.LEAD, EditKind.TITLES}  # edits that begin with all versions
 
 
 @dataclass(frozen=True)
@@ -153,11 +153,11 @@ class Editing(QObject):
         self.reaches = Reaches(self)
         self._similar: tuple[object, tuple[int, ...]] = (None, ())
 
-    def targets(self, reach: Reach, at: Place | None = None) -> tuple[list[str], list[int]]:
+    def targets(self, reach: Reach, at: Place) -> tuple[list[str], list[int]]:
         """The letters of the versions and the shots that ``reach`` stands for ``at`` a version and
-        shot, those of the cursor if none are named; that shot comes first."""
+        shot; that shot comes first."""
         film = self._film
-        letter, here = at or (film.letter, film.shot)
+        letter, here = at
         letters = [version.letter for version in film.document.project.versions]
         if reach.versions is InVersions.THIS:
             letters = [letter]
@@ -168,9 +168,9 @@ class Editing(QObject):
             shots += [shot for shot in range(len(film.analysis.shots)) if shot != here]
         return letters, shots
 
+    @staticmethod
     def where(
-        self, letters: Sequence[str], shots: Sequence[int], reach: Reach,
-        scope: Scope = Scope.SHOTS,
+        letters: Sequence[str], shots: Sequence[int], reach: Reach, scope: Scope
     ) -> str:
         """``Shot 3, all versions``: the place of an edit in words."""
         every = reach.versions is InVersions.ALL and len(letters) > 1
@@ -185,7 +185,7 @@ class Editing(QObject):
 
     def edit(
         self, kind: EditKind, what: str, change: Change, gesture: object | None = None,
-        held: bool = False, scope: Scope = Scope.SHOTS,
+        scope: Scope = Scope.SHOTS,
     ) -> bool:
         """Make ``change`` in every version and shot that edits of ``kind`` reach.
 
@@ -196,11 +196,9 @@ class Editing(QObject):
         if scope is not Scope.SHOTS:
             reach = replace(reach, shots=InShots.THIS)
         at = (self._film.letter, self._film.shot)
-        return self._make(_Edit(kind, what, change, scope, at), reach, gesture, held)
+        return self._make(_Edit(kind, what, change, scope, at), reach, gesture)
 
-    def _make(
-        self, edit: _Edit, reach: Reach, gesture: object | None = None, held: bool = False
-    ) -> bool:
+    def _make(self, edit: _Edit, reach: Reach, gesture: object | None = None) -> bool:
         document = self._film.document
         before = project = document.project
         letters, shots = self.targets(reach, edit.at)
@@ -213,8 +211,8 @@ class Editing(QObject):
             return False
         where = self.where(letters, shots, reach, edit.scope)
         document.edit(project, tr("{where}: {what}", where=where, what=edit.what),
-                      None if gesture is None else (gesture, reach), held)
-        offers = () if held or project == before else tuple(
+                      None if gesture is None else (gesture, reach))
+        offers = () if project == before else tuple(
             Offer(words, partial(self._again, document.project, edit, other))
             for words, other in self._others(edit, reach))
         self.offered.emit(offers)
@@ -255,4 +253,5 @@ class Editing(QObject):
         document = self._film.document
         if document.project is made:  # nothing else was changed meanwhile
             document.history.undo()
-            self._make(edit, reach)
+            if not self._make(edit, reach):
+                document.history.redo()  # what was made stays

@@ -36,7 +36,7 @@ from caracal.ui.session.pane_focus import PaneFocus
 from caracal.ui.session.people import People
 from caracal.ui.session.playing import Playing
 from caracal.ui.session.preview import Preview
-from caracal.ui.session.reach import Change, Editing, EditKind, Scope
+from caracal.ui.session.reach import Editing
 from caracal.ui.session.session_sheets import SessionSheets
 from caracal.ui.session.shot_sentences import ShotSentences, ShotWords
 from caracal.ui.session.solutions import Solutions
@@ -263,19 +263,12 @@ class Session(QObject):
         """Take ``project`` as the newest: see :meth:`Document.edit`."""
         self.document.edit(project, name, gesture, held)
 
-    def edit_reached(
-        self, kind: EditKind, what: str, change: Change, gesture: object | None = None,
-        held: bool = False, scope: Scope = Scope.SHOTS,
-    ) -> bool:
-        """Make an edit as far as edits of its ``kind`` reach: see :meth:`Editing.edit`."""
-        return self.editing.edit(kind, what, change, gesture, held, scope)
-
     def _announce(self, words: str) -> None:
         self._settle()
         if self.letter not in [version.letter for version in self.project.versions]:
             self.choose_version(self.project.versions[0].letter)
         self.said.emit(words if not self.document.read_only else
-                       tr("{words} (not saved: this window is read-only)", words=words))
+                       tr("{words} (in a copy only: this window is read-only)", words=words))
         self.project_changed.emit()
         self.solutions_changed.emit()
 

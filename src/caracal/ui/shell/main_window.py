@@ -10,7 +10,6 @@ from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QLabel, QMainWindow, QStackedWidget
 
-from caracal.core.analysis.cache import content_key
 from caracal.core.analysis.model import Analysis
 from caracal.core.base.errors import CaracalError
 from caracal.core.base.paths import path_of, text_of
@@ -18,7 +17,7 @@ from caracal.core.base.translation import tr
 from caracal.core.base.work import Progress
 from caracal.core.batch.batch_list import list_file
 from caracal.core.framing.shot_solution import ShotSolution
-from caracal.core.project.storage import Document, document
+from caracal.core.project.storage import Document, document, same_content
 from caracal.ui.services.analysis_worker import AnalysisWorker
 from caracal.ui.services.batch_controller import BatchController
 from caracal.ui.services.posters import forget_posters, keep_poster
@@ -319,11 +318,7 @@ class MainWindow(QMainWindow):
     def locate_film(self, path: Path) -> None:
         """Go on with the open film at ``path``, where it was moved; another film is refused."""
         session = self.opened().session
-        try:
-            same = content_key(path) == session.analysis.content_key
-        except OSError:
-            same = False
-        if not same:
+        if not (path.is_file() and same_content(path, session.analysis.content_key)):
             self.messages.say(tr("{name} is another film than {film}. Choose the one that was "
                                  "moved.", name=path.name, film=session.film.name))
             return

@@ -116,7 +116,7 @@ class Start(QWidget):
         """List the films that were opened lately, the newest first."""
         self.recent.clear()
         for path in recent:
-            day = f"{datetime.fromtimestamp(opened_at(path)):%d.%m.%Y}"
+            day = f"{datetime.fromtimestamp(opened_at(path)):%Y-%m-%d}"
             item = QListWidgetItem(tr("{name}\nLast opened {day}\n{folder}", name=path.name,
                                       day=day, folder=path.parent))
             item.setData(Qt.ItemDataRole.UserRole, path)

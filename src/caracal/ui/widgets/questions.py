@@ -30,7 +30,8 @@ def may_take_over(parent: QWidget) -> bool:
     """Ask whether this window is to keep the work on a film that another has open."""
     box = QMessageBox(QMessageBox.Icon.NoIcon, tr("This film is open"),
                       tr("Another window of Caracal has this film open."), parent=parent)
-    box.setInformativeText(tr("Open read-only: changes made here are not saved.\nEdit here: the "
+    box.setInformativeText(tr("Open read-only: changes made here go into a separate copy.\nEdit "
+                              "here: the "
                               "other window becomes read-only."))
     look = box.addButton(tr("Open read-only"), QMessageBox.ButtonRole.RejectRole)
     take = box.addButton(tr("Edit here"), QMessageBox.ButtonRole.AcceptRole)

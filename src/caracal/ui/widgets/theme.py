@@ -159,6 +159,11 @@ def scaled(pixels: float) -> int:
     return round(pixels * _scale[0])
 
 
+def word_scale() -> float:
+    """How many times as large as drawn all words are."""
+    return _scale[0]
+
+
 def style_sheet() -> str:
     """The style sheet with its words as large as the system's."""
     return re.sub(r"font-size: (\d+)px", lambda found: f"font-size: {scaled(int(found[1]))}px",

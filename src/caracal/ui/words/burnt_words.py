@@ -73,9 +73,9 @@ class BurntWords(QWidget):
                                    "or "
                                 "with a box in the brand's first colour"),
                                 lambda _: None)
-        self.anew = small_button(tr("Replace with title"),
+        self.replace = small_button(tr("Replace with title"),
                                  tr("Cover these words in the chosen version, and show them as a "
-                                    "title in the brand's style"), self.write_anew)
+                                    "title in the brand's style"), self.replace_with_title)
         self.only = small_button(tr("Cover only"), tr("Cover these words in the chosen version"),
                                  self.cover_only)
         self.seen = small_button(tr("Remove covers"),
@@ -86,7 +86,7 @@ class BurntWords(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         for line, widgets in ((row, (self.about, self.button, self.list, self.cover)),
-                              (below, (self.anew, self.only, self.seen))):
+                              (below, (self.replace, self.only, self.seen))):
             line.setSpacing(8)
             for widget in widgets:
                 line.addWidget(widget, 1 if widget is self.list else 0)
@@ -100,7 +100,7 @@ class BurntWords(QWidget):
     def sync(self) -> None:
         """Show what can be done."""
         read = bool(self.texts)
-        for widget in (self.list, self.cover, self.anew, self.only):
+        for widget in (self.list, self.cover, self.replace, self.only):
             widget.setVisible(read)
         version = self._session.project.version(self._session.letter)
         self.seen.setVisible(bool(version.redactions))
@@ -158,7 +158,7 @@ class BurntWords(QWidget):
         brand = self._session.project.brand
         return next(iter(brand.colours.values()), BOX) if brand else BOX
 
-    def write_anew(self) -> None:
+    def replace_with_title(self) -> None:
         """Cover the chosen words in the chosen version, and write them as a title."""
         session, text = self._session, self.chosen
         if text is None:

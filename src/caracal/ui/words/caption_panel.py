@@ -276,7 +276,7 @@ class CaptionPanel(QWidget):
                      tr("All versions: caption style of {letter}", letter=session.letter))
 
     def _reached(self, change: Change, gesture: object | None = None) -> None:
-        self._session.edit_reached(EditKind.CAPTIONS, tr("caption style"), change, gesture,
+        self._session.editing.edit(EditKind.CAPTIONS, tr("caption style"), change, gesture,
                                    scope=Scope.VERSION)
         self.sync()
 

@@ -300,7 +300,7 @@ class TitlePanel(QWidget):
                 return with_overlays(project, letter, change(
                     letter, project.version(letter).overlays, at))
 
-            made = session.edit_reached(EditKind.TITLES, what, changed, gesture,
+            made = session.editing.edit(EditKind.TITLES, what, changed, gesture,
                                         scope=Scope.VERSION)
             if not made:
                 self.sync()
