@@ -240,10 +240,8 @@ class Editing(QObject):
         if reach.shots is not InShots.THIS:
             found.append((tr("Only in shot {shot}", shot=shot + 1),
                           replace(reach, shots=InShots.THIS)))
-        elif count := len(self._similar_shots(shot)):
-            found.append((counted(count, "Apply to {count} similar shot",
-                                  "Apply to {count} similar shots"),
-                          replace(reach, shots=InShots.SIMILAR)))
+        else:  # which those are is compared when it is asked for: of 2,000 shots it takes 0.8 s
+            found.append((tr("Apply to similar shots"), replace(reach, shots=InShots.SIMILAR)))
         if edit.kind is EditKind.LEAD and reach.shots is not InShots.FILM:
             found.append((tr("Apply to whole film"), replace(reach, shots=InShots.FILM)))
         return found
@@ -251,7 +249,11 @@ class Editing(QObject):
     def _again(self, made: Project, edit: _Edit, reach: Reach) -> None:
         """Make the last edit again with another reach, in the place of what it did."""
         document = self._film.document
-        if document.project is made:  # nothing else was changed meanwhile
-            document.history.undo()
-            if not self._make(edit, reach):
-                document.history.redo()  # what was made stays
+        if document.project is not made:
+            return  # something else was changed meanwhile
+        if reach.shots is InShots.SIMILAR and not self._similar_shots(edit.at[1]):
+            self.refused.emit(tr("There are no similar shots."))
+            return
+        document.history.undo()
+        if not self._make(edit, reach):
+            document.history.redo()  # what was made stays
