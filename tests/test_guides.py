@@ -59,7 +59,8 @@ def test_every_command_in_it_works(page, tmp_path, monkeypatch, capsys):
 
 def test_keys_that_the_guide_names_are_those_of_the_menus(window):
     menus = with_help(window, {"&Film": film_menu(window),
-                               **film_menus(window.opened, window.settings)})
+                               **film_menus(window.opened, window.settings)},
+                     window.tour.start)
     known = {key.toString() for entries in menus.values() for entry in entries
              if entry is not None for key in keys_of(entry)}
     text = (ROOT / "docs/guide.md").read_text()

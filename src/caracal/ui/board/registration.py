@@ -45,5 +45,12 @@ def _cell(grid: Grid, number: int) -> Part:
 BOARD = View(
     mark("Board"), "1", tr("Hover a tile to scrub it, double-click a picture to aim"),
     lambda place: Board(place.session), connect=_connect, keep=_keep, recall=_recall,
+    gestures=(
+        (mark("Hover a tile"), mark("Scrub the shot in all versions")),
+        (mark("Click a picture"), mark("Select it")),
+        (mark("Ctrl + click, Shift + click"), mark("Select more of them")),
+        (mark("Double-click a picture"), mark("Open the shot in Aim")),
+        (mark("Ctrl + wheel"), mark("Larger or smaller tiles")),
+    ),
     parts={Grid: Parts(QAccessible.Role.Table, QAccessible.Role.Cell, lambda grid: len(
         grid.rows) * len(grid.session.project.versions), _cell)})

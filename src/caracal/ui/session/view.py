@@ -74,6 +74,7 @@ class View:
     ``connect`` lets it reach the rest of the window, ``close`` ends what belongs to the film.
     ``keep`` and ``recall`` are how it looks, kept in the settings from film to film; ``of_film``
     and ``recall_of_film`` what it keeps of one film. ``escape`` is what the Escape key ends.
+    ``gestures`` lists what the mouse does there, each with its effect, for the page of keys.
     ``parts`` describes its painted widgets, by class. ``at_once``: it is made with the film while
     a batch runs, not when it is first shown. ``has_zones``: zones are drawn in it.
     """
@@ -89,6 +90,7 @@ class View:
     of_film: Callable[[Any], dict[str, Any]] = lambda _: {}
     recall_of_film: Callable[[Any, Mapping[str, Any]], None] = _nothing
     escape: Callable[[Any], object] = _nothing
+    gestures: tuple[tuple[str, str], ...] = ()
     parts: Mapping[type[QWidget], Parts] = field(default_factory=dict)
     at_once: bool = False
     has_zones: bool = True

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from html import escape
 
 from PySide6.QtCore import Qt
@@ -16,19 +16,28 @@ from caracal.core.base.resources import licence_texts, shipped
 from caracal.core.base.translation import tr
 from caracal.ui.shell.menus import Entry, keys_of
 from caracal.ui.shell.messages import Messages
+from caracal.ui.shell.views import VIEWS
 
 SAID_MS = 20_000
 SIZE = (640, 620)  # pixels of a window of words
+FILM_LINE_GESTURES = (
+    (tr("Click"), tr("Go to that frame")),
+    (tr("Drag"), tr("Scrub")),
+    (tr("Drag an end of the range"), tr("Change the range")),
+    (tr("Wheel"), tr("Zoom in time")),
+)
 
 
 def help_menu(
-    window: QMainWindow, others: Mapping[str, list[Entry | None]]
+    window: QMainWindow, others: Mapping[str, list[Entry | None]], tour: Callable[[], None]
 ) -> list[Entry | None]:
-    """Keys are listed from the ``others`` menus themselves."""
+    """Keys are listed from the ``others`` menus themselves; ``tour`` starts the tour."""
     return [
+        Entry(tr("Tour"), "", tr("Six steps on the demo film, from opening it to finished files"),
+              tour, film=False),
         Entry(tr("Guide…"), "Shift+F1", tr("How to work with it, in the order in which it is done"),
               lambda: show_words(window, tr("Guide"), guide_page(), markdown=True), film=False),
-        Entry(tr("Keys…"), "F1", tr("Every key and what it does"),
+        Entry(tr("Keys…"), "F1", tr("Every key and gesture, and what it does"),
               lambda: show_words(window, tr("Keys"), keys_page(others)), film=False),
         Entry(tr("Show log file"), "", tr("Unexpected errors are written there"),
               lambda: window.statusBar().showMessage(
@@ -52,24 +61,33 @@ def said_again(window: QMainWindow) -> None:
 
 
 def with_help(
-    window: QMainWindow, menus: dict[str, list[Entry | None]]
+    window: QMainWindow, menus: dict[str, list[Entry | None]], tour: Callable[[], None]
 ) -> dict[str, list[Entry | None]]:
-    """``menus``, and the last one, which tells their keys."""
-    return {**menus, tr("&Help"): help_menu(window, menus)}
+    """``menus``, and the last one, which lists their keys and starts the ``tour``."""
+    return {**menus, tr("&Help"): help_menu(window, menus, tour)}
 
 
 def keys_page(menus: Mapping[str, list[Entry | None]]) -> str:
-    """All keys as HTML, menu by menu."""
-    parts = []
-    for title, entries in menus.items():
-        rows = "".join(
-            f"<tr><td width=170><b>{escape(' or '.join(_native(key) for key in keys_of(entry)))}"
-            f"</b></td><td>{escape(entry.name)}</td></tr>"
-            for entry in entries if entry is not None and entry.key)
-        if rows:
-            parts.append(f"<h3>{escape(title.replace('&', ''))}</h3>"
-                         f"<table cellpadding=3>{rows}</table>")
+    """All keys as HTML, menu by menu, and below them all gestures, view by view."""
+    parts = [
+        _table(title.replace("&", ""),
+               [(" or ".join(_native(key) for key in keys_of(entry)), entry.name)
+                for entry in entries if entry is not None and entry.key])
+        for title, entries in menus.items()]
+    parts.append(_table(tr("Mouse: film line"), FILM_LINE_GESTURES))
+    parts += [_table(tr("Mouse: {view}", view=tr(view.name)),
+                     [(tr(gesture), tr(effect)) for gesture, effect in view.gestures])
+              for view in VIEWS]
     return "".join(parts)
+
+
+def _table(title: str, rows: Sequence[tuple[str, str]]) -> str:
+    """A heading and a row for each key or gesture; nothing where there are none."""
+    if not rows:
+        return ""
+    lines = "".join(f"<tr><td width=190><b>{escape(key)}</b></td><td>{escape(effect)}</td></tr>"
+                    for key, effect in rows)
+    return f"<h3>{escape(title)}</h3><table cellpadding=3>{lines}</table>"
 
 
 def _native(key: QKeySequence) -> str:

@@ -8,7 +8,7 @@ from pathlib import Path
 import msgspec
 from PySide6.QtCore import QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent
-from PySide6.QtWidgets import QLabel, QMainWindow, QStackedWidget
+from PySide6.QtWidgets import QLabel, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from caracal.core.analysis.model import Analysis
 from caracal.core.base.errors import CaracalError
@@ -38,6 +38,7 @@ from caracal.ui.shell.keys import film_menus
 from caracal.ui.shell.messages import Messages
 from caracal.ui.shell.opening_worker import Opening, OpeningWorker
 from caracal.ui.shell.start_page import Start
+from caracal.ui.shell.tour import Tour, TourBar
 from caracal.ui.shell.views import view_called
 from caracal.ui.shell.window_state import folder_of, keep_film, recall_film, recall_view
 from caracal.ui.widgets import questions
@@ -84,12 +85,17 @@ class MainWindow(QMainWindow):
         self.start = Start(recent(self.settings))
         self._pages = QStackedWidget()
         self._pages.addWidget(self.start)
-        self.setCentralWidget(self._pages)
+        self.tour_bar = TourBar()
+        self.tour = Tour(self, self.tour_bar)
+        self.tour.said.connect(self.messages.say)
+        self.setCentralWidget(self._over_tour_bar())
         self.actions_by_name = menus.fill(self, help_menu.with_help(
-            self, {tr("&Film"): film_menu(self), **film_menus(self.opened, self.settings)}))
+            self, {tr("&Film"): film_menu(self), **film_menus(self.opened, self.settings)},
+            self.tour.start))
         self._enable(False)
         self.start.open_asked.connect(self.ask_film)
         self.start.demo_asked.connect(lambda: open_demo(self))
+        self.start.tour_asked.connect(self.tour.start)
         self.start.film_chosen.connect(self.open_any)
         self.start.stop_asked.connect(self.stop_analysis)
         geometry = kept_bytes(self.settings, "geometry")
@@ -99,6 +105,16 @@ class MainWindow(QMainWindow):
         self.hint.setObjectName("hint")
         self.statusBar().addPermanentWidget(self.hint)
         self.statusBar().showMessage(WELCOME)
+
+    def _over_tour_bar(self) -> QWidget:
+        """Start page or film, and below them the tour while it runs."""
+        both = QWidget()
+        column = QVBoxLayout(both)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._pages, 1)
+        column.addWidget(self.tour_bar)
+        return both
 
     def opened(self) -> FilmView:
         """The film that is open; asked for only while one is."""

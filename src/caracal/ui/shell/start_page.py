@@ -34,6 +34,7 @@ class Start(QWidget):
 
     open_asked = Signal()
     demo_asked = Signal()
+    tour_asked = Signal()
     film_chosen = Signal(object)
     stop_asked = Signal()
 
@@ -51,6 +52,10 @@ class Start(QWidget):
         self.demo_button = QPushButton(tr("Open the demo film"))
         self.demo_button.setToolTip(tr("Kiln Day at Marram Quay, 60 seconds"))
         self.demo_button.clicked.connect(self.demo_asked)
+        self.tour_button = QPushButton(tr("Take the tour"))
+        self.tour_button.setToolTip(tr("Six steps on the demo film, from opening it to finished "
+                                       "files"))
+        self.tour_button.clicked.connect(self.tour_asked)
         drop = QLabel(tr("or drop a movie file anywhere in this window"))
         drop.setObjectName("quiet")
         self.recent = QListWidget()
@@ -85,6 +90,7 @@ class Start(QWidget):
         buttons = QHBoxLayout()
         buttons.addWidget(self.open_button)
         buttons.addWidget(self.demo_button)
+        buttons.addWidget(self.tour_button)
         buttons.addWidget(drop)
         buttons.addStretch(1)
         self._recent_head = QLabel(tr("Recent films"))
@@ -132,7 +138,7 @@ class Start(QWidget):
         self.problem.setVisible(bool(problem))
         for widget in (self.doing, self.bar, self.stop_button):
             widget.setVisible(False)
-        for control in (self.open_button, self.demo_button, self.recent):
+        for control in (self.open_button, self.demo_button, self.tour_button, self.recent):
             control.setEnabled(True)
         has_recent = self.recent.count() > 0
         self.recent.setVisible(has_recent)
@@ -145,7 +151,7 @@ class Start(QWidget):
         self.bar.setValue(0)
         for widget in (self.doing, self.bar, self.stop_button):
             widget.setVisible(True)
-        for control in (self.open_button, self.demo_button, self.recent):
+        for control in (self.open_button, self.demo_button, self.tour_button, self.recent):
             control.setEnabled(False)
 
     def progress(self, progress: Progress) -> None:

@@ -42,6 +42,7 @@ class CueActions(QObject):
         super().__init__()
         self._session = session
         self.number = -1
+        self.imports = 0  # files that were imported
         self.may_import: Callable[[str], bool] = lambda _: True  # asked where there is a doubt
 
     @property
@@ -216,6 +217,7 @@ class CueActions(QObject):
         captions = counted(len(read.cues), "{count} caption", "{count} captions")
         session.edit(project, tr("Import {captions} from {name}.{mended}", captions=captions,
                                  name=path.name, mended=mended))
+        self.imports += 1
         self.choose(0, go=False)
         return True
 

@@ -20,4 +20,10 @@ def _recall(settings: QSettings, words: Words) -> None:
 
 WORDS = View(
     mark("Words"), "3", tr("Click a caption to go there, drag a title or its corner on a canvas"),
-    lambda place: Words(place.session), close=Words.close_down, keep=_keep, recall=_recall)
+    lambda place: Words(place.session), close=Words.close_down, keep=_keep, recall=_recall,
+    gestures=(
+        (mark("Click a caption"), mark("Go there")),
+        (mark("Click the sound"), mark("Go to that frame")),
+        (mark("Drag an end of the caption in the sound"), mark("Change its time")),
+        (mark("Drag a title or its corner on a canvas"), mark("Move it, change its size")),
+    ))
