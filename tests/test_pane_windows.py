@@ -31,6 +31,7 @@ from caracal.core.project.keyframe_edits import (
 from caracal.core.project.model import first_project
 from caracal.core.project.shots import split_at
 from caracal.core.specs.sheet_store import find_sheet
+from caracal.ui.session.crop_edits import nudge_crop
 from conftest import drag, settled
 
 TALKERS = 5  # the demo's shot of two who do not both fit
@@ -126,7 +127,7 @@ def test_a_double_click_goes_into_a_pane(aim, qtbot, window):
     across = 60 * shown[2] / aim.stage.place_of(shown).width()  # pixels of the master
     assert session.pane.window[0] == pytest.approx(max(0.0, shown[0] - across), abs=6)
     before = session.pane.window
-    aim.moves.nudge(8, 0)
+    nudge_crop(aim.stage.session, 1, 0)
     settled(session)
     assert session.pane.window[0] == pytest.approx(before[0] + 8, abs=0.6)
     aim.moves.zoom.setValue(2.5)

@@ -25,6 +25,7 @@ from caracal.core.project.keyframe_edits import (
 from caracal.core.specs.checks import problems
 from caracal.core.specs.draft import draft_file
 from caracal.core.specs.sheet_store import find_sheet, own_folder
+from caracal.ui.session.crop_edits import nudge_crop
 from caracal.ui.session.zones_look import ZonesLook, keep_look, kept_look
 from caracal.ui.sheets.window import SheetWindow
 from caracal.ui.shell.motion_dialog import MotionDialog
@@ -60,7 +61,7 @@ def test_nudges_in_two_shots_are_two_steps_and_notches_are_one(aim, window, qtbo
     for shot in (1, 3):
         session.go(shots[shot].start + 5)
         for _ in range(3):
-            aim.moves.nudge(8, 0)
+            nudge_crop(aim.stage.session, 1, 0)
     assert steps(session) == 2
     session.document.undo()
     assert session.project.choice("A", 1).keyframes and not session.project.choice("A", 3).keyframes

@@ -13,6 +13,7 @@ from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.window_at import key_at
 from caracal.core.project.keyframe_edits import moved_keyframe, with_keyframe, without_keyframe
+from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 
 PIXELS, FINE = 8.0, 1.0  # of the master, and with Shift
@@ -83,7 +84,9 @@ class KeyframeCursor:
         elif key == Qt.Key.Key_Escape:
             self._strip.chosen = None
         else:
-            self._move(at, Qt.Key(key), fine)
+            step = FINE if fine else PIXELS
+            self._move(at, TIMES.get(Qt.Key(key), 0) * (MANY if fine else FRAMES),
+                       PLACES.get(Qt.Key(key), 0) * step)
 
     def _at(self) -> Keyframe | None:
         """The chosen keyframe, if it is still there."""
@@ -106,9 +109,11 @@ class KeyframeCursor:
         """Set a keyframe where the window is at ``frame``, and choose it."""
         session = self._session
         if all(key.frame != frame for key in self._strip.keys):
-            session.edit(with_keyframe(session.project, session.letter, session.shot,
-                                       key_at(self._strip.path, frame), session.pane.role),
-                         tr("Keyframe of {letter} set.", letter=session.letter))
+            key, role = key_at(self._strip.path, frame), session.pane.role
+            session.editing.edit(
+                EditKind.CROP, tr("set keyframe"),
+                lambda project, letter, shot: with_keyframe(project, letter, shot, key, role),
+                scope=Scope.ONE_SHOT)
         self._strip.chosen = frame
 
     def go_on(self, key: Keyframe) -> None:
@@ -116,32 +121,49 @@ class KeyframeCursor:
         ways = list(Interpolation)
         way = ways[(ways.index(key.interpolation) + 1) % len(ways)]
         self._changed(key, msgspec.structs.replace(key, interpolation=way),
-                      tr("Keyframe: {way} to the next one", way=tr(way)))
+                      tr("keyframe: {way} to the next one", way=tr(way)))
 
-    def _move(self, key: Keyframe, where: Qt.Key, shifted: bool) -> None:
+    def nudge(self, frames: int, places: int) -> None:
+        """Move the chosen keyframe by frames in time, or by steps across the picture."""
+        at = self._at()
+        if at is None:
+            self._session.said.emit(tr("No keyframe is chosen."))
+        else:
+            self._move(at, frames, places * PIXELS)
+
+    def remove(self) -> None:
+        """Remove the chosen keyframe."""
+        at = self._at()
+        if at is not None:
+            self._remove(at)
+
+    def _move(self, key: Keyframe, frames: int, pixels: float) -> None:
+        """Move ``key`` by ``frames`` in time, or by ``pixels`` of the master."""
         session, path = self._session, self._strip.path
-        if where in TIMES:
-            frame = key.frame + TIMES[where] * (MANY if shifted else FRAMES)
-            frame = min(max(frame, path.start), path.end - 1)
+        if frames:
+            frame = min(max(key.frame + frames, path.start), path.end - 1)
             if frame != key.frame and any(other.frame == frame for other in self._strip.keys):
                 session.said.emit(tr("Another keyframe is there."))
                 return
             moved = msgspec.structs.replace(key, frame=frame)
         else:
             centre = list(key.centre)
-            centre[path.axis] += PLACES[where] * (FINE if shifted else PIXELS)
+            centre[path.axis] += pixels
             moved = msgspec.structs.replace(key, centre=(round(centre[0], 1), round(centre[1], 1)))
-        self._changed(key, moved, tr("Keyframe of {letter} moved.", letter=session.letter))
+        self._changed(key, moved, tr("move keyframe"))
         self._strip.chosen = moved.frame
         session.go(moved.frame)
 
-    def _changed(self, key: Keyframe, moved: Keyframe, words: str) -> None:
-        session = self._session
-        session.edit(moved_keyframe(session.project, session.letter, session.shot, key.frame, moved,
-                                    session.pane.role), words, ("keyframe keys", session.letter))
+    def _changed(self, key: Keyframe, moved: Keyframe, what: str) -> None:
+        session, frame, role = self._session, key.frame, self._session.pane.role
+        session.editing.edit(
+            EditKind.CROP, what,
+            lambda project, letter, shot: moved_keyframe(project, letter, shot, frame, moved, role),
+            ("keyframe keys", session.letter), Scope.ONE_SHOT)
 
     def _remove(self, key: Keyframe) -> None:
-        session = self._session
-        session.edit(without_keyframe(session.project, session.letter, session.shot, key.frame,
-                                      session.pane.role),
-                     tr("Keyframe of {letter} removed.", letter=session.letter))
+        session, frame, role = self._session, key.frame, self._session.pane.role
+        session.editing.edit(
+            EditKind.CROP, tr("remove keyframe"),
+            lambda project, letter, shot: without_keyframe(project, letter, shot, frame, role),
+            scope=Scope.ONE_SHOT)

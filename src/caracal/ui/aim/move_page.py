@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import msgspec
 from PySide6.QtWidgets import QButtonGroup, QDoubleSpinBox, QPushButton, QVBoxLayout, QWidget
 
 from caracal.core.base.geometry import Box
@@ -11,11 +10,11 @@ from caracal.core.framing.choice import Keyframe, Punch
 from caracal.core.framing.motion import Manner
 from caracal.core.project.edits import MOST_ZOOM, automatic_again, with_manner
 from caracal.core.project.keyframe_edits import (
-    with_keyframe,
     with_punch,
     with_zoom,
     without_punch_at,
 )
+from caracal.ui.session.crop_edits import set_keyframe
 from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
@@ -128,17 +127,9 @@ class MovePage(QWidget):
                 lambda project, letter, shot: with_zoom(project, letter, shot, value, role),
                 ("zoom box", self._session.letter, self._session.shot, role))
             return
-        self._set_key(Keyframe(self._session.frame,
-                               (self.centre_x.value(), self.centre_y.value())),
-                      tr("set keyframe"), "centre boxes")
-
-    def _set_key(self, key: Keyframe, what: str, gesture: str) -> None:
-        session = self._session
-        role = session.pane.role
-        session.editing.edit(
-            EditKind.CROP, what,
-            lambda project, letter, shot: with_keyframe(project, letter, shot, key, role),
-            (gesture, session.letter, session.frame, role), scope=Scope.ONE_SHOT)
+        set_keyframe(self._session, Keyframe(self._session.frame, (self.centre_x.value(),
+                                                                   self.centre_y.value())),
+                     tr("set keyframe"), "centre boxes")
 
     def _set_auto(self) -> None:
         session = self._session
@@ -147,12 +138,6 @@ class MovePage(QWidget):
         session.editing.edit(
             EditKind.CROP, tr("auto zoom on") if on else tr("auto zoom off"),
             lambda project, letter, shot: with_zoom(project, letter, shot, zoom, role))
-
-    def nudge(self, dx: float, dy: float) -> None:
-        """Move the crop at this frame by (dx, dy) master pixels: a keyframe."""
-        key = self._session.pane.key
-        moved = msgspec.structs.replace(key, centre=(key.centre[0] + dx, key.centre[1] + dy))
-        self._set_key(moved, tr("move keyframe"), "nudge")
 
     def _reset(self) -> None:
         self._session.editing.edit(EditKind.CROP, tr("automatic"), automatic_again)

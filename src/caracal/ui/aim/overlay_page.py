@@ -46,6 +46,7 @@ from caracal.core.render.assets.svg import drawing_ratio
 from caracal.ui.aim.overlay_fields import OverlayFields, summary
 from caracal.ui.aim.shot_page import ShotPage
 from caracal.ui.aim.templates import Templates
+from caracal.ui.session.overlay_places import place_overlay
 from caracal.ui.session.reach import Change, EditKind, Scope
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
@@ -269,10 +270,10 @@ class OverlayPage(ShotPage):
             return
         what = tr("change {name}", name=self.overlays[number].name)
         gesture = ("overlay field", field, session.letter, number)
-        if field == "region":  # its place is that of one canvas
-            self._edit(lambda: with_overlay_changed(
-                session.project, session.letter, number, **{field: value}),
-                tr("Version {letter}: {what}", letter=session.letter, what=what), gesture)
+        if field == "region":
+            assert isinstance(value, tuple)
+            place_overlay(session, session.letter, number, value, gesture)
+            self.sync()
             return
         self._reached_alike(what, lambda project, letter, at: with_overlay_changed(
             project, letter, at, **{field: value}), gesture)

@@ -99,9 +99,10 @@ class PictureCards(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         number = self._at(event.position())
         if number is not None:
-            self._pick(number)
+            self.pick(number)
 
-    def _pick(self, number: int) -> None:
+    def pick(self, number: int) -> None:
+        """Choose picture ``number``, as by a click."""
         self.current = number
         self.update()
         self.picked.emit(number)
@@ -124,9 +125,9 @@ class PictureCards(QWidget):
         ways = {**WAYS, Qt.Key.Key_Up: -self.across, Qt.Key.Key_Down: self.across}
         digit = self._digit(event)
         if digit is not None:
-            self._pick(digit)
+            self.pick(digit)
         elif event.key() in TAKE:
-            self._pick(self.current)
+            self.pick(self.current)
         elif event.key() in ways:
             to = self.current + ways[Qt.Key(event.key())]
             if 0 <= to < len(self.names()):

@@ -13,7 +13,10 @@ from caracal.ui.aim.stage import Stage
 from caracal.ui.aim.strip import PathStrip
 from caracal.ui.aim.template_cards import TemplateCards
 from caracal.ui.aim.view import Aim
-from caracal.ui.session.view import Part, Parts, View
+from caracal.ui.session.crop_edits import nudge_crop
+from caracal.ui.session.lead_edits import Part as LeadPart
+from caracal.ui.session.lead_edits import set_part
+from caracal.ui.session.view import Action, Part, Parts, View
 from caracal.ui.widgets.side import keep_side, recall_side
 
 ROLE = QAccessible.Role
@@ -39,6 +42,15 @@ def _keyframe(strip: PathStrip, number: int) -> Part:
                 QRectF(at.x() - HALF, at.y() - HALF, 2 * HALF, 2 * HALF), key.frame == strip.chosen)
 
 
+def _lead(stage: Stage, number: int) -> None:
+    session = stage.session
+    set_part(session, LeadPart.LEAD, session.people.subjects(session.shot)[number].id)
+
+
+def _nudge(name: str, across: int, down: int) -> Action:
+    return Action(name, lambda stage: nudge_crop(stage.session, across, down))
+
+
 def _keep(settings: QSettings, aim: Aim) -> None:
     keep_side(settings, "aim", aim.side, aim.halves)
 
@@ -51,7 +63,23 @@ def _card(cards: PictureCards, number: int) -> Part:
     return Part(cards.names()[number], cards.rects()[number], cards.taken() == number)
 
 
-CARDS = Parts(ROLE.List, ROLE.ListItem, lambda cards: len(cards.names()), _card)
+CARDS = Parts(ROLE.List, ROLE.ListItem, lambda cards: len(cards.names()), _card,
+              press=lambda cards, number: cards.pick(number))
+STAGE = Parts(
+    ROLE.Graphic, ROLE.ListItem,
+    lambda stage: len(stage.session.people.subjects(stage.session.shot)), _subject, press=_lead,
+    actions=(_nudge(tr("Nudge the crop left"), -1, 0), _nudge(tr("Nudge the crop right"), 1, 0),
+             _nudge(tr("Nudge the crop up"), 0, -1), _nudge(tr("Nudge the crop down"), 0, 1)))
+STRIP = Parts(
+    ROLE.Chart, ROLE.ListItem, lambda strip: len(strip.keys), _keyframe,
+    press=lambda strip, number: strip.choose(strip.keys[number].frame),
+    actions=(Action(tr("Set keyframe"), lambda strip: strip.key_cursor.set_here(
+        strip.session.frame), "Return"),
+        Action(tr("Move keyframe earlier"), lambda strip: strip.key_cursor.nudge(-1, 0), "Left"),
+        Action(tr("Move keyframe later"), lambda strip: strip.key_cursor.nudge(1, 0), "Right"),
+        Action(tr("Move keyframe up"), lambda strip: strip.key_cursor.nudge(0, -1), "Up"),
+        Action(tr("Move keyframe down"), lambda strip: strip.key_cursor.nudge(0, 1), "Down"),
+        Action(tr("Remove keyframe"), lambda strip: strip.key_cursor.remove(), "Delete")))
 AIM = View(
     mark("Aim"), "2",
     tr("Click somebody to make them lead, drag the lit crop, turn the wheel to zoom it"),
@@ -75,8 +103,4 @@ AIM = View(
         (mark("Drag a keyframe"), mark("Move it in time and place")),
         (mark("Right-click a keyframe"), mark("Eased, straight or hold")),
     ),
-    parts={Stage: Parts(ROLE.Graphic, ROLE.ListItem,
-                        lambda stage: len(stage.session.people.subjects(stage.session.shot)),
-                        _subject),
-           PathStrip: Parts(ROLE.Chart, ROLE.ListItem, lambda strip: len(strip.keys), _keyframe),
-           LayoutCards: CARDS, TemplateCards: CARDS})
+    parts={Stage: STAGE, PathStrip: STRIP, LayoutCards: CARDS, TemplateCards: CARDS})

@@ -28,6 +28,7 @@ from caracal.core.project.keyframe_edits import moved_keyframe
 from caracal.core.project.model import Project
 from caracal.ui.aim.keyframe_cursor import KeyframeCursor
 from caracal.ui.services.identity import Same
+from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.cached_painting import Layer
@@ -51,7 +52,7 @@ class PathStrip(QWidget):
         self._ground = Layer(self)
         self.chosen: int | None = None  # frame of the keyframe that keys are for
         self.by_keys = False
-        self._cursor = KeyframeCursor(self, session)
+        self.key_cursor = KeyframeCursor(self, session)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
         self.setMinimumHeight(LEAST_HIGH)
         self.setMaximumHeight(MOST_HIGH)
@@ -76,6 +77,12 @@ class PathStrip(QWidget):
     def keys(self) -> tuple[Keyframe, ...]:
         """Its keyframes, in order."""
         return self.session.pane.framing.keyframes
+
+    def choose(self, frame: int) -> None:
+        """Choose the keyframe at ``frame``, and go there."""
+        self.chosen = frame
+        self.session.go(frame)
+        self.update()
 
     def _x(self, frame: float) -> float:
         path = self.path
@@ -128,7 +135,7 @@ class PathStrip(QWidget):
         """The keyframe under ``point`` goes on to the next in another way."""
         for key in self.keys:
             if (self.point_of(key) - point).manhattanLength() <= REACH:
-                self._cursor.go_on(key)
+                self.key_cursor.go_on(key)
                 return
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -143,10 +150,12 @@ class PathStrip(QWidget):
         moved = msgspec.structs.replace(self._held, frame=self._frame(event.position().x()),
                                         centre=(centre[0], centre[1]))
         # From where it was when it was taken hold of: what it passes on its way stays.
-        session.edit(moved_keyframe(self._base or session.project, session.letter, session.shot,
-                                    self._held.frame, moved, session.pane.role),
-                     tr("Keyframe of {letter} moved.", letter=session.letter),
-                     ("keyframe", self._press), held=True)
+        before, role = self._held.frame, session.pane.role
+        session.editing.edit(
+            EditKind.CROP, tr("move keyframe"),
+            lambda project, letter, shot: moved_keyframe(project, letter, shot, before, moved,
+                                                         role),
+            ("keyframe", self._press), Scope.ONE_SHOT, self._base or session.project)
         self.chosen = next((key.frame for key in self.keys if key.centre == moved.centre),
                             moved.frame)
         session.go(self.chosen)
@@ -154,20 +163,20 @@ class PathStrip(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._held = self._base = None
         self._press += 1
-        self.session.document.seal()
+        self.session.editing.release()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self._cursor.set_here(self._frame(event.position().x()))
+        self.key_cursor.set_here(self._frame(event.position().x()))
 
     def own_keys(self, event: QKeyEvent) -> bool:
         """Those of the keyframes; all others are the film's."""
-        return self._cursor.knows(event)
+        return self.key_cursor.knows(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not self._cursor.knows(event):
+        if not self.key_cursor.knows(event):
             super().keyPressEvent(event)
             return
-        self._cursor.press(event)
+        self.key_cursor.press(event)
         self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:

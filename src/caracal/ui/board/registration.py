@@ -33,6 +33,13 @@ def _recall(settings: QSettings, board: Board) -> None:
     board.grid.picture_size = round(kept_number(settings, "board/picture size", USUAL))
 
 
+def _select(grid: Grid, number: int) -> None:
+    """Select a cell, and look at it."""
+    letters = [version.letter for version in grid.session.project.versions]
+    row, column = divmod(number, len(letters))
+    grid.select(((letters[column], grid.rows[row]),))
+
+
 def _cell(grid: Grid, number: int) -> Part:
     session = grid.session
     letters = [version.letter for version in session.project.versions]
@@ -53,4 +60,5 @@ BOARD = View(
         (mark("Ctrl + wheel"), mark("Larger or smaller tiles")),
     ),
     parts={Grid: Parts(QAccessible.Role.Table, QAccessible.Role.Cell, lambda grid: len(
-        grid.rows) * len(grid.session.project.versions), _cell)})
+        grid.rows) * len(grid.session.project.versions), _cell,
+        press=_select)})

@@ -3,7 +3,15 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from caracal.core.base.geometry import Region
@@ -11,9 +19,8 @@ from caracal.core.base.translation import tr
 from caracal.core.layout.model import EVERYWHERE, Layout
 from caracal.core.layout.overlay import presence
 from caracal.core.layout.pane_contents import as_chosen
-from caracal.core.project.edits import with_layout
-from caracal.core.project.model import Version
-from caracal.core.project.overlay_edits import with_overlay_changed
+from caracal.core.project.model import Project, Version
+from caracal.ui.canvases.canvas_cursor import CanvasCursor
 from caracal.ui.canvases.overlay_handles import OverlayHold, dragged_overlay, overlay_at
 from caracal.ui.canvases.pane_handles import (
     Grip,
@@ -24,6 +31,8 @@ from caracal.ui.canvases.pane_handles import (
     share_of,
     side_at,
 )
+from caracal.ui.session.overlay_places import place_overlay
+from caracal.ui.session.pane_places import place_panes
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.picture_paint import letter_badge, paint_picture
@@ -54,12 +63,16 @@ class Canvases(QWidget):
         self.setToolTip(tr("Click a canvas to work on that version. Drag an overlay or a pane, its "
                            "corner, or the border between two panes; with Alt without snapping. "
                            "Double-click a pane to set its own crop. With Ctrl, drag a side of a "
-                           "whole picture to cut it off."))
+                           "whole picture to cut it off. By keys: arrows choose a version, Return "
+                           "takes hold of the next thing on its canvas."))
         self.setMouseTracking(True)
         self._hold: Hold | OverlayHold | None = None  # what is dragged
+        self._base: Project | None = None  # as it was when that was taken hold of
         self._guides: tuple[tuple[int, float], ...] = ()
         self._presses = 0
         self._only_chosen = False
+        self.key_cursor = CanvasCursor(session, self._placed)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.update)
         session.zones_changed.connect(self.update)
@@ -118,7 +131,32 @@ class Canvases(QWidget):
             self.rects(), self._versions, strict=True)
             if rect.adjusted(0, -HEAD, 0, 0).contains(point)), None)
 
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self.key_cursor.by_keys = event.reason() in (Qt.FocusReason.TabFocusReason,
+                                                  Qt.FocusReason.BacktabFocusReason)
+        super().focusInEvent(event)
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.key_cursor.by_keys = False
+        self.key_cursor.let_go()
+        super().focusOutEvent(event)
+        self.update()
+
+    def own_keys(self, event: QKeyEvent) -> bool:
+        """Keys that act on the canvases; all others are the film's."""
+        return self.key_cursor.knows(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.key_cursor.knows(event):
+            super().keyPressEvent(event)
+            return
+        self.key_cursor.press(event)
+        self.update()
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.key_cursor.by_keys = False
+        self.key_cursor.let_go()
         found = self._at(event.position())
         if found is None:
             return
@@ -141,6 +179,7 @@ class Canvases(QWidget):
             self._hold = Hold(Grip.SIDE, letter, layout, point, side=side)
         elif grip is not None:
             self._hold = Hold(grip, letter, layout, point, self._lying(letter))
+        self._base = self.session.project
         self._presses += 1
 
     def _lying(self, letter: str, but: int | None = None) -> tuple[Region, ...]:
@@ -188,8 +227,8 @@ class Canvases(QWidget):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._hold is not None:
-            self.session.document.seal()
-        self._hold, self._guides = None, ()
+            self.session.editing.release()
+        self._hold, self._base, self._guides = None, None, ()
         self.update()
 
     def _drag(self, hold: Hold | OverlayHold, event: QMouseEvent) -> None:
@@ -201,16 +240,13 @@ class Canvases(QWidget):
                bool(event.modifiers() & Qt.KeyboardModifier.AltModifier))
         if isinstance(hold, OverlayHold):
             region, self._guides = dragged_overlay(hold, *how)
-            session.edit(
-                with_overlay_changed(session.project, hold.letter, hold.number, region=region),
-                tr("Version {letter}: move overlay", letter=hold.letter),
-                ("overlay", hold.letter, hold.number, self._presses), held=True)
+            place_overlay(session, hold.letter, hold.number, region,
+                          ("overlay", hold.letter, hold.number, self._presses), self._base)
             return
         made = dragged(hold, *how)
         self._guides = made.guides
-        session.edit(with_layout(session.project, hold.letter, session.shot, made.layout),
-                     tr("Version {letter}: move pane", letter=hold.letter),
-                     ("pane", hold.letter, session.shot, self._presses), held=True)
+        place_panes(session, made.layout, ("pane", hold.letter, session.shot, self._presses),
+                    self._base)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as p:
@@ -231,8 +267,21 @@ class Canvases(QWidget):
                     p.setPen(QPen(QColor(theme.ACCENT), 2))
                     p.setBrush(Qt.BrushStyle.NoBrush)
                     p.drawRect(rect.adjusted(-1, -1, 1, 1))
+                    self._paint_held(p, rect)
                 if self._hold is not None and version.letter == self._hold.letter:
                     self._paint_guides(p, rect)
+            if self.key_cursor.by_keys:
+                p.setPen(QPen(QColor(theme.WORDS), 2))
+                p.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+
+    def _paint_held(self, p: QPainter, rect: QRectF) -> None:
+        """A ring round what keys move."""
+        held = self.key_cursor.held
+        if held is not None:
+            (left, right), (top, bottom) = held.region
+            p.setPen(QPen(QColor(theme.ACCENT), 2, Qt.PenStyle.DashLine))
+            p.drawRect(QRectF(rect.left() + left * rect.width(), rect.top() + top * rect.height(),
+                              (right - left) * rect.width(), (bottom - top) * rect.height()))
 
     def _paint_guides(self, p: QPainter, rect: QRectF) -> None:
         p.setPen(QPen(QColor(theme.ACCENT), 1, Qt.PenStyle.DashLine))

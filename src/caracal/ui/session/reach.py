@@ -63,6 +63,7 @@ class EditKind(StrEnum):
     FINISH = "finish"
     TITLES = "titles"
     CAPTIONS = "captions"
+    PLACE = "place"  # where something lies on a canvas: each shape has its own
 
 
 EVERY_VERSION = {EditKind.LEAD, EditKind.TITLES}  # edits that begin with all versions
@@ -152,6 +153,7 @@ class Editing(QObject):
         self._film = film
         self.reaches = Reaches(self)
         self._similar: tuple[object, tuple[int, ...]] = (None, ())
+        self._waiting: tuple[Offer, ...] = ()  # until the button is up
 
     def targets(self, reach: Reach, at: Place) -> tuple[list[str], list[int]]:
         """The letters of the versions and the shots that ``reach`` stands for ``at`` a version and
@@ -185,22 +187,35 @@ class Editing(QObject):
 
     def edit(
         self, kind: EditKind, what: str, change: Change, gesture: object | None = None,
-        scope: Scope = Scope.SHOTS,
+        scope: Scope = Scope.SHOTS, held: Project | None = None,
     ) -> bool:
         """Make ``change`` in every version and shot that edits of ``kind`` reach.
 
         ``what`` says what was done: "person 2 leads". Only edits of the ``scope`` SHOTS reach other
-        shots. Returns whether it was made; what cannot be is said.
+        shots. While a button is ``held`` the change starts each time from the project as it was
+        when the button went down, until :meth:`release`. Returns whether it was made; what cannot
+        be is said.
         """
         reach = self.reaches.of(kind)
         if scope is not Scope.SHOTS:
             reach = replace(reach, shots=InShots.THIS)
         at = (self._film.letter, self._film.shot)
-        return self._make(_Edit(kind, what, change, scope, at), reach, gesture)
+        return self._make(_Edit(kind, what, change, scope, at), reach, gesture, held)
 
-    def _make(self, edit: _Edit, reach: Reach, gesture: object | None = None) -> bool:
+    def release(self) -> None:
+        """The button is up: what was dragged is one step, and its other reaches are offered."""
+        self._film.document.seal()
+        offers, self._waiting = self._waiting, ()
+        if offers:
+            self.offered.emit(offers)
+
+    def _make(
+        self, edit: _Edit, reach: Reach, gesture: object | None = None,
+        held: Project | None = None,
+    ) -> bool:
         document = self._film.document
-        before = project = document.project
+        before = document.project
+        project = before if held is None else held
         letters, shots = self.targets(reach, edit.at)
         try:
             for shot in shots:
@@ -211,12 +226,17 @@ class Editing(QObject):
             return False
         where = self.where(letters, shots, reach, edit.scope)
         document.edit(project, tr("{where}: {what}", where=where, what=edit.what),
-                      None if gesture is None else (gesture, reach))
-        offers = () if project == before else tuple(
-            Offer(words, partial(self._again, document.project, edit, other))
-            for words, other in self._others(edit, reach))
-        self.offered.emit(offers)
+                      None if gesture is None else (gesture, reach), held=held is not None)
+        if held is not None:  # buttons that come and go under a moving pointer are of no use
+            self._waiting = () if project == held else self._offers(edit, reach)
+            return True
+        self.offered.emit(() if project == before else self._offers(edit, reach))
         return True
+
+    def _offers(self, edit: _Edit, reach: Reach) -> tuple[Offer, ...]:
+        made = self._film.document.project
+        return tuple(Offer(words, partial(self._again, made, edit, other))
+                     for words, other in self._others(edit, reach))
 
     def _similar_shots(self, shot: int) -> tuple[int, ...]:
         """The other shots of the set-up of ``shot``, compared once for the last that was asked."""

@@ -51,15 +51,42 @@ class Part:
 
 
 @dataclass(frozen=True)
+class Action:
+    """Something that assistive technology can do with a painted widget, and the key that does it.
+    """
+
+    name: str
+    run: Callable[[Any], object]
+    key: str = ""
+
+
+@dataclass(frozen=True)
+class Amount:
+    """A number of a painted widget that assistive technology can read and set, from 0 to
+    ``most``."""
+
+    now: Callable[[Any], int]
+    most: Callable[[Any], int]
+    set_to: Callable[[Any, int], object]
+
+
+@dataclass(frozen=True)
 class Parts:
     """How a painted widget is described to assistive technology: its role and that of its parts,
-    how many there are, each of them, and its value."""
+    how many there are, each of them, and its value in words.
+
+    ``actions`` act on the widget, ``press`` on one of its parts, by number. ``amount`` is its value
+    as a number, if it has one.
+    """
 
     role: QAccessible.Role
     part_role: QAccessible.Role
     count: Callable[[Any], int]
     part: Callable[[Any, int], Part]
     value: Callable[[Any], str] = lambda _: ""
+    press: Callable[[Any, int], object] | None = None
+    actions: tuple[Action, ...] = ()
+    amount: Amount | None = None
 
 
 def _nothing(*_: object) -> None:

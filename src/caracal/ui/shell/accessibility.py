@@ -16,8 +16,10 @@ from shiboken6 import isValid
 from caracal.core.base.time import timecode
 from caracal.core.base.translation import tr
 from caracal.ui.canvases.canvases import Canvases
-from caracal.ui.session.view import Part, Parts
+from caracal.ui.session.navigation import step_shot
+from caracal.ui.session.view import Action, Amount, Part, Parts
 from caracal.ui.sheets.drawing import Drawing, zones_in
+from caracal.ui.shell.accessible_actions import Actions, Value, press_action
 from caracal.ui.shell.views import VIEWS
 from caracal.ui.widgets.film_line import FilmLine
 from caracal.ui.widgets.zones import rect_of
@@ -57,11 +59,31 @@ def _playhead(line: FilmLine) -> str:
     return timecode(line.session.frame, line.session.analysis.master.rate)
 
 
+def _go_to_shot(line: FilmLine, number: int) -> None:
+    line.session.go(line.session.analysis.shots[number].start)
+
+
+def _choose_canvas(canvases: Canvases, number: int) -> None:
+    canvases.session.choose_version(canvases.session.project.versions[number].letter)
+
+
+NUDGES = ((tr("Move left"), (-1, 0)), (tr("Move right"), (1, 0)), (tr("Move up"), (0, -1)),
+          (tr("Move down"), (0, 1)))
 PARTS: dict[type[QWidget], Parts] = {  # of widgets that several views show, and of each view
-    FilmLine: Parts(ROLE.Slider, ROLE.ListItem, lambda line: len(line.session.analysis.shots),
-                    _shot, _playhead),
-    Canvases: Parts(ROLE.List, ROLE.Graphic, lambda view: len(view.session.project.versions),
-                    _canvas),
+    FilmLine: Parts(
+        ROLE.Slider, ROLE.ListItem, lambda line: len(line.session.analysis.shots), _shot, _playhead,
+        _go_to_shot,
+        (Action(tr("Previous shot"), lambda line: step_shot(line.session, -1), "Up"),
+         Action(tr("Next shot"), lambda line: step_shot(line.session, 1), "Down")),
+        Amount(lambda line: line.session.frame,
+               lambda line: line.session.analysis.known_to - 1,
+               lambda line, frame: line.session.go(frame))),
+    Canvases: Parts(
+        ROLE.List, ROLE.Graphic, lambda view: len(view.session.project.versions), _canvas,
+        press=_choose_canvas,
+        actions=(Action(tr("Hold next"), lambda view: view.key_cursor.hold_next(), "Return"),
+                 *(Action(name, lambda view, way=way: view.key_cursor.nudge(*way))
+                   for name, way in NUDGES))),
     Drawing: Parts(ROLE.Graphic, ROLE.ListItem,
                    lambda drawing: len(zones_in(drawing.sheet)) if drawing.sheet else 0, _zone),
     **{kind: parts for view in VIEWS for kind, parts in view.parts.items()},
@@ -74,10 +96,20 @@ class PartInterface(QAccessibleInterface):
     def __init__(self, view: ViewInterface, number: int) -> None:
         super().__init__()
         self._view, self._number = view, number
+        press = view.kind.press
+        self._actions = None if press is None else Actions(
+            view.widget, [press_action(press, number)])
 
     def _part(self) -> Part | None:
         """The part as it is now; None: it is gone."""
         return self._view.part(self._number) if isValid(self._view) else None
+
+    def interface_cast(  # type: ignore[override]
+        self, kind: QAccessible.InterfaceType
+    ) -> object:  # the binding takes objects, its stub says int
+        if kind == QAccessible.InterfaceType.ActionInterface:
+            return self._actions
+        return None
 
     def isValid(self) -> bool:
         return self._part() is not None
@@ -129,21 +161,32 @@ class ViewInterface(QAccessibleObject):
 
     def __init__(self, widget: QWidget, kind: Parts) -> None:
         super().__init__(widget)
-        self._widget, self.kind = widget, kind
+        self.widget, self.kind = widget, kind
         self._parts: dict[int, PartInterface] = {}
+        self._actions = Actions(widget, kind.actions) if kind.actions else None
+        self._value = None if kind.amount is None else Value(widget, kind.amount)
+
+    def interface_cast(  # type: ignore[override]
+        self, kind: QAccessible.InterfaceType
+    ) -> object:  # the binding takes objects, its stub says int
+        if kind == QAccessible.InterfaceType.ActionInterface:
+            return self._actions
+        if kind == QAccessible.InterfaceType.ValueInterface:
+            return self._value
+        return None
 
     def part(self, number: int) -> Part | None:
         """The part called ``number``, as it is now; None: there is none."""
-        if not self.isValid() or not 0 <= number < self.kind.count(self._widget):
+        if not self.isValid() or not 0 <= number < self.kind.count(self.widget):
             return None
-        return self.kind.part(self._widget, number)
+        return self.kind.part(self.widget, number)
 
     def on_screen(self, place: QRectF) -> QRect:
         """A place in the widget in pixels of the screen."""
-        return place.toAlignedRect().translated(self._widget.mapToGlobal(QPoint(0, 0)))
+        return place.toAlignedRect().translated(self.widget.mapToGlobal(QPoint(0, 0)))
 
     def parent(self) -> QAccessibleInterface | None:  # type: ignore[override]
-        above = self._widget.parentWidget()
+        above = self.widget.parentWidget()
         return QAccessible.queryAccessibleInterface(above) if above is not None else None
 
     def role(self) -> QAccessible.Role:
@@ -151,23 +194,23 @@ class ViewInterface(QAccessibleObject):
 
     def state(self) -> QAccessible.State:
         state = QAccessible.State()
-        state.focusable = bool(self._widget.focusPolicy().value)
-        state.focused = self._widget.hasFocus()
-        state.invisible = not self._widget.isVisible()
+        state.focusable = bool(self.widget.focusPolicy().value)
+        state.focused = self.widget.hasFocus()
+        state.invisible = not self.widget.isVisible()
         return state
 
     def rect(self) -> QRect:
-        return self.on_screen(QRectF(self._widget.rect()))
+        return self.on_screen(QRectF(self.widget.rect()))
 
     def text(self, which: QAccessible.Text) -> str:
         if which == QAccessible.Text.Name:
-            return self._widget.accessibleName()
+            return self.widget.accessibleName()
         if which == QAccessible.Text.Value:
-            return self.kind.value(self._widget)
-        return self._widget.toolTip() if which == QAccessible.Text.Description else ""
+            return self.kind.value(self.widget)
+        return self.widget.toolTip() if which == QAccessible.Text.Description else ""
 
     def childCount(self) -> int:
-        return self.kind.count(self._widget)
+        return self.kind.count(self.widget)
 
     def child(self, index: int) -> QAccessibleInterface | None:  # type: ignore[override]
         if not 0 <= index < self.childCount():

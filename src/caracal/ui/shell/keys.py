@@ -12,6 +12,7 @@ from caracal.core.base.time import FrameRange
 from caracal.core.base.translation import counted, mark, tr
 from caracal.core.project.shots import joined_to_previous, split_at
 from caracal.ui.batch.lines import LineAction
+from caracal.ui.session.crop_edits import NUDGE_PIXELS, nudge_crop
 from caracal.ui.session.layout_clipboard import Cell, copy_layout, paste_layout
 from caracal.ui.session.navigation import next_issue, play_faster, play_or_stop, step_shot
 from caracal.ui.session.session import Session
@@ -26,7 +27,6 @@ from caracal.ui.shell.zones_dialog import ZONES, ZonesDialog
 STEPS = {"Left": -1, "Right": 1, "Shift+Left": -10, "Shift+Right": 10}
 NUDGES = {mark("left"): ("Ctrl+Left", -1, 0), mark("right"): ("Ctrl+Right", 1, 0),
           mark("up"): ("Ctrl+Up", 0, -1), mark("down"): ("Ctrl+Down", 0, 1)}
-NUDGE_PIXELS = 8
 
 
 def film_menus(
@@ -270,7 +270,7 @@ class _Keys:
         if self._film().view != "Aim":
             self._session().said.emit(tr("Crops can be nudged in Aim (2). Nothing changed."))
             return
-        self._film().aim.moves.nudge(dx * NUDGE_PIXELS, dy * NUDGE_PIXELS)
+        nudge_crop(self._session(), dx, dy)
 
     def _cut(self, way: str) -> None:
         session = self._session()

@@ -87,7 +87,6 @@ class MainWindow(QMainWindow):
         self._pages.addWidget(self.start)
         self.tour_bar = TourBar()
         self.tour = Tour(self, self.tour_bar)
-        self.tour.said.connect(self.messages.say)
         self.setCentralWidget(self._over_tour_bar())
         self.actions_by_name = menus.fill(self, help_menu.with_help(
             self, {tr("&Film"): film_menu(self), **film_menus(self.opened, self.settings)},

@@ -56,7 +56,7 @@ class Start(QWidget):
         self.tour_button.setToolTip(tr("Six steps on the demo film, from opening it to finished "
                                        "files"))
         self.tour_button.clicked.connect(self.tour_asked)
-        drop = QLabel(tr("or drop a movie file anywhere in this window"))
+        drop = QLabel(tr("or drop a film anywhere here"))
         drop.setObjectName("quiet")
         self.recent = QListWidget()
         self.recent.setAccessibleName(tr("Recent films"))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from caracal.core.base.resources import DEMO_FILM
@@ -82,10 +83,16 @@ def _layouts(project: Project) -> frozenset[tuple[str, int, Layout]]:
 
 
 def _show_talkers(film: FilmView) -> None:
-    """Aim at the first shot with two people, of whom another can lead."""
+    """Aim at the shot in which the smaller of two people is largest: another can lead there."""
     session = film.session
-    shot = next((shot for shot in range(len(session.analysis.shots))
-                 if len(session.people.subjects(shot)) > 1), session.shot)
+
+    def second_height(shot: int) -> float:
+        frame = session.analysis.shots[shot].poster_frame
+        boxes = [one.box_at(frame) for one in session.people.subjects(shot)]
+        heights = sorted((box[3] for box in boxes if box is not None), reverse=True)
+        return heights[1] if len(heights) > 1 else 0.0
+
+    shot = max(range(len(session.analysis.shots)), key=second_height)
     session.go(session.analysis.shots[shot].poster_frame)
     film.show_view(AIM.name)
     film.aim.side.show_page("Who")
@@ -182,9 +189,7 @@ class TourBar(QWidget):
 
 
 class Tour(QObject):
-    """Shows one step after the other; ``said`` is emitted with the words of each."""
-
-    said = Signal(str)
+    """Shows one step after the other, and announces each to screen readers."""
 
     def __init__(self, window: Window, bar: TourBar) -> None:
         super().__init__(bar)
@@ -236,11 +241,15 @@ class Tour(QObject):
         self._timer.stop()
         self._window.settings.setValue(STEP, 0)
         self.bar.show_end()
-        self.said.emit(tr("Tour completed"))
+        self._announce()
 
     def _show(self, number: int) -> None:
         self.number = number
         self._before = look_at(self._window)
         self._window.settings.setValue(STEP, number)
         self.bar.show_step(number, STEPS[number])
-        self.said.emit(f"{self.bar.title.text()}. {self.bar.words.text()}")
+        self._announce()
+
+    def _announce(self) -> None:
+        words = f"{self.bar.title.text()}. {self.bar.words.text()}"
+        QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self.bar, words))

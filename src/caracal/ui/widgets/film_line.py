@@ -52,6 +52,7 @@ class FilmLine(QWidget):
         self._from, self._span = 0.0, float(session.analysis.master.frames)
         self.setFixedHeight(76 + theme.scaled(20))
         self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)  # its keys are those of the film: arrows
         self.setToolTip(tr("Click to go, drag to scrub, wheel to zoom in time. I and O set the "
                            "range; its ends can be dragged."))
         self._ground, self._sound = Layer(self), Layer(self)
@@ -178,6 +179,10 @@ class FilmLine(QWidget):
             p.drawRect(self._box(shot.start, shot.end))
             self._range(p)
             self._playhead(p)
+            if self.hasFocus():
+                p.setPen(QPen(QColor(theme.WORDS), 2))
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                p.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 
     def _unseen(self, p: QPainter) -> None:
         """What was not looked at yet: slanted lines, and words where there is room."""
