@@ -6,14 +6,21 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QPushButton
 
 from caracal.core.layout.kinds import KINDS
 from caracal.core.layout.overlay import ShapeKind
+from caracal.ui.widgets import theme
 from caracal.ui.widgets.form import LABEL_WIDE, Fold, Form
 
-SIZES = [(996, 540), (1280, 800), (1920, 1080)]
+SIZES = [(996, 540, 1.0), (1280, 800, 1.0), (1280, 800, 1.5), (1920, 1080, 1.0),
+         (3840, 2160, 1.0), (3840, 2160, 1.5)]  # pixels, and how large the system's words are
 
 
-@pytest.fixture(params=SIZES, ids=lambda size: f"{size[0]}x{size[1]}")
-def window_of_a_size(window, request, qtbot):
-    window.resize(*request.param)
+@pytest.fixture(params=SIZES, ids=lambda size: f"{size[0]}x{size[1]} {size[2]}")
+def window_of_a_size(request, qapp):
+    *size, scale = request.param
+    if scale != 1.0:
+        theme.dress(qapp, scale)  # before the window is made
+        request.addfinalizer(lambda: theme.dress(qapp, 1.0))
+    window = request.getfixturevalue("window")
+    window.resize(*size)
     window.film.session.go(window.film.session.analysis.shots[5].poster_frame)
     window.film.show_view("Aim")
     window.film.aim.layouts.take(KINDS[4])
@@ -37,6 +44,8 @@ def pages(window, qtbot):
             for fold in holder.findChildren(Fold):
                 fold.button.setChecked(True)
             qtbot.wait(30)
+            qtbot.waitUntil(lambda side=side, holder=holder: (
+                holder.minimumSizeHint().width() <= side.width()))  # it is laid out
             yield f"{name} {page}", view.side, holder
 
 
@@ -74,7 +83,7 @@ def test_labels_and_controls_have_one_left_edge_each(window_of_a_size, qtbot):
             columns |= {grid.cellRect(row, 1).x() for row in range(grid.rowCount())
                         if grid.cellRect(row, 1).width() > 0}
         assert len(lefts) <= 1 and len(columns) <= 1, (page, lefts, columns)
-        assert all(column >= LABEL_WIDE for column in columns)
+        assert all(column >= theme.scaled(LABEL_WIDE) for column in columns)
 
 
 def test_tabs_are_one_group_and_reached_by_tab_and_arrows(window, qtbot, qapp):
