@@ -44,7 +44,7 @@ def pages(window, qtbot):
             for fold in holder.findChildren(Fold):
                 fold.button.setChecked(True)
             qtbot.wait(30)
-            qtbot.waitUntil(lambda side=side, holder=holder: (
+            qtbot.waitUntil(lambda side=view.side, holder=holder: (
                 holder.minimumSizeHint().width() <= side.width()))  # it is laid out
             yield f"{name} {page}", view.side, holder
 
