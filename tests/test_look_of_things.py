@@ -6,7 +6,7 @@ import re
 import pytest
 from PySide6.QtWidgets import QPushButton
 
-from caracal.ui.services.identity import Same
+from caracal.core.base.identity import Same
 from caracal.ui.widgets import theme
 
 

@@ -8,6 +8,7 @@ from enum import StrEnum
 import msgspec
 
 from caracal.core.base.geometry import Box
+from caracal.core.base.identity import kept_for
 from caracal.core.base.time import FrameRange
 from caracal.core.base.translation import mark
 from caracal.core.media.master import Master
@@ -156,8 +157,17 @@ class Analysis(msgspec.Struct, frozen=True):
 
     def tracks_in(self, shot: int) -> tuple[Track, ...]:
         """The tracks of shot number ``shot``."""
-        return tuple(track for track in self.tracks if track.shot == shot)
+        return _by_shot(self.tracks).get(shot, ())
 
     def words_in(self, shot: int) -> tuple[Track, ...]:
         """The burnt-in words of shot number ``shot``."""
-        return tuple(word for word in self.words if word.shot == shot)
+        return _by_shot(self.words).get(shot, ())
+
+
+@kept_for(most=8)  # tracks and words of the found and the corrected shots of two films
+def _by_shot(tracks: tuple[Track, ...]) -> dict[int, tuple[Track, ...]]:
+    """``tracks`` by their shots: a long film has 10,000, and every shot asks for its own."""
+    found: dict[int, list[Track]] = {}
+    for track in tracks:
+        found.setdefault(track.shot, []).append(track)
+    return {shot: tuple(inside) for shot, inside in found.items()}

@@ -19,6 +19,7 @@ from caracal.core.layout.contradictions import layout_error
 from caracal.core.layout.model import (
     Layout,
 )
+from caracal.core.project.bulk import changed_in
 from caracal.core.project.model import (
     LETTERS,
     Accepted,
@@ -286,12 +287,12 @@ def copied(
     their frames mean nothing.
     """
     choice = project.choice(*source)
-    made = project
-    for letter, shot in targets:
+    manner = Manner.AUTO if choice.manner is Manner.BY_HAND else choice.manner
+
+    def change(made: Project, letter: str, shot: int) -> Project:
         if shot == source[1]:
-            made = with_choice(made, letter, shot, choice)
-        else:
-            manner = Manner.AUTO if choice.manner is Manner.BY_HAND else choice.manner
-            made = _changed(made, letter, shot, manner=manner, zoom=choice.zoom,
-                            finish=choice.finish, layout=choice.layout)
-    return made
+            return with_choice(made, letter, shot, choice)
+        return _changed(made, letter, shot, manner=manner, zoom=choice.zoom,
+                        finish=choice.finish, layout=choice.layout)
+
+    return changed_in(project, targets, change)

@@ -6,6 +6,7 @@ import msgspec
 
 from caracal.core.analysis.model import Transition
 from caracal.core.base.geometry import Box
+from caracal.core.base.identity import kept_for
 from caracal.core.base.time import FrameRange, spans_of, with_dissolves, with_speeds
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
@@ -191,14 +192,13 @@ class Project(msgspec.Struct, frozen=True):
     def cast(self, shot: int, letter: str = "") -> Cast:
         """Returns who matters in ``shot`` of version ``letter``: what was decided for it, else for
         every version, else nothing. Without a letter: what was decided for every version."""
-        here = {cast.letter: cast for cast in self.casts if cast.shot == shot}
-        return here.get(letter) or here.get("") or Cast(shot)
+        casts = _casts_by_place(self.casts)
+        return casts.get((letter, shot)) or casts.get(("", shot)) or Cast(shot)
 
     def choice(self, letter: str, shot: int) -> ShotChoice:
         """What holds for ``shot`` in version ``letter``; automatic where nothing was decided."""
         cast = self.cast(shot, letter)
-        base = next((decision.choice for decision in self.decisions
-                     if decision.letter == letter and decision.shot == shot), ShotChoice())
+        base = _choices_by_place(self.decisions).get((letter, shot), ShotChoice())
         return msgspec.structs.replace(
             base, lead=cast.lead, second=cast.second, ignored=cast.ignored)
 
@@ -212,6 +212,19 @@ class Project(msgspec.Struct, frozen=True):
         """The accepted kinds of flags of ``shot`` in version ``letter`` with their reasons."""
         return {acceptance.kind: acceptance.reason for acceptance in self.accepted
                 if (acceptance.letter, acceptance.shot) == (letter, shot)}
+
+
+Place = tuple[str, int]  # a version's letter and a shot
+
+
+@kept_for(most=8)  # the last projects: each edit makes a new one, and undo goes back to others
+def _casts_by_place(casts: tuple[Cast, ...]) -> dict[Place, Cast]:
+    return {(cast.letter, cast.shot): cast for cast in casts}
+
+
+@kept_for(most=8)
+def _choices_by_place(decisions: tuple[Decision, ...]) -> dict[Place, ShotChoice]:
+    return {(decision.letter, decision.shot): decision.choice for decision in reversed(decisions)}
 
 
 def _from(overlays: tuple[Overlay, ...], first: int) -> tuple[Overlay, ...]:

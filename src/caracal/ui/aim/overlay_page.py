@@ -33,6 +33,7 @@ from caracal.core.layout.overlay import (
     region_on,
 )
 from caracal.core.layout.shipped_assets import GRAPHICS, graphic
+from caracal.core.project.bulk import Change
 from caracal.core.project.model import Project
 from caracal.core.project.overlay_edits import (
     overlay_like,
@@ -47,7 +48,7 @@ from caracal.ui.aim.overlay_fields import OverlayFields, summary
 from caracal.ui.aim.shot_page import ShotPage
 from caracal.ui.aim.templates import Templates
 from caracal.ui.session.overlay_places import place_overlay
-from caracal.ui.session.reach import Change, EditKind, Scope
+from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.form import CHOICE_WIDE, Fold, Form, button_row

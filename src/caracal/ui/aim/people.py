@@ -17,10 +17,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from caracal.core.base.identity import Same
 from caracal.core.base.translation import tr
 from caracal.core.framing.lead import Subject
 from caracal.core.project.model import Cast
-from caracal.ui.services.identity import Same
 from caracal.ui.session.lead_edits import Part, set_part
 from caracal.ui.session.reach import EditKind, InShots
 from caracal.ui.session.session import Session

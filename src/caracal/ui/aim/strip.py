@@ -19,6 +19,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from caracal.core.base.identity import Same
 from caracal.core.base.translation import tr
 from caracal.core.framing.choice import Interpolation, Keyframe
 from caracal.core.framing.path import ShotPath
@@ -27,7 +28,6 @@ from caracal.core.layout.kinds import name_of
 from caracal.core.project.keyframe_edits import moved_keyframe
 from caracal.core.project.model import Project
 from caracal.ui.aim.keyframe_cursor import KeyframeCursor
-from caracal.ui.services.identity import Same
 from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme

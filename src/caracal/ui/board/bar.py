@@ -21,6 +21,7 @@ from caracal.core.base.translation import counted, tr
 from caracal.core.framing.motion import Manner
 from caracal.core.layout.kinds import KINDS
 from caracal.core.project.board_order import Filter, Order
+from caracal.core.project.bulk import changed_in
 from caracal.core.project.edits import (
     automatic_again,
     copied,
@@ -214,9 +215,8 @@ class BoardBar(QWidget):
         if index < 1:
             return
         manner = [manner for manner in Manner if manner is not Manner.BY_HAND][index - 1]
-        project = self._session.project
-        for letter, shot in self._cells:
-            project = with_manner(project, letter, shot, manner)
+        project = changed_in(self._session.project, self._cells, lambda project, letter, shot: (
+            with_manner(project, letter, shot, manner)))
         self._session.edit(project, tr("{where}: {manner}", manner=tr(manner.value),
                                        where=self._where()))
 
@@ -224,9 +224,9 @@ class BoardBar(QWidget):
         self.zoom.setCurrentIndex(0)
         if index < 1:
             return
-        project, zoom = self._session.project, (None, *ZOOMS)[index - 1]
-        for letter, shot in self._cells:
-            project = with_zoom(project, letter, shot, zoom)
+        zoom = (None, *ZOOMS)[index - 1]
+        project = changed_in(self._session.project, self._cells, lambda project, letter, shot: (
+            with_zoom(project, letter, shot, zoom)))
         words = tr("automatic") if zoom is None else f"{zoom:.2f}"
         self._session.edit(project,
                            tr("{where}: zoom {words}", words=words, where=self._where()))
@@ -235,10 +235,9 @@ class BoardBar(QWidget):
         self.layouts.setCurrentIndex(0)
         if index < 1:
             return
-        project, kind = self._session.project, KINDS[index - 1]
-        for letter, shot in self._cells:
-            layout = kind.make(self._session.sheet(letter).frame)
-            project = with_layout(project, letter, shot, layout)
+        kind, sheet = KINDS[index - 1], self._session.sheet
+        project = changed_in(self._session.project, self._cells, lambda project, letter, shot: (
+            with_layout(project, letter, shot, kind.make(sheet(letter).frame))))
         self._session.edit(project, tr("{where}: layout {name}", name=tr(kind.name),
                                        where=self._where()))
 
@@ -254,12 +253,12 @@ class BoardBar(QWidget):
         person = self._leading()
         if person is None:
             return
-        project, count = self._session.project, 0
-        for shot in dict.fromkeys(shot for _, shot in self._cells):
-            subject = self._session.people.subject_of(shot, person)
-            if subject is not None:
-                project = with_lead(project, shot, subject)
-                count += 1
+        people = self._session.people
+        subjects = {shot: subject for _, shot in self._cells
+                    if (subject := people.subject_of(shot, person)) is not None}
+        count = len(subjects)
+        project = changed_in(self._session.project, (("", shot) for shot in subjects), (
+            lambda project, _, shot: with_lead(project, shot, subjects[shot])))
         self._session.edit(project, tr("The same person leads in {shots}.",
                                        shots=counted(count, "{count} shot", "{count} shots")))
 
@@ -278,9 +277,7 @@ class BoardBar(QWidget):
         self.wanted.emit(cells)
 
     def _reset(self) -> None:
-        project = self._session.project
-        for letter, shot in self._cells:
-            project = automatic_again(project, letter, shot)
+        project = changed_in(self._session.project, self._cells, automatic_again)
         self._session.edit(project, tr("{where}: automatic", where=self._where()))
 
     def _where(self) -> str:

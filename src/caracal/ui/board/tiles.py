@@ -9,13 +9,13 @@ from dataclasses import dataclass
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
+from caracal.core.base.identity import Same
 from caracal.core.base.time import timecode
 from caracal.core.base.translation import tr
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.path import ShotPath
 from caracal.core.layout.kinds import name_of
 from caracal.ui.board.tile_layout import LINE
-from caracal.ui.services.identity import Same
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.picture_paint import canvas_of, letter_badge, paint_picture
@@ -73,7 +73,8 @@ class KeptTiles:
         self._painted: OrderedDict[int, tuple[object, QPixmap]] = OrderedDict()
         self._cells: dict[int, _Same] = {}  # what tiles show, until anything changes
         self._looked_up: dict[int, list[_Cell]] = {}  # of tiles that are not done with
-        self._whole: dict[int, tuple[object, tuple[Same, ...]]] = {}  # pictures, once all are there
+        # The pictures of tiles, once all are there.
+        self._whole: dict[int, tuple[object, tuple[Same[object], ...]]] = {}
 
     def changed(self) -> None:
         """Anything may have changed: tiles are compared again."""
@@ -147,14 +148,16 @@ class KeptTiles:
         self._cells[shot] = _Same(tuple(self._looked_up.pop(shot)))
         return True
 
-    def _key(self, tile: Tile, scale: float, pictures: tuple[Same, ...]) -> object:
+    def _key(self, tile: Tile, scale: float, pictures: tuple[Same[object], ...]) -> object:
         """All that a tile shows."""
         session, shot = self._session, tile.shot
         return (self._cells[shot], tile.chosen, session.zones, shot == session.shot,
                 session.letter, pictures, tile.area.size().toTuple(),
                 tile.rects[-1].size().toTuple(), scale)
 
-    def _pictures(self, tile: Tile, scale: float, until_s: float) -> tuple[Same, ...] | None:
+    def _pictures(
+        self, tile: Tile, scale: float, until_s: float
+    ) -> tuple[Same[object], ...] | None:
         """The pictures of a tile at rest, as far as they are there; None: not all were asked for
         when the clock had passed ``until_s``.
 
@@ -167,7 +170,7 @@ class KeptTiles:
         letters = ("", *(version.letter for version in session.project.versions))
         wanted = [(letter, canvas) for letter, canvas, rect in zip(
             letters, canvases, tile.rects, strict=True) if not rect.isEmpty()]
-        found: tuple[Same, ...] = ()
+        found: tuple[Same[object], ...] = ()
         for letter, canvas in wanted:
             if found and time.perf_counter() >= until_s:
                 return None

@@ -10,6 +10,7 @@ from caracal.core.base.errors import CaracalError
 from caracal.core.base.translation import counted, tr
 from caracal.core.layout.files import layout_in, layout_text
 from caracal.core.layout.kinds import name_of
+from caracal.core.project.bulk import changed_in
 from caracal.core.project.edits import with_layout
 from caracal.ui.session.session import Session
 
@@ -31,9 +32,8 @@ def paste_layout(session: Session, cells: Sequence[Cell]) -> None:
     except CaracalError as problem:
         session.said.emit(tr("No layout was copied. {sentence}", sentence=problem.sentence()))
         return
-    project = session.project
-    for letter, shot in cells:
-        project = with_layout(project, letter, shot, layout)
+    project = changed_in(session.project, cells, lambda project, letter, shot: (
+        with_layout(project, letter, shot, layout)))
     letter, shot = cells[0]
     where = (tr("shot {shot} in {letter}", shot=shot + 1, letter=letter) if len(cells) == 1
              else counted(len(cells), "{count} cell", "{count} cells"))

@@ -7,9 +7,10 @@ from enum import StrEnum
 
 from caracal.core.base.translation import mark, tr
 from caracal.core.framing.choice import Swap
+from caracal.core.project.bulk import Change
 from caracal.core.project.edits import with_ignored, with_lead, with_second, with_swap_at
 from caracal.core.project.model import Project
-from caracal.ui.session.reach import Change, EditKind, Scope
+from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 
 

@@ -13,13 +13,11 @@ from PySide6.QtCore import QObject, Signal
 from caracal.core.analysis.film_pass.setups import similar_shots
 from caracal.core.analysis.model import Analysis
 from caracal.core.base.errors import CaracalError
+from caracal.core.base.identity import Same
 from caracal.core.base.translation import counted, mark, tr
+from caracal.core.project.bulk import Change, Place, changed_in
 from caracal.core.project.model import Project
-from caracal.ui.services.identity import Same
 from caracal.ui.session.document import Document
-
-Place = tuple[str, int]  # a version's letter and a shot, from 0
-Change = Callable[[Project, str, int], Project]  # in a version and a shot
 
 
 class InVersions(StrEnum):
@@ -218,9 +216,8 @@ class Editing(QObject):
         project = before if held is None else held
         letters, shots = self.targets(reach, edit.at)
         try:
-            for shot in shots:
-                for letter in letters:
-                    project = edit.change(project, letter, shot)
+            project = changed_in(project, ((letter, shot) for shot in shots
+                                           for letter in letters), edit.change)
         except CaracalError as problem:
             self.refused.emit(problem.sentence())
             return False

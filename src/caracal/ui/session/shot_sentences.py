@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from caracal.core.analysis.model import Analysis
+from caracal.core.base.identity import Same
 from caracal.core.base.translation import tr
 from caracal.core.framing.flags import Flag
 from caracal.core.framing.layout_suggestion import suggested_layout
@@ -14,7 +15,6 @@ from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.layout.kinds import Kind
 from caracal.core.project.model import Project
 from caracal.core.project.text_replacement import without_covered
-from caracal.ui.services.identity import Same
 
 
 @dataclass(frozen=True)

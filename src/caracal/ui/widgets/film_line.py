@@ -20,9 +20,9 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QWidget
 
 from caracal.core.analysis.model import PEAKS_A_SECOND, Transition
+from caracal.core.base.identity import Same
 from caracal.core.base.time import FrameRange, timecode
 from caracal.core.base.translation import tr
-from caracal.ui.services.identity import Same
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.cached_painting import Layer

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 from caracal.core.base.errors import CaracalError
 from caracal.core.base.time import timecode
 from caracal.core.base.translation import tr
+from caracal.core.project.bulk import Change
 from caracal.core.project.caption_edits import (
     with_burnt,
     with_look,
@@ -26,7 +27,7 @@ from caracal.core.text.caption_look import CaptionLook, CaptionManner, CaptionPl
 from caracal.core.text.cues import frames_of
 from caracal.core.text.fonts import file_of, vertical
 from caracal.core.text.style import TextBox, TextStyle
-from caracal.ui.session.reach import Change, EditKind, Scope
+from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.form import CHOICE_WIDE, NUMBER_WIDE, Form, button_row
