@@ -117,6 +117,9 @@ def open_window(qtbot: Any, qapp: Any, folder: Path, film: Path | None = None) -
     made.film.files.wait()  # unsaved work is back, if there was any
     if film is None:
         qtbot.waitUntil(lambda: made.analysing is None, timeout=60_000)
+        session = made.film.session
+        qtbot.waitUntil(lambda: session.ahead.done and not session.solving.has_ahead
+                        and not session.solving.busy, timeout=60_000)
     return made
 
 

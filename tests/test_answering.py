@@ -8,7 +8,7 @@ import pytest
 from caracal.core.base.errors import CaracalError
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner, Motion
-from caracal.core.framing.solver_process import SolveRequest, SolverProcess, solved
+from caracal.core.plan.solver_process import SolveRequest, SolverProcess, solved
 from caracal.core.specs.sheet_store import find_sheet
 
 

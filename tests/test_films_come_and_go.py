@@ -158,7 +158,7 @@ def test_closing_a_film_waits_for_nothing(window, qtbot):
     """Though the process that makes its pictures stands still: it is killed, and let go later."""
     session = window.film.session
     qtbot.waitUntil(lambda: session.preview.get("A", 300, (90, 160)) is not None, timeout=20_000)
-    stopped = [pid for module in ("core.render.preview.process", "core.framing.solver_process")
+    stopped = [pid for module in ("core.render.preview.process", "core.plan.solver_process")
                for pid in children_of(os.getpid(), module)]
     for pid in stopped:
         os.kill(pid, signal.SIGSTOP)

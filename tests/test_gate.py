@@ -170,7 +170,7 @@ def test_programs_that_are_not_ours_keep_their_environment(monkeypatch):
     monkeypatch.delenv("PYTHONSAFEPATH", raising=False)
     ours, theirs = Pipe()
     with theirs:
-        child = Child("core.framing.solver_process", theirs)
+        child = Child("core.plan.solver_process", theirs)
     ours.close()
     child.end(5)
     assert "PYTHONSAFEPATH" not in os.environ
@@ -180,12 +180,12 @@ def test_a_child_has_the_environment_of_now_and_ends_with_its_starter(tmp_path, 
     """Killed as the system does when memory is short: nothing of it goes on behind."""
     words = ("import time; from multiprocessing import Pipe; "
              "from caracal.core.processes.children import Child; line = Pipe(); "
-             "child = Child('core.framing.solver_process', line[1]); "
+             "child = Child('core.plan.solver_process', line[1]); "
              "child.wait(3); print(flush=True); time.sleep(60)")
     starter = subprocess.Popen([sys.executable, "-c", words], env=environment(),
                                stdout=subprocess.PIPE)
     starter.stdout.readline()
-    (child,) = children_of(starter.pid, "core.framing.solver_process")
+    (child,) = children_of(starter.pid, "core.plan.solver_process")
     assert b"PYTHONSAFEPATH=1" in Path(f"/proc/{child}/environ").read_bytes()
     starter.kill()
     starter.wait()

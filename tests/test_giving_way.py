@@ -17,10 +17,10 @@ from test_nothing_hangs import wait_for
 def test_a_process_of_ours_lets_the_one_that_started_it_go_first(nice):
     """All but sound, which would have gaps: what encodes is no reason for a window to stand."""
     _, theirs = Pipe()
-    child = Child("core.framing.solver_process", theirs, nice=nice)
+    child = Child("core.plan.solver_process", theirs, nice=nice)
     own = os.getpriority(os.PRIO_PROCESS, 0)
     try:
-        wait_for(lambda: child.pid in children_of(os.getpid(), "core.framing.solver_process"))
+        wait_for(lambda: child.pid in children_of(os.getpid(), "core.plan.solver_process"))
         assert os.getpriority(os.PRIO_PROCESS, child.pid) == own + nice
     finally:
         child.end(0)

@@ -160,14 +160,14 @@ def test_looking_at_a_pipe_that_nobody_writes_to_is_refused_at_once(tmp_path):
 
 
 def test_whoever_waits_for_an_answer_gives_up_from_another_thread():
-    before = children_of(os.getpid(), "core.framing.solver_process")
-    line = ChildLine("core.framing.solver_process")
+    before = children_of(os.getpid(), "core.plan.solver_process")
+    line = ChildLine("core.plan.solver_process")
     with pytest.raises(ChildGone):
         line.ask(lambda _: stop_first(line), within_s=0.5)
     threading.Timer(0.3, line.give_up).start()
     with pytest.raises(ChildGone):
         line.ask(lambda _: stop_first(line))
-    assert children_of(os.getpid(), "core.framing.solver_process") == before
+    assert children_of(os.getpid(), "core.plan.solver_process") == before
 
 
 def stop_first(line):
@@ -352,7 +352,7 @@ def test_a_stop_is_noticed_while_captions_are_laid_out(tmp_path, demo):
 def test_a_child_is_ended_with_whoever_started_it(tmp_path):
     """At its usual end, too: the standard library would wait for it there."""
     words = ("from multiprocessing import Pipe; from caracal.core.processes.children import Child; "
-             "line = Pipe(); child = Child('core.framing.solver_process', line[1]); "
+             "line = Pipe(); child = Child('core.plan.solver_process', line[1]); "
              "import os, signal; os.kill(child.pid, signal.SIGSTOP); print(child.pid)")
     done = subprocess.run([sys.executable, "-c", words], env=environment(), capture_output=True,
                           text=True, timeout=60, check=True)

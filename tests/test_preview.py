@@ -41,7 +41,7 @@ LENGTH = 2  # frames of each shot
 
 @pytest.fixture
 def session(qapp, demo):
-    made = Session(demo, {})
+    made = Session(demo)
     for letter in _letters(made):  # a few frames are enough here
         sheet = made.sheet(letter)
         made.sheets.by_name[sheet.name] = with_value(sheet, "duration.least_s", 0.01)
@@ -184,7 +184,7 @@ def test_a_view_of_shared_memory_holds_it():
 
 def test_whoever_asks_a_closed_preview_gets_nothing(demo):
     """The timers of a film that is closed may still run out once."""
-    session = Session(demo, {})
+    session = Session(demo)
     frame = session.analysis.shots[0].poster_frame
     session.close()
     assert session.preview.get("A", frame, (180, 320)) is None

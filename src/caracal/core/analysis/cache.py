@@ -29,6 +29,7 @@ MOST_SAMPLES = 16384  # of a file; larger ones are sampled more thinly: 90 GB ev
 END_BYTES = 1 << 20  # at both ends, where containers keep their index
 OLD_SAMPLES = 16  # what keys were made of before
 ANALYSIS, SOURCE = "analysis.msgpack", "source.msgpack"  # sealed: see core.decoding
+SOLUTIONS = "solutions.sqlite"  # see core.plan.solution_store
 
 
 def content_key(path: Path) -> str:
@@ -164,7 +165,7 @@ class AnalysisStore:
 
     def forget(self) -> None:
         """Remove the kept analysis: it is of another film, or its proxy is damaged."""
-        for name in (ANALYSIS, SOURCE):
+        for name in (ANALYSIS, SOURCE, SOLUTIONS):
             (self.folder / name).unlink(missing_ok=True)
         self.proxy.unlink(missing_ok=True)
 

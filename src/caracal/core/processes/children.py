@@ -53,7 +53,7 @@ IMPORTED = (  # by the fork server, before it is asked: whatever reads, frames o
     "caracal.core.processes.apart", "caracal.core.analysis.film_pass.process",
     "caracal.core.analysis.film_pass.analyse",
     "caracal.core.batch.film", "caracal.core.batch.trial", "caracal.core.encoding.encoder",
-    "caracal.core.framing.solver_process", "caracal.core.render.preview.process",
+    "caracal.core.plan.solver_process", "caracal.core.render.preview.process",
 )
 
 _servers = get_context("forkserver")

@@ -10,7 +10,8 @@ from functools import cache
 from PySide6.QtCore import Signal
 
 from caracal.core.base.errors import Cancelled
-from caracal.core.framing.solver_process import Key, SolveRequest, SolveResult, SolverProcess
+from caracal.core.plan.solution_store import SolutionStore, solution_key
+from caracal.core.plan.solver_process import Key, SolveRequest, SolveResult, SolverProcess
 from caracal.ui.services.worker import Worker
 
 PATIENCE_S = 1.0  # with a shot that is being solved when its film is closed
@@ -27,13 +28,16 @@ def _answerer() -> SolverProcess:
 
 
 class SolverWorker(Worker):
-    """Answers the newest question first: it is what somebody looks at."""
+    """Answers the newest question first: it is what somebody looks at. What nobody looks at yet is
+    answered when nothing else waits. What was solved before is read from the film's store."""
 
-    answered = Signal(object)
+    answered = Signal(object, bool)
 
     def __init__(self) -> None:
         super().__init__()
         self._waiting: dict[tuple[Key, bool], SolveRequest] = {}
+        self._ahead: dict[tuple[Key, bool], SolveRequest] = {}  # asked for by nobody yet
+        self._stores: dict[str, SolutionStore] = {}
         self._wake = threading.Condition()
         self._over_at: float | None = None
         self._open = 0  # questions whose answer was not taken yet
@@ -46,12 +50,26 @@ class SolverWorker(Worker):
     def ask(self, question: SolveRequest) -> None:
         """Answer this soon; asking again moves it to the front."""
         with self._wake:
+            self._ahead.pop((question.key, question.with_alternatives), None)
             if self._waiting.pop((question.key, question.with_alternatives), None) is None:
                 self._open += 1
             self._waiting[question.key, question.with_alternatives] = question
             self._wake.notify()
         if not self.isRunning():
             self.start()
+
+    def ask_ahead(self, question: SolveRequest) -> None:
+        """Answer this when nothing else waits; it does not count as work."""
+        with self._wake:
+            self._ahead[question.key, question.with_alternatives] = question
+            self._wake.notify()
+        if not self.isRunning():
+            self.start()
+
+    @property
+    def has_ahead(self) -> bool:
+        """Whether any question that nobody asked yet still waits."""
+        return bool(self._ahead)
 
     def taken(self) -> None:
         """Whoever asked says by this that an answer was taken."""
@@ -62,23 +80,54 @@ class SolverWorker(Worker):
         with self._wake:
             self._open -= len(self._waiting)
             self._waiting.clear()
+            self._ahead.clear()
 
     def work(self) -> None:
-        while (question := self._next()) is not None:
-            try:
-                answer = _answerer().answer(question, self._given_up)
-            except Cancelled:
-                return
-            except Exception as problem:  # noqa: BLE001 - told, and the next one is answered
-                self.tell(problem)
-                answer = SolveResult(question)
-            self.answered.emit(answer)
+        try:
+            while (found := self._next()) is not None:
+                question, ahead = found
+                try:
+                    answer = self._answer(question)
+                except Cancelled:
+                    return
+                except Exception as problem:  # noqa: BLE001 - told, and the next one is answered
+                    self.tell(problem)
+                    answer = SolveResult(question)
+                self.answered.emit(answer, ahead)
+        finally:
+            for store in self._stores.values():
+                store.close()
+            self._stores.clear()
 
-    def _next(self) -> SolveRequest | None:
+    def _answer(self, question: SolveRequest) -> SolveResult:
+        """The answer, from the film's store if it was found before."""
+        source = question.source
+        if source is None or question.with_alternatives:
+            return _answerer().answer(question, self._given_up)
+        _, shot, choice = question.key
+        store = self._stores.get(source.content_key)
+        if store is None:
+            store = self._stores[source.content_key] = SolutionStore(source.content_key)
+        key = solution_key(source, shot, question.sheet, choice, question.motion, question.drawn)
+        kept = store.get(key)
+        if kept is not None:
+            return SolveResult(question, kept)
+        answer = _answerer().answer(question, self._given_up)
+        if answer.solution is not None:
+            store.put(key, answer.solution)
+        return answer
+
+    def _next(self) -> tuple[SolveRequest, bool] | None:
+        """The next question, and whether nobody has asked for it yet; None: it is over."""
         with self._wake:
-            while not self._waiting and self._over_at is None:
+            while not self._waiting and not self._ahead and self._over_at is None:
                 self._wake.wait()
-            return None if self._over_at is not None else self._waiting.popitem()[1]
+            if self._over_at is not None:
+                return None
+            if self._waiting:
+                return self._waiting.popitem()[1], False
+            first = next(iter(self._ahead))
+            return self._ahead.pop(first), True
 
     def _given_up(self) -> bool:
         """Whether the question at hand has taken too long since this was closed."""

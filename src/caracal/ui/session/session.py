@@ -14,11 +14,11 @@ from caracal.core.base.geometry import Box
 from caracal.core.base.paths import text_of
 from caracal.core.base.translation import tr
 from caracal.core.framing.flags import Flag
-from caracal.core.framing.motion import Motion
 from caracal.core.framing.path import ShotPath
 from caracal.core.framing.shot_solution import Lost, ShotSolution, unsolved
 from caracal.core.framing.why import Alternative
 from caracal.core.layout.model import Canvas, Layout
+from caracal.core.plan.analysis_source import source_of
 from caracal.core.project.model import Project, first_project
 from caracal.core.project.shots import as_decided
 from caracal.core.render.builder import Surroundings, build_screen_scene
@@ -28,6 +28,7 @@ from caracal.core.render.scene import Scene, plain_scene
 from caracal.core.render.shown_shots import ShownFrame, frame_of
 from caracal.core.specs.sheet import SpecSheet
 from caracal.ui.services.solver_worker import Key
+from caracal.ui.session.ahead import AheadSolver
 from caracal.ui.session.asset_picker import AssetPicker
 from caracal.ui.session.caption_tracks import CaptionTracks
 from caracal.ui.session.cursor import Cursor
@@ -63,10 +64,7 @@ class Session(QObject):
     zones_changed = Signal()
     grew = Signal()
 
-    def __init__(
-        self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution],
-        project: Project | None = None,
-    ) -> None:
+    def __init__(self, analysis: Analysis, project: Project | None = None) -> None:
         super().__init__()
         self.found = self.analysis = analysis
         self.sheets = SessionSheets()
@@ -77,13 +75,14 @@ class Session(QObject):
         self.sheets.stand_in(self.project.versions)
         self.cursor = Cursor(self, self)
         self.zones = ZonesLook()
-        # What is given was solved with the usual limits: a project with its own has none yet.
-        self.solving = Solutions(self, solved if self.project.motion == Motion() else {})
+        self.solving = Solutions(self)
         self.solving.changed.connect(self.solutions_changed)
         self.solving.failed.connect(self.said)
         self.people = People(analysis)
         self._settled = self.project
         self._settle()
+        self.solving.source = source_of(self.found, self.project)
+        self.ahead = AheadSolver(self, self)
         store = AnalysisStore(analysis.content_key)
         self._in_use = InUse(store.folder)
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
@@ -149,6 +148,15 @@ class Session(QObject):
     def path(self, letter: str, shot: int) -> ShotPath:
         """The path of one shot in one version."""
         return self.solution(letter, shot).path
+
+    def solve_ahead(self, letter: str, shot: int) -> bool:
+        """Ask for a cell that nobody looks at, unless it is solved; whether it was asked for."""
+        key = self._key(letter, shot)
+        if self.solving.is_known(key):
+            return False
+        self.solving.solve_ahead(key, self.analysis, self.sheet(letter), self.project.motion,
+                                 self._drawn())
+        return True
 
     def _key(self, letter: str, shot: int) -> Key:
         return (self.sheet(letter).name, shot, self.project.choice(letter, shot))
@@ -233,12 +241,14 @@ class Session(QObject):
         """
         before, self.found = self.analysis, analysis
         project = self.project
+        self.solving.source = source_of(analysis, project)
         self.analysis = as_decided(analysis, project.starts, project.drawn, project.sound)
         if analysis.active != before.active:
             self._forget_solved()  # bars were found: every window lies elsewhere
         ended = max(0, len(self.analysis.shots) - 1)
         self.solving.forget_shots(ended)
         self.people.take(self.analysis, ended)
+        self.ahead.begin_again()
         self.go(self.frame)
         self.grew.emit()
         self.solutions_changed.emit()
@@ -269,6 +279,7 @@ class Session(QObject):
             self.choose_version(self.project.versions[0].letter)
         self.said.emit(words if not self.document.read_only else
                        tr("{words} (in a copy only: this window is read-only)", words=words))
+        self.ahead.begin_again()
         self.project_changed.emit()
         self.solutions_changed.emit()
 
@@ -282,6 +293,7 @@ class Session(QObject):
             self.analysis = as_decided(self.found, *shots)
         elif now.motion == before.motion:
             return
+        self.solving.source = source_of(self.found, now)
         if now.starts != before.starts:
             self.solving.forget_shots()
         self._forget_solved()
@@ -295,5 +307,6 @@ class Session(QObject):
         self.playing.play(speed)
 
     def close(self) -> None:
-        for each in (self.playing, self.assets, self.solving, self.preview, self._in_use):
+        for each in (self.ahead, self.playing, self.assets, self.solving, self.preview,
+                     self._in_use):
             each.close()

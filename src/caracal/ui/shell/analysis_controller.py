@@ -14,7 +14,7 @@ class AnalysisController(QObject):
 
     progressed = Signal(object)
     grew = Signal(object)
-    ready = Signal(object, object)
+    ready = Signal(object)
     failed = Signal(str)
     stopped = Signal()
 

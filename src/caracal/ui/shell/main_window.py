@@ -16,7 +16,6 @@ from caracal.core.base.paths import path_of, text_of
 from caracal.core.base.translation import tr
 from caracal.core.base.work import Progress
 from caracal.core.batch.batch_list import list_file
-from caracal.core.framing.shot_solution import ShotSolution
 from caracal.core.project.storage import Document, document, same_content
 from caracal.ui.services.analysis_worker import AnalysisWorker
 from caracal.ui.services.batch_controller import BatchController
@@ -215,24 +214,24 @@ class MainWindow(QMainWindow):
         if self._closed:
             return
         if self.film is None:
-            self._show_film(analysis, {})
+            self._show_film(analysis)
         else:
             self.film.session.grow(analysis)
 
-    def _ready(self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution]) -> None:
+    def _ready(self, analysis: Analysis) -> None:
         if self._closed:
             return
         if self.film is None:
-            self._show_film(analysis, solved)
+            self._show_film(analysis)
         else:
             self.film.session.grow(analysis)
             self.film.growing.hide()
             self._welcome()
 
-    def _show_film(self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution]) -> None:
+    def _show_film(self, analysis: Analysis) -> None:
         opened, self._project = self._project, None
         try:
-            session = self._session(analysis, solved, opened)
+            session = self._session(analysis, opened)
         except CaracalError as problem:
             self.stop_analysis()
             self._refused(problem.sentence())
@@ -260,11 +259,10 @@ class MainWindow(QMainWindow):
         self.start.idle()
 
     def _session(
-        self, analysis: Analysis, solved: dict[tuple[str, int], ShotSolution],
-        opened: tuple[Path, Document] | None,
+        self, analysis: Analysis, opened: tuple[Path, Document] | None
     ) -> Session:
         """A session on ``analysis`` and what was ``opened`` with it, as it was left."""
-        session = Session(analysis, solved, opened[1].project if opened else None)
+        session = Session(analysis, opened[1].project if opened else None)
         session.show_zones(kept_look(self.settings))
         session.editing.reaches.recall(kept_map(self.settings, "reach"))
         session.playing.loud = kept_flag(self.settings, "sound", True)
