@@ -1,8 +1,10 @@
 """Shots of one set-up, on the demo film and on made pictures."""
 
 import cv2
+import msgspec
 import numpy as np
 
+from caracal.core.analysis.film_pass import setups
 from caracal.core.analysis.film_pass.setups import alike, same_ground, similar_shots, thumbnail
 
 PLACES = {"talker": "workshop", "talker closer": "workshop", "title": "marsh", "marsh": "marsh",
@@ -47,3 +49,19 @@ def test_somebody_who_walks_through_does_not_change_the_set_up():
 def test_grey_pictures_and_missing_ones_are_like_nothing():
     grey = thumbnail(np.full((270, 480), 90, np.uint8))
     assert not alike(grey, grey) and not alike(b"", grey)
+
+
+def test_all_shots_at_once_are_compared_as_two_by_two(demo):
+    """The vectors against the comparison of pairs."""
+    similar = setups._comparison(demo)
+    for shot in range(len(demo.shots)):
+        assert setups.similar_shots(demo, shot) == tuple(
+            other for other in range(len(demo.shots)) if other != shot and similar(shot, other))
+
+
+def test_a_shot_without_a_thumbnail_is_like_no_other(demo):
+    bare = msgspec.structs.replace(demo, shots=tuple(
+        msgspec.structs.replace(shot, thumbnail=b"") if number == 5 else shot
+        for number, shot in enumerate(demo.shots)))
+    assert setups.similar_shots(bare, 5) == ()
+    assert all(5 not in setups.similar_shots(bare, shot) for shot in range(len(bare.shots)))

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Generator
 from datetime import date
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QObject
@@ -18,6 +19,7 @@ from caracal.core.batch.concerns import (
 )
 from caracal.core.batch.encode_jobs import jobs_of
 from caracal.core.batch.job import EncodeJob
+from caracal.core.framing.flags import Flag
 from caracal.core.project.brand_check import off_brand
 from caracal.core.project.model import Project
 from caracal.core.project.recipe import Recipe, recipe_of
@@ -25,6 +27,7 @@ from caracal.core.render.assets.checks import is_checked
 from caracal.core.specs.sheet import SpecSheet, base_name
 from caracal.core.specs.sheet_store import own_folder
 from caracal.ui.batch.expectations import Expectations
+from caracal.ui.services.slices import Slices
 from caracal.ui.session.session import Session
 
 
@@ -42,6 +45,7 @@ class VersionPlan(QObject):
         self.off: set[str] = set()  # versions that are not ticked
         self.concerns: tuple[Concern, ...] = ()
         self.checking = False
+        self._slices = Slices[tuple[Concern, ...]](self)
         self._recipes: dict[str, tuple[Project, SpecSheet, bool, Recipe]] = {}
         self.expectations = Expectations(self, session, self.recipe)
 
@@ -69,39 +73,63 @@ class VersionPlan(QObject):
         frames = self.recipe(letter).frames_in(self._session.analysis.master.frames)
         return frames / self._session.rate
 
-    def renew(self, checked: Callable[[], None]) -> None:
-        """Work out the concerns again; ``checked`` is called when a check that began has ended."""
+    def renew(self, checked: Callable[[], None], then: Callable[[], None]) -> None:
+        """Work out the concerns again, and call ``then``: at once where the film is short.
+
+        ``checked`` is called when a check that began has ended.
+        """
+        def take(concerns: tuple[Concern, ...]) -> None:
+            self.concerns = concerns
+            then()
+
+        self._slices.run(partial(self._every_concern, checked), take)
+
+    def finish(self) -> None:
+        """Have the concerns now."""
+        self._slices.finish()
+
+    def _every_concern(
+        self, checked: Callable[[], None]
+    ) -> Generator[None, None, tuple[Concern, ...]]:
         session, needed, every = self._session, 0.0, list[Concern]()
-        unchecked: list[object] = []
+        project, unchecked = session.project, list[object]()
         if not session.found.whole:
             every.append(Concern(ConcernKind.GOES_ON,
                                  tr("The film is still being analysed. Versions can be encoded "
                                     "when that has ended."), True))
         for letter in self.wanted_letters():
+            if session.project is not project:
+                return self.concerns  # they are worked out again
             gone = self._sheet_gone(letter)
             if gone is not None:
                 every.append(gone)
                 continue
             contents = contents_of(self.recipe(letter))
             unchecked += [content for _, content in contents if not is_checked(content)]
-            every += self._concerns_of(letter)
-            needed += self.expectations.size_mb(letter)
+            every += yield from self._concerns_of(letter)
+            if session.project is project:
+                needed += self.expectations.size_mb(letter)
         self.checking = bool(unchecked)
         if unchecked:
             session.assets.check(unchecked, checked)
         every += places(session.analysis.master, self.folder, needed)
-        self.concerns = tuple(sorted(every, key=lambda concern: not concern.stops))
+        return tuple(sorted(every, key=lambda concern: not concern.stops))
 
-    def _concerns_of(self, letter: str) -> tuple[Concern, ...]:
-        """What stands in the way of one version."""
-        session = self._session
-        shots = session.analysis.shots_in(session.project.ranges_of(letter))
-        flags = {shot: session.flags(letter, shot) for shot in shots}
+    def _concerns_of(self, letter: str) -> Generator[None, None, tuple[Concern, ...]]:
+        """What stands in the way of one version; none when anything is edited meanwhile."""
+        session, flags, fewer = self._session, dict[int, tuple[Flag, ...]](), list[int]()
+        project, analysis = session.project, session.analysis
+        for shot in analysis.shots_in(project.ranges_of(letter)):
+            if session.project is not project or session.analysis is not analysis:
+                return ()
+            flags[shot] = session.flags(letter, shot)
+            if session.solution(letter, shot).fewer_panes:
+                fewer.append(shot)
+            yield
         return tuple(concerns_of(
             session.analysis.master, letter, self.recipe(letter), flags, self.folder, date.today(),
             self.replace, self.expectations.estimate(letter), off_brand(session.project, letter),
-            check_files=False,
-            fewer_panes=[shot for shot in shots if session.solution(letter, shot).fewer_panes]))
+            check_files=False, fewer_panes=fewer))
 
     def _sheet_gone(self, letter: str) -> Concern | None:
         """The concern that the version's spec sheet is missing, if it is."""

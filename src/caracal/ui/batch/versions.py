@@ -93,10 +93,12 @@ class Versions(QWidget):
             self.sync()
 
     def sync(self) -> None:
-        """Show the versions and their concerns."""
-        plan, project = self.plan, self._session.project
+        """Show the versions and their concerns, once these are known."""
         self.bar.fill_sheets()
-        plan.renew(checked=self.sync)
+        self.plan.renew(checked=self.sync, then=self._show)
+
+    def _show(self) -> None:
+        plan, project = self.plan, self._session.project
         self._rows.show(tuple(self._row(version.letter) for version in project.versions))
         self._summary.setText(summary(plan.concerns))
         self.total.setText(plan.expectations.total(plan.wanted_letters()))

@@ -153,6 +153,7 @@ class Batch(QWidget):
             self._session.said.emit(tr("Tick at least one version."))
             return
         self.versions.sync()
+        self.versions.plan.finish()
         if self.versions.plan.checking:
             self._session.assets.check((), self.start)  # after those that are being checked
             return

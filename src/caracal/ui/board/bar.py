@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Generator
 
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer, Signal
 from PySide6.QtGui import QAction
@@ -34,6 +34,7 @@ from caracal.core.project.keyframe_edits import (
 )
 from caracal.ui.board.cell_cursor import Cell
 from caracal.ui.board.tile_layout import SIZES
+from caracal.ui.services.slices import Slices
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 
@@ -55,6 +56,7 @@ class BoardBar(QWidget):
         super().__init__()
         self._session = session
         self._cells: tuple[Cell, ...] = ()
+        self._counts = Slices[int](self)
         self._counting = QTimer(self)
         self._counting.setSingleShot(True)
         self._counting.setInterval(COUNT_MS)
@@ -177,10 +179,17 @@ class BoardBar(QWidget):
     def _count_needs(self) -> None:
         """Show how many shots have an issue, of those that are solved."""
         if self.isVisible():
-            count = len(self._session.shots_with_issues())
-            self.needs.setText(tr("Needs a look ({count})", count=count))
+            self._counts.run(self._shots_to_look_at, lambda count: self.needs.setText(
+                tr("Needs a look ({count})", count=count)))
         else:
             self._counting.start()  # not before it is seen
+
+    def _shots_to_look_at(self) -> Generator[None, None, int]:
+        count = 0
+        for shot in self._session.shots_with_issues():
+            count += shot is not None
+            yield
+        return count
 
     @property
     def how(self) -> tuple[Order, Filter]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 import msgspec
@@ -209,12 +210,17 @@ class Session(QObject):
     def flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
         return self.told(letter, shot).flags
 
-    def shots_with_issues(self) -> list[int]:
-        """The shots that have an issue in any version, of those that are solved by now."""
-        letters = [version.letter for version in self.project.versions]
-        return [shot for shot in range(len(self.analysis.shots)) if any(
-            self.solving.is_known(self._key(letter, shot)) and self.flags(letter, shot)
-            for letter in letters)]
+    def shots_with_issues(self) -> Iterator[int | None]:
+        """Each shot that has an issue in any version, of those that are solved by now; None for
+        each that has none, so that whoever counts them can rest. It ends early when anything is
+        edited meanwhile."""
+        project, analysis = self.project, self.analysis
+        letters = [version.letter for version in project.versions]
+        for shot in range(len(analysis.shots)):
+            if self.project is not project or self.analysis is not analysis:
+                return
+            yield shot if any(self.solving.is_known(self._key(letter, shot))
+                              and self.flags(letter, shot) for letter in letters) else None
 
     def alternatives(self, letter: str, shot: int) -> tuple[Alternative, ...]:
         """The other manners of one shot with what they would cost; none while they are solved."""
