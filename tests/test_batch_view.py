@@ -40,6 +40,7 @@ def batch(window):
 
 
 def sentences(batch):
+    batch.versions.plan.finish()
     return [concern.sentence for concern in batch.versions.plan.concerns]
 
 

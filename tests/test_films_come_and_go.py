@@ -90,6 +90,7 @@ def test_a_project_whose_sheet_is_gone_opens_and_says_so(window, qtbot, tmp_path
     assert "of-a-client" in window.statusBar().currentMessage()
     window.film.show_view("Batch")
     batch = window.film.batch
+    batch.versions.plan.finish()
     stops = [concern for concern in batch.versions.plan.concerns if concern.stops]
     assert [stop.letter for stop in stops] == ["D"] and "of-a-client" in stops[0].sentence
     assert window.film.session.project.version("D").sheet == "of-a-client"

@@ -6,6 +6,7 @@ import pytest
 from caracal.core.analysis.detectors.appearance import describe, name_people
 from caracal.core.analysis.model import Track
 from caracal.core.base.geometry import overlap
+from caracal.core.framing.lead import people_of, subjects
 
 
 def _true_identity(truth, track):
@@ -72,3 +73,8 @@ def test_people_are_told_apart_by_the_weighted_difference(clothes, people):
     grey = (50.0, 0.0, 0.0)
     made = name_people([_face(0, 0, grey * 3), _face(1, 1, (*grey, *grey, 50 + clothes, 0.0, 0.0))])
     assert {track.person for track in made} == people
+
+
+def test_persons_are_told_without_scores_as_with_them(demo):
+    for shot in range(len(demo.shots)):
+        assert people_of(demo, shot) == {each.id: each.person for each in subjects(demo, shot)}

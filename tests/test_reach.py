@@ -163,14 +163,9 @@ def test_an_amount_changes_only_shots_with_the_same_kind_of_layout(film):
     assert kinds == {"fill"}
 
 
-def test_similar_shots_are_compared_only_when_they_are_asked_for(window, film, qtbot, monkeypatch):
-    session, asked = film.session, []
-    monkeypatch.setattr("caracal.ui.session.reach.similar_shots",
-                        lambda _, shot: asked.append(shot) or ())
+def test_similar_shots_are_offered_only_where_there_are_some(window, film, qtbot, monkeypatch):
+    session = film.session
+    monkeypatch.setattr("caracal.ui.session.reach.similar_shots", lambda *_: ())
     click_on(film, qtbot, other_lead(session))
-    made = session.project
-    offer = next(button for button in window.messages.offers if "similar" in button.text())
-    assert not asked
-    offer.click()
-    assert asked == [TALKERS] and session.project == made
-    assert "no similar shots" in window.statusBar().currentMessage()
+    said = [button.text() for button in window.messages.offers]
+    assert said == ["Only in A", "Apply to whole film"]

@@ -108,6 +108,20 @@ def subjects(analysis: Analysis, shot: int) -> tuple[Subject, ...]:
     return tuple(sorted(made, key=lambda subject: (-subject.score, subject.id)))
 
 
+def people_of(analysis: Analysis, shot: int) -> dict[int, int | None]:
+    """The person of the film that each subject of a shot is, without working out their scores."""
+    found: dict[int, tuple[Track | None, Track | None]] = {}
+    for track in analysis.tracks_in(shot):
+        body, face = found.get(track.subject, (None, None))
+        if track.kind != "face":
+            body = body or track
+        elif face is None or _length(track) > _length(face):
+            face = track
+        found[track.subject] = body, face
+    return {number: main.person for number, (body, face) in found.items()
+            if (main := body or face) is not None}
+
+
 def _length(track: Track) -> int:
     return len(track.boxes)
 

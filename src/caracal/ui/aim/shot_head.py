@@ -5,7 +5,6 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
-from caracal.core.analysis.film_pass.setups import similar_shots
 from caracal.core.base.translation import counted, tr
 from caracal.core.framing.flags import Flag
 from caracal.core.project.edits import with_accepted, with_layout, with_swaps
@@ -157,13 +156,15 @@ class ShotHead(QWidget):
         session.editing.edit(EditKind.LAYOUT, tr("layout {name}", name=tr(kind.name)), change)
 
     def _like(self) -> tuple[int, ...]:
-        """The other shots of this set-up with the same remedy: searched once for a shot."""
+        """The other shots of this set-up with the same remedy: searched once for a shot,
+        among those that are solved."""
         session = self._session
         if self._alike is None or self._alike[0] != session.shot:
             kind = session.told(session.letter, session.shot).offered
             self._alike = (session.shot, tuple(
-                shot for shot in similar_shots(session.analysis, session.shot)
-                if session.told(session.letter, shot).offered == kind))
+                shot for shot in session.editing.similar_shots_of(session.shot)
+                if session.is_solved(session.letter, shot)
+                and session.told(session.letter, shot).offered == kind))
         return self._alike[1]
 
     def _take_remedy_in_like_shots(self) -> None:

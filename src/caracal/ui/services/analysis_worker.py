@@ -9,6 +9,7 @@ from PySide6.QtCore import Signal
 from caracal.core.analysis.film_pass.analyse import kept_analysis
 from caracal.core.analysis.film_pass.builder import AnalysisBuilder, AnalysisUpdate
 from caracal.core.analysis.film_pass.process import analyse_apart
+from caracal.core.analysis.film_pass.setups import similar_shots
 from caracal.core.analysis.model import Analysis
 from caracal.core.base.errors import InputError
 from caracal.core.base.translation import tr
@@ -50,7 +51,9 @@ class AnalysisWorker(Worker):
             analysis = reopened(self._gone)
         else:
             analysis = analyse_apart(self.film, self._tell, self.token, self._grow)
-        fingerprint(analysis)  # here: of a long film it takes longer than the window may be held
+        # What is kept for an analysis is worked out here: of a long film it holds for 0.3 s.
+        fingerprint(analysis)
+        similar_shots(analysis, 0)
         self.ready.emit(analysis)
 
     def _tell(self, progress: Progress) -> None:

@@ -150,13 +150,16 @@ class Session(QObject):
         """The path of one shot in one version."""
         return self.solution(letter, shot).path
 
+    def is_solved(self, letter: str, shot: int) -> bool:
+        """Whether a shot of a version is solved as it is decided now; nobody is asked for it."""
+        return self.solving.is_known(self._key(letter, shot))
+
     def solve_ahead(self, letter: str, shot: int) -> bool:
         """Ask for a cell that nobody looks at, unless it is solved; whether it was asked for."""
-        key = self._key(letter, shot)
-        if self.solving.is_known(key):
+        if self.is_solved(letter, shot):
             return False
-        self.solving.solve_ahead(key, self.analysis, self.sheet(letter), self.project.motion,
-                                 self._drawn())
+        self.solving.solve_ahead(self._key(letter, shot), self.analysis, self.sheet(letter),
+                                 self.project.motion, self._drawn())
         return True
 
     def _key(self, letter: str, shot: int) -> Key:
@@ -219,8 +222,8 @@ class Session(QObject):
         for shot in range(len(analysis.shots)):
             if self.project is not project or self.analysis is not analysis:
                 return
-            yield shot if any(self.solving.is_known(self._key(letter, shot))
-                              and self.flags(letter, shot) for letter in letters) else None
+            yield shot if any(self.is_solved(letter, shot) and self.flags(letter, shot)
+                              for letter in letters) else None
 
     def alternatives(self, letter: str, shot: int) -> tuple[Alternative, ...]:
         """The other manners of one shot with what they would cost; none while they are solved."""

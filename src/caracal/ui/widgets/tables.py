@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt, Signal
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QColor, QShowEvent
 from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 
 Index = QModelIndex | QPersistentModelIndex
@@ -110,13 +110,18 @@ class Table(QTableView):
         super().__init__()
         self.setModel(rows)
         self._held: dict[int, int] = {}  # widths of columns in pixels, by a person
-        self._fitting = False
+        self._fitting = self._fits = False
         header = self.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         header.setSectionResizeMode(wide, QHeaderView.ResizeMode.Stretch)
         header.sectionResized.connect(self._resized)
         rows.grown.connect(self._fit)
         self._fit()
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if not self._fits:
+            self._fit()
 
     @property
     def widths(self) -> dict[str, int]:
@@ -135,7 +140,11 @@ class Table(QTableView):
             self._held[column] = width
 
     def _fit(self) -> None:
-        """Columns as wide as what they hold; not at every change: measuring takes long."""
+        """Columns as wide as what they hold; not at every change, and not before they are seen:
+        measuring takes long, and rows out of sight are not measured."""
+        self._fits = self.isVisible()
+        if not self._fits:
+            return
         self._fitting = True
         header = self.horizontalHeader()
         for column in range(self.model().columnCount()):

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from caracal.core.analysis.labels import MOVING_THING, group_of
 from caracal.core.analysis.model import THUMBNAIL, Analysis, FoundShot, Track
-from caracal.core.base.identity import kept_for
+from caracal.core.base.identity import Same, kept_for
 from caracal.core.media.planes import Plane
 
 ALIKE = 0.85  # correlation of two thumbnails: most outdoor shots reach that, sky above ground below
@@ -25,10 +25,12 @@ LEAST_GROUND = 0.35  # of the picture must be seen beside the people of both sho
 MOVERS = ("person", "face", "animal", "ride", "mover")
 AS_LARGE = 0.4  # of the other's height: a creature comes nearer within a set-up, though not so far
 
+MOST_KEPT = 2  # films whose grounds are kept
 LEAST_LENGTH = 1e-3  # of a thumbnail's differences: below, it is plain
 
 Mask = NDArray[np.bool_]
 Array = NDArray[np.float64]
+_kept_grounds: dict[tuple[object, object], Mask] = {}  # by shots and tracks, which decide them
 
 
 def thumbnail(luma: Plane) -> bytes:
@@ -114,10 +116,15 @@ def _of_length_1(vectors: Array) -> Array:
     return np.asarray(np.where(long > LEAST_LENGTH, vectors / np.maximum(long, LEAST_LENGTH), 0.0))
 
 
-@kept_for(most=2)
 def _grounds(analysis: Analysis) -> Mask:
     """Where nobody is in the poster frame of each shot (n, cells)."""
-    return np.array([_ground(analysis, shot).ravel() for shot in range(len(analysis.shots))])
+    key = Same(analysis.shots), Same(analysis.tracks)
+    if key not in _kept_grounds:
+        while len(_kept_grounds) >= MOST_KEPT:
+            _kept_grounds.pop(next(iter(_kept_grounds)), None)
+        _kept_grounds[key] = np.array([
+            _ground(analysis, shot).ravel() for shot in range(len(analysis.shots))])
+    return _kept_grounds[key]
 
 
 def _comparison(analysis: Analysis) -> Callable[[int, int], bool]:
