@@ -165,7 +165,7 @@ def test_an_amount_changes_only_shots_with_the_same_kind_of_layout(film):
 
 def test_similar_shots_are_offered_only_where_there_are_some(window, film, qtbot, monkeypatch):
     session = film.session
-    monkeypatch.setattr("caracal.ui.session.reach.similar_shots", lambda *_: ())
+    monkeypatch.setattr(session.editing, "similar_shots_of", lambda _: ())
     click_on(film, qtbot, other_lead(session))
     said = [button.text() for button in window.messages.offers]
     assert said == ["Only in A", "Apply to whole film"]

@@ -17,7 +17,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from caracal.core import analysis, base, framing, layout, specs
+from caracal.core import analysis, base, framing, layout, media, specs, text
 from caracal.core.analysis.cache import SOLUTIONS, AnalysisStore
 from caracal.core.base.decoding import FAILURES
 from caracal.core.base.translation import languages
@@ -54,7 +54,7 @@ def _source_digest(source: AnalysisSource) -> bytes:
 def _program() -> bytes:
     """A digest of the code that solves: solutions of another version of it are not used."""
     digest = hashlib.blake2b(digest_size=DIGEST_BYTES)
-    for room in (analysis, base, framing, layout, specs):
+    for room in (analysis, base, framing, layout, media, specs, text):
         for file in sorted(Path(room.__path__[0]).rglob("*.py")):
             digest.update(file.read_bytes())
     return digest.digest()
@@ -81,9 +81,18 @@ class SolutionStore:
     def _open(self) -> None:
         if self._file.exists() and self._file.stat().st_size > MOST_BYTES:
             self._file.unlink()  # old choices, for the most part
-        self._data = sqlite3.connect(self._file, WAIT_S, isolation_level=None)
-        self._data.execute("pragma synchronous=off")  # what a power cut damages is left out
-        self._data.execute(TABLE)
+        data = sqlite3.connect(self._file, WAIT_S, isolation_level=None)
+        try:
+            data.execute("pragma synchronous=off")  # what a power cut damages is left out
+            data.execute(TABLE)
+        except sqlite3.OperationalError:
+            data.close()  # a read-only disk
+            raise
+        except sqlite3.DatabaseError:
+            data.close()
+            self._file.unlink()  # damaged: it is made again the next time
+            raise
+        self._data = data
 
     def get(self, key: bytes) -> ShotSolution | None:
         """The solution that was kept under ``key``; None when there is none that is whole."""
@@ -92,10 +101,10 @@ class SolutionStore:
         try:
             row = self._data.execute("select value from solutions where key=?", (key,)).fetchone()
             return None if row is None else decode_solution(row[0])
+        except (sqlite3.OperationalError, *FAILURES, zlib.error):
+            pass  # locked by another window; or damaged: it is solved again, and takes its place
         except sqlite3.DatabaseError:
             self._give_up()
-        except (*FAILURES, zlib.error):
-            pass  # damaged: it is solved again, and takes its place
         return None
 
     def put(self, key: bytes, solution: ShotSolution) -> None:

@@ -51,6 +51,7 @@ class AheadSolver(QObject):
 
     def begin_again(self) -> None:
         """Something changed: go through all cells."""
+        self._of = (None, None)
         self._timer.start(EVERY_MS)
 
     def _look(self) -> None:

@@ -270,6 +270,7 @@ class Session(QObject):
         """Read the spec sheets again."""
         self.sheets.renew(self.project.versions)
         self.solving.forget()
+        self.ahead.begin_again()
         self.project_changed.emit()
         self.solutions_changed.emit()
 
