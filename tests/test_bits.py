@@ -66,9 +66,9 @@ def test_a_file_declares_the_level_of_its_buffer(tmp_path):
 
 
 @pytest.mark.parametrize(("values", "words"), [
-    ({"video__quality": 20.0, "video__passes": 2}, "there is one"),
+    ({"video__quality": 20.0, "video__passes": 2}, "uses one pass"),
     ({"video__quality": 0.0}, "between 1 and 51"), ({"video__quality": 52.0}, "between 1 and 51"),
-    ({"video__codec": "h265", "video__profile": "Main 10"}, "made as yuv420p10le"),
+    ({"video__codec": "h265", "video__profile": "Main 10"}, "needs the pixel format yuv420p10le"),
     ({"video__codec": "h265", "video__profile": "Main", "video__gop_s": 0.05}, "two|2 pictures"),
     ({"video__codec": "av1", "video__profile": "Main", "canvas": [48, 64]}, "64 × 64"),
     ({"canvas": [1080, 80]}, "too narrow"), ({"sound__rate_hz": 192_000}, "rates"),

@@ -89,12 +89,12 @@ def test_a_brand_is_a_folder_that_can_be_carried_elsewhere(files, tmp_path):
 
 
 @pytest.mark.parametrize(("text", "words"), [
-    ('name = ""', "needs a name"), ('name = "x"\n[colours]\na = "blue"', "no colour"),
+    ('name = ""', "needs a name"), ('name = "x"\n[colours]\na = "blue"', "not a colour"),
     ('name = "x"\nlogo_wide = 3.0', "logo"), ('name = "x"\nsafe_distance = -1.0', "safe distance"),
     ('name = "x"\nfonts = ["../../etc/f.ttf"]', "not a file of this folder"),
     ('name = "x"\n[[logos]]\n[logos.picture]\ntype = "picture"\npath = "/etc/passwd"',
      "not a file of this folder"),
-    ("name = 7", "no brand"), ("\x00", "no brand")])
+    ("name = 7", "not a brand"), ("\x00", "not a brand")])
 def test_what_is_no_brand_is_told_in_a_sentence(tmp_path, text, words):
     path = tmp_path / "b.toml"
     path.write_text(text)
@@ -216,7 +216,7 @@ def test_the_command_line_puts_a_brand_on_a_film(files, tmp_path, capsys):
     assert np.abs(pictures[60] - np.array((0xC0, 0x00, 0x20))).max() < 16  # the card
     assert len(pictures) == 2 and not capsys.readouterr().err.count("Traceback")
     (tmp_path / "house.toml").write_text("name = 3")
-    assert main(arguments) == 2 and "no brand" in capsys.readouterr().err
+    assert main(arguments) == 2 and "not a brand" in capsys.readouterr().err
 
 
 def test_the_demo_s_brand_file_is_what_its_maker_writes_and_fits_its_film(demo):

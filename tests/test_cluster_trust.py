@@ -23,10 +23,10 @@ SMALL = with_value(find_sheet("square-feed"), "canvas", (180, 180))
 
 
 @pytest.mark.parametrize(("address", "told"), [
-    ("tcp://192.0.2.7:8786", "open to everybody"),  # RFC 5737: a machine that is never there
-    ("tls://192.0.2.7:8786", "three files"), ("machine", "no address"),
-    ("http://a:1", "no address"),
-    ("tcp://a:b", "no address"), ("tcp://[a:1", "no address")])
+    ("tcp://192.0.2.7:8786", "not encrypted"),  # RFC 5737: a machine that is never there
+    ("tls://192.0.2.7:8786", "three files"), ("machine", "not the address"),
+    ("http://a:1", "not the address"),
+    ("tcp://a:b", "not the address"), ("tcp://[a:1", "not the address")])
 def test_another_machine_needs_certificates(tmp_path, capsys, address, told):
     film = write_film(tmp_path / "film.mp4", size=(64, 36), frames=30)
     assert main(["batch", str(film), "--spec", "square-feed", "--out", str(tmp_path / "out"),

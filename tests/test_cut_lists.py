@@ -57,7 +57,7 @@ ODD = {
     "no source range": lambda text: clip(text).update(source_range=None),
     "a negative length": lambda text: clip(text)["source_range"]["duration"].update(value=-30),
     "rate 0": lambda text: clip(text)["source_range"]["duration"].update(rate=0),
-    "no number": lambda text: clip(text)["source_range"]["duration"].update(value="NaN"),
+    "not a number": lambda text: clip(text)["source_range"]["duration"].update(value="NaN"),
     "no children": lambda text: text["tracks"]["children"][0].update(children=None),
     "a clip that is none": lambda text: text["tracks"]["children"][0]["children"].append(None),
     "an age": lambda text: clip(text)["source_range"]["duration"].update(value=1e18),

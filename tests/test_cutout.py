@@ -276,7 +276,7 @@ def test_a_gone_film_is_a_whole_picture_on_a_screen_and_a_sentence_in_a_file(tmp
 def test_what_lies_behind_nobody_is_refused():
     assert not layout_error(cut_out())
     alone = msgspec.structs.replace(cut_out(), panes=cut_out().panes[1:])
-    assert layout_error(alone) == "nothing lies behind a pane"
+    assert layout_error(alone) == "a pane has nothing behind it"
 
 
 def test_a_missing_or_damaged_network_is_a_sentence(tmp_path):

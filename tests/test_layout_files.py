@@ -25,11 +25,11 @@ def test_every_layout_is_the_same_after_a_file(tmp_path, kind):
 
 
 @pytest.mark.parametrize(("text", "words"), [
-    ("kind = ", "no layout"), ("kind = 'x'\npanes = []", "1 to 12 panes"),
-    ("kind = 'x'\n[[panes]]\ncontent = {type = 'crowd'}", "no layout"),
+    ("kind = ", "not a layout"), ("kind = 'x'\npanes = []", "1 to 12 panes"),
+    ("kind = 'x'\n[[panes]]\ncontent = {type = 'crowd'}", "not a layout"),
     ("kind = 'x'\n[[panes]]\nradius = 3.0\ncontent = {type = 'crop'}", "corners"),
     ("a" + ".a" * 100_000 + " = 1", "too long or nests"), ("x = " + "[" * 50_000, "levels deep"),
-    ("kind = 'x'\n[[panes]]\ncontent = {type = 'plain', colour = '/etc/passwd'}", "no colour"),
+    ("kind = 'x'\n[[panes]]\ncontent = {type = 'plain', colour = '/etc/passwd'}", "not a colour"),
 ])
 def test_what_is_no_layout_is_told_in_a_sentence(tmp_path, text, words):
     path = tmp_path / "odd.toml"

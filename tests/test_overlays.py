@@ -265,7 +265,7 @@ def test_overlays_are_edited_and_what_cannot_be_is_told():
     for changes, words in (
             ({"end_exclusive": 0}, "ends before"), ({"opacity": 1.5}, "amounts"),
             ({"region": ((0.5, 0.5), (0, 1))}, "canvas"),
-            ({"content": Shape(colour="red")}, "no colour")):
+            ({"content": Shape(colour="red")}, "not a colour")):
         with pytest.raises(InputError, match=words):
             with_overlay_changed(project, "A", 0, **changes)
     with pytest.raises(InputError, match="negative"):

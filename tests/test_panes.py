@@ -274,10 +274,10 @@ def test_three_roles_are_three_people(demo):
 @pytest.mark.parametrize(("pane", "words"), [
     (Pane(WholePicture(9.0)), "enlarged impossibly"),
     (Pane(Crop(), radius=0.7), "corners or edges"),
-    (Pane(Crop(), edge=Edge("white")), "no colour"),
+    (Pane(Crop(), edge=Edge("white")), "not a colour"),
     (Pane(Crop(), shadow=Shadow(strength=2.0)), "shadow"),
-    (Pane(BlendBackdrop("#ffffff", "#12345")), "no colour"),
-    (Pane(Crop(), ((0.2, 0.8), (0.0, 1.0))), "nothing lies behind"),
+    (Pane(BlendBackdrop("#ffffff", "#12345")), "not a colour"),
+    (Pane(Crop(), ((0.2, 0.8), (0.0, 1.0))), "nothing behind"),
 ])
 def test_impossible_panes_are_told(pane, words):
     assert words in layout_error(Layout("x", (pane,)))

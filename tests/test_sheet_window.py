@@ -36,9 +36,9 @@ def write(sheets, field, text):
 
 @pytest.mark.parametrize(("field", "text", "words"), [
     ("canvas", "1081 1920", "even sides"),
-    ("video.largest_kbps", "900", "above the largest"),
+    ("video.largest_kbps", "900", "above the maximum"),
     ("canvas", "4096 4096", ""),
-    ("rates.least", "90", "from the least to the most"),
+    ("rates.least", "90", "the lowest first"),
     ("sound.rate_hz", "44100", ""),
 ])
 def test_what_cannot_be_made_is_said_at_once(sheets, field, text, words):
@@ -50,7 +50,7 @@ def test_what_cannot_be_made_is_said_at_once(sheets, field, text, words):
 def test_a_codec_its_container_does_not_take_is_said(sheets):
     codecs = sheets.form.inputs["video.codec"]
     codecs.activated.emit(codecs.findText("prores"))
-    assert "cannot be put into mp4" in sheets.trouble.text()
+    assert "cannot be stored in mp4" in sheets.trouble.text()
     assert sheets.form.inputs["video.profile"].currentText() == "HQ"
 
 
@@ -62,7 +62,7 @@ def test_rules_nobody_looked_at_for_long_are_told(sheets):
 
 def test_words_where_numbers_belong_are_refused(sheets):
     write(sheets, "duration.most_s", "long")
-    assert "no number" in sheets.trouble.text()
+    assert "is not a number" in sheets.trouble.text()
     assert sheets.form.inputs["duration.most_s"].text() == "90"
 
 

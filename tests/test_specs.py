@@ -96,17 +96,17 @@ def _changed(tmp_path, line, other):
     ("bitrate_kbps = 6000", 'bitrate_kbps = "many"', r"line \d+: Expected `int"),
     ("largest_kbps = 9000", "largest_kbps = 9000\nlargest = 3", r"unknown field `largest`"),
     ("    1080,\n    1080,", "    1080,\n    1081,", "even sides"),
-    ('container = "mp4"', 'container = "webm"', "cannot be put into webm"),
+    ('container = "mp4"', 'container = "webm"', "cannot be stored in webm"),
     ('container = "mp4"', 'container = "avi"', "no container"),
     ('codec = "h264"', 'codec = "h263"', "no video codec"),
-    ('codec = "aac"', 'codec = "pcm"', "PCM 24 bit cannot be put into mp4"),
+    ('codec = "aac"', 'codec = "pcm"', "PCM 24 bit cannot be stored in mp4"),
     ('profile = "High"', 'profile = "Low"', "has the profiles"),
-    ('pixel_format = "yuv420p"', 'pixel_format = "rgb24"', "is made as"),
+    ('pixel_format = "yuv420p"', 'pixel_format = "rgb24"', "needs the pixel format"),
     ("largest_kbps = 9000", "largest_kbps = 2000000", "No H.264 level"),
-    ("bitrate_kbps = 6000", "bitrate_kbps = 9001", "above the largest"),
+    ("bitrate_kbps = 6000", "bitrate_kbps = 9001", "above the maximum"),
     ("buffer_kb = 9000", "buffer_kb = 90", "quarter of a second"),
     ("channels = 2", "channels = 6", "1 or 2 channels; 6 were given"),
-    ("most_s = 60.0", "most_s = 1.0", "least duration"),
+    ("most_s = 60.0", "most_s = 1.0", "minimum duration"),
     ("most = 60.0", "most = 600.0", "Frame rates"),
 ])
 def test_what_cannot_be_made_is_said_with_its_reason(tmp_path, line, other, reason):
@@ -254,7 +254,7 @@ def test_duration_and_rate_are_refused_before_any_work():
     sheet = find_sheet("square-feed")
     with pytest.raises(InputError, match="at most 60 s"):
         sheet.refuse_duration(60.1, "Film")
-    with pytest.raises(InputError, match="no less"):
+    with pytest.raises(InputError, match="at least"):
         sheet.refuse_duration(1.0, "Film")
     with pytest.raises(InputError, match="frames a second"):
         sheet.refuse_rate(Fraction(15))

@@ -95,9 +95,9 @@ def _refuse_beside_project(asked: argparse.Namespace) -> None:
              "--speed": asked.speed != 100, "--sound": asked.sound != 1}
     wrong = [name for name, value in given.items() if value]
     if wrong:
-        raise InputError(tr("A project has decided what {wrong} would say.",
+        raise InputError(tr("A project already holds what {wrong} would set.",
                             wrong=" and ".join(wrong)),
-                         remedy=tr("Leave that out, or name the film."))
+                         remedy=tr("Remove that option, or name the film."))
 
 
 def _of_film(
@@ -105,8 +105,8 @@ def _of_film(
 ) -> list[RequestedVersion]:
     film = master.file
     if not sheets:
-        raise InputError(tr("No version was asked for."), film,
-                         tr("Name a spec sheet with --spec."))
+        raise InputError(tr("No version was given."), film,
+                         tr("Give a spec sheet with --spec."))
     start = frame_of_timecode(asked.start, master.rate) if asked.start else 0
     end = frame_of_timecode(asked.end, master.rate) if asked.end else master.frames
     span = FrameRange(start, end, asked.speed)
@@ -137,7 +137,7 @@ def _with_cuts_and_lead(
     if asked.lead is not None:
         project, shots = with_lead_in_film(project, found, asked.lead - 1)
         if not shots:
-            raise InputError(tr("Nobody in this film is person #{lead}.", lead=asked.lead),
+            raise InputError(tr("This film has no person {lead}.", lead=asked.lead),
                              found.master.file,
-                             tr("caracal analyse tells who is in it, with their numbers."))
+                             tr("caracal analyse lists the people in it, with their numbers."))
     return msgspec.structs.replace(wanted, project=project)

@@ -69,17 +69,17 @@ def run_batch(asked: argparse.Namespace) -> int:
     """
     sheets = [find_sheet(name) for name in dict.fromkeys(asked.spec or [])]
     if not asked.sources and not asked.watch:
-        raise InputError(tr("Nothing to make was named."),
-                         remedy=tr("Name films or projects, or a folder with --watch."))
+        raise InputError(tr("Nothing to encode was given."),
+                         remedy=tr("Give films or projects, or a folder with --watch."))
     if asked.watch:
         check_watched(asked.watch, asked.out, bool(sheets))
     split_off(forget_log)
     cluster = _cluster(asked)
     if asked.watch and (asked.layout.lower() != FILL.kind or asked.template or asked.brand
                         or asked.captions):
-        raise InputError(tr("A watched folder's films fill their canvas, and nothing lies over "
-                            "them."), remedy=tr("Leave --layout, --template, --brand and "
-                                                "--captions out, or name the films."))
+        raise InputError(tr("Films of a watched folder fill their canvas and have no overlays."),
+                         remedy=tr("Remove --layout, --template, --brand and --captions, or give "
+                                   "films."))
     works = _works(asked, sheets)
     if asked.captions:
         works = _captioned(works)
@@ -144,8 +144,8 @@ def _wanted(
         film, project = opened_project(path)
         return probe(film), requested_of_project(project, sheets, known)
     if not sheets:
-        raise InputError(tr("No version was asked for."), path,
-                         tr("Name a spec sheet with --spec."))
+        raise InputError(tr("No version was given."), path,
+                         tr("Give a spec sheet with --spec."))
     master = probe(path.resolve())
     return master, [requested_of_film(sheet, FrameRange(0, master.frames), (), sound)
                     for sheet in sheets]
@@ -160,8 +160,8 @@ def _captioned(works: list[EncodeJob]) -> list[EncodeJob]:
             job, recipe=captioned(job.recipe, beside)))
     without = sum(not job.recipe.captions for job in made)
     if without:
-        print(tr("{without} of {count} versions have no captions: no file of the film's name lies "
-                 "beside it.", without=without, count=len(made)), file=sys.stderr)
+        print(tr("{without} of {count} versions have no captions: there is no caption file of the "
+                 "film's name beside it.", without=without, count=len(made)), file=sys.stderr)
     return made
 
 
@@ -286,7 +286,7 @@ def _now(items: tuple[Item, ...]) -> tuple[str, float, str]:
     share = sum(file_state.done for file_state in busy) / max(
         1, sum(file_state.total for file_state in busy)
     )
-    return (tr("{ended} of {count} done, of those in work", ended=ended, count=len(items)), share,
+    return (tr("{ended} of {count} finished", ended=ended, count=len(items)), share,
             tr("{short_time} left", short_time=short_time(max(left))) if left else "")
 
 

@@ -109,8 +109,8 @@ def _crashed(number: int) -> int:
     name = signal.Signals(number).name
     films = on_one_line(
         ", ".join(name for name in sys.argv[2:] if os.path.isfile(name)))  # noqa: PTH113
-    sys.stderr.write(tr("Reading {films} ended the process that did it ({name}). The film is "
-                        "damaged in an unusual way: export it again.\n", films=films or tr("this"),
+    sys.stderr.write(tr("The process that read {films} crashed ({name}). The film is damaged: "
+                        "export it again.\n", films=films or tr("this"),
                         name=name))
     return CRASHED
 

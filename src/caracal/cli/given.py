@@ -27,12 +27,12 @@ def sorted_out(asked: argparse.Namespace) -> argparse.Namespace:
         if asked.command == "batch":
             asked.sources = [*asked.sources, *films]
         elif films and (asked.movie is not None or len(films) > 1):
-            raise InputError(tr("More than one film was named."), films[-1],
-                             tr("caracal batch makes many."))
+            raise InputError(tr("More than one film was given."), films[-1],
+                             tr("caracal batch encodes many films."))
         elif films:
             asked.movie = films[0]
     if asked.command == "convert" and asked.movie is None:
-        raise InputError(tr("No film was named."), remedy=tr("Name a film or a project."))
+        raise InputError(tr("No film was named."), remedy=tr("Give a film or a project."))
     _refuse_streams(asked)
     return asked
 
@@ -48,7 +48,7 @@ def _refuse_streams(asked: argparse.Namespace) -> None:
     allowed = TAKES_STREAM.get((asked.command, getattr(asked, "kind", None)))
     for name, value in vars(asked).items():
         if name != allowed and STREAM in (value if isinstance(value, list) else [value]):
-            raise InputError(tr("“-” is no file: films, projects and what is made of them are read "
-                                "and written at several places, so no stream will do."),
+            raise InputError(tr("“-” cannot be used here: films, projects and encoded files are "
+                                "read and written in several places at once."),
                              remedy=tr("Name a file."))
 

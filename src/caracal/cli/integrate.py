@@ -99,8 +99,8 @@ def _content(name: str, own: bool) -> bytes:
     if name != DESKTOP or not own or program.name != "caracal" or not program.is_file():
         return data
     if any(ord(letter) < 32 or ord(letter) == 127 for letter in str(program)):
-        raise InputError(tr("No desktop entry can name this program: its path holds a line break "
-                            "or another control character."), program,
+        raise InputError(tr("No desktop entry can start this program: its path contains a line "
+                            "break or another control character."), program,
                          tr("Move Caracal to another folder."))
     return data.replace(b"Exec=caracal", b"Exec=" + os.fsencode(exec_argument(str(program))))
 

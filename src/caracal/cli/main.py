@@ -24,14 +24,14 @@ from caracal.core.base.translation import tr
 
 def parser() -> argparse.ArgumentParser:
     """All commands and their options."""
-    top = Parser(prog="caracal", description=tr("One finished widescreen film in; every other "
-                                                 "shape out, framed, checked and encoded."))
+    top = Parser(prog="caracal", description=tr("Turn a finished widescreen film into versions of "
+                                                "other shapes: framed, checked and encoded."))
     top.add_argument("--version", action="version", version=f"caracal {__version__}")
     top.add_argument("--log", type=Path, metavar="FILE",
-                     help=tr("write the log here instead of into the state folder"))
-    top.add_argument("--verbose", action="store_true", help=tr("log and tell more"))
+                     help=tr("write the log to FILE instead of the state folder"))
+    top.add_argument("--verbose", action="store_true", help=tr("log and print more"))
     top.add_argument("--quiet", action="store_true",
-                     help=tr("tell no progress, only what is wrong"))
+                     help=tr("print errors only"))
     commands = top.add_subparsers(dest="command", parser_class=Parser, metavar="COMMAND")
     for command in ALL:
         made = commands.add_parser(command.name, help=command.help)

@@ -54,7 +54,7 @@ def _window(movie: Any, new_window: bool = False) -> int:
     if not any(
         os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
     ):
-        raise InputError(tr("There is no display to open a window on."),
+        raise InputError(tr("There is no display for a window."),
                          remedy=tr("Set DISPLAY, or use the other commands: caracal --help."))
     if movie is not None and not new_window:
         from caracal.ui.shell.single_instance import opens_elsewhere  # noqa: PLC0415 - a small part of Qt

@@ -66,6 +66,6 @@ def _reported(file: Path) -> ReportedFile | None:
 
 def _sheet(file: Path, told: ReportedFile | None) -> SpecSheet:
     if told is None:
-        raise InputError(tr("Nothing tells what this file was made for."), file,
-                         tr("Name its sheet with --spec."))
+        raise InputError(tr("It is not known which spec sheet this file was encoded for."), file,
+                         tr("Give its spec sheet with --spec."))
     return find_sheet(told.spec) if told.spec_sheet is None else sheet_of(told.spec_sheet, file)

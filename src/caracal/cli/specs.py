@@ -41,7 +41,7 @@ def list_sheets(asked: argparse.Namespace) -> int:
             print(tr(group))
             for sheet in held:
                 print(f"  {sheet.name:16}  {sheet.title:22}  {_line(sheet)}")
-        print(tr("Your own sheets lie in {folder}", folder=own_folder()))
+        print(tr("Your own sheets are in {folder}", folder=own_folder()))
     for sentence in wrong:
         sys.stderr.write(f"{sentence}\n")
     return 0

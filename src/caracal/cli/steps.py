@@ -143,12 +143,12 @@ def write_what_is_said(asked: argparse.Namespace) -> int:
     """Recognise what is said in a film, and write it as captions."""
     told = asked.out == STREAM
     if told and asked.json:
-        raise InputError(tr("Captions and JSON cannot both come on standard output."),
-                         remedy=tr("Name a file with --out, or leave --json out."))
+        raise InputError(tr("Captions and JSON cannot both be written to standard output."),
+                         remedy=tr("Give a file with --out, or remove --json."))
     captions_text((), asked.out.suffix or (".srt" if told else ""))
     if not told and asked.out.exists() and not asked.force:
         raise InputError(tr("This file is there already."), asked.out,
-                         tr("Name another, or give --force."))
+                         tr("Give another name, or use --force."))
     split_off(forget_log)
     film, _ = opened(asked.movie)
     master = with_sound(probe(film), asked.sound - 1)

@@ -51,7 +51,7 @@ def convert(
     """
     control = Control(cancel)
     if not recipes:
-        raise InputError(tr("No version was asked for."),
+        raise InputError(tr("No version was given."),
                          remedy=tr("Name a spec sheet."))
     analysis = decided(analyse(master, report, control.cancel), recipes[0])
     check_before(analysis, recipes, folder)

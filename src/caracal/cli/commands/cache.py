@@ -22,11 +22,13 @@ def _gigabytes(text: str) -> float:
 
 def _arguments(command: argparse.ArgumentParser) -> None:
     command.add_argument("--clear", action="store_true",
-                         help=tr("remove all; what is lost is found again"))
+                         help=tr("delete all analyses; films are analysed again when they are "
+                                 "opened"))
     command.add_argument("--limit", type=_gigabytes, metavar="GB",
-                         help=tr("remove those used longest ago, until the rest takes no more"))
+                         help=tr("delete the analyses used longest ago until the rest takes at "
+                                 "most GB"))
     json_answer(command)
 
 
-CACHE = Command("cache", tr("what analyses take; make room"), _arguments,
+CACHE = Command("cache", tr("print how much space analyses take, and delete them"), _arguments,
                 later("cache", "show_or_clear"))

@@ -49,7 +49,8 @@ def number(least: int, what: str) -> Callable[[str], int]:
     """Reads a whole number of ``least`` or more; ``what`` it is called in a sentence."""
     def read(text: str) -> int:
         if not (text.isascii() and text.isdigit() and len(text) < 10 and int(text) >= least):
-            raise argparse.ArgumentTypeError(tr("“{text}” is no {what}; give {least} or more",
+            raise argparse.ArgumentTypeError(tr("“{text}” is not a valid {what}; give {least} or "
+                                                "more",
                                                 text=text, what=what, least=least))
         return int(text)
 
@@ -58,13 +59,16 @@ def number(least: int, what: str) -> Callable[[str], int]:
 
 def json_answer(command: argparse.ArgumentParser) -> None:
     """--json."""
-    command.add_argument("--json", action="store_true", help=tr("only JSON on standard output"))
+    command.add_argument("--json", action="store_true", help=tr("print JSON only"))
+
+
+MOVIE = tr("film or project")
 
 
 def sound_choice(command: argparse.ArgumentParser) -> None:
-    """--sound."""
-    command.add_argument("--sound", type=int, default=1, metavar="N",
-                         help=tr("which of several sounds is used, counted from 1"))
+    """--sound, or --audio-track."""
+    command.add_argument("--sound", "--audio-track", type=int, default=1, metavar="N",
+                         help=tr("audio track to use, counted from 1"))
 
 
 class _LayoutNames:
@@ -80,10 +84,10 @@ def looks(command: argparse.ArgumentParser) -> None:
     """--layout, --template and --brand."""
     layout = command.add_argument(
         "--layout", default="fill", metavar="NAME|FILE",
-        help=tr("%(layouts)s, or a layout's .toml, for all shots about which nothing else was "
-                "decided"))
+        help=tr("layout of all shots that have none of their own: %(layouts)s, or a layout file "
+                "(.toml)"))
     setattr(layout, "layouts", _LayoutNames())  # noqa: B010 - argparse fills it in
     command.add_argument("--template", type=Path, metavar="FILE",
-                         help=tr("overlays and fades from a template's .toml"))
+                         help=tr("template file (.toml) with overlays and fades"))
     command.add_argument("--brand", type=Path, metavar="FILE",
-                         help=tr("logo, styles and end card from a brand's .toml"))
+                         help=tr("brand file (.toml) with logo, styles and end card"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from caracal.cli.commands.command import Command, later, looks, number, sound_choice
+from caracal.cli.commands.command import Command, json_answer, later, looks, number, sound_choice
 from caracal.core.base.translation import tr
 
 
@@ -16,40 +16,46 @@ def _manner(text: str) -> object:
     names = {manner.value.replace(" ", "-"): manner
              for manner in Manner if manner is not Manner.BY_HAND}
     if text.lower() not in names:
-        raise argparse.ArgumentTypeError(tr("“{text}” is no manner; give one of {names}", text=text,
+        raise argparse.ArgumentTypeError(tr("“{text}” is not a manner; give one of {names}",
+                                            text=text,
                                             names=", ".join(names)))
     return names[text.lower()]
 
 
 def _arguments(command: argparse.ArgumentParser) -> None:
-    command.add_argument("movie", type=Path, nargs="?")
+    command.add_argument("movie", type=Path, nargs="?",
+                         help=tr("film or project; the demo film if omitted"))
     command.add_argument("--spec", action="extend", nargs="+", metavar="NAME",
-                         help=tr("one or more spec sheets; a project has its own"))
-    command.add_argument("--out", required=True, type=Path, metavar="DIR")
+                         help=tr("one or more spec sheets to encode to; a project brings its own"))
+    command.add_argument("--out", required=True, type=Path, metavar="DIR",
+                         help=tr("folder to write the files into"))
     command.add_argument("--dry-run", action="store_true",
-                         help=tr("only tell sizes, times and concerns; make nothing"))
+                         help=tr("print sizes, times and issues without encoding"))
     command.add_argument("--replace", action="store_true",
-                         help=tr("replace files of the same names; else new ones are numbered"))
+                         help=tr("overwrite files of the same name; otherwise new files are "
+                                 "numbered"))
     command.add_argument("--review", action="store_true",
-                         help=tr("review copies: the destination's zones are in the picture"))
+                         help=tr("encode review copies, with the destination's zones drawn in the "
+                                 "picture"))
     command.add_argument("--lead", type=number(1, tr("person's number")), metavar="N",
-                         help=tr("person #N of the film, as analyse numbers them, leads "
-                                 "everywhere"))
+                         help=tr("person N leads wherever it is seen (analyse prints the numbers)"))
     command.add_argument("--manner", type=_manner, metavar="NAME",
-                         help=tr("how windows move: auto, locked, glide or chase"))
-    command.add_argument("--cuts", type=Path, metavar="FILE",
-                         help=tr("shots from a cut list (EDL, OpenTimelineIO)"))
+                         help=tr("how the crop moves: auto, locked, glide or chase"))
+    command.add_argument("--cuts", "--cut-list", type=Path, metavar="FILE",
+                         help=tr("take the shots from a cut list (EDL, OpenTimelineIO)"))
     sound_choice(command)
     looks(command)
     command.add_argument("--captions", type=Path, metavar="FILE",
-                         help=tr("the film's captions, in the picture or beside it as the sheet "
-                                 "says"))
-    command.add_argument("--from", dest="start", metavar="TC", help=tr("HH:MM:SS:FF or seconds"))
-    command.add_argument("--to", dest="end", metavar="TC", help=tr("the first frame left out"))
+                         help=tr("caption file; burnt in or delivered beside the film as the spec "
+                                 "sheet says"))
+    command.add_argument("--from", dest="start", metavar="TC", help=tr("start at this timecode "
+                                                                       "(HH:MM:SS:FF) or second"))
+    command.add_argument("--to", dest="end", metavar="TC", help=tr("end before this timecode or "
+                                                                   "second"))
     command.add_argument("--speed", type=int, default=100, metavar="PERCENT",
-                         help=tr("25 to 400 percent of its own speed, the sound at its pitch"))
-    command.add_argument("--json", action="store_true")
+                         help=tr("speed in percent, 25 to 400; the sound keeps its pitch"))
+    json_answer(command)
 
 
-CONVERT = Command("convert", tr("make versions, encoded and proved"), _arguments,
+CONVERT = Command("convert", tr("encode versions and prove them"), _arguments,
                   later("steps", "convert_film"))

@@ -5,33 +5,37 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from caracal.cli.commands.command import Command, Parser, later
+from caracal.cli.commands.command import Command, Parser, json_answer, later
 from caracal.core.base.translation import tr
 
 
 def _arguments(command: argparse.ArgumentParser) -> None:
     kinds = command.add_subparsers(dest="kind", parser_class=Parser, metavar="WHAT", required=True)
-    deliver = kinds.add_parser("deliver", help=tr("hand a bundle over"))
-    deliver.add_argument("bundle", type=Path)
-    deliver.add_argument("--spec", required=True, metavar="NAME", help=tr("the desk's own sheet"))
+    deliver = kinds.add_parser("deliver", help=tr("deliver a bundle"))
+    deliver.add_argument("bundle", type=Path, help=tr("folder of the bundle"))
+    deliver.add_argument("--spec", required=True, metavar="NAME", help=tr("spec sheet of the "
+                                                                          "destination"))
     deliver.add_argument("--file", action="append", metavar="NAME", dest="files",
-                         help=tr("only this file of the bundle; else all made for the sheet"))
-    deliver.add_argument("--title", required=True)
-    deliver.add_argument("--text", default="")
-    deliver.add_argument("--tag", action="append")
+                         help=tr("deliver only this file of the bundle; otherwise all files of "
+                                 "the spec sheet"))
+    deliver.add_argument("--title", required=True, help=tr("title of the entry"))
+    deliver.add_argument("--text", default="", help=tr("text of the entry"))
+    deliver.add_argument("--tag", action="append", help=tr("tag; may be given again"))
     deliver.add_argument("--date", default="",
-                         help=tr("YYYY-MM-DDTHH:MM, local time; none: at once"))
+                         help=tr("when to publish, as YYYY-MM-DDTHH:MM in local time; at once if "
+                                 "omitted"))
     deliver.set_defaults(run=later("desk", "deliver"))
-    listed = kinds.add_parser("list", help=tr("the schedule"))
-    listed.add_argument("--due", action="store_true", help=tr("only what should be out by now"))
+    listed = kinds.add_parser("list", help=tr("list the schedule"))
+    listed.add_argument("--due", action="store_true", help=tr("only entries that are due"))
     listed.set_defaults(run=later("desk", "list_entries"))
-    away = kinds.add_parser("withdraw", help=tr("take an entry out of the outbox"))
-    away.add_argument("id")
+    away = kinds.add_parser("withdraw", help=tr("remove an entry from the outbox"))
+    away.add_argument("id", help=tr("id of the entry, as list prints it"))
     away.set_defaults(run=later("desk", "withdraw"))
     for parser in (deliver, listed, away):
-        parser.add_argument("--outbox", required=True, type=Path, metavar="DIR")
+        parser.add_argument("--outbox", required=True, type=Path, metavar="DIR",
+                            help=tr("folder of the destination"))
     for parser in (deliver, listed):
-        parser.add_argument("--json", action="store_true")
+        json_answer(parser)
 
 
-DESK = Command("desk", tr("a stand-in for a destination: deliver, list, withdraw"), _arguments)
+DESK = Command("desk", tr("a simulated destination: deliver, list, withdraw"), _arguments)

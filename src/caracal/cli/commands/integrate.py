@@ -10,14 +10,14 @@ from caracal.core.base.translation import tr
 
 
 def _arguments(command: argparse.ArgumentParser) -> None:
-    command.add_argument("--remove", action="store_true", help=tr("take all of that away again"))
+    command.add_argument("--remove", action="store_true", help=tr("remove everything that "
+                                                                  "integrate installed"))
     command.add_argument("--force", action="store_true",
-                         help=tr("replace or remove files that were changed, too"))
+                         help=tr("also replace or remove files that were changed"))
     command.add_argument("--into", type=Path, metavar="DIR",
-                         help=tr("install below DIR, as a packager does, not in your data "
-                                 "folder"))
+                         help=tr("install below DIR, for packagers, instead of your data folder"))
 
 
-INTEGRATE = Command("integrate", tr("let the desktop know Caracal: entry, icon, project files, "
-                                    "manual, completions"), _arguments,
+INTEGRATE = Command("integrate", tr("install desktop entry, icon, file type, manual and shell "
+                                    "completions"), _arguments,
                     later("integrate", "integrate"))

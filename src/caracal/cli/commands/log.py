@@ -12,5 +12,5 @@ def _arguments(command: argparse.ArgumentParser) -> None:
     command.add_argument("--lines", type=number(0, tr("number of lines")), default=20, metavar="N")
 
 
-LOG = Command("log", tr("where the log is, and its last lines"), _arguments,
+LOG = Command("log", tr("print the path of the log and its last lines"), _arguments,
               later("opening", "show_log"))

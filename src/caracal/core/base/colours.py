@@ -15,7 +15,7 @@ def rgb_of(colour: str) -> Rgb:
     """Red, green and blue, 0..255, of a ``colour``. Raises InputError when it is none."""
     found = re.fullmatch(r"#([0-9a-fA-F]{2})([0-9a-fA-F]{2})([0-9a-fA-F]{2})", colour)
     if found is None:
-        raise InputError(tr("“{colour}” is no colour.", colour=colour[:40]),
+        raise InputError(tr("“{colour}” is not a colour.", colour=colour[:40]),
                          remedy=tr("Write it as #rrggbb, for instance #1c1a18."))
     red, green, blue = (int(part, 16) for part in found.groups())
     return red, green, blue

@@ -113,10 +113,10 @@ REFUSALS = (  # codes of the operating system, what they mean, and what to do
     ((errno.ENOENT, errno.ENOTDIR), mark("This folder does not exist."),
      mark("Choose another folder.")),
     ((errno.EISDIR, errno.EEXIST, errno.ENOTEMPTY),
-     mark("A folder or file with this name is in the way."),
+     mark("A folder or file of this name exists already."),
      mark("Rename it, or choose another name.")),
     ((errno.ENAMETOOLONG,), mark("This name is too long."), mark("Choose a shorter one.")),
-    ((errno.ELOOP,), mark("A link with this name is in the way."),
+    ((errno.ELOOP,), mark("A link of this name exists already."),
      mark("Remove the link, or choose another name.")),
 )
 

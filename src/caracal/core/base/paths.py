@@ -58,8 +58,8 @@ def refuse_inputs(target: Path, inputs: Iterable[Path]) -> None:
     """Raise InputError when writing ``target`` would write one of ``inputs``, whatever its name."""
     for path in inputs:
         if same_file(target, path):
-            raise InputError(tr("{name} is the film itself or a file that the version is made "
-                                "from, or a link to one: it is never written over.",
+            raise InputError(tr("{name} is the film or a file that the version uses, or a link to "
+                                "one. It is never overwritten.",
                                 name=target.name), target,
                              tr("Choose another folder or name pattern."))
 

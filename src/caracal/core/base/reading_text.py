@@ -21,7 +21,7 @@ def read_bounded(path: Path, most_bytes: int, what: str) -> bytes:
     try:
         found = path.stat()
         if not stat.S_ISREG(found.st_mode):
-            raise InputError(tr("This is no file, and so no {what}.", what=what), path,
+            raise InputError(tr("This is not a file.", what=what), path,
                              tr("Choose another file."))
         if found.st_size > most_bytes:
             raise InputError(tr("This file is too large for a {what} ({size:.0f} MB).",
@@ -46,7 +46,7 @@ def refuse_nesting(data: bytes, path: Path | None, what: str) -> None:
         deepest = max(deepest, depth)
     if deepest > MOST_NESTING:
         raise InputError(tr("This {what} nests {deepest} levels deep.", what=what, deepest=deepest),
-                         path, tr("It was damaged or made to do harm: choose another file."))
+                         path, tr("It is damaged or was made to do harm: choose another file."))
 
 
 def refuse_dots(text: str, path: Path | None, what: str) -> None:

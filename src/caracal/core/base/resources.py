@@ -43,7 +43,7 @@ def asset_file(name: str) -> Path:
         return path_of(name)
     folder, _, file = name.removeprefix(OURS).partition("/")
     if folder not in ASSET_FOLDERS or Path(file).name != file or not file:
-        raise InputError(tr("Nothing that ships is called “{name}”.", name=name[:80]),
+        raise InputError(tr("No shipped asset is called “{name}”.", name=name[:80]),
                          remedy=tr("Choose a file."))
     return shipped(folder, file)
 

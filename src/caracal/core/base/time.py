@@ -190,12 +190,14 @@ def frame_of_timecode(text: str, rate: Fraction) -> int:
     base = nominal(rate)
     if mm > 59 or ss > 59 or ff >= base:
         raise _bad_timecode(text,
-                            tr("Minutes and seconds go to 59, frames to {base}.", base=base - 1))
+                            tr("Minutes and seconds must be at most 59, frames at most {base}.",
+                               base=base - 1))
     frame = ((hh * 60 + mm) * 60 + ss) * base + ff
     if is_drop_frame(rate):
         skipped = base // 15
         if ss == 0 and ff < skipped and mm % 10:
-            raise _bad_timecode(text, tr("Drop frame leaves this number out; take the next one."))
+            raise _bad_timecode(text, tr("Drop-frame timecode skips this number; give the next "
+                                         "one."))
         minutes = hh * 60 + mm
         frame -= skipped * (minutes - minutes // 10)
     return frame

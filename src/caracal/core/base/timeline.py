@@ -204,7 +204,7 @@ def timeline(
             rest = frame_range.within(last.end_exclusive, frame_range.end_exclusive)
             joined += [] if rest is None else [rest]
     if not joined:
-        raise InputError(tr("No range of the film was given."), remedy=tr("Set in and out."))
+        raise InputError(tr("No range was given."), remedy=tr("Set in and out."))
     return Timeline(tuple(joined), rate_text(master_rate), rate_text(rate or master_rate), blend)
 
 

@@ -42,8 +42,8 @@ def from_toml(data: bytes, kind: type[T], what: str, path: Path | None = None) -
         refuse_dots(text, path, what)
         return convert(tomllib.loads(text), kind)
     except (UnicodeDecodeError, tomllib.TOMLDecodeError, DecodeError, RecursionError) as problem:
-        raise InputError(tr("This is no {what}: {problem}.", what=what, problem=problem), path,
-                         tr("Save one from the window, and change that.")) from problem
+        raise InputError(tr("This is not a {what}: {problem}.", what=what, problem=problem), path,
+                         tr("Save one from the window, and edit that.")) from problem
 
 
 def write_toml(path: Path, value: object) -> None:

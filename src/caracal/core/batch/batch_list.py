@@ -30,7 +30,8 @@ CREATE TABLE IF NOT EXISTS item (
   asked TEXT NOT NULL DEFAULT '', work BLOB NOT NULL, told BLOB NOT NULL);
 CREATE TABLE IF NOT EXISTS setting (name TEXT PRIMARY KEY, value BLOB NOT NULL);
 """
-UNREADABLE = tr("This line cannot be read: it is scrambled, or of another Caracal. Add it again.")
+UNREADABLE = tr("This item cannot be read: it is damaged, or of another version of Caracal. Add "
+                "it again.")
 SELECTED = "SELECT id, state, work, told, asked FROM item"
 CLUSTER = "cluster"  # the setting of the list that names a Dask scheduler
 VERSION = 4  # of the list (PRAGMA user_version); 0 is 1, which did not say
@@ -151,7 +152,7 @@ class BatchList:
         """One line. Raises InputError when it is gone."""
         rows = self._rows(f"{SELECTED} WHERE id = ?", (number,))
         if not rows:
-            raise InputError(tr("This line of the batch list is gone."),
+            raise InputError(tr("This item is no longer in the batch list."),
                              remedy=tr("Check the list."))
         return _item(rows[0])
 
@@ -301,7 +302,7 @@ def _list_error(path: Path, problem: sqlite3.DatabaseError) -> CaracalError:
     if "full" in words:
         return storage_error(path.parent, OSError(28, words))
     if "locked" in words or "busy" in words:
-        return StorageError(tr("Another program holds the batch list and does not let go."), path,
+        return StorageError(tr("Another program keeps the batch list locked."), path,
                             tr("Close it, then try again."))
     if isinstance(problem, sqlite3.OperationalError) and "malformed" not in words:
         return storage_error(path, OSError(13, words))

@@ -115,8 +115,8 @@ def opened_bundle(folder: Path) -> list[Path]:
     # The package lets what it meets in damaged tag files through: bytes that are no text, unknown
     # encodings, names that are no files.
     except (bagit.BagError, ValueError, LookupError, OSError) as problem:
-        raise InputError(tr("This folder is no bundle."), folder,
-                         tr("Make one of your files.")) from problem
+        raise InputError(tr("This folder is not a bundle."), folder,
+                         tr("Make a bundle of your files.")) from problem
     movies = (".mp4", ".mov", ".webm", ".mkv")
     return sorted(path for path in (folder / "data").rglob("*") if path.suffix.lower() in movies)
 

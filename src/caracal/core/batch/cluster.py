@@ -92,9 +92,10 @@ def make_on_cluster(
     cluster.check()
     twice = next((plan.sheet for plan in plans if plan.sheet.video.passes == 2), None)
     if twice is not None:
-        raise InputError(tr("{title} wants two passes, which a cluster does not make.",
+        raise InputError(tr("{title} asks for two passes, which a cluster cannot encode.",
                             title=twice.title),
-                         remedy=tr("Leave the cluster out, or let the sheet have one pass."))
+                         remedy=tr("Encode without the cluster, or set the spec sheet to one "
+                                   "pass."))
     client = _client(cluster)
     try:
         return _Spread(client, plans, watch, control).run()
@@ -185,7 +186,7 @@ def _problem(task: Any) -> Problem:
     error = task.exception() if task.status == "error" else None
     if isinstance(error, CaracalError):
         return problem_of(error)
-    return problem_of(CaracalError(tr("A piece could not be made on the cluster ({error}).",
+    return problem_of(CaracalError(tr("A piece could not be encoded on the cluster ({error}).",
                                       error=error),
                                    remedy=tr("Check its workers, or encode without the cluster.")))
 

@@ -49,7 +49,8 @@ class Cluster(msgspec.Struct, frozen=True):
         except ValueError:
             named = False
         if not named:
-            raise InputError(tr("“{address}” is no address of a scheduler.", address=self.address),
+            raise InputError(tr("“{address}” is not the address of a scheduler.",
+                                address=self.address),
                              remedy=tr("Write it as tls://machine:8786, or tcp:// on this "
                                        "machine."))
         gone = next((file for file in self.files if not file.is_file()), None)
@@ -59,9 +60,10 @@ class Cluster(msgspec.Struct, frozen=True):
         if self.address.startswith("tls://") and len(self.files) < 3:
             raise InputError(tr("TLS needs three files: the authority's certificate, yours, and "
                                 "its key."),
-                             remedy=tr("Name the authority's certificate, yours, and its key."))
+                             remedy=tr("Give the authority's certificate, your certificate and "
+                                       "its key."))
         if not (self.local or self.address.startswith("tls://") or self.insecure):
-            raise InputError(tr("{address} is another machine and the way there is open to "
-                                "everybody.", address=self.address),
+            raise InputError(tr("{address} is another machine, and the connection is not "
+                                "encrypted.", address=self.address),
                              remedy=tr("Use tls:// with certificates, or say that the network is "
                                        "your own (--insecure)."))

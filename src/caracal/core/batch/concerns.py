@@ -195,8 +195,8 @@ def concerns_about_words(letter: str, recipe: Recipe) -> list[Concern]:
     if short:
         named = " ".join(list(dict.fromkeys(short))[:MOST_LETTERS])
         found[named] = Concern(ConcernKind.LETTERS,
-                               tr("No font here has these letters: {named} They will appear as "
-                                  "empty boxes. Install a font that has them, or choose one.",
+                               tr("No installed font has these letters: {named} They will appear "
+                                  "as empty boxes. Install a font that has them, or choose one.",
                                   named=named),
                                False, letter)
     canvas = recipe.sheet.canvas
@@ -218,21 +218,21 @@ def _length(letter: str, recipe: Recipe, seconds: float, rate: Fraction) -> list
     sheet, limits = recipe.sheet, recipe.sheet.duration
     if seconds < limits.least_s:
         return [Concern(ConcernKind.TOO_SHORT,
-                        tr("{seconds:.1f} s is shorter than {title} takes, {least_s:g} s. Choose a "
-                           "longer range.", seconds=seconds, title=sheet.title,
+                        tr("{seconds:.1f} s is below the {least_s:g} s minimum of {title}. Choose "
+                           "a longer range.", seconds=seconds, title=sheet.title,
                            least_s=limits.least_s), True, letter)]
     if is_single_picture(seconds, rate):
-        return [Concern(ConcernKind.TOO_SHORT, tr("This would be a single picture. Choose a longer "
+        return [Concern(ConcernKind.TOO_SHORT, tr("This would be a single frame. Choose a longer "
                                                   "range."), True, letter)]
     if seconds <= limits.most_s:
         return []
-    over = tr("{seconds:.1f} s is longer than {title} takes, {most_s:g} s", seconds=seconds,
+    over = tr("{seconds:.1f} s exceeds the {most_s:g} s limit of {title}", seconds=seconds,
               title=sheet.title, most_s=limits.most_s)
     if limits.beyond is Beyond.REFUSE:
         return [Concern(ConcernKind.TOO_LONG, tr("{over}. Fit it to the nearest pause, or set a "
                                                  "shorter range with I and O.", over=over), True,
                         letter)]
-    then = (tr("it is cut into parts, in pauses") if limits.beyond is Beyond.PARTS
+    then = (tr("it is split into parts, in pauses") if limits.beyond is Beyond.PARTS
             else tr("it is trimmed at the last pause"))
     return [Concern(ConcernKind.TOO_LONG, f"{over}: {then}.", False, letter)]
 
@@ -274,7 +274,7 @@ def _name(
         return []
     then = tr("it is replaced") if replace else tr("the new file is numbered")
     return [Concern(ConcernKind.NAME_TAKEN,
-                    tr("{name} is there already: {then}.", name=path.name, then=then), False,
+                    tr("{name} exists already: {then}.", name=path.name, then=then), False,
                     letter)]
 
 

@@ -36,7 +36,7 @@ def _sheet_of(project: Project, letter: str, sheets: Mapping[str, SpecSheet]) ->
     name = project.version(letter).sheet
     sheet = sheet_called(name, sheets)
     if sheet is None:
-        raise InputError(tr("There is no spec sheet “{name}” any more.", name=name),
+        raise InputError(tr("The spec sheet “{name}” was deleted.", name=name),
                          remedy=tr("Give version {letter} another one.", letter=letter))
     return sheet
 

@@ -174,7 +174,7 @@ class Group:
 def _wrong(made: tuple[EncodeResult, ...]) -> str:
     """What a file that is not proved lacks, in a sentence."""
     lines = [line for result in made for line in result.proof.lines if not line.right]
-    return tr("Not proved: {what} is {found}, asked was {asked}. The file is kept as “not "
+    return tr("Not proved: {what} is {found}; {asked} was required. The file is kept as “not "
               "proved”.", what=tr(lines[0].what), found=lines[0].found, asked=lines[0].asked)
 
 

@@ -225,10 +225,10 @@ def _crashed(item: Item, code: int, words: str) -> str:
     log.error("the process of %s ended with %s: %s", item.job.master, code, words)
     why = (tr("signal {name}", name=signal.Signals(-code).name) if code < 0
            else tr("code {code}", code=code))
-    return CaracalError(tr("Reading this film ended the process that did it ({why}).", why=why),
+    return CaracalError(tr("The process that read this film crashed ({why}).", why=why),
                         path_of(item.job.master),
-                        tr("The film is damaged in an unusual way: export it again. The log is "
-                           "{kept_at}.", kept_at=kept_at())).sentence()
+                        tr("The film is damaged: export it again. The log is {kept_at}.",
+                           kept_at=kept_at())).sentence()
 
 
 def _taken(jobs: BatchList) -> list[Item]:

@@ -40,11 +40,12 @@ def check_watched(folder: Path, out: Path, has_sheets: bool) -> None:
     if not folder.is_dir():
         raise InputError(tr("There is no such folder to watch."), folder, tr("Check the name."))
     if not has_sheets:
-        raise InputError(tr("It was not said what to make of the films in the watched folder."),
+        raise InputError(tr("No spec sheet was given for the films in the watched folder."),
                          folder, tr("Name spec sheets."))
     if same_file(folder, out) or folder.resolve() == out.resolve():
-        raise InputError(tr("The watched folder is where the versions go: each would be taken for "
-                            "a new film."), folder, tr("Choose another folder for one of them."))
+        raise InputError(tr("The watched folder is also the output folder: each version would be "
+                            "taken for a new film."), folder, tr("Choose another folder for one "
+                                                                 "of them."))
 
 
 def watch(jobs: BatchList, folder: Path, out: Path, sheets: tuple[str, ...]) -> None:

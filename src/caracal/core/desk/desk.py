@@ -72,8 +72,8 @@ class Desk:
         """
         movies = _asked_for(opened_bundle(bundle), _made_for(bundle), sheet, names)
         if not movies:
-            raise InputError(tr("This bundle holds no movie for {title}.", title=sheet.title),
-                             bundle, tr("Name another spec sheet, or one of the files."))
+            raise InputError(tr("This bundle has no movie for {title}.", title=sheet.title),
+                             bundle, tr("Give another spec sheet, or one of the files."))
         wrong = _wrong(post)
         answers = tuple(_answer(movie, sheet, wrong) for movie in movies)
         if all(answer.accepted for answer in answers):
@@ -174,21 +174,22 @@ def _wrong(post: Post) -> tuple[str, ...]:
     for what, length, most in ((mark("title"), len(post.title), TITLE_MOST),
                                (mark("text"), len(post.text), TEXT_MOST)):
         if length > most:
-            found.append(tr("{what}: {length} characters, asked at most {most}", what=tr(what),
+            found.append(tr("{what}: {length} characters; at most {most} are allowed",
+                            what=tr(what),
                             length=length, most=most))
     if len(post.tags) > TAGS_MOST:
-        found.append(tr("tags: {count}, asked at most {tags_most}", count=len(post.tags),
+        found.append(tr("tags: {count}; at most {tags_most} are allowed", count=len(post.tags),
                         tags_most=TAGS_MOST))
     odd = [tag for tag in post.tags if not tag.replace("_", "").isalnum()]
     if odd:
-        found.append(tr("tags: “{odd}”, asked letters and digits", odd=odd[0]))
+        found.append(tr("tags: “{odd}”; only letters and digits are allowed", odd=odd[0]))
     try:
         moment = datetime.fromisoformat(post.date) if post.date else None
     except ValueError:
-        found.append(tr("date: “{date}”, asked YYYY-MM-DDTHH:MM", date=post.date))
+        found.append(tr("date: “{date}”; YYYY-MM-DDTHH:MM is required", date=post.date))
     else:
         if moment is not None and moment.tzinfo is not None:
-            found.append(tr("date: with a time zone, asked local time"))
+            found.append(tr("date: with a time zone; local time is required"))
         elif moment is not None and moment < datetime.now():
-            found.append(tr("date: gone by, asked one to come"))
+            found.append(tr("date: in the past; a future date is required"))
     return tuple(found)

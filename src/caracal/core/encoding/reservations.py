@@ -54,7 +54,7 @@ class Reservations:
             with folder_locked(wanted.parent, FOLDER_S) as ours:
                 if not ours:
                     raise InputError(
-                        tr("Another process keeps this folder locked, and does not go on."),
+                        tr("Another process keeps this folder locked and does not respond."),
                         wanted.parent, tr("End that process, or choose another folder."))
                 final = self._final(plan, wanted)
                 token = uuid.uuid4().hex[:8]

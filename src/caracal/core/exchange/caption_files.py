@@ -76,7 +76,7 @@ def read_captions(path: Path) -> CaptionsRead:
     text = _plain(_decoded(data, mended), mended)
     kind = FORMATS.get(path.suffix.lower()) or _kind_of(text)
     if MINUS.search(text):
-        mended.append(tr("Times before the film's beginning were brought to it."))
+        mended.append(tr("Times before the start of the film were set to its start."))
         text = re.sub(r"-(\d{1,2}:\d\d:\d\d[.,]\d{1,3})", "00:00:00,000", text)
     try:
         events = ttml_events(text) if kind == "ttml" else _events(text, kind, mended)
@@ -95,7 +95,7 @@ def _events(text: str, kind: str, mended: list[str]) -> list[CaptionEvent]:
     if plain:
         text, far = FAR.subn("", text.translate(PROTECTED))
         if far:
-            mended.append(counted(far, "{count} caption after more than 99 hours was left out.",
+            mended.append(counted(far, "{count} caption after 99 hours was left out.",
                                   "{count} captions after more than 99 hours were left out."))
     if kind == "vtt":
         text = CUE_NAME.sub("", NO_CUE.sub("", HEAD.sub("WEBVTT\n", text)))
@@ -191,9 +191,9 @@ def _cues(events: Sequence[CaptionEvent], mended: list[str]) -> tuple[Cue, ...]:
         reversed_ += end < start
         start, end = min(start, end), max(start, end)
         made.append(Cue(start, end if end > start else start + LEAST_S, text))
-    for count, words in ((reversed_, tr("ended before they began; their times were swapped")),
+    for count, words in ((reversed_, tr("ended before they started; their times were swapped")),
                          (empty, tr("were empty and left out")),
-                         (marked, tr("had marks of another program, which were taken out")),
+                         (marked, tr("had formatting of another program, which was removed")),
                          (long, tr("were longer than {most_text} characters and cut off",
                                    most_text=MOST_TEXT))):
         if count:
@@ -220,10 +220,10 @@ def _apart(cues: tuple[Cue, ...], mended: list[str]) -> tuple[Cue, ...]:
             made.append(cue)
             shortened += 1
     if together:
-        mended.append(tr("{together} captions came at the time of another and stand under it.",
+        mended.append(tr("{together} captions had the time of another and were joined to it.",
                          together=together))
     if shortened:
-        mended.append(tr("{shortened} captions overlapped the next one and end before it.",
+        mended.append(tr("{shortened} captions overlapped the next one and were shortened.",
                          shortened=shortened))
     return tuple(made)
 
@@ -232,7 +232,7 @@ def captions_text(cues: Sequence[Cue], suffix: str) -> str:
     """``cues`` as the text of a file with that suffix: .srt, .vtt or .ass. Raises InputError."""
     if suffix.lower() not in WRITTEN:
         raise InputError(tr("Captions cannot be written as “{suffix}”.", suffix=suffix),
-                         remedy=tr("Name a file that ends with {written}.",
+                         remedy=tr("Give a file name that ends with {written}.",
                                    written=", ".join(WRITTEN)))
     shown = [msgspec.structs.replace(cue, text="\n".join(
         line for line in cue.text.split("\n") if line.strip())) for cue in cues]

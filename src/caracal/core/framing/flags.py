@@ -99,7 +99,7 @@ def flags_of(
     grown = max(enlargement(canvas, _window(row)) for row in path.windows)
     if grown > motion.enlarged_past + ROUNDING:
         made.append(Flag(FlagKind.ENLARGED,
-                         tr("Pixels are blown up {grown:.2f} times.", grown=grown), path.start,
+                         tr("Pixels are enlarged {grown:.2f} times.", grown=grown), path.start,
                          path.end, WEIGHTS[FlagKind.ENLARGED]))
     return tuple(sorted(made, key=lambda flag: (-flag.severity, list(FlagKind).index(flag.kind))))
 

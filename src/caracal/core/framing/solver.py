@@ -185,7 +185,7 @@ def _solved(problem: Problem, on: list[Flags]) -> Solution:
         if found.status != SOLVE_ERROR:
             break
     if not found.success:
-        raise NoPathError(tr("No path was found for a shot: {message}", message=found.message))
+        raise NoPathError(tr("No crop path was found for a shot: {message}", message=found.message))
     shape = (len(problem.channels), problem.basis.points)
     points = np.asarray(found.x[: shape[0] * shape[1]], np.float64).reshape(shape)
     places = np.stack([problem.basis.matrix @ row for row in points])

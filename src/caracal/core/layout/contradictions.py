@@ -41,7 +41,7 @@ def layout_error(layout: Layout) -> str:
     back = layout.panes[0]
     behind = back.region == EVERYWHERE or covered(layout)
     if not wrong and (back.stay or back.lifted or not behind):
-        return tr("nothing lies behind a pane")
+        return tr("a pane has nothing behind it")
     return wrong
 
 
@@ -56,7 +56,7 @@ def asset_error(content: object) -> str:
     if not abs(moment) <= MOST_MOMENT_S:
         return tr("a clip begins at an impossible moment")
     if isinstance(content, Still) and not all(0 <= low < high <= 1 for low, high in content.part):
-        return tr("the part of a still lies beyond its picture")
+        return tr("the part of a still is outside its picture")
     return ""
 
 

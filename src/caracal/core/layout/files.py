@@ -32,7 +32,7 @@ def layout_in(text: str) -> Layout:
     """The layout in ``text``. Raises InputError when there is none that can be."""
     data = text.encode("utf-8", "replace")
     if len(data) > MOST_TEXT_BYTES:
-        raise InputError(tr("This is no layout: it is too long."),
+        raise InputError(tr("This is not a layout: it is too long."),
                          remedy=tr("Copy one in Aim first."))
     return _possible(from_toml(data, Layout, "layout"), None)
 
@@ -40,7 +40,7 @@ def layout_in(text: str) -> Layout:
 def _possible(layout: Layout, path: Path | None) -> Layout:
     wrong = layout_error(layout)
     if wrong:
-        raise InputError(tr("This layout cannot be: {wrong}.", wrong=wrong), path,
+        raise InputError(tr("This layout is not valid: {wrong}.", wrong=wrong), path,
                          tr("Correct it, or choose another."))
     return layout
 

@@ -178,7 +178,7 @@ def kept_words(
     of its crops.
     """
     if any(pane.lifted for pane in layout.panes):
-        return tr("Of the picture only who is cut out is seen.")
+        return tr("Only the cut-out person is seen of the picture.")
     whole = next((pane.content for pane in layout.panes if isinstance(pane.content, WholePicture)),
                  None)
     _, _, wide, high = (whole or WholePicture()).cut((0.0, 0.0, 1.0, 1.0))
@@ -187,12 +187,12 @@ def kept_words(
         seen = " and ".join(f"{np.mean(pane[:, 2] * pane[:, 3]) / (picture[2] * picture[3]):.0%}"
                             for pane in windows)
         if whole is not None:
-            return tr("{share} of the picture is seen, and {seen} of it larger.", share=share,
+            return tr("{share} of the picture is shown, {seen} of it enlarged.", share=share,
                       seen=seen)
-        return tr("{seen} of the picture is seen.", seen=seen)
+        return tr("{seen} of the picture is shown.", seen=seen)
     scale = min(canvas[0] / picture[2], canvas[1] / picture[3])
     covered = picture[2] * picture[3] * scale**2 / (canvas[0] * canvas[1])
-    return tr("{share} of the picture is seen, on {covered:.0%} of the canvas.", share=share,
+    return tr("{share} of the picture is shown, on {covered:.0%} of the canvas.", share=share,
               covered=covered)
 
 

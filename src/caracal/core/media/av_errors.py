@@ -32,13 +32,13 @@ def reading(path: Path) -> Iterator[None]:
     except (av.error.FileNotFoundError, FileNotFoundError) as problem:
         raise missing(path) from problem
     except (av.error.PermissionError, PermissionError) as problem:
-        raise InputError(tr("This file may not be read."), path,
+        raise InputError(tr("You have no permission to read this file."), path,
                          tr("Change its permissions or copy it.")) from problem
     except (av.error.FFmpegError, MemoryError) as problem:
         raise InputError(tr("This is not a movie Caracal can read ({reason_of}).",
                             reason_of=reason_of(problem)), path,
-                         tr("It may be cut off or of another kind; export it again, as MP4 or MOV "
-                            "for instance.")) from problem
+                         tr("It may be incomplete or of another format; export it again, for "
+                            "example as MP4 or MOV.")) from problem
 
 
 # Media containers only: a list, a script or an address in a film's clothes opens nothing else.

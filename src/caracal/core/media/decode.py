@@ -49,7 +49,7 @@ def frames(
                 cancel.check()
             number = clock.number(frame)
             if held is not None and number - following > LONGEST_STILL_S * master.rate:
-                raise InputError(tr("This film's clock jumps at frame {following}.",
+                raise InputError(tr("The timestamps of this film jump at frame {following}.",
                                     following=following), master.file,
                                  tr("Export it again, or cut it there."))
             reached = max(reached, number)

@@ -94,7 +94,8 @@ def with_sound(master: Master, number: int) -> Master:
     if number == master.sound_number:
         return master
     if not 0 <= number < len(master.sound):
-        raise InputError(tr("There is no sound {number}; the film has {count}.", number=number + 1,
+        raise InputError(tr("There is no audio track {number}; the film has {count}.",
+                            number=number + 1,
                             count=len(master.sound)), master.file, tr("Choose another number."))
     return msgspec.structs.replace(master, sound_number=number)
 
@@ -109,11 +110,12 @@ def _sound_notices(master: Master) -> list[str]:
     if not master.sound:
         said.append(tr("No sound: versions get none unless a spec sheet needs a silent track."))
     if len(master.sound) > 1:
-        said.append(tr("{count} sounds: sound {sound_number} is used, {layout}; another can be "
-                       "chosen.", count=len(master.sound), sound_number=master.sound_number + 1,
+        said.append(tr("{count} audio tracks: track {sound_number} ({layout}) is used; another "
+                       "can be chosen.", count=len(master.sound),
+                       sound_number=master.sound_number + 1,
                        layout=master.sound[master.sound_number].layout))
     if master.heard is not None and master.heard.channels > KNOWN_CHANNELS:
-        said.append(tr("{channels} channels of sound: mixed as pairs, left and right in turn.",
+        said.append(tr("{channels} channels of sound: mixed down as stereo pairs.",
                        channels=master.heard.channels))
     return said
 
@@ -124,11 +126,11 @@ def _picture_notices(master: Master) -> list[str]:
         said.append(tr("Variable frame rate: conformed to a constant {rate:.3f} fps.",
                        rate=float(master.rate)))
     if master.mirrored:
-        said.append(tr("Stored mirrored: left and right are put right."))
+        said.append(tr("Stored mirrored: the picture is mirrored back."))
     if master.discontinuous:
-        said.append(tr("Its clock restarts within the file; pictures are used in their order."))
+        said.append(tr("Its timestamps restart within the file; pictures are used in their order."))
     if master.rotation_degrees:
-        said.append(tr("Stored sideways: turned by {rotation_degrees} degrees.",
+        said.append(tr("Stored sideways: the picture is turned by {rotation_degrees} degrees.",
                        rotation_degrees=master.rotation_degrees))
     if Fraction(master.pixel_aspect) != 1:
         said.append(tr("Pixels are not square: widened to their true shape."))

@@ -92,7 +92,7 @@ def _describe(
     frames = max(1, round(shown_s * float(rate)))
     if frames > MOST_FRAMES:
         raise InputError(tr("This film is {shown_s:.0f} hours long.", shown_s=shown_s / 3600), path,
-                         tr("Its clock may be broken: export it again."))
+                         tr("Its timestamps may be damaged: export it again."))
     master = Master(
         path=text_of(path), container=container.format.name, codec=context.codec.canonical_name,
         profile=str(context.profile or ""), level=int(getattr(context, "level", 0) or 0),
@@ -129,9 +129,10 @@ def _refuse_size(path: Path, stream: VideoStream) -> None:
                             "film.", width=width, height=height), path,
                          tr("Choose another film, or crop this one first."))
     if max(width, height) > MOST_SIDE or width * height > MOST_PIXELS:
-        raise InputError(tr("This file's picture is {width} x {height}, larger than films are.",
+        raise InputError(tr("This file's picture is {width} × {height} pixels, too large for a "
+                            "film.",
                             width=width, height=height), path,
-                         tr("Export it smaller, 8192 x 8192 at the most."))
+                         tr("Export it with at most 8192 × 8192 pixels."))
 
 
 class _Turn(msgspec.Struct, frozen=True):
@@ -181,7 +182,8 @@ def _rate(path: Path, stream: VideoStream, seen: PictureTimes) -> tuple[Fraction
         return nearest_standard_rate(Fraction(said or 25)), False
     typical, steps = steady_step(seen.times)
     if float(steps.max()) > LONGEST_STILL_S:
-        raise InputError(tr("This film's clock jumps by {max:.0f} s.", max=float(steps.max())),
+        raise InputError(tr("The timestamps of this film jump by {max:.0f} s.",
+                            max=float(steps.max())),
                          path, tr("Export it again, or cut it there."))
     tick = float(stream.time_base or 0)
     odd = np.abs(steps - typical) > max(typical * 0.25, tick * 1.5)
@@ -189,7 +191,7 @@ def _rate(path: Path, stream: VideoStream, seen: PictureTimes) -> tuple[Fraction
     # The quickest usual step, not the average: slower stretches double pictures, none is lost.
     step = max(float(np.percentile(steps, 10)) if variable else typical, 1e-3)
     if 1 / step < LEAST_RATE:
-        raise InputError(tr("This film shows a new picture only every {step:.1f} s.", step=step),
+        raise InputError(tr("This film has a new picture only every {step:.1f} s.", step=step),
                          path, tr("Export it with at least one picture a second."))
     if variable or not said:
         return nearest_standard_rate(Fraction(1 / step)), variable

@@ -81,7 +81,7 @@ class ProxyReader:
                     break
             if latest is None:
                 if frame <= self._start:
-                    raise InputError(tr("This proxy holds no pictures."), self._path,
+                    raise InputError(tr("This proxy has no pictures."), self._path,
                                      tr("Open the film again."))
                 return self._frame(frame - 1)
             self._following = frame + 1

@@ -317,11 +317,12 @@ def refuse(sheet: SpecSheet, seconds: float, master: Master) -> None:
     sheet.refuse_duration(seconds, master.file.name)
     rate = rate_of(sheet, master.rate)
     if not sheet.rates.take(rate):
-        raise InputError(tr("No rate that {name} takes can be made from {rate:.3f} frames a "
-                            "second.", name=sheet.name, rate=float(master.rate)), master.file,
+        raise InputError(tr("{rate:.3f} frames a second cannot be converted to any rate that "
+                            "{name} accepts.", name=sheet.name, rate=float(master.rate)),
+                         master.file,
                          tr("Correct the frame rates of the spec sheet."))
     if is_single_picture(seconds, rate):
-        raise InputError(tr("This version would be a single picture."), master.file,
+        raise InputError(tr("This version would be a single frame."), master.file,
                          tr("Choose a longer range."))
 
 

@@ -110,8 +110,8 @@ def _heard(
 def ended_by(file: Path, code: int) -> InputError:
     """The error for a process that ended with ``code`` while it read ``file``."""
     why = signal.Signals(-code).name if code < 0 else tr("code {code}", code=code)
-    return InputError(tr("Reading this film ended the process that did it ({why}).", why=why), file,
-                      tr("It is damaged in an unusual way: export it again."))
+    return InputError(tr("The process that read this film crashed ({why}).", why=why), file,
+                      tr("The file is damaged: export it again."))
 
 
 def main(line: Connection, call: Call) -> int:

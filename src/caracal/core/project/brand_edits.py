@@ -36,7 +36,7 @@ def with_brand(project: Project, brand: Brand | None) -> Project:
     """The film bears the name of ``brand``; None: of none. Raises InputError."""
     wrong = brand_error(brand) if brand is not None else ""
     if wrong:
-        raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong),
+        raise InputError(tr("This brand is not valid: {wrong}.", wrong=wrong),
                          remedy=tr("Correct its file."))
     return msgspec.structs.replace(project, brand=brand)
 

@@ -19,7 +19,8 @@ def read_brand(path: Path) -> Brand:
     found = read_toml(path, Brand, WHAT)
     wrong = brand_error(found)
     if wrong:
-        raise InputError(tr("This brand cannot be: {wrong}.", wrong=wrong), path, tr("Correct it."))
+        raise InputError(tr("This brand is not valid: {wrong}.", wrong=wrong), path,
+                         tr("Correct it."))
     return with_files_beside(found, path)
 
 

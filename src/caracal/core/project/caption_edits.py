@@ -74,7 +74,7 @@ def with_cue_parted(project: Project, number: int, at: int) -> Project:
     """Caption ``number`` in two, before the word at character ``at``. Raises InputError."""
     both = parted(project.captions[number], at)
     if both is None:
-        raise InputError(tr("There is nothing on one side of the cursor."),
+        raise InputError(tr("There is no text on one side of the cursor."),
                          remedy=tr("Put the cursor between two words."))
     held = [*project.captions[:number], *both, *project.captions[number + 1 :]]
     return with_captions(project, held)

@@ -158,7 +158,7 @@ def with_range(project: Project, letter: str, span: FrameRange) -> Project:
 def without_version(project: Project, letter: str) -> Project:
     """Version ``letter`` and all that was decided for it forgotten; one version always stays."""
     if len(project.versions) < 2:
-        raise InputError(tr("One version must stay."),
+        raise InputError(tr("A project needs at least one version."),
                          remedy=tr("Add another before this one goes."))
     return msgspec.structs.replace(
         project,
@@ -222,7 +222,7 @@ def with_layout(project: Project, letter: str, shot: int, layout: Layout) -> Pro
     """How the canvas of version ``letter`` is laid out in ``shot``. Raises InputError."""
     wrong = layout_error(layout)
     if wrong:
-        raise InputError(tr("This layout cannot be: {wrong}.", wrong=wrong),
+        raise InputError(tr("This layout is not valid: {wrong}.", wrong=wrong),
                          remedy=tr("Choose another."))
     return _changed(project, letter, shot, layout=layout)
 

@@ -177,7 +177,7 @@ def _up_to_date(data: Data, path: Path) -> Document:
     if data["version"] > VERSION:
         raise InputError(tr("This project was saved by a newer Caracal (format {data}).",
                             data=data["version"]), path,
-                         tr("Open it with that one, or install the newer Caracal."))
+                         tr("Open it with the newer Caracal, or install that."))
     try:
         while data["version"] < VERSION:
             data = UPGRADES[data["version"]](data)
@@ -229,7 +229,7 @@ def _versions_error(project: Project) -> str:
     """What is wrong with the versions' letters, ranges, speeds and leads, or nothing."""
     letters = [version.letter for version in project.versions]
     if not letters or len(set(letters)) < len(letters) or not set(letters) <= set(LETTERS):
-        return tr("its versions need a letter each")
+        return tr("each version needs a letter of its own")
     if not {cast.letter for cast in project.casts} <= {"", *letters}:
         return tr("a lead belongs to a version that is not there")
     ranges = [project.span, *(span for version in project.versions for span in version.ranges)]

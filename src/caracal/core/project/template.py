@@ -120,7 +120,7 @@ def overlays_in(
     wrong = overlays_error(tuple(made))
     if wrong:
         raise InputError(tr("This template does not fit the canvas: {wrong}.", wrong=wrong),
-                         remedy=tr("Save it from a version of a like shape."))
+                         remedy=tr("Save it from a version of a similar shape."))
     return arranged(made, before, clear)
 
 
@@ -192,12 +192,12 @@ def read_template(path: Path) -> Template:
                                    if card is not None)), ""))
     times = [time for timed in found.overlays for time in (timed.from_s, timed.to_s or 0.0)]
     if not wrong and not all(abs(time) <= MOST_S for time in times):
-        wrong = tr("its times lie too far away")
+        wrong = tr("its times are out of range")
     if not wrong and not (LEAST_RATE <= found.rate <= MOST_RATE and all(
             LEAST_SIDE <= side <= MOST_SIDE for side in found.canvas)):
-        wrong = tr("no version has such a canvas, or such a rate")
+        wrong = tr("no version has this canvas or rate")
     if wrong:
-        raise InputError(tr("This template cannot be: {wrong}.", wrong=wrong), path,
+        raise InputError(tr("This template is not valid: {wrong}.", wrong=wrong), path,
                          tr("Correct it."))
     return with_files_beside(found, path, older=True)
 

@@ -52,14 +52,14 @@ def _names(sheet: SpecSheet) -> list[str]:
     """What is wrong with its words: its name, its date and the pattern of its files' names."""
     found = []
     if not re.fullmatch(r"[\w][\w @-]{0,99}", sheet.name):
-        found.append(tr("A sheet cannot be called “{name}”; names have letters, digits, dashes and "
-                        "spaces, 100 at the most.", name=sheet.name))
+        found.append(tr("A sheet cannot be called “{name}”. Names can have letters, digits, "
+                        "dashes and spaces, at most 100.", name=sheet.name))
     if not sheet.title.strip() or len(sheet.title) > 100:
-        found.append(tr("The title has 1 to 100 characters."))
+        found.append(tr("The title must have 1 to 100 characters."))
     try:
         date.fromisoformat(sheet.checked)
     except ValueError:
-        found.append(tr("“{checked}” is no day; checked is written YYYY-MM-DD.",
+        found.append(tr("“{checked}” is not a date; write it as YYYY-MM-DD.",
                         checked=sheet.checked))
     try:
         check_pattern(sheet.file.names)
@@ -108,13 +108,16 @@ def _canvas(sheet: SpecSheet) -> list[str]:
     width, height = sheet.canvas
     found = []
     if width % 2 or height % 2 or min(width, height) < 16:
-        found.append(tr("The canvas {width}x{height} must have even sides of 16 or more: colour is "
-                        "kept for pairs of pixels.", width=width, height=height))
+        found.append(tr("The canvas {width} × {height} must have even sides of at least 16 "
+                        "pixels: colour is stored for pairs of pixels.", width=width,
+                        height=height))
     if max(width, height) > MOST_SHAPE * min(width, height):
-        found.append(tr("The canvas {width}x{height} is too narrow: one side may be {most:g} times "
-                        "as long as the other.", width=width, height=height, most=MOST_SHAPE))
+        found.append(tr("The canvas {width} × {height} is too narrow: one side can be at most "
+                        "{most:g} times as long as the other.", width=width, height=height,
+                        most=MOST_SHAPE))
     if max(width, height) > 8192:
-        found.append(tr("The canvas {width}x{height} is larger than 8192.", width=width,
+        found.append(tr("The canvas {width} × {height} is too large: at most 8192 pixels a side.",
+                        width=width,
                         height=height))
     zones = [*sheet.covers, *(zone for zone in (sheet.clear, sheet.thumbnail_cut,
                                               sheet.edge_trim) if zone)]
@@ -143,7 +146,7 @@ def _codecs(sheet: SpecSheet) -> list[str]:
         return found
     for codec in (video.family, sound.family):
         if container not in codec.containers:
-            found.append(tr("{title} cannot be put into {container}; it goes into {containers}.",
+            found.append(tr("{title} cannot be stored in {container}; it can in {containers}.",
                             title=codec.title, container=container,
                             containers=", ".join(codec.containers)))
     found += _encoder(sheet)
@@ -155,7 +158,7 @@ def _codecs(sheet: SpecSheet) -> list[str]:
         found.append(tr("Sound must have 1 or 2 channels; {channels} were given.",
                         channels=sound.channels))
     if sheet.file.index is Index.FRONT and container not in INDEXED:
-        found.append(tr("{container} has no index in front; only {indexed} have.",
+        found.append(tr("{container} cannot have its index in front; only {indexed} can.",
                         container=container, indexed=" and ".join(INDEXED)))
     return found
 
@@ -164,12 +167,13 @@ def _encoder(sheet: SpecSheet) -> list[str]:
     """What the video encoder does not take: pixel formats, profiles, canvases."""
     video, found = sheet.video, []
     if video.pixel_format not in video.family.pixel_formats:
-        found.append(tr("{title} is made as {pixel_formats}, not as {pixel_format}.",
+        found.append(tr("{title} needs the pixel format {pixel_formats}, not {pixel_format}.",
                         title=video.family.title,
                         pixel_formats=", ".join(video.family.pixel_formats),
                         pixel_format=video.pixel_format))
     elif video.pixel_format not in video.family.formats_of(video.profile):
-        found.append(tr("The profile {profile} is made as {pixel_formats}, not as {pixel_format}.",
+        found.append(tr("The profile {profile} needs the pixel format {pixel_formats}, not "
+                        "{pixel_format}.",
                         profile=video.profile,
                         pixel_formats=", ".join(video.family.formats_of(video.profile)),
                         pixel_format=video.pixel_format))
@@ -192,20 +196,20 @@ def _quality(video: Video) -> str:
     if video.quality is not None:
         scale = video.family.quality
         if scale is None:
-            return tr("{title} has no quality to choose.", title=video.family.title)
+            return tr("{title} has no constant quality.", title=video.family.title)
         if not scale[0] <= video.quality <= scale[1]:
             return tr("Quality must be between {best:g} and {worst:g} for {title}; {quality:g} "
                        "was given.", best=scale[0], worst=scale[1], title=video.family.title,
                        quality=video.quality)
         if video.passes == 2:
-            return tr("Two passes spread a bitrate over the file: with a quality there is one.")
+            return tr("Two passes need a bitrate; constant quality uses one pass.")
     return ""
 
 
 def _bits(sheet: SpecSheet) -> list[str]:
     video = sheet.video
     if video.passes not in (1, 2):
-        return [tr("{passes} passes are not made; 1 or 2 are.", passes=video.passes)]
+        return [tr("Passes must be 1 or 2; {passes} was given.", passes=video.passes)]
     if video.passes == 2 and video.codec not in TWO_PASSES:
         return [tr("{title} has one pass.", title=video.family.title)]
     quality = _quality(video)
@@ -214,11 +218,11 @@ def _bits(sheet: SpecSheet) -> list[str]:
     rates = (video.bitrate_kbps, video.largest_kbps, video.buffer_kb)
     if video.family.intra:
         asked = any(number is not None for number in rates)
-        return [tr("{title} takes the bits it needs: leave the bitrates out.",
+        return [tr("{title} has no bitrate to set: remove the bitrates.",
                    title=video.family.title)] if (
             asked) else []
     if None in rates or min(rate or 0 for rate in rates) <= 0:
-        return [tr("{title} needs a bitrate, a largest bitrate and a buffer.",
+        return [tr("{title} needs a bitrate, a maximum bitrate and a buffer.",
                    title=video.family.title)]
     return _rates(sheet, *(rate or 0 for rate in rates))
 
@@ -227,7 +231,7 @@ def _rates(sheet: SpecSheet, target: int, largest: int, buffer: int) -> list[str
     """What is wrong with bitrates (kb/s) and a buffer (kb) that are all given."""
     video, found = sheet.video, []
     if max(target, video.quick_kbps or 0) > largest:
-        found.append(tr("The bitrate {target} kb/s is above the largest, {largest}.",
+        found.append(tr("The bitrate of {target} kb/s is above the maximum of {largest} kb/s.",
                         target=max(target, video.quick_kbps or 0), largest=largest))
     slowest = Fraction(sheet.rates.least)
     if (largest if video.quality is not None else target) < least_kbps(sheet, slowest):
@@ -246,12 +250,12 @@ def _rates(sheet: SpecSheet, target: int, largest: int, buffer: int) -> list[str
 def _times(sheet: SpecSheet) -> list[str]:
     found = []
     if not 0 <= sheet.duration.least_s <= sheet.duration.most_s:
-        found.append(tr("The least duration is above the most."))
+        found.append(tr("The minimum duration is above the maximum duration."))
     if not 1 <= sheet.rates.least <= sheet.rates.most <= 120:
-        found.append(tr("Frame rates go from the least to the most, between 1 and 120."))
+        found.append(tr("Frame rates must be between 1 and 120, the lowest first."))
     if not 0 < sheet.video.gop_s <= 60:
-        found.append(tr("A GOP lasts more than 0 s, and 60 s at the most."))
+        found.append(tr("A GOP must be longer than 0 s and at most 60 s."))
     between = msgspec.structs.replace(sheet.rates, only=())
     if any(not between.take(standard_rate(value)) for value in sheet.rates.only):
-        found.append(tr("The only rates lie between the least and the most."))
+        found.append(tr("The single rates must lie between the lowest and the highest rate."))
     return found

@@ -278,19 +278,19 @@ class SpecSheet(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     def refuse_duration(self, seconds: float, what: str) -> None:
         """Raise InputError when ``seconds`` is shorter or longer than the sheet takes."""
         if seconds > self.duration.most_s and self.duration.beyond is Beyond.REFUSE:
-            raise InputError(tr("{what} runs {seconds:.1f} s and {name} takes at most {most_s:g} "
+            raise InputError(tr("{what} runs {seconds:.1f} s; {name} allows at most {most_s:g} "
                                 "s.", what=what, seconds=seconds, name=self.name,
                                 most_s=self.duration.most_s),
                              remedy=tr("Choose a shorter range."))
         if seconds < self.duration.least_s:
-            raise InputError(tr("{what} runs {seconds:.1f} s and {name} takes no less than "
-                                "{least_s:g} s.", what=what, seconds=seconds, name=self.name,
+            raise InputError(tr("{what} runs {seconds:.1f} s; {name} needs at least {least_s:g} "
+                                "s.", what=what, seconds=seconds, name=self.name,
                                 least_s=self.duration.least_s), remedy=tr("Choose a longer range."))
 
     def refuse_rate(self, rate: Fraction) -> None:
         """Raise InputError when the sheet does not take ``rate``."""
         if self.rates.change is RateChange.REFUSE and not self.rates.take(rate):
-            raise InputError(tr("The film has {rate:.3f} frames a second and {name} takes "
+            raise InputError(tr("The film has {rate:.3f} frames a second; {name} accepts "
                                 "{rates_text}.", rate=float(rate), name=self.name,
                                 rates_text=self.rates_text()),
                              remedy=tr("Choose another spec sheet or convert the master's rate "

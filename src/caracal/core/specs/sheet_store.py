@@ -66,11 +66,11 @@ def sheet_of(data: dict[str, Any], of: Path) -> SpecSheet:
     except DecodeError as problem:
         raise InputError(tr("The note in this file about its spec sheet cannot be read: "
                             "{problem}.", problem=problem), of,
-                         tr("Name its spec sheet.")) from problem
+                         tr("Give its spec sheet.")) from problem
     wrong = problems(sheet)
     if wrong:
         raise InputError(tr("What this file was made for cannot be made. {wrong}",
-                            wrong=" ".join(wrong)), of, tr("Name its spec sheet."))
+                            wrong=" ".join(wrong)), of, tr("Give its spec sheet."))
     return sheet
 
 

@@ -74,7 +74,7 @@ def recognised(
         Call(recognise, (order,), stoppable=True, grace_s=0.0, nice=NICE), order.master.file,
         report, cancel)
     if not found.words:
-        raise InputError(tr("Nobody was heard to say anything."), order.master.file,
+        raise InputError(tr("No speech was found."), order.master.file,
                          tr("Add captions by hand, or import a file."))
     return found
 

@@ -107,8 +107,9 @@ def _table(path: Path) -> tuple[frozenset[int], bool]:
 def refuse_unusable(path: Path) -> None:
     """Raises InputError for a font that is damaged, too large, or may not be embedded."""
     if _table(path)[1]:
-        raise InputError(tr("This font does not allow to be embedded in films or files."), path,
-                         tr("Choose another, or ask its maker for one that does."))
+        raise InputError(tr("The licence of this font forbids embedding it in films or files."),
+                         path,
+                         tr("Choose another font, or ask its maker for a licence that allows it."))
 
 
 def lacks(path: Path, text: str) -> str:

@@ -97,7 +97,7 @@ def style_error(style: TextStyle) -> str:
     within = {
         tr("words have no font"): 0 < len(style.font) <= MOST_PATH and "\0" not in style.font,
         tr("words are too small or too large"): LEAST_SIZE <= style.size <= MOST_SIZE,
-        tr("lines lie impossibly far apart"): LEAST_GAP <= style.line_gap <= MOST_GAP,
+        tr("the line spacing is out of range"): LEAST_GAP <= style.line_gap <= MOST_GAP,
         tr("an outline is too wide"): 0 < stroke.width <= MOST_STROKE,
         tr("a shadow has impossible amounts"): (
             abs(shadow.distance) <= MOST_DISTANCE and 0 <= shadow.softness <= MOST_DISTANCE

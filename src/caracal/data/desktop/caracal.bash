@@ -11,10 +11,10 @@ _caracal() {
     look) words='--json' ;;
     analyse) words='--json --explain' ;;
     path) words='--shape --json' ;;
-    captions) words='--out --force --language --names --sound --json' ;;
-    convert) words='--spec --out --dry-run --replace --review --lead --manner --cuts --sound --layout --template --brand --captions --from --to --speed --json' ;;
+    captions) words='--out --force --language --names --terms --sound --audio-track --json' ;;
+    convert) words='--spec --out --dry-run --replace --review --lead --manner --cuts --cut-list --sound --audio-track --layout --template --brand --captions --from --to --speed --json' ;;
     prove) words='--spec --json' ;;
-    batch) words='--spec --out --jobs --replace --sound --layout --template --brand --captions --review --bundle --cluster --tls-ca --tls-cert --tls-key --insecure --watch --json' ;;
+    batch) words='--spec --out --jobs --replace --sound --audio-track --layout --template --brand --captions --review --bundle --cluster --tls-ca --tls-cert --tls-key --insecure --watch --json' ;;
     desk) words='' ;;
     cache) words='--clear --limit --json' ;;
     log) words='--lines' ;;

@@ -37,8 +37,8 @@ class ClusterDialog(QDialog):
         self.address.setMinimumWidth(360)
         self.files = {name: QLineEdit(getattr(before, name)) for name, _ in FILES}
         self.insecure = QCheckBox(tr("My own network: no certificates"))
-        self.insecure.setToolTip(tr("Everybody on that network can then read the films and run "
-                                    "work"))
+        self.insecure.setToolTip(tr("Everyone on that network can then read the films and run "
+                                    "jobs"))
         self.insecure.setChecked(before.insecure)
         self.trouble = QLabel()
         self.trouble.setObjectName("bad")

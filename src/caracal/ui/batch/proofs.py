@@ -93,7 +93,7 @@ class Proofs(QWidget):
         if path is None:
             return
         if not path.exists():
-            self.said.emit(tr("{path} is not there any more. Encode the version again.",
+            self.said.emit(tr("{path} was moved or deleted. Encode the version again.",
                               path=path))
         elif not QDesktopServices.openUrl(QUrl.fromLocalFile(str(path))):
             self.said.emit(tr("This desktop has no program that opens {path}.", path=path))

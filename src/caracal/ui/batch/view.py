@@ -234,7 +234,7 @@ class Batch(QWidget):
         dialog = ClusterDialog(cluster, self)
         if dialog.exec() and self.working.do(lambda jobs: jobs.set(CLUSTER, dialog.cluster)):
             where = dialog.cluster.address if dialog.cluster else tr("this machine")
-            self._session.said.emit(tr("From the next film on, the batch runs on {where}.",
+            self._session.said.emit(tr("The batch runs on {where} from the next film on.",
                                        where=where))
 
     def _watch(self) -> None:

@@ -66,7 +66,7 @@ class ProjectFiles(QObject):
             session.said.emit(found.said)
         if found.project is not None and found.project != session.project:
             session.sheets.stand_in(found.project.versions)
-            session.edit(found.project, tr("Your unsaved work is back; undo leaves it out."))
+            session.edit(found.project, tr("Your unsaved work was restored; undo removes it."))
         self.is_recovered = True
         self.recovered.emit()
 
@@ -94,7 +94,7 @@ class ProjectFiles(QObject):
                     write_document(self._ownership.aside(self._autosave.path),
                                    document(found, project))
             except (CaracalError, OSError) as problem:
-                return ours, tr("Your work could not be kept: {problem}", problem=problem)
+                return ours, tr("Your work could not be saved: {problem}", problem=problem)
             return ours, ""
 
         self._tasks.do(work, lambda told: self._kept(told[0], told[1], read_only), key="keep")
@@ -173,10 +173,10 @@ class ProjectFiles(QObject):
         """Copy the pictures and clips of the project into a folder beside it, in a thread."""
         session = self._session
         if session.document.file is None or session.document.read_only:
-            session.said.emit(tr("Save the project first: its files are gathered beside it."))
+            session.said.emit(tr("Save the project first: its files are collected beside it."))
             return
         if self._gathering is not None and self._gathering.isRunning():
-            session.said.emit(tr("They are still being gathered."))
+            session.said.emit(tr("They are still being collected."))
             return
         folder = session.document.file.with_name(f"{session.document.file.stem} files")
         before = session.project
@@ -197,7 +197,7 @@ class ProjectFiles(QObject):
             session.said.emit(tr("There is nothing to collect: all files are there, or none is "
                                  "used."))
         else:
-            session.edit(after, tr("The files that are shown lie in {name}; save to keep it.",
+            session.edit(after, tr("The files that are shown are in {name}; save to keep it.",
                                    name=folder.name))
 
     def ask_cut_list(self) -> None:

@@ -28,7 +28,7 @@ class Differences(QDialog):
         found = differences(sheet, other)
         head = QLabel(tr("{count} differences between {title} and {other}.", count=len(found),
                          title=sheet.title, other=other.title)
-                      if found else tr("{title} and {other} ask for the same.", title=sheet.title,
+                      if found else tr("{title} and {other} are the same.", title=sheet.title,
                                        other=other.title))
         head.setObjectName("head")
         rows = Rows(("", sheet.title, other.title))

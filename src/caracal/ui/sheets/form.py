@@ -47,12 +47,12 @@ GROUPS: dict[str, tuple[Field, ...]] = {
         Field("title", tr("Title"), tr("What the window calls it")),
         Field("source", tr("Source"), tr("Where the rules were read")),
         Field("checked", tr("Checked"),
-              tr("The day they were read, YYYY-MM-DD: after 180 days somebody is reminded")),
+              tr("The day they were verified, YYYY-MM-DD; after 180 days there is a reminder")),
     ),
     tr("Canvas and time"): (
         Field("canvas", tr("Canvas"), tr("Width and height, such as 1080 1920"), "numbers",
               tr("pixels")),
-        Field("as_made", tr("Any canvas"), tr("It takes versions with the canvas they have"),
+        Field("as_made", tr("Any canvas"), tr("It accepts versions of any canvas"),
               "tick"),
         Field("duration.least_s", tr("At least"), tr("Shorter versions are refused"), "number",
               "s"),
@@ -63,7 +63,7 @@ GROUPS: dict[str, tuple[Field, ...]] = {
         Field("rates.least", tr("Slowest rate"), tr("Frames a second"), "number", "fps"),
         Field("rates.most", tr("Quickest rate"), tr("Frames a second"), "number", "fps"),
         Field("rates.only", tr("Only these"),
-              tr("Rates one by one, such as 25 30; none: all between"), "numbers", "fps"),
+              tr("Single rates, such as 25 30; empty: all in between"), "numbers", "fps"),
         Field("rates.change", tr("Other rates"),
               tr("Refuse the film, drop and double pictures, or mix them"), "choice",
               choices=_of(*RateChange)),
@@ -77,7 +77,7 @@ GROUPS: dict[str, tuple[Field, ...]] = {
               choices=lambda sheet: sheet.video.family.pixel_formats),
         Field("video.bitrate_kbps", tr("Bitrate"), tr("To aim at"), "maybe whole", "kb/s"),
         Field("video.quick_kbps", tr("Above 30 fps"),
-              tr("The bitrate to aim at there; none: the same"), "maybe whole", "kb/s"),
+              tr("The target bitrate above 30 fps; empty: the same"), "maybe whole", "kb/s"),
         Field("video.largest_kbps", tr("Largest"), tr("Never more, given the buffer"),
               "maybe whole", "kb/s"),
         Field("video.buffer_kb", tr("Buffer"), tr("What a player holds"), "maybe whole", "kb"),
@@ -195,7 +195,7 @@ class Form(QWidget):
         try:
             value = _read(field, line.text().strip())
         except ValueError:
-            self.refused.emit(tr("{words}: “{text}” is no number.", words=field.words,
+            self.refused.emit(tr("{words}: “{text}” is not a number.", words=field.words,
                                  text=line.text()))
             self._show(field, value_of(self.sheet, field.name))
             return

@@ -85,7 +85,7 @@ class SheetWindow(QDialog):
 
     def _build(self) -> None:
         top = QHBoxLayout()
-        self.choose.setToolTip(tr("The sheet that is shown; your own have a star"))
+        self.choose.setToolTip(tr("The spec sheet that is shown; your own have a star"))
         self.choose.setMinimumWidth(280)
         self.choose.activated.connect(self._choose)
         top.addWidget(self.choose)
@@ -134,7 +134,7 @@ class SheetWindow(QDialog):
         row = QHBoxLayout()
         self.add_zone = QComboBox()
         self.add_zone.addItems([tr("Add zone…"), *NEW_ZONES])
-        self.add_zone.setToolTip(tr("A cover, or the areas a sheet has one of each"))
+        self.add_zone.setToolTip(tr("A cover, or one of the areas of which a sheet has one each"))
         self.add_zone.activated.connect(self._add_zone)
         self.zone_name.setToolTip(tr("Content of the selected zone"))
         self.zone_name.setPlaceholderText(tr("click a zone"))
@@ -173,8 +173,8 @@ class SheetWindow(QDialog):
             changed = tr("Changed, not saved. ") if self.sheet != self._kept else ""
             told = self.sheet.reminder(date.today())
             old = f"{told} " if told else ""
-            self._say(tr("{changed}{old}A minute takes about {size:.0f} MB. Your own sheets lie in "
-                         "{folder}.", changed=changed, old=old, size=size,
+            self._say(tr("{changed}{old}A minute takes about {size:.0f} MB. Your own sheets are "
+                         "in {folder}.", changed=changed, old=old, size=size,
                          folder=own_folder()), good=True)
         self.buttons[tr("Save")].setEnabled(not wrong and self.sheet != self._kept)
         self.buttons[tr("Undo changes")].setEnabled(self.sheet != self._kept)

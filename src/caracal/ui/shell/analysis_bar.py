@@ -10,7 +10,7 @@ from caracal.core.base.translation import tr
 from caracal.core.base.work import Progress
 
 BAR_WIDE = 240
-STOP = tr("Stop looking; what was found is kept")
+STOP = tr("Stop the analysis; what was analysed is kept")
 
 
 class AnalysisBar(QWidget):

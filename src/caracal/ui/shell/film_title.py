@@ -48,4 +48,5 @@ def busy(film: Path, other: Path) -> str:
 
 def many_dropped(count: int) -> str:
     """Why of many files none is opened."""
-    return tr("{count} files were dropped. Drop one film; Batch can watch a folder.", count=count)
+    return tr("{count} files were dropped. Drop one film; to encode many, let Batch watch a "
+              "folder.", count=count)

@@ -66,7 +66,7 @@ class _Keys:
                   lambda: self._set_range("all")),
             None,
             Entry(tr("Motion limits…"), "Ctrl+M",
-                  tr("Speed, holds and zoom of automatic moves"), self._motion),
+                  tr("Speed, pauses and zoom of automatic moves"), self._motion),
         ]
 
     def shot(self) -> list[Entry | None]:

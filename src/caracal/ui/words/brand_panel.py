@@ -212,7 +212,7 @@ class BrandPanel(QWidget):
 
         def dress(ground: Ground) -> None:
             session.assets.check([logo.picture for logo in brand.logos], lambda: self._edit(
-                lambda: change(ground), tr("{letters} dressed as {name}.",
+                lambda: change(ground), tr("Brand {name} applied to {letters}.",
                                            letters=" and ".join(letters), name=brand.name)))
 
         master = session.analysis.master

@@ -62,7 +62,7 @@ class BurntWords(QWidget):
         self._worker: ReadingWorker | None = None
         self.texts: tuple[BurntText, ...] = ()
         self.button = small_button(tr("Detect text in picture"),
-                                   tr("Find and read the words that the film itself shows"),
+                                   tr("Find and read the text in the film's own picture"),
                                    self.start_or_stop)
         self.list = choice_box([], tr("The detected texts; selecting one goes there"), self._go)
         self.list.setMinimumContentsLength(18)

@@ -172,7 +172,7 @@ class CueActions(QObject):
         """Words give way to others in all captions."""
         project, count = with_words_replaced(self._session.project, find, by)
         if not count:
-            self._session.said.emit(tr("“{find}” is in no caption.", find=find) if find
+            self._session.said.emit(tr("No caption contains “{find}”.", find=find) if find
                                     else tr("Type the words to find."))
             return
         self._edit(lambda: project, tr("Replace “{find}” {times}", find=find,
@@ -186,7 +186,7 @@ class CueActions(QObject):
             if words.lower() in self.cues[number].text.lower():
                 self.choose(number)
                 return
-        self._session.said.emit(tr("“{words}” is in no caption.", words=words))
+        self._session.said.emit(tr("No caption contains “{words}”.", words=words))
 
     def mend(self) -> None:
         """Overlaps and flickering gaps go; captions are seen longer where there is room."""

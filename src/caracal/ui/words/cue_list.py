@@ -24,7 +24,7 @@ from caracal.ui.words.spelling_worker import SpellingWorker
 
 HEADS = (tr("In"), tr("Duration (s)"), tr("Text"), tr("Issues"))
 Told = tuple[tuple[str, str], ...]  # each fault in a word or two, and in a sentence
-DOUBTFUL = (tr("unsure"), tr("The recogniser was not sure of a word. Listen to it."))
+DOUBTFUL = (tr("unsure"), tr("A word was not recognised with certainty. Listen to it."))
 
 
 class CueList(QWidget):

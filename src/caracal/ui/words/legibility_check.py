@@ -107,7 +107,7 @@ def without_captions(session: Session) -> SceneAt:
 def contrast_words(found: Legibility) -> str:
     """What is said of it."""
     word = (tr("enough") if found.right
-            else tr("too little: {least:g} is asked", least=found.least))
+            else tr("too little: at least {least:g} is required", least=found.least))
     return tr("Contrast {ratio:.1f}, {word}.", ratio=found.ratio, word=word)
 
 

@@ -128,8 +128,8 @@ class Words(QWidget):
                  self._holders["Cards"]),
             Page(mark("Brand"), mark("Colours, logo, styles and end card of the film"),
                  self._holders["Brand"]),
-            Page(mark("Text in picture"), mark("Words that the film itself shows: cover or "
-                                               "replace them"), self._holders["Text in picture"])))
+            Page(mark("Text in picture"), mark("Text in the film's own picture: cover or replace "
+                                               "it"), self._holders["Text in picture"])))
 
     def _make_next(self) -> None:
         missing = [name for name in LATER if name not in self._made]

@@ -31,7 +31,7 @@ def refuse_bad_asset(content: object, cancel: CancelToken | None = None) -> None
         return
     film = film_of(content, cancel)
     if isinstance(content, Still) and content.moment_s > film.frames / float(film.rate):
-        raise InputError(tr("This film ends before {moment_s:.2f} s, of which a picture is held.",
+        raise InputError(tr("This film ends before {moment_s:.2f} s, where a picture is held.",
                             moment_s=content.moment_s), film.file, tr("Choose another moment."))
 
 

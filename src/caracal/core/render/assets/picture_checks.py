@@ -85,5 +85,5 @@ def _apart(call: Call, path: Path, cancel: CancelToken | None) -> Any:
 
 
 def _ended(path: Path, _: int) -> InputError:
-    return InputError(tr("Reading this picture ended the process that did it."), path,
-                      tr("It is damaged in an unusual way: save it again, or choose another."))
+    return InputError(tr("The process that read this picture crashed."), path,
+                      tr("The file is damaged: save it again, or choose another."))

@@ -65,7 +65,7 @@ def open_picture(path: Path, long_side: int = LONG_SIDE) -> Image.Image:
     except InputError:
         raise
     except UnidentifiedImageError as problem:
-        raise InputError(tr("This is no picture that is known here."), path,
+        raise InputError(tr("The format of this picture is not known."), path,
                          tr("Save it as {formats} or SVG.",
                             formats=", ".join(FORMATS[:4]))) from problem
     except (OSError, ValueError, SyntaxError, EOFError, MemoryError,

@@ -71,7 +71,7 @@ def _drawn(path: Path, data: bytes, long_side: int) -> bytes:
 
 
 def _damaged(path: Path) -> InputError:
-    return InputError(tr("This drawing is damaged, or no SVG."), path,
+    return InputError(tr("This drawing is damaged or not an SVG file."), path,
                       tr("Save it again, or as PNG."))
 
 
@@ -96,7 +96,7 @@ def _refuse_what_is_not_drawn(root: ElementTree.Element, path: Path) -> None:
         href = attributes.get("href", "#")
         if OUTSIDE.search(words) or not (href.startswith("#") or EMBEDDED.match(href)):
             raise InputError(tr("This drawing refers to another file or address."), path,
-                             tr("Save it with everything in it, or as PNG."))
+                             tr("Save it with everything embedded, or as PNG."))
 
 
 def drawing_ratio(data: bytes, drawn: Image.Image | None = None) -> float:
