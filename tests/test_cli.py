@@ -120,10 +120,11 @@ def test_a_range_is_converted_at_another_speed(tmp_path, capsys):
     (["convert", "--spec", "square-feed", "gone.mp4", "--out", "o"], "gone.mp4: There is no such"),
     (["convert", "a.mp4", "--spec", "square-feed", "b.mp4", "--out", "o"], "More than one film"),
     (["batch", "--spec", "square-feed", "gone.mp4", "--out", "o"], "gone.mp4: There is no such"),
-    (["look", "-"], "“-” cannot be used here"), (["convert", "-", "--out", "o"], "“-” cannot be used here"),
+    (["look", "-"], "cannot be used here"), (["convert", "-", "--out", "o"], "cannot be used here"),
     (["captions", "gone.mp4", "--out", "-", "--json"], "cannot both be written"),
     (["captions", "gone.mp4", "--out", "-", "--names", "-"], "gone.mp4: There is no such"),
-    (["prove", "a.mp4", "-"], "“-” cannot be used here"), (["batch", "-", "--out", "o"], "“-” cannot be used here"),
+    (["prove", "a.mp4", "-"], "cannot be used here"),
+    (["batch", "-", "--out", "o"], "cannot be used here"),
 ])
 def test_films_stand_before_or_after_the_sheets_and_are_files(words, said, capsys, tmp_path,
                                                               monkeypatch):

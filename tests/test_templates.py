@@ -98,7 +98,8 @@ def test_it_fits_a_version_of_another_length_rate_and_shape(path, project):
 
 
 @pytest.mark.parametrize(("text", "words"), [
-    ("canvas = [1080", "not a template"), ("canvas = [1080, 1920]\nrate = 0.0", "this canvas or rate"),
+    ("canvas = [1080", "not a template"),
+    ("canvas = [1080, 1920]\nrate = 0.0", "this canvas or rate"),
     ("canvas = [1080, 1920]\nrate = inf", "this canvas or rate"),
     ("canvas = [16, 100000]\nrate = 25.0", "this canvas or rate"),
     ("canvas = [90, 90]\nrate = 25.0\n[[overlays]]\nfrom_s = inf\n[overlays.overlay]\nstart = 0\n"
