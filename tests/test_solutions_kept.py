@@ -102,6 +102,19 @@ def test_a_store_survives_damage_and_forgets_with_its_analysis(demo, tmp_path, m
     assert not file.exists()
 
 
+def test_nothing_is_written_through_a_link(demo, tmp_path, monkeypatch):
+    monkeypatch.setenv("CARACAL_CACHE", str(tmp_path))
+    folder = AnalysisStore("film").folder
+    folder.mkdir(parents=True)
+    other = tmp_path / "other"
+    other.write_bytes(b"")  # to SQLite an empty database
+    (folder / SOLUTIONS).symlink_to(other)
+    store = SolutionStore("film")
+    store.put(b"key", solve_shot(demo, 5, SHEET, ShotChoice(), LIMITS, {}))
+    store.close()
+    assert other.read_bytes() == b"" and not (folder / SOLUTIONS).is_symlink()
+
+
 def test_a_process_reads_the_analysis_that_is_meant_and_no_other(demo):
     project = first_project(demo.master.frames)
     source = source_of(demo, project)

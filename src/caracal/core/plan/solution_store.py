@@ -79,6 +79,8 @@ class SolutionStore:
                 self._open()
 
     def _open(self) -> None:
+        if self._file.is_symlink():
+            self._file.unlink()  # nothing of ours is written through a link
         if self._file.exists() and self._file.stat().st_size > MOST_BYTES:
             self._file.unlink()  # old choices, for the most part
         data = sqlite3.connect(self._file, WAIT_S, isolation_level=None)

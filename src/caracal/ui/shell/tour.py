@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Protocol
 
-from PySide6.QtCore import QObject, QSettings, QTimer, Signal
+from PySide6.QtCore import QObject, QSettings, QTimer, Signal, SignalInstance
 from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
@@ -22,6 +22,7 @@ from caracal.ui.services.batch_controller import BatchController
 from caracal.ui.services.settings import kept_number
 from caracal.ui.shell.demo_film import open_demo
 from caracal.ui.shell.film_view import FilmView
+from caracal.ui.widgets.focus_policy import apply_focus_policy
 from caracal.ui.words.registration import WORDS
 
 ASK_MS = 150  # between two looks at whether a step was done
@@ -158,13 +159,14 @@ class TourBar(QWidget):
                                   self.leave_asked)
         for button in (self.show_button, self.skip, self.leave):
             row.addWidget(button)
+        apply_focus_policy(self)
         self.hide()
 
     @staticmethod
-    def _button(words: str, tip: str, signal: object) -> QPushButton:
+    def _button(words: str, tip: str, signal: SignalInstance) -> QPushButton:
         button = QPushButton(words)
         button.setToolTip(tip)
-        button.clicked.connect(lambda _=False: signal.emit())  # type: ignore[attr-defined]
+        button.clicked.connect(lambda _=False: signal.emit())
         return button
 
     def show_step(self, number: int, step: Step) -> None:
