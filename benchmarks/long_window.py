@@ -21,6 +21,7 @@ from caracal.core.exchange.caption_files import read_captions
 from caracal.core.project.caption_edits import with_captions
 from caracal.core.text.cues import moved
 from caracal.ui.session.lead_edits import Part, set_part
+from caracal.ui.session.navigation import next_issue
 from caracal.ui.session.reach import EditKind, InShots, InVersions, Reach
 from caracal.ui.shell.application import prepare
 from caracal.ui.shell.main_window import MainWindow
@@ -73,6 +74,10 @@ def main(times: int) -> None:
             held(f"first use of {name}", application, lambda name=name: view.show_view(name),
                  lambda name=name: view.view == name)
         view.show_view("Board")
+        for order in (1, 0):
+            held(f"order {order} (1: worst first)", application, lambda order=order: (
+                view.board.bar.order.setCurrentIndex(order)))
+        held("next issue", application, lambda: next_issue(session))
         held("select all", application, view.board.grid.select_all)
         held(f"a manner for {3 * shots} cells", application,
              lambda: view.board.bar.manner.activated.emit(2))

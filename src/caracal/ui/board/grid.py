@@ -115,7 +115,7 @@ class Grid(QAbstractScrollArea):
     def _changed(self) -> None:
         self._kept.changed()
         session, count = self.session, len(self.session.analysis.shots)
-        self._rows = arranged(session.project, count, *self._how, session.flags)
+        self._rows = arranged(session.project, count, *self._how, session.known_flags)
         self._row_of = {shot: row for row, shot in enumerate(self._rows)}
         shown, letters = set(self._rows), {version.letter for version in session.project.versions}
         self._select(tuple(cell for cell in self._cells if cell[1] in shown and cell[0] in letters))

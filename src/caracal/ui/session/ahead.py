@@ -46,8 +46,8 @@ class AheadSolver(QObject):
 
     @property
     def done(self) -> bool:
-        """Whether all cells were gone through."""
-        return not self._timer.isActive()
+        """Whether all cells were gone through and solved."""
+        return not self._timer.isActive() and not self._film.solving.has_ahead
 
     def begin_again(self) -> None:
         """Something changed: go through all cells."""

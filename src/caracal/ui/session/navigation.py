@@ -28,16 +28,20 @@ def step_shot(session: Session, way: int) -> None:
 
 
 def next_issue(session: Session) -> None:
-    """Go to the next issue: in the other versions of this shot first, then in later shots."""
+    """Go to the next issue: in the other versions of this shot first, then in later shots.
+
+    Shots that are not solved yet have none so far.
+    """
     letters = [version.letter for version in session.project.versions]
     cells = [(shot, letter) for shot in range(len(session.analysis.shots)) for letter in letters]
     here = cells.index((session.shot, session.letter))
     for shot, letter in cells[here + 1 :] + cells[: here + 1]:
-        flags = session.flags(letter, shot)
+        flags = session.known_flags(letter, shot)
         if flags:
             session.choose_version(letter)
             session.go((flags[0].start + flags[0].end) // 2)
             session.said.emit(tr("Shot {shot}, {letter}: {sentence}", shot=shot + 1,
                                  letter=letter, sentence=flags[0].sentence))
             return
-    session.said.emit(tr("No issues are left."))
+    session.said.emit(tr("No issues are left.") if session.ahead.done else
+                      tr("No issues so far. Some shots are still being solved."))

@@ -84,6 +84,8 @@ class Session(QObject):
         self._settle()
         self.solving.source = source_of(self.found, self.project)
         self.ahead = AheadSolver(self, self)
+        # Flags by version and shot, with what they follow from.
+        self._flags: dict[tuple[str, int], tuple[tuple[object, ...], tuple[Flag, ...]]] = {}
         store = AnalysisStore(analysis.content_key)
         self._in_use = InUse(store.folder)
         self.preview = Preview(PreviewSource(store.proxy, analysis.master), self.scene)
@@ -222,8 +224,21 @@ class Session(QObject):
         for shot in range(len(analysis.shots)):
             if self.project is not project or self.analysis is not analysis:
                 return
-            yield shot if any(self.is_solved(letter, shot) and self.flags(letter, shot)
-                              for letter in letters) else None
+            yield shot if any(self.known_flags(letter, shot) for letter in letters) else None
+
+    def known_flags(self, letter: str, shot: int) -> tuple[Flag, ...]:
+        """The flags of one shot in one version if it is solved; of a whole film nobody is asked for
+        them. For going through all of a film: what did not change is not worked out again."""
+        if not self.found.whole:
+            return self.flags(letter, shot)
+        solution = self.solving.known(self._key(letter, shot))
+        if solution is None:
+            return ()
+        now = (solution, self.project.version(letter), self.project.accepted, self.analysis)
+        kept = self._flags.get((letter, shot))
+        if kept is None or any(one is not other for one, other in zip(kept[0], now, strict=True)):
+            kept = self._flags[letter, shot] = (now, self.flags(letter, shot))
+        return kept[1]
 
     def alternatives(self, letter: str, shot: int) -> tuple[Alternative, ...]:
         """The other manners of one shot with what they would cost; none while they are solved."""

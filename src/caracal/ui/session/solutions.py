@@ -64,6 +64,10 @@ class Solutions(QObject):
         """Whether ``key`` is solved; nobody is asked for it."""
         return key in self._known
 
+    def known(self, key: Key) -> ShotSolution | None:
+        """The solution of ``key``; None while there is none: nobody is asked for it."""
+        return self._known.get(key)
+
     def solution(
         self, key: Key, analysis: Analysis, sheet: SpecSheet, motion: Motion,
         drawn: Mapping[int, Lost], letter: str = "",
