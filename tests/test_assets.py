@@ -135,11 +135,13 @@ def _bomb():
 
 
 BAD = {
-    "cut off.png": (_cut_off, "damaged"), "text.png": (lambda: b"a picture", "no picture"),
-    "empty.png": (lambda: b"", "no picture"), "bomb.png": (_bomb, "60000x60000|damaged|no picture"),
+    "cut off.png": (_cut_off, "damaged"),
+    "text.png": (lambda: b"a picture", "format of this picture"),
+    "empty.png": (lambda: b"", "format of this picture"),
+    "bomb.png": (_bomb, "60000x60000|damaged|format of this picture"),
     "script.svg": (lambda: b"<svg xmlns='http://www.w3.org/2000/svg'><script>1</script>"
                    b"<image href='file:///etc/passwd'/></svg>", "script"),
-    "list.png": (lambda: b"ffconcat version 1.0\nfile other.png", "no picture"),
+    "list.png": (lambda: b"ffconcat version 1.0\nfile other.png", "format of this picture"),
 }
 
 

@@ -208,7 +208,7 @@ def test_a_scrambled_and_a_held_list_are_told(tmp_path, monkeypatch):
     with BatchList(tmp_path / "held.sqlite") as jobs:
         other = sqlite3.connect(tmp_path / "held.sqlite", isolation_level=None)
         other.execute("BEGIN IMMEDIATE")
-        with pytest.raises(StorageError, match="does not let go"):
+        with pytest.raises(StorageError, match="keeps the batch list locked"):
             jobs.set("paused", True)
         other.close()
 

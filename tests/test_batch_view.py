@@ -130,7 +130,7 @@ def test_concerns_stop_or_tell_and_lead_to_the_shot(batch, window, qtbot):
     sheets = session.sheets.by_name
     sheets["square-feed"] = with_value(sheets["square-feed"], "duration.most_s", 30)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 1400)), "Range.")
-    assert any("longer than Square feed takes, 30 s" in sentence for sentence in sentences(batch))
+    assert any("exceeds the 30 s limit of Square feed" in sentence for sentence in sentences(batch))
     batch.start()
     assert batch.added() == []
 
@@ -278,7 +278,7 @@ def test_a_finished_file_is_played_and_its_folder_opened(batch, tmp_path, monkey
     made = tmp_path / "a.mp4"
     batch.proofs._made = [SimpleNamespace(file=str(made))]
     batch.proofs.play.click()
-    assert not opened and "is not there any more" in said[0]
+    assert not opened and "was moved or deleted" in said[0]
     made.write_bytes(b"a film")
     batch.proofs.play.click()
     batch.proofs.folder.click()

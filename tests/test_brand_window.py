@@ -27,7 +27,7 @@ def words(window):
 def test_a_brand_is_opened_and_dresses_every_version(words, window, qtbot, tmp_path):
     session, panel = window.film.session, words.brand
     words.show_page("Brand")
-    assert "no brand yet" in panel.told.text() and panel.dress.isHidden()
+    assert "not a brand yet" in panel.told.text() and panel.dress.isHidden()
     panel.open(shipped("demo", BRAND_FILE))
     session.assets.wait()
     assert panel.name.text() == "Brand: Marram Quay" and panel.dress.isVisible()
@@ -63,7 +63,7 @@ def test_what_is_no_brand_is_said(words, window, tmp_path):
     (tmp_path / "x.toml").write_text("name = 1")
     words.brand.open(tmp_path / "x.toml")
     window.film.session.assets.wait()
-    assert "no brand" in told[-1] and window.film.session.project.brand is None
+    assert "not a brand" in told[-1] and window.film.session.project.brand is None
 
 
 def test_one_of_two_logos_is_put_on_by_its_picture(words, window, qtbot):

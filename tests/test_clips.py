@@ -234,7 +234,7 @@ def test_a_clip_is_never_written_over(clip, tmp_path):
     (own / "film.mp4").hardlink_to(clip)
     before = clip.read_bytes()
     over = Overlay(Clip(str(clip)), 0, 20)
-    with pytest.raises(InputError, match="never written over"):
+    with pytest.raises(InputError, match="never overwritten"):
         made(film, own, (over,), change=(("file.names", "{film}"),), replace=True)
     assert clip.read_bytes() == before
 

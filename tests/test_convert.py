@@ -160,7 +160,7 @@ def test_film_without_sound_makes_a_version_without(tmp_path):
 
 
 def test_too_long_is_said_before_any_work(film, tmp_path):
-    with pytest.raises(InputError, match="no less than"):
+    with pytest.raises(InputError, match="needs at least"):
         convert(film, [Recipe(find_sheet("square-feed"), ranges=(FrameRange(0, 10),))],
                 tmp_path / "x")
 

@@ -142,13 +142,13 @@ def test_all_of_state_config_and_cache_in_the_way_and_a_film_opens(
     window.film.files.keep()
     window.film.files.wait()
     told = [message.words for message in window.messages.said]
-    assert any("could not be kept" in words for words in told), told
+    assert any("could not be saved" in words for words in told), told
     window.close_film()
     cache_file = tmp_path / "no cache"
     cache_file.write_text("")
     monkeypatch.setenv("CARACAL_CACHE", str(cache_file))
     window.open_any(film)
-    qtbot.waitUntil(lambda: "in the way" in window.start.problem.text(), timeout=30_000)
+    qtbot.waitUntil(lambda: "exists already" in window.start.problem.text(), timeout=30_000)
 
 
 @pytest.mark.timeout(60)

@@ -172,7 +172,7 @@ def test_a_picture_is_looked_at_by_a_process_apart_and_is_blamed_for_what_it_doe
     for _ in range(2):  # what was found is known by then
         with pytest.raises(InputError, match=r"b\.png.*picture"):
             picture_ratio_apart(tmp_path / "b.png")
-    with pytest.raises(InputError, match=r"c\.png: Reading this picture ended"):
+    with pytest.raises(InputError, match=r"c\.png: The process that read this picture crashed"):
         picture_checks._apart(Call(crash, ()), tmp_path / "c.png", None)
 
 

@@ -93,5 +93,5 @@ def test_letters_that_no_font_has_are_told_before_the_work(tmp_path, capsys):
     assert main(["convert", str(film), "--spec", "square-feed", "--captions",
                  str(tmp_path / "said.srt"), "--out", str(tmp_path / "out")]) in (0, 1)
     told = capsys.readouterr().err
-    assert "No font here has these letters: 𐎀 𐎁 They will appear as empty boxes." in told
+    assert "No installed font has these letters: 𐎀 𐎁 They will appear as empty boxes." in told
     assert "🔥" not in told

@@ -135,7 +135,7 @@ def test_a_film_with_several_sounds_lets_one_be_chosen(qtbot, qapp, tmp_path, mo
         window.open_any(two)
         qtbot.waitUntil(lambda: window.film is not None and window.film.session.film == two,
                         timeout=30_000)
-        assert "2 sounds" in window.statusBar().currentMessage()
+        assert "2 audio tracks" in window.statusBar().currentMessage()
         window.actions_by_name["Next audio track"].trigger()
         session = window.film.session
         assert session.project.sound == 1 and session.analysis.master.sound_number == 1

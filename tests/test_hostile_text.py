@@ -38,7 +38,7 @@ def test_a_sheet_made_to_do_harm_is_told(tmp_path, harm, told):
 
 def test_a_pipe_is_no_sheet_and_holds_nobody(tmp_path):
     os.mkfifo(tmp_path / "sheet.toml")
-    with pytest.raises(InputError, match="no file"):
+    with pytest.raises(InputError, match="not a file"):
         read_sheet(tmp_path / "sheet.toml")
 
 

@@ -168,7 +168,7 @@ def test_a_failed_write_leaves_the_old_content_and_nothing_beside(tmp_path):
     assert [path.name for path in tmp_path.iterdir()] == ["a.txt"]
     assert (tmp_path / "a.txt").read_text() == "old"
     (tmp_path / "folder").mkdir()
-    with pytest.raises(StorageError, match="in the way"):
+    with pytest.raises(StorageError, match="exists already"):
         write_text(tmp_path / "folder", "text")
     with pytest.raises(StorageError, match="does not exist"):
         write_bytes(tmp_path / "none" / "a.txt", b"")

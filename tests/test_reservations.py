@@ -87,7 +87,7 @@ def test_the_master_is_never_written_over(film, tmp_path, way):
     elif way == "folder link":
         (tmp_path / "there").symlink_to(tmp_path, target_is_directory=True)
         target = tmp_path / "there" / film.name
-    with Reservations() as ours, pytest.raises(InputError, match="never written over"):
+    with Reservations() as ours, pytest.raises(InputError, match="never overwritten"):
         ours.reserve(plan_for(film, target, replace=True))
     assert same_file(film, target) and probe(film).frames == 80
 
@@ -97,7 +97,7 @@ def test_replace_with_the_films_own_name_leaves_the_master(film, tmp_path, capsy
     write_sheet(with_value(SMALL, "file.names", "{film}"), sheet)
     code = main(["batch", str(film), "--spec", str(sheet), "--out", str(tmp_path), "--replace"])
     told = capsys.readouterr().err
-    assert code == 1 and "never written over" in told and film.read_bytes() == before
+    assert code == 1 and "never overwritten" in told and film.read_bytes() == before
 
 
 def test_two_conversions_into_one_folder_are_both_right(film, tmp_path):

@@ -115,7 +115,7 @@ def test_a_project_is_taken_for_its_film_and_its_decisions(folder, tmp_path, cap
     assert main(["convert", project, "--out", str(out), "--lead", "1", "--from", "1"]) == 2
     assert "--from and --lead" in capsys.readouterr().err
     assert main(["convert", str(folder / "film.mp4"), "--out", str(out)]) == 2
-    assert "Name a spec sheet" in capsys.readouterr().err
+    assert "Give a spec sheet" in capsys.readouterr().err
 
 
 def test_a_dry_run_tells_and_makes_nothing(folder, tmp_path, capsys):
@@ -126,7 +126,7 @@ def test_a_dry_run_tells_and_makes_nothing(folder, tmp_path, capsys):
     assert main([*words, "--json"]) == 0
     small, story = answered(capsys)["versions"]
     assert small["seconds"] == story["seconds"] == 3.6 and small["size_mb"] > 0
-    assert any("blown up" in concern for concern in story["concerns"]) and not story["stopped"]
+    assert any("enlarged" in concern for concern in story["concerns"]) and not story["stopped"]
     words.remove(str(large))
     assert main(words) == 0
     assert "to make" in capsys.readouterr().out and not out.exists()
@@ -189,7 +189,7 @@ def test_lead_manner_and_cuts_are_taken_on_the_command_line(tmp_path, capsys, de
         main(["convert", str(DEMO), "--spec", sheet, "--out", str(out), "--manner", "sideways"])
     assert refused.value.code == 2 and "locked" in capsys.readouterr().err
     assert main([*again, "--lead", "44"]) == 2
-    assert "person #44" in capsys.readouterr().err and Manner.LOCKED
+    assert "no person 44" in capsys.readouterr().err and Manner.LOCKED
 
 
 def test_batch_and_prove_answer_as_convert_does(folder, tmp_path, capsys):

@@ -171,7 +171,7 @@ def test_films_without_words_and_models_without_data_are_told(tmp_path, monkeypa
     with pytest.raises(InputError, match="no sound"):
         recognised(RecognitionOrder(probe(silent_film)), no_progress, CancelToken())
     noise = write_film(tmp_path / "noise.mp4", frames=50)
-    with pytest.raises(InputError, match="Nobody was heard"):
+    with pytest.raises(InputError, match="No speech was found"):
         recognised(RecognitionOrder(probe(noise), "en"), no_progress, CancelToken())
     token = CancelToken()
     token.cancel()

@@ -54,7 +54,7 @@ def test_captions_that_stand_out_too_little_are_told_and_a_box_helps(window, qtb
     panel.fields.colour.changed.emit("#c8a080")
     session.go(180)
     qtbot.waitUntil(lambda: "too little" in panel.contrast.text(), timeout=15_000)
-    assert "3 is asked" in panel.contrast.text() and panel.help.isVisible()
+    assert "at least 3 is required" in panel.contrast.text() and panel.help.isVisible()
     qtbot.mouseClick(panel.help, LEFT)
     assert session.project.version("A").look.style.box is not None
     qtbot.waitUntil(lambda: "enough" in panel.contrast.text(), timeout=15_000)

@@ -142,7 +142,7 @@ def test_a_version_of_one_picture_is_refused_and_of_two_is_made(tmp_path):
     """One picture is no film, and would be told as one only after it was made."""
     film = write_film(tmp_path / "film.mp4")
     sheet = with_value(SMALL, "duration.least_s", 0.0)
-    with pytest.raises(InputError, match="single picture"):
+    with pytest.raises(InputError, match="single frame"):
         convert(film, [Recipe(sheet, ranges=(FrameRange(5, 6),))], tmp_path / "out")
     (made,) = convert(film, [Recipe(sheet, ranges=(FrameRange(5, 7),))], tmp_path / "out")
     assert made.proof.right and ffprobe(made.file)["streams"][0]["nb_read_frames"] == "2"

@@ -36,7 +36,7 @@ def test_what_is_written_is_read_back_and_nothing_is_left_out_but_none(tmp_path)
     b"title = ", b"title = 3", b"count = 1", b'title = "a"\ncount = "many"', b"\xff", b"= 1",
     b'title = "a"\ntitle = "b"', b'title = "a"\nparts = [{share = 0.5}]'])
 def test_what_is_no_such_value_is_refused_by_its_name(data, tmp_path):
-    with pytest.raises(InputError, match="This is no value"):
+    with pytest.raises(InputError, match="This is not a value"):
         from_toml(data, Outer, "value")
     (tmp_path / "bad.toml").write_bytes(data)
     with pytest.raises(InputError, match=r"bad\.toml"):

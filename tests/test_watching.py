@@ -28,9 +28,9 @@ def jobs(tmp_path, folder):
 def test_output_is_no_input(tmp_path, folder):
     (tmp_path / "link").symlink_to(folder, target_is_directory=True)
     for out in (folder, tmp_path / "link", folder / ".." / "in"):
-        with pytest.raises(InputError, match="where the versions go"):
+        with pytest.raises(InputError, match="also the output folder"):
             check_watched(folder, out, True)
-    with pytest.raises(InputError, match="what to make"):
+    with pytest.raises(InputError, match="No spec sheet was given"):
         check_watched(folder, tmp_path / "out", False)
     with pytest.raises(InputError, match="no such folder"):
         check_watched(tmp_path / "none", tmp_path / "out", True)

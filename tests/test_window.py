@@ -248,7 +248,7 @@ def test_a_range_too_short_is_said_before_start(window, qtbot):
     film.batch.start()
     assert film.batch.added() == []
     film.batch.versions.plan.finish()
-    assert any("shorter than" in concern.sentence for concern in film.batch.versions.plan.concerns)
+    assert any("below the" in concern.sentence for concern in film.batch.versions.plan.concerns)
     qtbot.keyClick(window, Qt.Key.Key_X, Qt.KeyboardModifier.ShiftModifier)
     film.batch.versions.plan.finish()
     assert not any(concern.stops for concern in film.batch.versions.plan.concerns)

@@ -136,7 +136,7 @@ def test_captions_are_added_taken_away_found_and_replaced(window, taken, qtbot):
     assert sum("oven" in cue.text for cue in session.project.captions) == 2
     assert "2 times" in _said(window)
     actions.replace("nowhere", "x")
-    assert "is in no caption" in _said(window)
+    assert "No caption contains" in _said(window)
     session.document.undo()
     assert not any("oven" in cue.text for cue in session.project.captions)
 

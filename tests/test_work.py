@@ -67,7 +67,7 @@ def test_analysis_works_without_sound_or_people(tmp_path):
 
 @pytest.mark.parametrize(("code", "word"), [
     (errno.ENOSPC, "full"), (errno.EACCES, "written"), (errno.EROFS, "written"),
-    (errno.ENOENT, "does not exist"), (errno.EISDIR, "in the way"), (errno.ELOOP, "link"),
+    (errno.ENOENT, "does not exist"), (errno.EISDIR, "exists already"), (errno.ELOOP, "link"),
     (errno.EDQUOT, "full"),
 ])
 def test_refusals_of_the_system_become_sentences(tmp_path, code, word):

@@ -68,7 +68,7 @@ def test_another_sheet_of_the_same_shape_keeps_the_framing(project):
 
 
 def test_what_is_missing_is_refused_in_words(project, film, tmp_path):
-    with pytest.raises(InputError, match="Name a spec sheet"):
+    with pytest.raises(InputError, match="Give a spec sheet"):
         _wanted(film, [], SHEETS, 0)
     with pytest.raises(InputError, match="portrait-feed"):
         jobs_of(film, first_project(100), {"vertical-short": SMALL, "square-feed": SMALL},

@@ -84,8 +84,8 @@ def looks(command: argparse.ArgumentParser) -> None:
     """--layout, --template and --brand."""
     layout = command.add_argument(
         "--layout", default="fill", metavar="NAME|FILE",
-        help=tr("layout of all shots that have none of their own: %(layouts)s, or a layout file "
-                "(.toml)"))
+        help=tr("%(layouts)s, or a layout file (.toml): the layout of all shots that have none of "
+                "their own"))
     setattr(layout, "layouts", _LayoutNames())  # noqa: B010 - argparse fills it in
     command.add_argument("--template", type=Path, metavar="FILE",
                          help=tr("template file (.toml) with overlays and fades"))

@@ -41,6 +41,7 @@ class SolverWorker(Worker):
         self._wake = threading.Condition()
         self._over_at: float | None = None
         self._open = 0  # questions whose answer was not taken yet
+        self._open_ahead = 0  # and such that nobody asked
 
     @property
     def busy(self) -> bool:
@@ -50,7 +51,8 @@ class SolverWorker(Worker):
     def ask(self, question: SolveRequest) -> None:
         """Answer this soon; asking again moves it to the front."""
         with self._wake:
-            self._ahead.pop((question.key, question.with_alternatives), None)
+            if self._ahead.pop((question.key, question.with_alternatives), None) is not None:
+                self._open_ahead -= 1
             if self._waiting.pop((question.key, question.with_alternatives), None) is None:
                 self._open += 1
             self._waiting[question.key, question.with_alternatives] = question
@@ -61,6 +63,7 @@ class SolverWorker(Worker):
     def ask_ahead(self, question: SolveRequest) -> None:
         """Answer this when nothing else waits; it does not count as work."""
         with self._wake:
+            self._open_ahead += (question.key, question.with_alternatives) not in self._ahead
             self._ahead[question.key, question.with_alternatives] = question
             self._wake.notify()
         if not self.isRunning():
@@ -68,17 +71,21 @@ class SolverWorker(Worker):
 
     @property
     def has_ahead(self) -> bool:
-        """Whether any question that nobody asked yet still waits."""
-        return bool(self._ahead)
+        """Whether the answer to a question that nobody asked is still to come."""
+        return self._open_ahead > 0
 
-    def taken(self) -> None:
-        """Whoever asked says by this that an answer was taken."""
-        self._open -= 1
+    def taken(self, ahead: bool) -> None:
+        """Whoever asked says by this that an answer was taken; ``ahead``: nobody had asked."""
+        if ahead:
+            self._open_ahead -= 1
+        else:
+            self._open -= 1
 
     def forget(self) -> None:
         """This drops all questions that still wait."""
         with self._wake:
             self._open -= len(self._waiting)
+            self._open_ahead -= len(self._ahead)
             self._waiting.clear()
             self._ahead.clear()
 

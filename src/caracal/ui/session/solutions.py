@@ -119,8 +119,7 @@ class Solutions(QObject):
         return self._worker.has_ahead
 
     def _answered(self, result: SolveResult, ahead: bool) -> None:
-        if not ahead:
-            self._worker.taken()
+        self._worker.taken(ahead)
         key = result.question.key
         if result.question.round != self._round:
             return  # about shots or limits of before
