@@ -7,7 +7,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from caracal.core.base.resources import DEMO_FILM
 from caracal.core.base.time import FrameRange
-from caracal.ui.shell.tour import STEPS, look_at
+from caracal.ui.shell.tour import STEPS, snapshot
 from conftest import settled
 
 LEFT = Qt.MouseButton.LeftButton
@@ -80,7 +80,7 @@ def test_the_tour_goes_on_where_it_was_left(window, qtbot):
 
 def test_other_edits_do_not_complete_a_step(window):
     session = window.film.session
-    before = look_at(window)
+    before = snapshot(window)
     session.edit(msgspec.structs.replace(session.project, span=FrameRange(0, 100)), "range")
-    now = look_at(window)
+    now = snapshot(window)
     assert not any(step.done(before, now) for step in STEPS[1:])

@@ -23,8 +23,7 @@ def _arguments(command: argparse.ArgumentParser) -> None:
     sound_choice(command)
     looks(command)
     command.add_argument("--captions", action="store_true",
-                         help=tr("use the caption file that lies beside each film and has its "
-                                 "name"))
+                         help=tr("use the caption file of the same name beside each film"))
     command.add_argument("--review", action="store_true",
                          help=tr("encode review copies, with the destination's zones drawn in the "
                                  "picture"))

@@ -43,7 +43,7 @@ class Card(msgspec.Struct, frozen=True):
 
 
 def card_error(card: Card) -> str:
-    """What in ``card`` cannot be: or nothing."""
+    """What is wrong with ``card``, or nothing."""
     if not 0 < card.frames <= MOST_FRAMES:
         return tr("a card needs a length")
     if len(card.overlays) > MOST_ON_CARD:

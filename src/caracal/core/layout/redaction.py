@@ -37,7 +37,7 @@ def redactions_at(redactions: tuple[Redaction, ...], frame: int) -> tuple[Redact
 
 
 def redactions_error(redactions: tuple[Redaction, ...]) -> str:
-    """What in ``redactions`` cannot be: or nothing."""
+    """What is wrong with ``redactions``, or nothing."""
     if len(redactions) > MOST_REDACTIONS:
         return tr("a version has at most {most_redactions} places with covered words",
                   most_redactions=MOST_REDACTIONS)

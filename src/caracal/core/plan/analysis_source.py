@@ -19,12 +19,12 @@ DIGEST_BYTES = 16
 class AnalysisSource(msgspec.Struct, frozen=True):
     """The kept analysis of a film, and what a project changes of its shots.
 
-    Sending that of two hours takes seconds, during which Python does nothing else. ``print_`` is
-    the :func:`fingerprint` of the analysis that is meant.
+    Sending that of two hours takes a second, in which Python does nothing else. ``fingerprint`` is
+    that of the analysis that is meant: see :func:`fingerprint`.
     """
 
     content_key: str
-    print_: bytes
+    fingerprint: bytes
     master: Master
     starts: tuple[ShotStart, ...]
     drawn: tuple[DrawnBox, ...]
@@ -40,7 +40,7 @@ def source_of(found: Analysis, project: Project) -> AnalysisSource | None:
 def read_source(source: AnalysisSource) -> Analysis | None:
     """The analysis, with the project's changes; None when it is not kept, or another one is."""
     kept = AnalysisStore(source.content_key).load()
-    if kept is None or fingerprint(kept) != source.print_:
+    if kept is None or fingerprint(kept) != source.fingerprint:
         return None
     kept = msgspec.structs.replace(kept, master=source.master)
     return as_decided(kept, source.starts, source.drawn, source.sound)

@@ -80,7 +80,7 @@ class Brand(msgspec.Struct, frozen=True):
 
 
 def brand_error(brand: Brand) -> str:
-    """What in ``brand`` cannot be: or nothing."""
+    """What is wrong with ``brand``, or nothing."""
     try:
         for colour in brand.colours.values():
             rgb_of(colour)

@@ -7,20 +7,19 @@ from typing import TypeVar
 
 import msgspec
 
-from caracal.core.project.model import Accepted, Cast, Decision, Project
+from caracal.core.project.model import Accepted, Cast, Decision, Place, Project
 
 DECIDED = ("casts", "decisions", "accepted")  # fields of a project that are about shots
 D = TypeVar("D", Cast, Decision, Accepted)
-Place = tuple[str, int]  # a version's letter and a shot, from 0
 Change = Callable[[Project, str, int], Project]  # in a version and a shot
 
 
 def changed_in(project: Project, places: Iterable[Place], change: Change) -> Project:
     """``change`` made in all ``places``, one after the other.
 
-    Each shot is changed in a project that holds no decisions but those about this shot: finding and
-    sorting the decisions of 2,000 shots for each of them would take their square. Where a change
-    touches anything but the decisions of its shot, it is made in the whole project.
+    Each shot is changed in a project that holds only the decisions about this shot: to find and
+    sort all decisions for each of 2,000 shots would take quadratic time. A change that touches
+    anything but the decisions of its shot is made in the whole project.
     """
     shots: dict[int, list[str]] = {}
     for letter, shot in places:

@@ -31,7 +31,8 @@ Which = Literal["opening", "closing"]
 
 def _refuse(wrong: str) -> None:
     if wrong:
-        raise InputError(tr("This cannot be: {wrong}.", wrong=wrong), remedy=tr("Change it."))
+        raise InputError(tr("These captions are not valid: {wrong}.", wrong=wrong),
+                         remedy=tr("Change the caption."))
 
 
 def with_captions(project: Project, cues: Sequence[Cue], file: str | None = None) -> Project:

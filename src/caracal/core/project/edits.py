@@ -159,7 +159,7 @@ def without_version(project: Project, letter: str) -> Project:
     """Version ``letter`` and all that was decided for it forgotten; one version always stays."""
     if len(project.versions) < 2:
         raise InputError(tr("A project needs at least one version."),
-                         remedy=tr("Add another before this one goes."))
+                         remedy=tr("Add another version first."))
     return msgspec.structs.replace(
         project,
         versions=tuple(version for version in project.versions if version.letter != letter),

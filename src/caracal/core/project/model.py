@@ -214,7 +214,7 @@ class Project(msgspec.Struct, frozen=True):
                 if (acceptance.letter, acceptance.shot) == (letter, shot)}
 
 
-Place = tuple[str, int]  # a version's letter and a shot
+Place = tuple[str, int]  # a version's letter and a shot, from 0
 
 
 @kept_for(most=8)  # the last projects: each edit makes a new one, and undo goes back to others

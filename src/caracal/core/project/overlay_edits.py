@@ -17,13 +17,13 @@ def with_overlays(project: Project, letter: str, overlays: tuple[Overlay, ...]) 
     """``overlays`` over version ``letter``, the last one in front. Raises InputError."""
     wrong = overlays_error(overlays)
     if wrong:
-        raise InputError(tr("This cannot be: {wrong}.", wrong=wrong),
+        raise InputError(tr("This overlay is not valid: {wrong}.", wrong=wrong),
                          remedy=tr("Change its numbers."))
     return changed_version(project, letter, overlays=overlays)
 
 
 def overlays_error(overlays: tuple[Overlay, ...]) -> str:
-    """What in ``overlays`` cannot be: or nothing."""
+    """What is wrong with ``overlays``, or nothing."""
     if len(overlays) > MOST_OVERLAYS:
         return tr("a version has at most {most_overlays} overlays", most_overlays=MOST_OVERLAYS)
     return next(filter(None, map(overlay_error, overlays)), "")
@@ -81,13 +81,13 @@ def with_fades(project: Project, letter: str, fades: Fades) -> Project:
     """How version ``letter`` begins and ends. Raises InputError."""
     wrong = fades_error(fades)
     if wrong:
-        raise InputError(tr("This cannot be: {wrong}.", wrong=wrong),
+        raise InputError(tr("These fades are not valid: {wrong}.", wrong=wrong),
                          remedy=tr("Change its numbers."))
     return changed_version(project, letter, fades=fades)
 
 
 def fades_error(fades: Fades) -> str:
-    """What in ``fades`` cannot be: or nothing."""
+    """What is wrong with ``fades``, or nothing."""
     try:
         rgb_of(fades.colour)
     except InputError as problem:

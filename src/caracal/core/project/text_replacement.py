@@ -36,8 +36,8 @@ def with_words_covered(
     made = (*kept, new)
     wrong = redactions_error(made)
     if wrong:
-        raise InputError(tr("This cannot be: {wrong}.", wrong=wrong), remedy=tr("Cover fewer "
-                                                                                "words."))
+        raise InputError(tr("These covered words are not valid: {wrong}.", wrong=wrong),
+                         remedy=tr("Cover fewer words."))
     return changed_version(project, letter, redactions=made)
 
 

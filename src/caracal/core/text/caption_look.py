@@ -106,7 +106,7 @@ def _with(look: CaptionLook, stretches: Iterable[LookStretch]) -> CaptionLook:
 
 
 def look_error(look: CaptionLook) -> str:
-    """What in ``look`` cannot be: or nothing."""
+    """What is wrong with ``look``, or nothing."""
     wrong = _stretches_error(look.stretches)
     if wrong:
         return wrong

@@ -186,7 +186,7 @@ def joined(first: Cue, second: Cue) -> Cue:
 
 
 def cues_error(cues: Sequence[Cue]) -> str:
-    """What in ``cues`` cannot be: or nothing."""
+    """What is wrong with ``cues``, or nothing."""
     if len(cues) > MOST_CUES:
         return tr("a film has at most {most_cues} captions", most_cues=MOST_CUES)
     for cue in cues:

@@ -9,15 +9,13 @@ import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
-    QFocusEvent,
-    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
     QPolygonF,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from caracal.core.base.identity import Same
 from caracal.core.base.translation import tr
@@ -32,6 +30,7 @@ from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.cached_painting import Layer
+from caracal.ui.widgets.keyed import KeyedWidget
 
 LEFT, RIGHT, TOP, BOTTOM = 12, 12, 26, 14
 BAND = QColor(208, 138, 60, 90)
@@ -39,8 +38,10 @@ LEAST_HIGH, MOST_HIGH = 86, 134  # pixels
 REACH = 9  # pixels: so near a keyframe is taken hold of
 
 
-class PathStrip(QWidget):
+class PathStrip(KeyedWidget):
     """The shot's path: the lead's extent as a band, the window's edges as lines, keyframes."""
+
+    key_cursor: KeyframeCursor
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -51,7 +52,6 @@ class PathStrip(QWidget):
         self._press = 0  # which press this is: each drag is a step of its own
         self._ground = Layer(self)
         self.chosen: int | None = None  # frame of the keyframe that keys are for
-        self.by_keys = False
         self.key_cursor = KeyframeCursor(self, session)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Preferred)
         self.setMinimumHeight(LEAST_HIGH)
@@ -110,11 +110,6 @@ class PathStrip(QWidget):
         """Where a keyframe's diamond is."""
         return QPointF(self._x(key.frame), self._y(key.centre[self.path.axis]))
 
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.by_keys = event.reason() in (Qt.FocusReason.TabFocusReason,
-                                          Qt.FocusReason.BacktabFocusReason)
-        super().focusInEvent(event)
-
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.by_keys = False
         if event.button() == Qt.MouseButton.RightButton:
@@ -167,17 +162,6 @@ class PathStrip(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         self.key_cursor.set_here(self._frame(event.position().x()))
-
-    def own_keys(self, event: QKeyEvent) -> bool:
-        """Those of the keyframes; all others are the film's."""
-        return self.key_cursor.knows(event)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not self.key_cursor.knows(event):
-            super().keyPressEvent(event)
-            return
-        self.key_cursor.press(event)
-        self.update()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         with QPainter(self) as p:

@@ -98,8 +98,6 @@ class VersionPlan(QObject):
                                  tr("The film is still being analysed. Versions can be encoded "
                                     "when that has ended."), True))
         for letter in self.wanted_letters():
-            if session.project is not project:
-                return self.concerns  # they are worked out again
             gone = self._sheet_gone(letter)
             if gone is not None:
                 every.append(gone)
@@ -107,8 +105,9 @@ class VersionPlan(QObject):
             contents = contents_of(self.recipe(letter))
             unchecked += [content for _, content in contents if not is_checked(content)]
             every += yield from self._concerns_of(letter)
-            if session.project is project:
-                needed += self.expectations.size_mb(letter)
+            if session.project is not project:
+                return self.concerns  # they are worked out again
+            needed += self.expectations.size_mb(letter)
         self.checking = bool(unchecked)
         if unchecked:
             session.assets.check(unchecked, checked)

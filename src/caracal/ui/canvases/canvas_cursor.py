@@ -19,6 +19,7 @@ from caracal.core.layout.overlay import presence
 from caracal.core.layout.pane_splits import rows_of, split_of
 from caracal.ui.canvases.overlay_handles import OverlayHold, dragged_overlay
 from caracal.ui.canvases.pane_handles import Grip, Hold, dragged
+from caracal.ui.session.navigation import step_version
 from caracal.ui.session.overlay_places import place_overlay
 from caracal.ui.session.pane_places import place_panes
 from caracal.ui.session.session import Session
@@ -66,15 +67,17 @@ def movables(session: Session, layout: Layout) -> list[Movable]:
 
 
 class CanvasCursor:
-    """Left and right choose the version; Return takes hold of the next thing on its canvas.
+    """Left and right choose the version; Return selects the next object on its canvas.
 
-    What is held is moved by arrows, resized by plus and minus, and let go by Escape.
+    Arrows move what is selected, plus and minus resize it, Escape lets it go.
     """
 
-    def __init__(self, session: Session, placed: Callable[[str], Layout]) -> None:
-        """``placed`` returns the layout of a version in this shot, panes where they lie."""
-        self._session, self._placed = session, placed
-        self.by_keys = False  # whether the canvases were reached by Tab
+    def __init__(
+        self, session: Session, placed: Callable[[str], Layout], by_keys: Callable[[], bool]
+    ) -> None:
+        """``placed`` returns the layout of a version in this shot with its panes in place;
+        ``by_keys`` whether the canvases were reached by Tab."""
+        self._session, self._placed, self._by_keys = session, placed, by_keys
         self._number: int | None = None  # among what can be moved
 
     @property
@@ -92,7 +95,7 @@ class CanvasCursor:
 
     def knows(self, event: QKeyEvent) -> bool:
         """Whether a key does something here, now."""
-        if not self.by_keys:
+        if not self._by_keys():
             return False
         bare, key = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier, event.key()
         if key in ENTER:
@@ -108,7 +111,7 @@ class CanvasCursor:
         if key in ENTER:
             self.hold_next()
         elif held is None:
-            self._step_version(VERSIONS[key])
+            step_version(self._session, VERSIONS[key])
         elif key in WAYS:
             step = FINE if event.modifiers() & SHIFT else STEP
             self._move(held, WAYS[key][0] * step, WAYS[key][1] * step)
@@ -117,24 +120,18 @@ class CanvasCursor:
         else:
             self.let_go()
 
-    def _step_version(self, by: int) -> None:
-        session = self._session
-        letters = [version.letter for version in session.project.versions]
-        session.choose_version(letters[(letters.index(session.letter) + by) % len(letters)])
-        session.said.emit(tr("Version {letters}.", letters=session.letter))
-
     def hold_next(self) -> None:
-        """Take hold of the next thing that can be moved; say which that is."""
+        """Select the next object that can be moved; say which that is."""
         found = self._movables()
         if not found:
             self._session.said.emit(tr("Nothing on this canvas can be moved."))
             return
         self._number = 0 if self._number is None else (self._number + 1) % len(found)
-        self._session.said.emit(tr("Holding {name}: arrows move it, + and − resize it, Esc lets "
-                                   "it go.", name=found[self._number].name))
+        self._session.said.emit(tr("Selected: {name}. Arrows move it, + and − resize it, Esc "
+                                   "deselects it.", name=found[self._number].name))
 
     def nudge(self, across: int, down: int) -> None:
-        """Move what is held, or what is foremost, by a step."""
+        """Move what is selected, or else what is foremost, by a step."""
         if self.held is None:
             self.hold_next()
         held = self.held
@@ -162,8 +159,8 @@ class CanvasCursor:
                           dragged_overlay(hold, to, UNIT, None, free=True)[0], gesture)
             return
         layout = self._placed(letter)
-        if grip is Grip.SPLIT:  # the border goes where the pointer is
-            to = tuple(low + at - from_ for (low, _), at, from_ in zip(
-                held.region, to, start, strict=True))  # type: ignore[assignment]
+        if grip is Grip.SPLIT:  # a border goes to the place itself, not by a distance
+            (across, _), (down, _) = held.region
+            to = (across + to[0] - start[0], down + to[1] - start[1])
         place_panes(session, dragged(Hold(grip, letter, layout, start), to, UNIT, None,
                                      free=True).layout, gesture)

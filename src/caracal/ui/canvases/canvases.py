@@ -6,13 +6,12 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
-    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
 )
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtWidgets import QSizePolicy
 
 from caracal.core.base.geometry import Region
 from caracal.core.base.translation import tr
@@ -35,6 +34,7 @@ from caracal.ui.session.overlay_places import place_overlay
 from caracal.ui.session.pane_places import place_panes
 from caracal.ui.session.session import Session
 from caracal.ui.widgets import theme
+from caracal.ui.widgets.keyed import KeyedWidget
 from caracal.ui.widgets.picture_paint import letter_badge, paint_picture
 from caracal.ui.widgets.zones import paint_zones
 
@@ -45,11 +45,12 @@ CURSORS = {None: Qt.CursorShape.ArrowCursor, Grip.PANE: Qt.CursorShape.SizeAllCu
            Grip.SIDE: Qt.CursorShape.SizeAllCursor, Grip.SPLIT: Qt.CursorShape.SplitVCursor}
 
 
-class Canvases(QWidget):
+class Canvases(KeyedWidget):
     """Click a canvas to work on that version; drag a pane or an overlay in it, its corner, or where
     two panes meet."""
 
     picked = Signal(int)  # the number of an overlay of the chosen version
+    key_cursor: CanvasCursor
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -64,14 +65,14 @@ class Canvases(QWidget):
                            "corner, or the border between two panes; with Alt without snapping. "
                            "Double-click a pane to set its own crop. With Ctrl, drag a side of a "
                            "whole picture to cut it off. By keys: arrows choose a version, Return "
-                           "takes hold of the next thing on its canvas."))
+                           "selects the next object on its canvas."))
         self.setMouseTracking(True)
         self._hold: Hold | OverlayHold | None = None  # what is dragged
         self._base: Project | None = None  # as it was when that was taken hold of
         self._guides: tuple[tuple[int, float], ...] = ()
         self._presses = 0
         self._only_chosen = False
-        self.key_cursor = CanvasCursor(session, self._placed)
+        self.key_cursor = CanvasCursor(session, self._placed, lambda: self.by_keys)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         for signal in (session.solutions_changed, session.cursor.version_changed):
             signal.connect(self.update)
@@ -131,31 +132,12 @@ class Canvases(QWidget):
             self.rects(), self._versions, strict=True)
             if rect.adjusted(0, -HEAD, 0, 0).contains(point)), None)
 
-    def focusInEvent(self, event: QFocusEvent) -> None:
-        self.key_cursor.by_keys = event.reason() in (Qt.FocusReason.TabFocusReason,
-                                                  Qt.FocusReason.BacktabFocusReason)
-        super().focusInEvent(event)
-        self.update()
-
     def focusOutEvent(self, event: QFocusEvent) -> None:
-        self.key_cursor.by_keys = False
         self.key_cursor.let_go()
         super().focusOutEvent(event)
-        self.update()
-
-    def own_keys(self, event: QKeyEvent) -> bool:
-        """Keys that act on the canvases; all others are the film's."""
-        return self.key_cursor.knows(event)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if not self.key_cursor.knows(event):
-            super().keyPressEvent(event)
-            return
-        self.key_cursor.press(event)
-        self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self.key_cursor.by_keys = False
+        self.by_keys = False
         self.key_cursor.let_go()
         found = self._at(event.position())
         if found is None:
@@ -270,7 +252,7 @@ class Canvases(QWidget):
                     self._paint_held(p, rect)
                 if self._hold is not None and version.letter == self._hold.letter:
                     self._paint_guides(p, rect)
-            if self.key_cursor.by_keys:
+            if self.by_keys:
                 p.setPen(QPen(QColor(theme.WORDS), 2))
                 p.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
 

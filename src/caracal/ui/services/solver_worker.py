@@ -75,7 +75,7 @@ class SolverWorker(Worker):
         return self._open_ahead > 0
 
     def taken(self, ahead: bool) -> None:
-        """Whoever asked says by this that an answer was taken; ``ahead``: nobody had asked."""
+        """Count an answer as taken; ``ahead``: that to a question which nobody had asked."""
         if ahead:
             self._open_ahead -= 1
         else:

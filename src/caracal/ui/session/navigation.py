@@ -27,6 +27,13 @@ def step_shot(session: Session, way: int) -> None:
     session.go(shots[min(max(0, session.shot + way), len(shots) - 1)].poster_frame)
 
 
+def step_version(session: Session, by: int) -> None:
+    """Choose the next version (1) or the previous one (-1), round and round."""
+    letters = [version.letter for version in session.project.versions]
+    session.choose_version(letters[(letters.index(session.letter) + by) % len(letters)])
+    session.said.emit(tr("Version {letter}.", letter=session.letter))
+
+
 def next_issue(session: Session) -> None:
     """Go to the next issue: in the other versions of this shot first, then in later shots.
 

@@ -15,8 +15,8 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.base.errors import CaracalError
 from caracal.core.base.identity import Same
 from caracal.core.base.translation import counted, mark, tr
-from caracal.core.project.bulk import Change, Place, changed_in
-from caracal.core.project.model import Project
+from caracal.core.project.bulk import Change, changed_in
+from caracal.core.project.model import Place, Project
 from caracal.ui.session.document import Document
 
 
@@ -224,7 +224,7 @@ class Editing(QObject):
         where = self.where(letters, shots, reach, edit.scope)
         document.edit(project, tr("{where}: {what}", where=where, what=edit.what),
                       None if gesture is None else (gesture, reach), held=held is not None)
-        if held is not None:  # buttons that come and go under a moving pointer are of no use
+        if held is not None:  # buttons would flicker while the pointer moves
             self._waiting = () if project == held else self._offers(edit, reach)
             return True
         self.offered.emit(() if project == before else self._offers(edit, reach))
@@ -263,10 +263,10 @@ class Editing(QObject):
             found.append((tr("Apply to whole film"), replace(reach, shots=InShots.FILM)))
         return found
 
-    def _again(self, made: Project, edit: _Edit, reach: Reach) -> None:
+    def _again(self, edited: Project, edit: _Edit, reach: Reach) -> None:
         """Make the last edit again with another reach, in the place of what it did."""
         document = self._film.document
-        if document.project is not made:
+        if document.project is not edited:
             return  # something else was changed meanwhile
         document.history.undo()
         if not self._make(edit, reach):

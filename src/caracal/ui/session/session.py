@@ -217,8 +217,8 @@ class Session(QObject):
 
     def shots_with_issues(self) -> Iterator[int | None]:
         """Each shot that has an issue in any version, of those that are solved by now; None for
-        each that has none, so that whoever counts them can rest. It ends early when anything is
-        edited meanwhile."""
+        each that has none, so that counting can pause between shots. It ends early when anything
+        is edited meanwhile."""
         project, analysis = self.project, self.analysis
         letters = [version.letter for version in project.versions]
         for shot in range(len(analysis.shots)):

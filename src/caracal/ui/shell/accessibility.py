@@ -81,7 +81,8 @@ PARTS: dict[type[QWidget], Parts] = {  # of widgets that several views show, and
     Canvases: Parts(
         ROLE.List, ROLE.Graphic, lambda view: len(view.session.project.versions), _canvas,
         press=_choose_canvas,
-        actions=(Action(tr("Hold next"), lambda view: view.key_cursor.hold_next(), "Return"),
+        actions=(Action(tr("Select next object"), lambda view: view.key_cursor.hold_next(),
+                        "Return"),
                  *(Action(name, lambda view, way=way: view.key_cursor.nudge(*way))
                    for name, way in NUDGES))),
     Drawing: Parts(ROLE.Graphic, ROLE.ListItem,

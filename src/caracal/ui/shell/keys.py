@@ -14,7 +14,13 @@ from caracal.core.project.shots import joined_to_previous, split_at
 from caracal.ui.batch.lines import LineAction
 from caracal.ui.session.crop_edits import NUDGE_PIXELS, nudge_crop
 from caracal.ui.session.layout_clipboard import Cell, copy_layout, paste_layout
-from caracal.ui.session.navigation import next_issue, play_faster, play_or_stop, step_shot
+from caracal.ui.session.navigation import (
+    next_issue,
+    play_faster,
+    play_or_stop,
+    step_shot,
+    step_version,
+)
 from caracal.ui.session.session import Session
 from caracal.ui.session.zones_look import keep_look
 from caracal.ui.shell.film_view import FilmView
@@ -129,9 +135,9 @@ class _Keys:
                   lambda: self._open_view("Board").board.grid.step_size(False)),
             None,
             Entry(tr("Previous version"), "Ctrl+PgUp", tr("Work on the previous version"),
-                  lambda: self._step_version(-1)),
+                  lambda: step_version(self._session(), -1)),
             Entry(tr("Next version"), "Ctrl+PgDown", tr("Work on the next version"),
-                  lambda: self._step_version(1)),
+                  lambda: step_version(self._session(), 1)),
             None,
             Entry(tr("Zoom in on the film line"), "Ctrl++ | Ctrl+=",
                   tr("The film line shows a shorter stretch"),
@@ -287,13 +293,6 @@ class _Keys:
     def _step(self, frames: int) -> None:
         session = self._session()
         session.go(session.frame + frames)
-
-    def _step_version(self, way: int) -> None:
-        session = self._session()
-        letters = [version.letter for version in session.project.versions]
-        at = (letters.index(session.letter) + way) % len(letters)
-        session.choose_version(letters[at])
-        session.said.emit(tr("Version {letters}.", letters=letters[at]))
 
     def _set_range(self, which: str) -> None:
         session = self._session()

@@ -38,7 +38,7 @@ class Window(Protocol):
 
 
 @dataclass(frozen=True)
-class Seen:
+class Snapshot:
     """What is compared to tell whether a step was done."""
 
     demo_open: bool = False
@@ -59,19 +59,19 @@ class Step:
 
     title: str
     words: str
-    done: Callable[[Seen, Seen], bool]  # before, now
+    done: Callable[[Snapshot, Snapshot], bool]  # before, now
     show: Callable[[FilmView], None]
     button: str = mark("Show me where")
 
 
-def look_at(window: Window) -> Seen:
+def snapshot(window: Window) -> Snapshot:
     """What the window shows and holds now."""
     film, items = window.film, len(window.working.items)
     if film is None:
-        return Seen(items=items)
+        return Snapshot(items=items)
     session = film.session
     words = film.views.get(WORDS.name)
-    return Seen(session.film == DEMO_FILM and session.found.whole, film.view,
+    return Snapshot(session.film == DEMO_FILM and session.found.whole, film.view,
                 (session.letter, session.shot), session.project.casts, _layouts(session.project),
                 0 if words is None else film.words.cue_actions.imports, items)
 
@@ -197,7 +197,7 @@ class Tour(QObject):
         super().__init__(bar)
         self._window, self.bar = window, bar
         self.number = 0
-        self._before = Seen()
+        self._before = Snapshot()
         self._timer = QTimer(self)
         self._timer.setInterval(ASK_MS)
         self._timer.timeout.connect(self.look)
@@ -223,7 +223,7 @@ class Tour(QObject):
 
     def look(self) -> None:
         """Go on when the step was done."""
-        now = look_at(self._window)
+        now = snapshot(self._window)
         if self.number > 0 and self._before.place[1] < 0:
             self._before = now  # a film was opened within a later step
         elif STEPS[self.number].done(self._before, now):
@@ -247,7 +247,7 @@ class Tour(QObject):
 
     def _show(self, number: int) -> None:
         self.number = number
-        self._before = look_at(self._window)
+        self._before = snapshot(self._window)
         self._window.settings.setValue(STEP, number)
         self.bar.show_step(number, STEPS[number])
         self._announce()

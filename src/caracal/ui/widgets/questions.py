@@ -52,8 +52,7 @@ def what_of_batch(parent: QWidget) -> str:
     box = QMessageBox(QMessageBox.Icon.NoIcon, tr("A batch is running"),
                       tr("Versions are still being encoded."), parent=parent)
     box.setInformativeText(tr("The batch can continue without the window. Open Caracal again to "
-                              "see "
-                              "its progress. When stopped, it can be resumed later."))
+                              "see its progress. When stopped, it can be resumed later."))
     return _answer(box, {"go on": tr("Continue in the background"), "stop": tr("Stop the batch"),
                          "stay": tr("Cancel")})
 

@@ -70,8 +70,7 @@ class BurntWords(QWidget):
             self.list.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.cover = choice_box(COVERS,
                                 tr("How the words are covered: blended with what lies round them, "
-                                   "or "
-                                "with a box in the brand's first colour"),
+                                   "or with a box in the brand's first colour"),
                                 lambda _: None)
         self.replace = small_button(tr("Replace with title"),
                                  tr("Cover these words in the chosen version, and show them as a "

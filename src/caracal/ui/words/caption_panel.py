@@ -68,8 +68,7 @@ class CaptionPanel(QWidget):
                                 lambda at: self._change("place", place=PLACES[at]))
         self.avoid = QCheckBox(tr("Avoid faces"))
         self.avoid.setToolTip(tr("Move captions elsewhere in shots where they would cover a face "
-                                 "or "
-                                 "words in the picture"))
+                                 "or words in the picture"))
         self.avoid.toggled.connect(lambda on: self._change("avoid", avoid=on))
         self.lines = number_box(1, 4, 1, 0, "", tr("Most lines of a caption"))
         self.lines.valueChanged.connect(
@@ -107,8 +106,7 @@ class CaptionPanel(QWidget):
                                    tr("Remove the style of these captions"), self.share)
         self.shown = QCheckBox(tr("Show"))
         self.shown.setToolTip(tr("Off: these captions are not in the picture, to leave room for "
-                                 "what "
-                                 "else is shown there"))
+                                 "what else is shown there"))
         self.shown.toggled.connect(self._show)
 
     def _lay_out(self) -> None:

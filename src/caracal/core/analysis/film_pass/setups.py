@@ -25,12 +25,10 @@ LEAST_GROUND = 0.35  # of the picture must be seen beside the people of both sho
 MOVERS = ("person", "face", "animal", "ride", "mover")
 AS_LARGE = 0.4  # of the other's height: a creature comes nearer within a set-up, though not so far
 
-MOST_KEPT = 2  # films whose grounds are kept
 LEAST_LENGTH = 1e-3  # of a thumbnail's differences: below, it is plain
 
 Mask = NDArray[np.bool_]
 Array = NDArray[np.float64]
-_kept_grounds: dict[tuple[object, object], Mask] = {}  # by shots and tracks, which decide them
 
 
 def thumbnail(luma: Plane) -> bytes:
@@ -118,22 +116,34 @@ def _of_length_1(vectors: Array) -> Array:
 
 def _grounds(analysis: Analysis) -> Mask:
     """Where nobody is in the poster frame of each shot (n, cells)."""
-    key = Same(analysis.shots), Same(analysis.tracks)
-    if key not in _kept_grounds:
-        while len(_kept_grounds) >= MOST_KEPT:
-            _kept_grounds.pop(next(iter(_kept_grounds)), None)
-        _kept_grounds[key] = np.array([
-            _ground(analysis, shot).ravel() for shot in range(len(analysis.shots))])
-    return _kept_grounds[key]
+    size = analysis.master.width, analysis.master.height
+    return _grounds_of(Same(analysis.shots), Same(analysis.tracks), size)
+
+
+@functools.lru_cache(maxsize=2)  # an analysis with another sound has the same shots and tracks
+def _grounds_of(
+    shots: Same[tuple[FoundShot, ...]], tracks: Same[tuple[Track, ...]], size: tuple[int, int]
+) -> Mask:
+    columns, rows = THUMBNAIL
+    free = np.ones((len(shots.value), rows, columns), np.bool_)
+    across, down = columns / size[0], rows / size[1]
+    for track in tracks.value:
+        box = track.box_at(shots.value[track.shot].poster_frame)
+        if box is not None and group_of(track.kind) in MOVERS:
+            x, y, w, h = box
+            free[track.shot, max(0, int(y * down)) : int((y + h) * down) + 1,
+                 max(0, int(x * across)) : int((x + w) * across) + 1] = False
+    return free.reshape(len(shots.value), -1)
 
 
 def _comparison(analysis: Analysis) -> Callable[[int, int], bool]:
-    """Tells of two shots whether they are of one set-up; the ground of each is found once."""
-    ground = functools.cache(functools.partial(_ground, analysis))
+    """Tells of two shots whether they are of one set-up."""
+    columns, rows = THUMBNAIL
+    grounds = _grounds(analysis).reshape(-1, rows, columns)
 
     def similar(one: int, other: int) -> bool:
         a, b = analysis.shots[one].thumbnail, analysis.shots[other].thumbnail
-        return alike(a, b) or same_ground(a, b, ground(one) & ground(other))
+        return alike(a, b) or same_ground(a, b, grounds[one] & grounds[other])
 
     return similar
 
@@ -177,17 +187,3 @@ def _known_as(
 
 def _height(track: Track) -> float:
     return float(np.median([box[3] for box in track.boxes]))
-
-
-def _ground(analysis: Analysis, shot: int) -> Mask:
-    """Where (rows, columns of a thumbnail) nobody is in the poster frame."""
-    columns, rows = THUMBNAIL
-    free = np.ones((rows, columns), np.bool_)
-    across, down = columns / analysis.master.width, rows / analysis.master.height
-    for track in analysis.tracks_in(shot):
-        box = track.box_at(analysis.shots[shot].poster_frame)
-        if box is not None and group_of(track.kind) in MOVERS:
-            x, y, w, h = box
-            free[max(0, int(y * down)) : int((y + h) * down) + 1,
-                 max(0, int(x * across)) : int((x + w) * across) + 1] = False
-    return free
