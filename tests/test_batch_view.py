@@ -187,6 +187,21 @@ def test_versions_are_added_and_removed(batch, window, qtbot):
     assert versions.plan.wanted_letters() == ["B", "C"]
 
 
+def test_rows_are_those_of_the_project_while_concerns_are_worked_out(batch, window, monkeypatch):
+    session, versions = window.film.session, batch.versions
+    monkeypatch.setattr("caracal.ui.services.slices.SLICE_S", 0.0)
+    versions.bar.add.activated.emit(1)
+    assert versions.plan.is_working
+    assert versions.table.model().rowCount() == 4
+    versions.table.selectRow(3)
+    versions.bar.remove.click()
+    assert versions.plan.is_working and versions.table.model().rowCount() == 3
+    assert [version.letter for version in session.project.versions] == ["A", "B", "C"]
+    assert {concern.letter for concern in versions.plan.concerns} <= {"", "A", "B", "C"}
+    versions.plan.finish()
+    assert not versions.plan.is_working
+
+
 def test_a_version_given_to_the_client_keeps_its_canvas(batch, window):
     session, versions = window.film.session, batch.versions
     before = session.project

@@ -27,7 +27,7 @@ def words(window):
 def test_a_brand_is_opened_and_dresses_every_version(words, window, qtbot, tmp_path):
     session, panel = window.film.session, words.brand
     words.show_page("Brand")
-    assert "not a brand yet" in panel.told.text() and panel.dress.isHidden()
+    assert "no brand yet" in panel.told.text() and panel.dress.isHidden()
     panel.open(shipped("demo", BRAND_FILE))
     session.assets.wait()
     assert panel.name.text() == "Brand: Marram Quay" and panel.dress.isVisible()

@@ -76,13 +76,23 @@ class VersionPlan(QObject):
     def renew(self, checked: Callable[[], None], then: Callable[[], None]) -> None:
         """Work out the concerns again, and call ``then``: at once where the film is short.
 
-        ``checked`` is called when a check that began has ended.
+        Until then those of before stand, but for versions that are gone. ``checked`` is called when
+        a check that began has ended.
         """
+        letters = {version.letter for version in self._session.project.versions}
+        self.concerns = tuple(concern for concern in self.concerns
+                              if not concern.letter or concern.letter in letters)
+
         def take(concerns: tuple[Concern, ...]) -> None:
             self.concerns = concerns
             then()
 
         self._slices.run(partial(self._every_concern, checked), take)
+
+    @property
+    def is_working(self) -> bool:
+        """Whether concerns are still being worked out."""
+        return self._slices.runs
 
     def finish(self) -> None:
         """Have the concerns now."""

@@ -93,9 +93,11 @@ class Versions(QWidget):
             self.sync()
 
     def sync(self) -> None:
-        """Show the versions and their concerns, once these are known."""
+        """Show the versions, and their concerns as soon as they are known."""
         self.bar.fill_sheets()
         self.plan.renew(checked=self.sync, then=self._show)
+        if self.plan.is_working:
+            self._show()  # versions at once: what is clicked must be what is there
 
     def _show(self) -> None:
         plan, project = self.plan, self._session.project

@@ -53,6 +53,7 @@ class Slices(QObject, Generic[R]):
             return
         (work, then), until = self._work, time.perf_counter() + for_s
         try:
+            next(work)  # one step at least, however slow it is
             while time.perf_counter() < until:
                 next(work)
             return
