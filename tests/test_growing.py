@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from caracal.core.analysis.cache import AnalysisStore, content_key
+from caracal.core.analysis.film_pass import analyse as pass_module
 from caracal.core.analysis.film_pass.analyse import analyse
 from caracal.core.analysis.film_pass.bars import BarFinder
 from caracal.core.analysis.film_pass.builder import AnalysisBuilder, EndedShot
@@ -102,8 +103,21 @@ def test_nothing_but_the_analysis_is_left(watched):
     assert int(stream["nb_frames"]) == whole.master.frames
 
 
+def test_what_is_kept_is_three_hundredths_of_a_camera_s_master_at_most():
+    """Of 25 Mb/s, also of the demo, whose drawn edges need more than filmed pictures do."""
+    whole = analyse(DEMO)
+    kept = sum(file.stat().st_size for file in AnalysisStore(whole.content_key).folder.iterdir())
+    assert kept <= 0.03 * 25e6 / 8 * whole.master.frames / float(whole.master.rate)
+
+
+@pytest.fixture
+def told_often(monkeypatch):
+    """Shots are told at once, so that a stop comes before the end on quick machines too."""
+    monkeypatch.setattr(pass_module, "TELL_EVERY_S", 0.0)
+
+
 def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
-        film, watched, tmp_path):
+        film, watched, tmp_path, told_often):
     _, whole = watched
     token = CancelToken()
     first = Watcher(tmp_path, token, stop_after=1)
@@ -133,7 +147,7 @@ def test_a_stop_keeps_what_was_found_and_the_next_time_goes_on_from_there(
     reader.close()
 
 
-def test_a_process_that_is_ended_loses_only_the_shot_at_hand(film, tmp_path, monkeypatch):
+def test_a_process_that_is_ended_loses_only_the_shot_at_hand(film, tmp_path, told_often):
     """The last record is cut off, as by a full disk or a pulled plug."""
     token = CancelToken()
     with pytest.raises(Cancelled):

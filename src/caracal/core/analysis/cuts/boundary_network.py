@@ -141,11 +141,15 @@ class BoundaryNetwork:
 
     def _look(self, planes: Colours) -> tuple[NDArray[np.float32], ...]:
         if self._session is None:
-            self._session = open_model("cuts.onnx", 1)
+            self._session = open_model("cuts.onnx", 1, lean=True)
+        options = onnxruntime.RunOptions()
+        # A window needs 270 MB while it runs; kept for the next one they would be held for ever.
+        options.add_run_config_entry("memory.enable_memory_arena_shrinkage", "cpu:0")
         pictures = in_rgb(planes)
         cut, mixed = self._session.run(
             ["cut", "in_transition"],
-            {"frames": pictures.astype(np.float32) / 255, "histograms": histograms(pictures)})
+            {"frames": pictures.astype(np.float32) / 255, "histograms": histograms(pictures)},
+            options)
         inside = slice(MARGIN, WINDOW - MARGIN)
         return cut[inside], mixed[inside]
 

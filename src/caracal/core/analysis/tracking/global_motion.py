@@ -34,15 +34,31 @@ def global_move(field: Field, tiny: Plane, people: Sequence[Box]) -> tuple[float
     ``field`` (h, w, 2) is the flow, ``tiny`` (h, w) the picture it leads to, ``people`` are boxes
     in it that move by themselves. (0, 0) where too little can be seen.
     """
-    seen = np.hypot(cv2.Sobel(tiny, cv2.CV_32F, 1, 0, ksize=1),
-                    cv2.Sobel(tiny, cv2.CV_32F, 0, 1, ksize=1)) > TEXTURE
+    seen = _textured(tiny)
     for x, y, w, h in people:
-        seen[max(0, int(y)) : max(0, int(y + h) + 1), max(0, int(x)) : max(0, int(x + w) + 1)] = (
-            False)
-    places = field[::STEP, ::STEP][seen[::STEP, ::STEP]]
+        top, bottom = _steps(y, h)
+        left, right = _steps(x, w)
+        seen[top:bottom, left:right] = False
+    places = field[::STEP, ::STEP][seen]
     if len(places) < LEAST_PLACES:
         return 0.0, 0.0
     return median_move(places)
+
+
+def _textured(tiny: Plane) -> NDArray[np.bool_]:
+    """Where every STEP-th pixel of ``tiny`` differs enough from those beside it and above."""
+    padded = cv2.copyMakeBorder(tiny, 1, 1, 1, 1, cv2.BORDER_REFLECT_101).astype(np.int32)
+    height, width = tiny.shape
+    rows, columns = slice(1, height + 1, STEP), slice(1, width + 1, STEP)
+    across = padded[rows, 2 : width + 2 : STEP] - padded[rows, 0:width:STEP]
+    down = padded[2 : height + 2 : STEP, columns] - padded[0:height:STEP, columns]
+    return np.asarray(across * across + down * down > TEXTURE * TEXTURE)
+
+
+def _steps(start: float, length: float) -> tuple[int, int]:
+    """The places [first, end) of every STEP-th pixel in ``length`` pixels from ``start`` on."""
+    first, end = max(0, int(start)), max(0, int(start + length) + 1)
+    return -(-first // STEP), -(-end // STEP)
 
 
 @dataclass(frozen=True)
