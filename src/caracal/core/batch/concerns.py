@@ -151,6 +151,9 @@ def contents_of(recipe: Recipe) -> Iterator[tuple[int | None, object]]:
             yield shot, pane.content
     for overlay in recipe.overlays:
         yield None, overlay.content
+    for sound in recipe.sounds:
+        if not sound.muted:
+            yield None, sound.content
 
 
 def _assets(letter: str, recipe: Recipe, check_files: bool) -> list[Concern]:
@@ -158,7 +161,7 @@ def _assets(letter: str, recipe: Recipe, check_files: bool) -> list[Concern]:
     found: dict[str, Concern] = {}
     for shot, content in contents_of(recipe):
         if not check_files and not is_checked(content):
-            sentence = tr("Still checking its pictures and clips.")
+            sentence = tr("Still checking its pictures, clips and sounds.")
             found.setdefault(sentence, Concern(ConcernKind.GOES_ON, sentence, True, letter))
             continue
         try:
@@ -304,7 +307,8 @@ def _sound(
 ) -> list[Concern]:
     if tried is not None and tried.sound is not None and tried.sound.shortfall:
         return [Concern(ConcernKind.SOUND, tried.sound.shortfall, False, letter)]
-    if master.sound or any(overlay.heard for overlay in recipe.overlays):
+    if master.sound or any(overlay.heard for overlay in recipe.overlays) or any(
+            not sound.muted for sound in recipe.sounds):
         return []
     then = (tr("a silent track is made") if recipe.sheet.sound.silent_track
             else tr("the file has none either"))

@@ -30,7 +30,7 @@ from caracal.core.media.decode import frames
 from caracal.core.media.encode import MovieWriter
 from caracal.core.media.planes import Plane
 from caracal.core.plan.planner import idr_frames, rate_of, scene_track, solved_shots
-from caracal.core.plan.sound_plan import accompaniment
+from caracal.core.plan.sound_plan import extra_audio
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.assets.uncertain_mattes import unsure_shots
 from caracal.core.render.compositor import compose_pictures
@@ -86,7 +86,7 @@ def estimate(
         tried, kbps, rough = tried + more, kbps + trial.kbps(more), False
     rough = rough or not (thorough or sheet.sound.loudness_lufs is None)
     average = _average(line, tried, kbps, sheet, target)
-    sound = sheet.sound.kbps if master.sound or sheet.sound.silent_track else 0
+    sound = sheet.sound.kbps if master.sound or recipe.sounds or sheet.sound.silent_track else 0
     cards_s = recipe.card_frames / float(master.rate)  # as large as the film: rather too much
     return Estimate((average + sound) * sheet.duration.kept_s(line.seconds + cards_s) / 8000
                     * CONTAINER_SHARE, trial.spent_s / trial.pictures * line.frames, rough,
@@ -101,7 +101,8 @@ def _sound(
     if recipe.sheet.sound.loudness_lufs is None:
         return None
     return plan_sound(analysis.master, recipe.sheet.sound, line, no_progress, cancel,
-                      accompaniment(recipe.overlays))
+                      extra_audio(analysis.master, line.ranges, recipe.overlays, recipe.sounds,
+                                  cancel=cancel))
 
 
 class _Trial:

@@ -14,6 +14,7 @@ from caracal.core.media.audio_match import STEP_S, AudioMatch, Envelope, envelop
 from caracal.core.media.master import Master
 from caracal.core.media.probe import probe
 from caracal.core.plan.file_plan import FilePlan
+from caracal.core.sound.added import AddedAudio
 from caracal.core.sound.loudness import amplitude
 from caracal.core.sound.mix import ClipSound, SoundFade
 
@@ -26,7 +27,7 @@ def heard_beside_sources(plan: FilePlan) -> AudioMatch | None:
     Raises InputError when a file cannot be read.
     """
     made = probe(plan.part_file)
-    if made.heard is None or not (plan.master.sound or plan.extra_audio.clips):
+    if made.heard is None or not (plan.master.sound or plan.extra_audio.sounds):
         return None
     rate, line = float(plan.master.rate), plan.timeline
     whole = {clip: _whole(clip.source) for clip in plan.extra_audio.clips}
@@ -42,9 +43,44 @@ def heard_beside_sources(plan: FilePlan) -> AudioMatch | None:
         for fade in plan.extra_audio.fades:
             np.multiply(found, _faded(fade, times, rate), out=found)
         meant.append(found)
+    whole_file = np.concatenate([*meant, after])
+    for added in plan.extra_audio.added:
+        np.maximum(whole_file, _of_added(added, plan, len(whole_file)), out=whole_file)
     file = envelope(plan.part_file, made.heard.index, 0.0, line.seconds, made.start_s)
     gain = amplitude(plan.sound.gain_db) if plan.sound is not None else 1.0
-    return match_audio(np.concatenate([*meant, after]), file, gain)
+    return match_audio(whole_file, file, gain)
+
+
+def _of_added(added: AddedAudio, plan: FilePlan, steps: int) -> Envelope:
+    """What is heard of ``added`` in the file, apart from where it is being faded."""
+    times, silent = np.arange(steps) * STEP_S, np.zeros(steps, np.float32)
+    begins = _added_begins_s(added, plan)
+    if begins is None:
+        return silent
+    lasts = (added.loop_s or added.end_s) - added.start_s
+    ends = plan.timeline.seconds if added.fills else begins + lasts
+    whole = _whole(added.source)
+    since = times - begins
+    moments = added.start_s + (since % lasts if added.fills else since)
+    heard = (since >= added.fade_in_s) & (times < ends - added.fade_out_s - STEP_S)
+    found = whole[np.clip((moments / STEP_S).astype(np.int64), 0, len(whole) - 1)]
+    lowered = amplitude(added.gain_db + added.duck_db)  # the least that it may have
+    return np.where(heard, found * np.float32(lowered), silent).astype(np.float32)
+
+
+def _added_begins_s(added: AddedAudio, plan: FilePlan) -> float | None:
+    """When ``added`` begins in the file, in seconds; None: it is not in it."""
+    line, rate = plan.timeline, float(plan.master.rate)
+    if added.at_end:
+        return line.seconds - added.delay_s - (added.end_s - added.start_s)
+    if added.frame is None:
+        return added.delay_s
+    before_s = line.opening / rate
+    for span in line.ranges:
+        if span.start <= added.frame < span.end_exclusive:
+            return before_s + added.delay_s + (added.frame - span.start) / rate * 100 / span.percent
+        before_s += float(span.duration_frames) / rate
+    return None
 
 
 def _of_master(master: Master, span: FrameRange) -> Envelope:

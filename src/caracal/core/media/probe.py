@@ -107,7 +107,7 @@ def _describe(
             int(context.color_range) == FULL_RANGE or (context.pix_fmt or "").startswith("yuvj"),
         ),
         bitrate_kbps=round((container.bit_rate or 0) / 1000, 1),
-        sound=_sounds(path, container), notices=(), mirrored=turn.mirrored,
+        sound=read_sounds(path, container), notices=(), mirrored=turn.mirrored,
         discontinuous=seen.joints > 0, picture_index=stream.index, brand=_brand(path, container))
     return msgspec.structs.replace(master, notices=_notices(master))
 
@@ -220,7 +220,7 @@ def _refuse_cut_off(
                          tr("Copy or export it again."))
 
 
-def _sounds(path: Path, container: InputContainer) -> tuple[SoundStream, ...]:
+def read_sounds(path: Path, container: InputContainer) -> tuple[SoundStream, ...]:
     """Every sound stream that can be read. Raises InputError when there is sound and none can."""
     streams = container.streams.audio
     found = []

@@ -28,7 +28,7 @@ from caracal.core.plan.caption_plan import CaptionSetter
 from caracal.core.plan.file_names import Named, free_path, name_of
 from caracal.core.plan.file_plan import FilePlan
 from caracal.core.plan.parts import parts_of, pauses_in, trimmed
-from caracal.core.plan.sound_plan import accompaniment
+from caracal.core.plan.sound_plan import extra_audio
 from caracal.core.project.recipe import Recipe
 from caracal.core.render.assets.checks import refuse_bad_asset, refuse_bad_assets
 from caracal.core.render.dissolves import Dissolve, dissolve, dissolving, outgoing_frames
@@ -72,8 +72,9 @@ class Planner:
         scenes = scene_track(analysis, recipe, shots)
         captions = CaptionSetter(analysis, recipe, shots, self._cancel.check)
         pieces = self._with_cards(recipe, self._pieces(recipe, whole))
-        beside = accompaniment(recipe.overlays)
-        has_sound = bool(analysis.master.sound or beside.clips or sheet.sound.silent_track)
+        beside = extra_audio(analysis.master, whole.ranges, recipe.overlays, recipe.sounds,
+                             self._report, self._cancel)
+        has_sound = bool(analysis.master.sound or beside.sounds or sheet.sound.silent_track)
         for i, piece in enumerate(pieces):
             part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""
             scenes_here = scenes.select(piece.master_frames()).with_cards(*(
@@ -133,7 +134,7 @@ class Planner:
     def _sound(self, sound: Sound, piece: Timeline, beside: ExtraAudio) -> SoundPlan | None:
         """What is done to the sound; sheets that want the same share the measuring."""
         master = self._analysis.master
-        if not master.sound and not beside.clips and not sound.silent_track:
+        if not master.sound and not beside.sounds and not sound.silent_track:
             return None
         key = (sound, msgspec.structs.replace(piece, rate=piece.master_rate, blend=False), beside)
         if key not in self._sounds:

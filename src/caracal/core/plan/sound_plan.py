@@ -1,17 +1,34 @@
-"""What is heard beside the film's own sound, from what lies over a version."""
+"""What is heard beside the film's own sound, from what lies over a version and is added to it."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 
+import numpy as np
+
+from caracal.core.analysis.detectors.speech import speech_in
+from caracal.core.base.paths import changed_ns
+from caracal.core.base.time import FrameRange
+from caracal.core.base.work import CancelToken, Report, no_progress
+from caracal.core.layout.added_sound import AddedSound, Anchor, SoundTrack
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Clip
 from caracal.core.layout.overlay import Overlay, OwnSound, is_veil
-from caracal.core.render.assets.checks import film_of
+from caracal.core.media.master import Master
+from caracal.core.render.assets.checks import film_of, sound_of
+from caracal.core.sound.added import AddedAudio
+from caracal.core.sound.ducking import Span, merged
+from caracal.core.sound.loop import find_loop_end
 from caracal.core.sound.mix import ClipSound, ExtraAudio, SoundFade
 
 LOW_DB = -15.0  # of a clip under the film's own sound (common practice: 12 to 18)
 GAINS = {OwnSound.LOW: LOW_DB, OwnSound.ON: 0.0}
+LEAST_SPEECH_S = 0.15  # shorter bursts are coughs and clicks
+BREATH_S = 0.3  # pauses between words up to this long are part of the speech
+MOST_KNOWN = 64  # ranges of which it is known where somebody speaks
+
+_known: dict[tuple[str, int, int, FrameRange], tuple[Span, ...]] = {}
+_loops: dict[tuple[str, int, float, float], float] = {}
 
 
 def accompaniment(overlays: Iterable[Overlay]) -> ExtraAudio:
@@ -31,3 +48,74 @@ def accompaniment(overlays: Iterable[Overlay]) -> ExtraAudio:
         elif is_veil(overlay):
             fades.append(SoundFade(start, end, overlay.entry is Entry.NONE))
     return ExtraAudio(tuple(clips), tuple(fades))
+
+
+def extra_audio(
+    master: Master, ranges: Iterable[FrameRange], overlays: Iterable[Overlay],
+    sounds: Iterable[AddedSound], report: Report = no_progress, cancel: CancelToken | None = None,
+) -> ExtraAudio:
+    """All that is heard beside the own sound of ``master`` in a version that shows ``ranges``.
+
+    Raises InputError when a file cannot be read, Cancelled when stopped.
+    """
+    token = cancel or CancelToken()
+    beside = accompaniment(overlays)
+    ranges = tuple(ranges)
+    lasts_s = sum(float(each.duration_frames) for each in ranges) / float(master.rate)
+    added = tuple(_added(sound, lasts_s, token) for sound in sounds if not sound.muted)
+    ducked = master.sound and any(each.duck_db for each in added)
+    speech = (span for part in ranges for span in speech_spans(master, part, report, token)
+              ) if ducked else ()
+    return ExtraAudio(beside.clips, beside.fades, added, tuple(speech))
+
+
+def _added(sound: AddedSound, version_s: float, cancel: CancelToken) -> AddedAudio:
+    """``sound`` as the mixer takes it; repeated at a bar if it is shorter than the version."""
+    source, content = sound_of(sound.content, cancel), sound.content
+    end_s = min(source.duration_s, content.end_s or source.duration_s)
+    loops = sound.fills and end_s - content.start_s < version_s
+    return AddedAudio(
+        source, content.start_s, end_s,
+        frame=sound.frame if sound.anchor is Anchor.FRAME else None,
+        at_end=sound.anchor is Anchor.END, delay_s=sound.delay_s, fills=sound.fills,
+        gain_db=sound.gain_db, fade_in_s=sound.fade_in_s, fade_out_s=sound.fade_out_s,
+        duck_db=sound.duck_db, low_pass_hz=sound.low_pass_hz, high_pass_hz=sound.high_pass_hz,
+        speaks=sound.track is SoundTrack.VOICE,
+        loop_s=_loop_end(source, content.start_s, end_s, cancel) if loops else None)
+
+
+def _loop_end(source: Master, start_s: float, end_s: float, cancel: CancelToken) -> float:
+    key = source.path, changed_ns(source.file), start_s, end_s
+    if key not in _loops:
+        if len(_loops) >= MOST_KNOWN:
+            _loops.clear()
+        _loops[key] = find_loop_end(source, start_s, end_s, cancel)
+    return _loops[key]
+
+
+def speech_spans(
+    master: Master, span: FrameRange, report: Report, cancel: CancelToken
+) -> tuple[Span, ...]:
+    """The frames of the film [first, end) in ``span`` in which somebody speaks.
+
+    Raises InputError when the sound cannot be read, Cancelled when stopped.
+    """
+    plain = FrameRange(span.start, span.end_exclusive)
+    key = master.path, master.sound_number, changed_ns(master.file), plain
+    if key not in _known:
+        found = _spans(speech_in(master, plain, report, cancel), span.start, float(master.rate))
+        if len(_known) >= MOST_KNOWN:
+            _known.clear()
+        _known[key] = found
+    return _known[key]
+
+
+def _spans(speaks: np.ndarray, start: int, rate: float) -> tuple[Span, ...]:
+    """Where ``speaks`` (n,) is true, from frame ``start`` on, without breaths and bursts."""
+    edges = np.flatnonzero(np.diff(speaks.astype(np.int8), prepend=0, append=0))
+    spans = [(start + int(first), start + int(end))
+             for first, end in edges.reshape(-1, 2).tolist()]
+    breath = round(BREATH_S * rate)
+    joined = merged((first, end + breath) for first, end in spans)
+    return tuple((first, end - breath) for first, end in joined
+                 if end - breath - first >= LEAST_SPEECH_S * rate)

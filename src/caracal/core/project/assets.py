@@ -19,10 +19,11 @@ from caracal.core.base.errors import InputError, missing, storage_error
 from caracal.core.base.paths import inside, path_of, text_of
 from caracal.core.base.resources import OURS
 from caracal.core.base.translation import tr
+from caracal.core.layout.added_sound import SoundFile
 from caracal.core.layout.model import Clip, PictureFile, Still
 from caracal.core.text.fonts import SHIPPED
 
-TAGS = {kind.__struct_config__.tag for kind in (PictureFile, Clip, Still)}
+TAGS = {kind.__struct_config__.tag for kind in (PictureFile, Clip, Still, SoundFile)}
 MOST_SEARCHED = 4000  # files that are looked at for one that was moved
 T = TypeVar("T")
 

@@ -30,11 +30,12 @@ from caracal.core.project.assets import AssetReference, references, with_files_f
 from caracal.core.project.brand import brand_error
 from caracal.core.project.model import LETTERS, Project
 from caracal.core.project.overlay_edits import fades_error, overlays_error
+from caracal.core.project.sound_edits import sounds_error
 from caracal.core.text.caption_look import look_error
 from caracal.core.text.cues import cues_error
 
 FORMAT = "caracal project"
-VERSION = 12
+VERSION = 13
 SUFFIX = ".caracal"
 MOST_SEARCHED = 400  # files looked at, beside the project and below, for a film that was moved
 
@@ -99,11 +100,16 @@ def _leads_differ_by_version(data: Data) -> Data:
     return {**data, "version": 12}
 
 
+def _sounds_are_added(data: Data) -> Data:
+    """From 12 to 13: versions may have beds, effects and a voice-over; none had."""
+    return {**data, "version": 13}
+
+
 UPGRADES: dict[int, Callable[[Data], Data]] = {  # from the version to the next
     1: _zoom_left_open, 2: _versions_get_ranges, 3: _sound_is_chosen, 4: _shots_may_go_on,
     5: _shots_have_layouts, 6: _versions_get_overlays, 7: _words_are_written,
     8: _clips_and_speeds, 9: _panes_come_and_are_cut_out, 10: _brands_and_looks_apart,
-    11: _leads_differ_by_version,
+    11: _leads_differ_by_version, 12: _sounds_are_added,
 }
 
 
@@ -215,6 +221,7 @@ def document_error(document: Document) -> str:
     wrong = chain(
         (impossible(decision.choice.layout) for decision in project.decisions),
         (overlays_error(version.overlays) for version in project.versions),
+        (sounds_error(version.sounds) for version in project.versions),
         (fades_error(version.fades) for version in project.versions),
         (card_error(card) for version in project.versions
          for card in (version.opening, version.closing) if card is not None),

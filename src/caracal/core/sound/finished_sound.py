@@ -101,7 +101,7 @@ def plan_sound(
     something, the limit leaves it the room that it takes on the loudest moments.
     Raises InputError when the sound cannot be read, Cancelled when stopped.
     """
-    if not master.sound and not beside.clips:
+    if not master.sound and not beside.sounds:
         return SoundPlan()
     mix = mix_of_file(master, sound, timeline, beside)
     known = profile or profile_of(mix, report, cancel)
@@ -113,7 +113,7 @@ def planned(
     profile: SoundProfile | None, report: Report, cancel: CancelToken,
 ) -> tuple[SoundPlan, SoundProfile | None]:
     """As :func:`plan_sound`, for a call in a process apart; the profile is returned, too."""
-    if profile is None and (master.sound or beside.clips):
+    if profile is None and (master.sound or beside.sounds):
         profile = profile_of(mix_of_file(master, sound, timeline, beside), report, cancel)
     return plan_sound(master, sound, timeline, report, cancel, beside, profile), profile
 

@@ -21,6 +21,16 @@ from caracal.core.base.timeline import Timeline
 from caracal.core.media.master import Master
 from caracal.core.media.sound import Samples, SoundReader
 from caracal.core.media.tempo import TempoReader, lead
+from caracal.core.sound.added import (
+    AddedAudio,
+    GainShape,
+    Laid,
+    ShownRange,
+    equal_power,
+    laid_in_file,
+)
+from caracal.core.sound.ducking import Span
+from caracal.core.sound.filters import SETTLE_S, FilterReader, Reader
 from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.sheet import Sound
 
@@ -33,7 +43,9 @@ class SoundClip(msgspec.Struct, frozen=True):
 
     It begins with sample ``first`` of the source, at place ``at`` of the mix, and lasts ``count``
     samples, at ``percent`` of its speed. ``gain_db`` makes it louder; it is faded over its first
-    and last samples, so many.
+    and last samples, so many, with ``equal_power`` or on a straight line. It is heard in its
+    ``window`` of places only. ``shape`` is the gain of the sound that it is a piece of, and filters
+    take out what is above ``low_pass_hz`` and below ``high_pass_hz``.
     """
 
     source: Master
@@ -44,10 +56,19 @@ class SoundClip(msgspec.Struct, frozen=True):
     fade_in: int = 0
     fade_out: int = 0
     percent: int = 100
+    equal_power: bool = False
+    window: Span | None = None
+    shape: GainShape | None = None
+    low_pass_hz: float = 0.0
+    high_pass_hz: float = 0.0
 
-    def reader(self, place: int, rate_hz: int, channels: int) -> SoundReader | TempoReader:
+    def reader(self, place: int, rate_hz: int, channels: int) -> Reader:
         """Reads what is heard of it from ``place`` of the mix on. Raises InputError."""
         first = self.first + (place - self.at) * self.percent // 100
+        if self.low_pass_hz or self.high_pass_hz:
+            settle = min(first, round(SETTLE_S * rate_hz))
+            return FilterReader(SoundReader(self.source, rate_hz, channels, first - settle),
+                                rate_hz, channels, self.low_pass_hz, self.high_pass_hz, settle)
         if self.percent == 100:
             return SoundReader(self.source, rate_hz, channels, first)
         return TempoReader(SoundReader(self.source, rate_hz, channels, first - lead(rate_hz)),
@@ -57,6 +78,12 @@ class SoundClip(msgspec.Struct, frozen=True):
     def end(self) -> int:
         """The place after its last sample."""
         return self.at + self.count
+
+    @property
+    def heard(self) -> Span:
+        """From which place to which it is heard."""
+        first, end = self.window or (self.at, self.end)
+        return max(first, self.at), min(end, self.end)
 
 
 class ClipSound(msgspec.Struct, frozen=True):
@@ -84,10 +111,21 @@ class SoundFade(msgspec.Struct, frozen=True):
 
 
 class ExtraAudio(msgspec.Struct, frozen=True):
-    """What is heard beside the film's own sound in a version, and how all of it fades."""
+    """What is heard beside the film's own sound in a version, and how all of it fades.
+
+    ``added`` sounds lie in the version's own time, whatever it shows of the film. ``speech`` are
+    the frames of the film [first, end) in which somebody speaks, if any of them is ducked.
+    """
 
     clips: tuple[ClipSound, ...] = ()
     fades: tuple[SoundFade, ...] = ()
+    added: tuple[AddedAudio, ...] = ()
+    speech: tuple[Span, ...] = ()
+
+    @property
+    def sounds(self) -> bool:
+        """Whether it holds anything to hear."""
+        return bool(self.clips or self.added)
 
 
 NOTHING_BESIDE = ExtraAudio()
@@ -161,15 +199,22 @@ def mix_of_file(
             timeline.ranges[number - 1] if number else None,
             joins=bool(number or before), joined=bool(number < last or after)))
         at += count
-    return _mix(master, stretches, beside, sound.rate_hz, sound.channels, at + after)
+    made = _mix(master, stretches, beside, sound.rate_hz, sound.channels, at + after)
+    shown = tuple(ShownRange(each.span, each.at, each.count) for each in stretches)
+    laid = laid_in_file(beside.added, beside.speech, shown, master.rate, sound.rate_hz, at + after)
+    return msgspec.structs.replace(
+        made, clips=(*made.clips, *(clip for each in laid for clip in _pieces(each))))
 
 
 def mix_of_film(
     master: Master, ranges: Iterable[FrameRange], rate_hz: int, channels: int,
-    beside: ExtraAudio = NOTHING_BESIDE,
+    beside: ExtraAudio = NOTHING_BESIDE, cards: tuple[int, int] = (0, 0),
 ) -> SoundMix:
     """The sound of all of the film, silent outside ``ranges``, which have their paces, with what is
     heard ``beside`` it.
+
+    ``cards`` are the frames of a version's cards, with which added sounds begin and end; the cards
+    are no part of the film.
     """
     at, stretches, ordered = 0, list[_Stretch](), list(ranges)
     shown = {span.start: span for span in ordered}
@@ -184,7 +229,42 @@ def mix_of_film(
                 span, first, count, at, (at, at + count), preceding.get(start),
                 joins=bool(start), joined=end < master.frames))
         at += count
-    return _mix(master, stretches, beside, rate_hz, channels, at)
+    made = _mix(master, stretches, beside, rate_hz, channels, at)
+    return msgspec.structs.replace(made, clips=(*made.clips, *_added_over_film(
+        stretches, beside, master.rate, rate_hz, cards)))
+
+
+def _added_over_film(
+    stretches: list[_Stretch], beside: ExtraAudio, rate: Fraction, rate_hz: int,
+    cards: tuple[int, int],
+) -> list[SoundClip]:
+    """Added sounds as they lie in the version's file, moved to where the film is that it shows."""
+    if not beside.added:
+        return []
+    before, after = (samples_at(frames, rate, rate_hz) for frames in cards)
+    shown, place = list[ShownRange](), before
+    for each in stretches:
+        shown.append(ShownRange(each.span, place, each.count))
+        place += each.count
+    laid = laid_in_file(beside.added, beside.speech, tuple(shown), rate, rate_hz, place + after)
+    clips = list[SoundClip]()
+    for each, here in zip(stretches, shown, strict=True):
+        window = each.at, each.at + each.count
+        moved = (_pieces(sound, each.at - here.at, window) for sound in laid)
+        clips += [clip for pieces in moved for clip in pieces if clip.heard[0] < clip.heard[1]]
+    return clips
+
+
+def _pieces(laid: Laid, by: int = 0, window: Span | None = None) -> list[SoundClip]:
+    """``laid``, ``by`` samples later, heard in ``window`` only."""
+    audio, last = laid.audio, len(laid.pieces) - 1
+    shape = laid.shape.moved(by) if by else laid.shape
+    return [SoundClip(
+        audio.source, first, place + by, count, audio.gain_db,
+        fade_in=laid.crossfade if number else 0,
+        fade_out=laid.crossfade if number < last else 0, equal_power=True, window=window,
+        shape=shape, low_pass_hz=audio.low_pass_hz, high_pass_hz=audio.high_pass_hz)
+        for number, (first, place, count) in enumerate(laid.pieces)]
 
 
 def _mix(
@@ -282,21 +362,21 @@ def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[S
             *(
                 place
                 for clip in mix.clips
-                for place in (clip.at, clip.end)
+                for place in clip.heard
                 if start < place < mix.length
             ),
         }
     )
-    readers: dict[int, SoundReader | TempoReader] = {}  # by the numbers of their clips
+    readers: dict[int, Reader] = {}  # by the numbers of their clips
     with ExitStack() as stack:
         for begin, end in pairwise(edges):
             sounding = [(i, clip) for i, clip in enumerate(mix.clips)
-                        if clip.at <= begin and clip.end >= end]
+                        if clip.heard[0] <= begin and clip.heard[1] >= end]
             for i, clip in sounding:
                 if i not in readers:
                     readers[i] = clip.reader(begin, mix.rate_hz, mix.channels)
                     stack.callback(readers[i].close)
-            for i in [i for i in readers if mix.clips[i].end <= begin]:
+            for i in [i for i in readers if mix.clips[i].heard[1] <= begin]:
                 readers.pop(i).close()  # a short clip that loops for long leaves none open
             for at in range(begin, end, size):
                 count = min(size, end - at)
@@ -324,12 +404,14 @@ def _sum(parts: list[Samples], count: int, channels: int) -> Samples:
 
 def _at_level(chunk: Samples, clip: SoundClip, at: int) -> Samples:
     """``chunk``, whose first sample is number ``at`` of ``clip``, with its gain and fades."""
-    if not (clip.fade_in or clip.fade_out or clip.gain_db):
+    if not (clip.fade_in or clip.fade_out or clip.gain_db or clip.shape):
         return chunk
     place = np.arange(at, at + len(chunk))
     gain = np.full(len(chunk), amplitude(clip.gain_db), np.float32)
-    if clip.fade_in:
-        gain *= np.clip((place + 0.5) / clip.fade_in, 0, 1).astype(np.float32)
-    if clip.fade_out:
-        gain *= np.clip((clip.count - place - 0.5) / clip.fade_out, 0, 1).astype(np.float32)
+    for fade, inside in ((clip.fade_in, place + 0.5), (clip.fade_out, clip.count - place - 0.5)):
+        if fade:
+            gain *= (equal_power(inside / fade) if clip.equal_power
+                     else np.clip(inside / fade, 0, 1)).astype(np.float32)
+    if clip.shape is not None:
+        gain *= clip.shape.gain(place + clip.at)
     return np.asarray(chunk * gain[:, None], np.float32)
