@@ -15,6 +15,7 @@ import watchfiles
 from watchfiles._rust_notify import WatchfilesRustInternalError
 
 from caracal.cli.answers import FileAnswer, files_answer, proved
+from caracal.cli.bedding import bed_asked
 from caracal.cli.branding import branded
 from caracal.cli.captioning import captioned
 from caracal.cli.progress_bar import ProgressBar
@@ -47,6 +48,7 @@ from caracal.core.project.brand_files import read_brand
 from caracal.core.project.requested import (
     RequestedVersion,
     requested_of_film,
+    with_bed,
     with_layout_of_all,
     with_template_over,
 )
@@ -76,10 +78,11 @@ def run_batch(asked: argparse.Namespace) -> int:
     split_off(forget_log)
     cluster = _cluster(asked)
     if asked.watch and (asked.layout.lower() != FILL.kind or asked.template or asked.brand
-                        or asked.captions):
-        raise InputError(tr("Films of a watched folder fill their canvas and have no overlays."),
-                         remedy=tr("Remove --layout, --template, --brand and --captions, or give "
-                                   "films."))
+                        or asked.captions or asked.bed):
+        raise InputError(tr("Films of a watched folder fill their canvas and have neither overlays "
+                            "nor a bed."),
+                         remedy=tr("Remove --layout, --template, --brand, --bed and --captions, or "
+                                   "give films."))
     works = _works(asked, sheets)
     if asked.captions:
         works = _captioned(works)
@@ -118,6 +121,7 @@ def _works(asked: argparse.Namespace, sheets: list[SpecSheet]) -> list[EncodeJob
     known = all_sheets()[0] | {sheet.name: sheet for sheet in sheets}
     template = read_template(asked.template) if asked.template else None
     brand = read_brand(asked.brand) if asked.brand else None
+    bed = bed_asked(asked)
     works = []
     for source in asked.sources:
         film, found = _wanted(source, sheets, known, asked.sound - 1)
@@ -128,6 +132,8 @@ def _works(asked: argparse.Namespace, sheets: list[SpecSheet]) -> list[EncodeJob
                                             caption_area(wanted.sheet))
             if brand is not None:
                 wanted = branded(wanted, brand, film)
+            if bed is not None:
+                wanted = with_bed(wanted, bed)
             works.append(EncodeJob(text_of(film.file), text_of(asked.out.resolve()),
                                    wanted.recipe(asked.review), asked.replace))
     return works

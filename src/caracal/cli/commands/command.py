@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import importlib
+import math
 import sys
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -91,3 +92,26 @@ def looks(command: argparse.ArgumentParser) -> None:
                          help=tr("template file (.toml) with overlays and fades"))
     command.add_argument("--brand", type=Path, metavar="FILE",
                          help=tr("brand file (.toml) with logo, styles and end card"))
+
+
+def bed(command: argparse.ArgumentParser) -> None:
+    """--bed, --bed-gain and --duck."""
+    command.add_argument("--bed", type=Path, metavar="FILE",
+                         help=tr("music or other sound under the whole version, repeated or cut to "
+                                 "its length"))
+    command.add_argument("--bed-gain", type=decibels, metavar="DB",
+                         help=tr("gain of the bed in dB, -60 to 24 (-14 if omitted)"))
+    command.add_argument("--duck", type=decibels, metavar="DB",
+                         help=tr("how many dB the bed goes down while somebody speaks, 0 to 40 "
+                                 "(12 if omitted)"))
+
+
+def decibels(text: str) -> float:
+    """A number of dB. Raises ArgumentTypeError."""
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise argparse.ArgumentTypeError(tr("{text} is not a number of dB", text=repr(text)))
+    return value

@@ -5,7 +5,15 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from caracal.cli.commands.command import Command, json_answer, later, looks, number, sound_choice
+from caracal.cli.commands.command import (
+    Command,
+    bed,
+    json_answer,
+    later,
+    looks,
+    number,
+    sound_choice,
+)
 from caracal.core.base.translation import tr
 
 
@@ -45,6 +53,7 @@ def _arguments(command: argparse.ArgumentParser) -> None:
                          help=tr("take the shots from a cut list (EDL, OpenTimelineIO)"))
     sound_choice(command)
     looks(command)
+    bed(command)
     command.add_argument("--captions", type=Path, metavar="FILE",
                          help=tr("caption file; burnt in or delivered beside the film as the spec "
                                  "sheet says"))

@@ -23,8 +23,9 @@ cv2.setNumThreads(1)
 
 
 @contextmanager
-def reading(path: Path) -> Iterator[None]:
-    """Turn the library's failures while reading ``path`` into InputError."""
+def reading(path: Path, sound: bool = False) -> Iterator[None]:
+    """Turn the library's failures while reading ``path`` into InputError; ``sound``: it is a file
+    of which the sound is wanted."""
     try:
         yield
     except CaracalError:
@@ -35,6 +36,11 @@ def reading(path: Path) -> Iterator[None]:
         raise InputError(tr("You have no permission to read this file."), path,
                          tr("Change its permissions or copy it.")) from problem
     except (av.error.FFmpegError, MemoryError) as problem:
+        if sound:
+            raise InputError(tr("This is not a sound file Caracal can read ({reason_of}).",
+                                reason_of=reason_of(problem)), path,
+                             tr("It may be incomplete or of another format; export it again, for "
+                                "example as WAV or MP3.")) from problem
         raise InputError(tr("This is not a movie Caracal can read ({reason_of}).",
                             reason_of=reason_of(problem)), path,
                          tr("It may be incomplete or of another format; export it again, for "
@@ -47,12 +53,12 @@ CONTAINERS = ("mov,mp4,m4a,3gp,3g2,mj2,matroska,webm,avi,mxf,mxf_opatom,mpegts,m
 DOORS = {"protocol_whitelist": "file", "format_whitelist": CONTAINERS}
 
 
-def opened(path: Path) -> InputContainer:
+def opened(path: Path, sound: bool = False) -> InputContainer:
     """The movie file at ``path``. Names and titles in it may be of any encoding: none is refused.
 
     Only media containers are opened, and only files. Raises InputError.
     """
-    with reading(path):
+    with reading(path, sound):
         return av.open(address(path), metadata_errors="replace", options=dict(DOORS))
 
 

@@ -31,7 +31,7 @@ def probe_sound(path: Path) -> Master:
             tr("This is no sound file."), path, tr("Choose a file."))
     if path.stat().st_size == 0:
         raise InputError(tr("This file is empty."), path, tr("Copy or export it again."))
-    with reading(path), opened(path) as container:
+    with reading(path, sound=True), opened(path, sound=True) as container:
         sounds = read_sounds(path, container)
         if not sounds:
             raise InputError(tr("This file has no sound."), path,
