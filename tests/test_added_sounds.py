@@ -244,9 +244,9 @@ def test_a_file_that_ends_before_its_start_is_told(tmp_path, silent_film):
     {"gain_db": 30.0}, {"duck_db": 3.0}, {"fade_in_s": -1.0}, {"low_pass_hz": 5.0},
     {"delay_s": float("nan")}, {"content": SoundFile("a.wav", 2.0, 1.0)}])
 def test_values_that_cannot_be_are_told_with_their_range(changes):
-    assert sound_error(first_bed("a.wav")) == ""
+    assert sound_error(first_bed(SoundFile("a.wav"))) == ""
     assert "allowed" in (wrong := sound_error(msgspec.structs.replace(
-        first_bed("a.wav"), **changes))) or "at least" in wrong
+        first_bed(SoundFile("a.wav")), **changes))) or "at least" in wrong
 
 
 def test_what_a_sound_is_anchored_to_is_handed_on(tmp_path, silent_film):

@@ -37,7 +37,7 @@ from caracal.core.sound.speaker import (
 )
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet_store import find_sheet
-from caracal.ui.session.monitoring import Monitoring, own_sound
+from caracal.ui.session.monitoring import Monitoring, VersionSound, own_sound
 from caracal.ui.session.played_version import time_of_file
 from conftest import write_film
 
@@ -234,8 +234,9 @@ def test_playing_hears_what_the_file_has(tmp_path, demo, qapp, qtbot):
     (result,) = convert(DEMO_FILM, [Recipe(sheet, ranges=(span,))], tmp_path)
     monitoring, master = Monitoring(None), probe(DEMO_FILM)
     with qtbot.waitSignal(monitoring.measured, timeout=20_000):
-        assert monitoring.sound(master, sheet.sound, (span,)).plan == SoundPlan()  # not known yet
-    played = monitoring.sound(master, sheet.sound, (span,))
+        wanted = VersionSound(master, sheet.sound, (span,))
+        assert monitoring.sound(wanted).plan == SoundPlan()  # not known yet
+    played = monitoring.sound(wanted)
     monitoring.close()
     heard = np.concatenate(list(finished(played.mix, played.plan)))
     start, end = 6 * RATE_HZ, 10 * RATE_HZ  # 150 and 250 frames at 25 a second

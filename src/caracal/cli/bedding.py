@@ -9,7 +9,7 @@ import msgspec
 from caracal.core.base.errors import InputError
 from caracal.core.base.paths import text_of
 from caracal.core.base.translation import tr
-from caracal.core.layout.added_sound import AddedSound, first_bed, sound_error
+from caracal.core.layout.added_sound import AddedSound, SoundFile, first_bed, sound_error
 from caracal.core.render.assets.checks import refuse_bad_asset
 
 
@@ -26,7 +26,7 @@ def bed_asked(asked: argparse.Namespace) -> AddedSound | None:
             raise InputError(tr("{wrong} was given without a bed.", wrong=" and ".join(wrong)),
                              remedy=tr("Give a sound file with --bed."))
         return None
-    bed = first_bed(text_of(asked.bed.resolve()))
+    bed = first_bed(SoundFile(text_of(asked.bed.resolve())))
     if asked.bed_gain is not None:
         bed = msgspec.structs.replace(bed, gain_db=asked.bed_gain)
     if asked.duck is not None:

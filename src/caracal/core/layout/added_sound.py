@@ -72,20 +72,20 @@ class AddedSound(msgspec.Struct, frozen=True):
     muted: bool = False
 
 
-def first_bed(path: str) -> AddedSound:
+def first_bed(content: SoundFile) -> AddedSound:
     """A bed as it is added first: under all of the version, lower while somebody speaks."""
-    return AddedSound(SoundFile(path), fills=True, gain_db=-14.0, fade_in_s=0.5, fade_out_s=1.5,
+    return AddedSound(content, fills=True, gain_db=-14.0, fade_in_s=0.5, fade_out_s=1.5,
                       duck_db=DUCK_DB)
 
 
-def first_effect(path: str, frame: int) -> AddedSound:
+def first_effect(content: SoundFile, frame: int) -> AddedSound:
     """An effect as it is added first, at ``frame`` of the film."""
-    return AddedSound(SoundFile(path), SoundTrack.EFFECT, Anchor.FRAME, frame)
+    return AddedSound(content, SoundTrack.EFFECT, Anchor.FRAME, frame)
 
 
-def first_voice(path: str, frame: int) -> AddedSound:
+def first_voice(content: SoundFile, frame: int) -> AddedSound:
     """A voice-over as it is added first, at ``frame`` of the film."""
-    return AddedSound(SoundFile(path), SoundTrack.VOICE, Anchor.FRAME, frame)
+    return AddedSound(content, SoundTrack.VOICE, Anchor.FRAME, frame)
 
 
 def sound_error(sound: AddedSound) -> str:

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from enum import StrEnum
+from typing import Protocol
 
 import msgspec
 
@@ -148,7 +149,16 @@ class Still(msgspec.Struct, frozen=True, tag="still"):
 FileContent = PictureFile | Clip | Still
 
 
-def file_name(content: FileContent) -> str:
+class NamesFile(Protocol):
+    """Something that is in a file."""
+
+    @property
+    def path(self) -> str:
+        """The path of the file."""
+        ...
+
+
+def file_name(content: NamesFile) -> str:
     """What the file of ``content`` is called on the screen; what ships has a name without suffix.
     """
     name = content.path.rsplit("/", 1)[-1]

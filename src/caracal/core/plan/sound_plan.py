@@ -53,9 +53,11 @@ def accompaniment(overlays: Iterable[Overlay]) -> ExtraAudio:
 def extra_audio(
     master: Master, ranges: Iterable[FrameRange], overlays: Iterable[Overlay],
     sounds: Iterable[AddedSound], report: Report = no_progress, cancel: CancelToken | None = None,
+    speech: tuple[Span, ...] | None = None,
 ) -> ExtraAudio:
     """All that is heard beside the own sound of ``master`` in a version that shows ``ranges``.
 
+    ``speech`` are the frames in which somebody speaks, where that is known.
     Raises InputError when a file cannot be read, Cancelled when stopped.
     """
     token = cancel or CancelToken()
@@ -64,9 +66,10 @@ def extra_audio(
     lasts_s = sum(float(each.duration_frames) for each in ranges) / float(master.rate)
     added = tuple(_added(sound, lasts_s, token) for sound in sounds if not sound.muted)
     ducked = master.sound and any(each.duck_db for each in added)
-    speech = (span for part in ranges for span in speech_spans(master, part, report, token)
-              ) if ducked else ()
-    return ExtraAudio(beside.clips, beside.fades, added, tuple(speech))
+    if ducked and speech is None:
+        speech = tuple(span for part in ranges
+                       for span in speech_spans(master, part, report, token))
+    return ExtraAudio(beside.clips, beside.fades, added, speech if ducked and speech else ())
 
 
 def _added(sound: AddedSound, version_s: float, cancel: CancelToken) -> AddedAudio:

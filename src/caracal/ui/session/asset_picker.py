@@ -14,9 +14,10 @@ from caracal.core.base.errors import CaracalError
 from caracal.core.base.paths import text_of
 from caracal.core.base.translation import tr
 from caracal.core.base.work import CancelToken
+from caracal.core.layout.added_sound import SoundFile
 from caracal.core.layout.model import Clip, PictureFile
 from caracal.core.project.assets import content_of
-from caracal.core.render.assets.checks import film_of, refuse_bad_asset
+from caracal.core.render.assets.checks import film_of, refuse_bad_asset, sound_of
 from caracal.core.render.assets.picture_checks import picture_ratio_apart
 from caracal.ui.services.task_queue import TaskQueue
 
@@ -24,6 +25,9 @@ MOST_WAIT_S = 60.0
 T = TypeVar("T")
 PICTURES = (".png", ".jpg", ".jpeg", ".webp", ".gif", ".svg", ".bmp", ".tif", ".tiff")
 FILMS = (".mp4", ".mov", ".m4v", ".mkv", ".webm", ".avi", ".mxf", ".ts", ".mpg")
+SOUNDS = (".wav", ".flac", ".mp3", ".m4a", ".aac", ".ogg", ".opus", ".aif", ".aiff")
+HEARD = tr("Sounds and films ({})").format(
+    " ".join(f"*{suffix}" for suffix in (*SOUNDS, *FILMS)))
 BOTH = tr("Pictures and clips ({})").format(
     " ".join(f"*{suffix}" for suffix in (*PICTURES, *FILMS)))
 Take = Callable[[PictureFile | Clip, float], object]  # what it is, and its width to its height
@@ -70,6 +74,22 @@ class AssetPicker(QObject):
             return film.width / film.height
 
         self.do(look, lambda ratio: take(clip, ratio))
+
+    def ask_sound(self, parent: QWidget, take: Callable[[SoundFile], object]) -> None:
+        """Let a person choose a sound, over ``parent``, and ``take`` it."""
+        chosen = QFileDialog.getOpenFileName(parent, tr("Sound"), "",
+                                             tr("{heard};;All files (*)", heard=HEARD))[0]
+        if chosen:
+            self.take_sound(Path(chosen), take)
+
+    def take_sound(self, path: Path, take: Callable[[SoundFile], object]) -> None:
+        """``take`` the sound at ``path`` once it is checked, or say what is wrong with it."""
+        content = SoundFile(text_of(path))
+
+        def look() -> None:
+            content_of(sound_of(content, self.token).file)
+
+        self.do(look, lambda _: take(content))
 
     def check(self, contents: Iterable[object], then: Callable[[], object]) -> None:
         """Check all of ``contents``, then call ``then``; problems are kept for the next question.

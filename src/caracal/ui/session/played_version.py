@@ -10,7 +10,7 @@ from caracal.core.base.timeline import Timeline, timeline
 from caracal.core.project.model import Project
 from caracal.core.sound.speaker import PlayedSound
 from caracal.core.specs.sheet import SpecSheet
-from caracal.ui.session.monitoring import Monitoring
+from caracal.ui.session.monitoring import Monitoring, VersionSound, heard_overlays
 
 
 class Chosen(Protocol):
@@ -30,11 +30,20 @@ class Chosen(Protocol):
         """The spec sheet of a version."""
 
 
+def sound_of_version(film: Chosen) -> VersionSound:
+    """What the sound of the chosen version's file follows from."""
+    project, letter = film.project, film.letter
+    version = project.version(letter)
+    before, after = (0 if card is None else card.frames
+                     for card in (version.opening, version.closing))
+    return VersionSound(
+        film.analysis.master, film.sheet(letter).sound, project.ranges_of(letter),
+        heard_overlays(project.overlays_on_film(letter)), version.sounds, (before, after))
+
+
 def sound_of_file(film: Chosen, monitoring: Monitoring) -> PlayedSound:
     """What the chosen version's file will sound like, as far as ``monitoring`` knows."""
-    project, letter = film.project, film.letter
-    return monitoring.sound(film.analysis.master, film.sheet(letter).sound,
-                            project.ranges_of(letter), project.overlays_on_film(letter))
+    return monitoring.sound(sound_of_version(film))
 
 
 def time_of_file(film: Chosen) -> Timeline:

@@ -61,10 +61,12 @@ class EditKind(StrEnum):
     FINISH = "finish"
     TITLES = "titles"
     CAPTIONS = "captions"
+    SOUNDS = "sounds"
     PLACE = "place"  # where something lies on a canvas: each shape has its own
 
 
-EVERY_VERSION = {EditKind.LEAD, EditKind.TITLES}  # edits that begin with all versions
+# Edits that begin with all versions.
+EVERY_VERSION = {EditKind.LEAD, EditKind.TITLES, EditKind.SOUNDS}
 
 
 @dataclass(frozen=True)

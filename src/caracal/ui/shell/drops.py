@@ -14,7 +14,7 @@ from caracal.core.exchange.cut_lists import SUFFIXES as CUT_LISTS
 from caracal.core.layout.files import SUFFIX as LAYOUT
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.sheet_store import keep_sheet, read_sheet
-from caracal.ui.session.asset_picker import FILMS, PICTURES
+from caracal.ui.session.asset_picker import FILMS, PICTURES, SOUNDS
 from caracal.ui.shell.film_title import many_dropped
 from caracal.ui.shell.film_view import FilmView
 
@@ -28,8 +28,8 @@ def drop_on_film(
     """Take ``files`` that were dropped while ``film`` is open.
 
     Captions go to Words, cut lists to the shots, spec sheets to the shelf, layouts to the shot,
-    pictures to the overlays. Of a film ``ask`` says what is wanted; ``open_any`` opens it, as it
-    does anything else.
+    pictures to the overlays, sounds to the tracks. Of a film ``ask`` says what is wanted;
+    ``open_any`` opens it, as it does anything else.
     """
     films = [path for path in files if path.suffix.lower() in FILMS]
     if len(films) > 1:
@@ -37,22 +37,35 @@ def drop_on_film(
         return
     for path in files:
         suffix = path.suffix.lower()
-        if suffix in FORMATS:
-            if film.words.cue_actions.take_in(path):
-                film.show_view("Words")
-        elif suffix in CUT_LISTS:
-            film.files.import_cut_list(path)
-        elif suffix == SHEET:
-            _keep_sheet(film, path)
-        elif suffix == LAYOUT:
-            film.aim.layouts.open_file(path)
-        elif suffix in PICTURES:
-            _add_overlay(film, path)
-        elif suffix in FILMS:
+        if suffix in FILMS:
             _take_film(film, path, open_any, ask(path))
+        elif (take := _takers().get(suffix)) is not None:
+            take(film, path)
         else:
             open_any(path)
             return
+
+
+def _takers() -> dict[str, Callable[[FilmView, Path], object]]:
+    """What is done with a file, by its suffix."""
+    return {
+        **dict.fromkeys(FORMATS, _take_captions),
+        **dict.fromkeys(CUT_LISTS, lambda film, path: film.files.import_cut_list(path)),
+        SHEET: _keep_sheet,
+        LAYOUT: lambda film, path: film.aim.layouts.open_file(path),
+        **dict.fromkeys(PICTURES, _add_overlay),
+        **dict.fromkeys(SOUNDS, _add_bed),
+    }
+
+
+def _take_captions(film: FilmView, path: Path) -> None:
+    if film.words.cue_actions.take_in(path):
+        film.show_view("Words")
+
+
+def _add_bed(film: FilmView, path: Path) -> None:
+    film.show_view("Sound")
+    film.sound.tracks.add_file(path)
 
 
 def _add_overlay(film: FilmView, path: Path) -> None:

@@ -31,6 +31,8 @@ from caracal.ui.sheets.window import SheetWindow
 from caracal.ui.shell.analysis_bar import AnalysisBar
 from caracal.ui.shell.idle_gc import IdleGc
 from caracal.ui.shell.views import CLOSE_UP, VIEWS, view_called
+from caracal.ui.sound.registration import SOUND
+from caracal.ui.sound.view import SoundView
 from caracal.ui.widgets import theme
 from caracal.ui.widgets.film_line import FilmLine
 from caracal.ui.widgets.fitting import Fitting
@@ -122,6 +124,11 @@ class FilmView(QWidget):
     def aim(self) -> Aim:
         """The view of one shot."""
         return cast(Aim, self.widget(AIM))
+
+    @property
+    def sound(self) -> SoundView:
+        """Returns the Sound view."""
+        return cast(SoundView, self.widget(SOUND))
 
     @property
     def words(self) -> Words:

@@ -6,9 +6,10 @@ from caracal.ui.aim.registration import AIM
 from caracal.ui.batch.registration import BATCH
 from caracal.ui.board.registration import BOARD
 from caracal.ui.session.view import View
+from caracal.ui.sound.registration import SOUND
 from caracal.ui.words.registration import WORDS
 
-VIEWS = (BOARD, AIM, WORDS, BATCH)  # Watch (4) takes its key when it exists
+VIEWS = (BOARD, AIM, WORDS, SOUND, BATCH)  # Watch comes before Batch, and takes its key then
 FIRST, CLOSE_UP = BOARD, AIM  # what a film opens in, and where one shot is worked on
 
 

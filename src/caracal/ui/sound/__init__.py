@@ -1,0 +1,1 @@
+"""The Sound view: what is heard in a version, and where."""
