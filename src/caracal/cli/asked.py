@@ -7,7 +7,7 @@ from pathlib import Path
 
 import msgspec
 
-from caracal.cli.bedding import bed_asked
+from caracal.cli.bedding import bed_asked, with_sound_asked
 from caracal.cli.branding import branded
 from caracal.cli.captioning import captioned
 from caracal.cli.telling import stoppable
@@ -28,7 +28,6 @@ from caracal.core.project.recipe import Recipe
 from caracal.core.project.requested import (
     RequestedVersion,
     requested_of_film,
-    with_bed,
     with_layout_of_all,
     with_manner_of_all,
     with_template_over,
@@ -87,8 +86,7 @@ def recipes_asked(
         brand = read_brand(asked.brand)
         wanted = [branded(each, brand, master) for each in wanted]
     bed = bed_asked(asked)
-    if bed is not None:
-        wanted = [with_bed(each, bed) for each in wanted]
+    wanted = [with_sound_asked(each, bed, asked) for each in wanted]
     recipes = [each.recipe(asked.review) for each in wanted]
     return [captioned(recipe, asked.captions) for recipe in recipes] if asked.captions else recipes
 

@@ -15,7 +15,7 @@ import watchfiles
 from watchfiles._rust_notify import WatchfilesRustInternalError
 
 from caracal.cli.answers import FileAnswer, files_answer, proved
-from caracal.cli.bedding import bed_asked
+from caracal.cli.bedding import bed_asked, with_sound_asked
 from caracal.cli.branding import branded
 from caracal.cli.captioning import captioned
 from caracal.cli.progress_bar import ProgressBar
@@ -48,7 +48,6 @@ from caracal.core.project.brand_files import read_brand
 from caracal.core.project.requested import (
     RequestedVersion,
     requested_of_film,
-    with_bed,
     with_layout_of_all,
     with_template_over,
 )
@@ -78,11 +77,11 @@ def run_batch(asked: argparse.Namespace) -> int:
     split_off(forget_log)
     cluster = _cluster(asked)
     if asked.watch and (asked.layout.lower() != FILL.kind or asked.template or asked.brand
-                        or asked.captions or asked.bed):
+                        or asked.captions or asked.bed or asked.clean):
         raise InputError(tr("Films of a watched folder fill their canvas and have neither overlays "
-                            "nor a bed."),
-                         remedy=tr("Remove --layout, --template, --brand, --bed and --captions, or "
-                                   "give films."))
+                            "nor other sound."),
+                         remedy=tr("Remove --layout, --template, --brand, --bed, --clean and "
+                                   "--captions, or give films."))
     works = _works(asked, sheets)
     if asked.captions:
         works = _captioned(works)
@@ -132,8 +131,7 @@ def _works(asked: argparse.Namespace, sheets: list[SpecSheet]) -> list[EncodeJob
                                             caption_area(wanted.sheet))
             if brand is not None:
                 wanted = branded(wanted, brand, film)
-            if bed is not None:
-                wanted = with_bed(wanted, bed)
+            wanted = with_sound_asked(wanted, bed, asked)
             works.append(EncodeJob(text_of(film.file), text_of(asked.out.resolve()),
                                    wanted.recipe(asked.review), asked.replace))
     return works

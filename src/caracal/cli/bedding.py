@@ -1,4 +1,4 @@
-"""The bed that versions were asked for with (--bed, --bed-gain, --duck)."""
+"""The sound that versions were asked for with (--bed, --bed-gain, --duck, --clean)."""
 
 from __future__ import annotations
 
@@ -9,7 +9,14 @@ import msgspec
 from caracal.core.base.errors import InputError
 from caracal.core.base.paths import text_of
 from caracal.core.base.translation import tr
-from caracal.core.layout.added_sound import AddedSound, SoundFile, first_bed, sound_error
+from caracal.core.layout.added_sound import (
+    AddedSound,
+    CleanStrength,
+    SoundFile,
+    first_bed,
+    sound_error,
+)
+from caracal.core.project.requested import RequestedVersion, with_bed, with_clean_speech
 from caracal.core.render.assets.checks import refuse_bad_asset
 
 
@@ -35,3 +42,13 @@ def bed_asked(asked: argparse.Namespace) -> AddedSound | None:
         raise InputError(wrong_sound, asked.bed, tr("Give another number."))
     refuse_bad_asset(bed.content)
     return bed
+
+
+def with_sound_asked(
+    wanted: RequestedVersion, bed: AddedSound | None, asked: argparse.Namespace
+) -> RequestedVersion:
+    """``wanted`` with its ``bed``, and its speech cleaned, as far as that was asked for."""
+    if bed is not None:
+        wanted = with_bed(wanted, bed)
+    return wanted if asked.clean is None else with_clean_speech(
+        wanted, CleanStrength(asked.clean))

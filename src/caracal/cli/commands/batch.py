@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from caracal.cli.commands.command import Command, bed, later, looks, number, sound_choice
+from caracal.cli.commands.command import Command, added_sound, later, looks, number, sound_choice
 from caracal.core.base.translation import tr
 
 
@@ -22,7 +22,7 @@ def _arguments(command: argparse.ArgumentParser) -> None:
                                  "numbered"))
     sound_choice(command)
     looks(command)
-    bed(command)
+    added_sound(command)
     command.add_argument("--captions", action="store_true",
                          help=tr("use the caption file of the same name beside each film"))
     command.add_argument("--review", action="store_true",

@@ -94,8 +94,8 @@ def looks(command: argparse.ArgumentParser) -> None:
                          help=tr("brand file (.toml) with logo, styles and end card"))
 
 
-def bed(command: argparse.ArgumentParser) -> None:
-    """--bed, --bed-gain and --duck."""
+def added_sound(command: argparse.ArgumentParser) -> None:
+    """--bed, --bed-gain, --duck and --clean."""
     command.add_argument("--bed", type=Path, metavar="FILE",
                          help=tr("music or other sound under the whole version, repeated or cut to "
                                  "its length"))
@@ -104,6 +104,9 @@ def bed(command: argparse.ArgumentParser) -> None:
     command.add_argument("--duck", type=decibels, metavar="DB",
                          help=tr("how many dB the bed goes down while somebody speaks, 0 to 40 "
                                  "(12 if omitted)"))
+    command.add_argument("--clean", choices=("off", "mild", "usual", "all"), metavar="STRENGTH",
+                         help=tr("lower the noise behind speech: mild by 6 dB, usual by 12 dB, or "
+                                 "all of it; music stays as it is"))
 
 
 def decibels(text: str) -> float:

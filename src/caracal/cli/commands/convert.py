@@ -7,7 +7,7 @@ from pathlib import Path
 
 from caracal.cli.commands.command import (
     Command,
-    bed,
+    added_sound,
     json_answer,
     later,
     looks,
@@ -53,7 +53,7 @@ def _arguments(command: argparse.ArgumentParser) -> None:
                          help=tr("take the shots from a cut list (EDL, OpenTimelineIO)"))
     sound_choice(command)
     looks(command)
-    bed(command)
+    added_sound(command)
     command.add_argument("--captions", type=Path, metavar="FILE",
                          help=tr("caption file; burnt in or delivered beside the film as the spec "
                                  "sheet says"))

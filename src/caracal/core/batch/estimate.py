@@ -102,7 +102,7 @@ def _sound(
         return None
     return plan_sound(analysis.master, recipe.sheet.sound, line, no_progress, cancel,
                       extra_audio(analysis.master, line.ranges, recipe.overlays, recipe.sounds,
-                                  cancel=cancel))
+                                  cancel=cancel, clean=recipe.clean))
 
 
 class _Trial:

@@ -35,7 +35,7 @@ def heard_beside_sources(plan: FilePlan) -> AudioMatch | None:
                      for count in (line.opening, line.closing))
     meant = [before]
     for span in line.ranges:
-        found = _of_master(plan.master, span)
+        found = _of_master(plan.extra_audio.cleaned or plan.master, span, rate)
         times = np.asarray(span.start / rate + np.arange(len(found)) * STEP_S * span.percent / 100,
                            np.float64)
         for clip in plan.extra_audio.clips:
@@ -83,8 +83,9 @@ def _added_begins_s(added: AddedAudio, plan: FilePlan) -> float | None:
     return None
 
 
-def _of_master(master: Master, span: FrameRange) -> Envelope:
-    rate, source = float(master.rate), master.heard
+def _of_master(master: Master, span: FrameRange, rate: float) -> Envelope:
+    """What is heard of ``master``, or of its cleaned sound, in ``span`` of a film of that rate."""
+    source = master.heard
     if source is None:
         return np.zeros(max(1, round(float(span.duration_frames) / rate / STEP_S)), np.float32)
     own = envelope(master.file, source.index, span.start / rate, span.end_exclusive / rate,

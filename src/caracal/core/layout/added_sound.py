@@ -36,6 +36,15 @@ class Anchor(StrEnum):
     FRAME = mark("frame of the film")
 
 
+class CleanStrength(StrEnum):
+    """By how much noise is lowered behind speech."""
+
+    NONE = mark("off")
+    MILD = mark("mild")
+    USUAL = mark("usual")
+    ALL = mark("all")
+
+
 class SoundFile(msgspec.Struct, frozen=True, tag="sound"):
     """The sound file at ``path``, or the sound of a film file, from ``start_s`` to ``end_s``.
 

@@ -73,7 +73,7 @@ class Planner:
         captions = CaptionSetter(analysis, recipe, shots, self._cancel.check)
         pieces = self._with_cards(recipe, self._pieces(recipe, whole))
         beside = extra_audio(analysis.master, whole.ranges, recipe.overlays, recipe.sounds,
-                             self._report, self._cancel)
+                             self._report, self._cancel, clean=recipe.clean)
         has_sound = bool(analysis.master.sound or beside.sounds or sheet.sound.silent_track)
         for i, piece in enumerate(pieces):
             part = f"part {i + 1} of {len(pieces)}" if len(pieces) > 1 else ""

@@ -4,30 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-import numpy as np
-
-from caracal.core.analysis.detectors.speech import speech_in
 from caracal.core.base.paths import changed_ns
 from caracal.core.base.time import FrameRange
 from caracal.core.base.work import CancelToken, Report, no_progress
-from caracal.core.layout.added_sound import AddedSound, Anchor, SoundTrack
+from caracal.core.layout.added_sound import AddedSound, Anchor, CleanStrength, SoundTrack
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.model import Clip
 from caracal.core.layout.overlay import Overlay, OwnSound, is_veil
 from caracal.core.media.master import Master
+from caracal.core.plan.clean_sound import clean_source
+from caracal.core.plan.speech_spans import speech_spans
 from caracal.core.render.assets.checks import film_of, sound_of
 from caracal.core.sound.added import AddedAudio
-from caracal.core.sound.ducking import Span, merged
+from caracal.core.sound.ducking import Span
 from caracal.core.sound.loop import find_loop_end
 from caracal.core.sound.mix import ClipSound, ExtraAudio, SoundFade
 
 LOW_DB = -15.0  # of a clip under the film's own sound (common practice: 12 to 18)
 GAINS = {OwnSound.LOW: LOW_DB, OwnSound.ON: 0.0}
-LEAST_SPEECH_S = 0.15  # shorter bursts are coughs and clicks
-BREATH_S = 0.3  # pauses between words up to this long are part of the speech
-MOST_KNOWN = 64  # ranges of which it is known where somebody speaks
+MOST_KNOWN = 64  # sounds of which it is known where they are repeated
 
-_known: dict[tuple[str, int, int, FrameRange], tuple[Span, ...]] = {}
 _loops: dict[tuple[str, int, float, float], float] = {}
 
 
@@ -53,11 +49,12 @@ def accompaniment(overlays: Iterable[Overlay]) -> ExtraAudio:
 def extra_audio(
     master: Master, ranges: Iterable[FrameRange], overlays: Iterable[Overlay],
     sounds: Iterable[AddedSound], report: Report = no_progress, cancel: CancelToken | None = None,
-    speech: tuple[Span, ...] | None = None,
+    speech: tuple[Span, ...] | None = None, clean: CleanStrength = CleanStrength.NONE,
 ) -> ExtraAudio:
     """All that is heard beside the own sound of ``master`` in a version that shows ``ranges``.
 
-    ``speech`` are the frames in which somebody speaks, where that is known.
+    ``speech`` are the frames in which somebody speaks, where that is known. The film's own sound is
+    cleaned by ``clean``.
     Raises InputError when a file cannot be read, Cancelled when stopped.
     """
     token = cancel or CancelToken()
@@ -69,7 +66,8 @@ def extra_audio(
     if ducked and speech is None:
         speech = tuple(span for part in ranges
                        for span in speech_spans(master, part, report, token))
-    return ExtraAudio(beside.clips, beside.fades, added, speech if ducked and speech else ())
+    return ExtraAudio(beside.clips, beside.fades, added, speech if ducked and speech else (),
+                      clean_source(master, clean, report, token))
 
 
 def _added(sound: AddedSound, version_s: float, cancel: CancelToken) -> AddedAudio:
@@ -94,31 +92,3 @@ def _loop_end(source: Master, start_s: float, end_s: float, cancel: CancelToken)
             _loops.clear()
         _loops[key] = find_loop_end(source, start_s, end_s, cancel)
     return _loops[key]
-
-
-def speech_spans(
-    master: Master, span: FrameRange, report: Report, cancel: CancelToken
-) -> tuple[Span, ...]:
-    """The frames of the film [first, end) in ``span`` in which somebody speaks.
-
-    Raises InputError when the sound cannot be read, Cancelled when stopped.
-    """
-    plain = FrameRange(span.start, span.end_exclusive)
-    key = master.path, master.sound_number, changed_ns(master.file), plain
-    if key not in _known:
-        found = _spans(speech_in(master, plain, report, cancel), span.start, float(master.rate))
-        if len(_known) >= MOST_KNOWN:
-            _known.clear()
-        _known[key] = found
-    return _known[key]
-
-
-def _spans(speaks: np.ndarray, start: int, rate: float) -> tuple[Span, ...]:
-    """Where ``speaks`` (n,) is true, from frame ``start`` on, without breaths and bursts."""
-    edges = np.flatnonzero(np.diff(speaks.astype(np.int8), prepend=0, append=0))
-    spans = [(start + int(first), start + int(end))
-             for first, end in edges.reshape(-1, 2).tolist()]
-    breath = round(BREATH_S * rate)
-    joined = merged((first, end + breath) for first, end in spans)
-    return tuple((first, end - breath) for first, end in joined
-                 if end - breath - first >= LEAST_SPEECH_S * rate)

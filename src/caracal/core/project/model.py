@@ -10,7 +10,7 @@ from caracal.core.base.identity import kept_for
 from caracal.core.base.time import FrameRange, spans_of, with_dissolves, with_speeds
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
-from caracal.core.layout.added_sound import AddedSound
+from caracal.core.layout.added_sound import AddedSound, CleanStrength
 from caracal.core.layout.card import Card
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.overlay import Overlay, veil
@@ -46,7 +46,7 @@ class Version(msgspec.Struct, frozen=True):
     ``look`` is that of its captions; ``burnt`` says whether they are in the picture: None: as its
     spec sheet says. ``speeds`` are stretches of the film that it shows at another speed, apart.
     ``redactions`` are words of the film's picture that are covered in it, ``sounds`` what is heard
-    in it beside the film.
+    in it beside the film, whose speech is cleaned by ``clean``.
     """
 
     letter: str
@@ -62,6 +62,7 @@ class Version(msgspec.Struct, frozen=True):
     speeds: tuple[FrameRange, ...] = ()
     redactions: tuple[Redaction, ...] = ()
     sounds: tuple[AddedSound, ...] = ()
+    clean: CleanStrength = CleanStrength.NONE
 
     @property
     def card_frames(self) -> int:

@@ -15,7 +15,7 @@ from caracal.core.base.decoding import decode_msgpack
 from caracal.core.base.time import FrameRange
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Motion
-from caracal.core.layout.added_sound import AddedSound
+from caracal.core.layout.added_sound import AddedSound, CleanStrength
 from caracal.core.layout.card import Card
 from caracal.core.layout.model import FILL, Layout
 from caracal.core.layout.overlay import Overlay
@@ -39,7 +39,8 @@ class Recipe(msgspec.Struct, frozen=True):
     which nothing was decided. ``overlays`` lie over all of it, its fades in front, those of cards
     among them. ``opening`` and ``closing`` are the cards. ``captions`` are the film's;
     they are in the picture if ``burnt`` (None: as the sheet says), in their ``look``.
-    ``redactions`` cover words of the film's picture, ``sounds`` are added to its sound.
+    ``redactions`` cover words of the film's picture, ``sounds`` are added to its sound, which is
+    cleaned by ``clean``.
     """
 
     sheet: SpecSheet
@@ -61,6 +62,7 @@ class Recipe(msgspec.Struct, frozen=True):
     burnt: bool | None = None
     redactions: tuple[Redaction, ...] = ()
     sounds: tuple[AddedSound, ...] = ()
+    clean: CleanStrength = CleanStrength.NONE
 
     def ranges_in(self, frames: int) -> tuple[FrameRange, ...]:
         """What is shown of a film of so many ``frames``."""
@@ -119,4 +121,5 @@ def recipe_of(project: Project, letter: str, sheet: SpecSheet, review: bool = Fa
                   overlays=project.overlays_of(letter), opening=version.opening,
                   closing=version.closing, captions=project.captions,
                   captions_file=project.captions_file, look=version.look, burnt=version.burnt,
-                  redactions=version.redactions, sounds=version.sounds)
+                  redactions=version.redactions, sounds=version.sounds,
+                  clean=version.clean)

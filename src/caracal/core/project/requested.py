@@ -14,14 +14,14 @@ from caracal.core.base.geometry import Region
 from caracal.core.base.time import FrameRange
 from caracal.core.framing.choice import ShotChoice
 from caracal.core.framing.motion import Manner
-from caracal.core.layout.added_sound import AddedSound
+from caracal.core.layout.added_sound import AddedSound, CleanStrength
 from caracal.core.layout.model import EVERYWHERE, FILL, Layout
 from caracal.core.project.brand import Brand, Ground
 from caracal.core.project.brand_edits import logo_ratio, variant_for, with_version_dressed
 from caracal.core.project.edits import with_layout, with_manner
 from caracal.core.project.model import Project, ShotStart, Version
 from caracal.core.project.recipe import Recipe, recipe_of
-from caracal.core.project.sound_edits import with_sound_added
+from caracal.core.project.sound_edits import with_clean, with_sound_added
 from caracal.core.project.template import Template, with_template
 from caracal.core.specs.sheet import SpecSheet
 
@@ -103,6 +103,12 @@ def with_bed(wanted: RequestedVersion, bed: AddedSound) -> RequestedVersion:
     """``wanted`` with ``bed`` under it, beside the sounds that it has. Raises InputError."""
     return msgspec.structs.replace(
         wanted, project=with_sound_added(wanted.project, wanted.letter, bed))
+
+
+def with_clean_speech(wanted: RequestedVersion, strength: CleanStrength) -> RequestedVersion:
+    """``wanted`` with the film's speech cleaned by ``strength``."""
+    return msgspec.structs.replace(
+        wanted, project=with_clean(wanted.project, wanted.letter, strength))
 
 
 def with_brand_on(

@@ -6,7 +6,7 @@ import msgspec
 
 from caracal.core.base.errors import InputError
 from caracal.core.base.translation import tr
-from caracal.core.layout.added_sound import MOST_SOUNDS, AddedSound, sound_error
+from caracal.core.layout.added_sound import MOST_SOUNDS, AddedSound, CleanStrength, sound_error
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Project
 
@@ -53,3 +53,8 @@ def sound_like(project: Project, letter: str, sound: AddedSound) -> int | None:
 
     return next((number for number, other in enumerate(project.version(letter).sounds)
                  if place(other) == place(sound)), None)
+
+
+def with_clean(project: Project, letter: str, strength: CleanStrength) -> Project:
+    """Version ``letter`` with the film's speech cleaned by ``strength``."""
+    return changed_version(project, letter, clean=strength)

@@ -115,12 +115,14 @@ class ExtraAudio(msgspec.Struct, frozen=True):
 
     ``added`` sounds lie in the version's own time, whatever it shows of the film. ``speech`` are
     the frames of the film [first, end) in which somebody speaks, if any of them is ducked.
+    ``cleaned`` is heard in the place of the film's own sound, from its first picture on.
     """
 
     clips: tuple[ClipSound, ...] = ()
     fades: tuple[SoundFade, ...] = ()
     added: tuple[AddedAudio, ...] = ()
     speech: tuple[Span, ...] = ()
+    cleaned: Master | None = None
 
     @property
     def sounds(self) -> bool:
@@ -273,14 +275,15 @@ def _mix(
 ) -> SoundMix:
     """The mix of ``length`` samples in which ``stretches`` of ``master`` sound."""
     clips, ramps, joint = list[SoundClip](), list[Ramp](), _joint(rate_hz)
+    own = beside.cleaned or master
     for each in stretches:
         span, at, end = each.span, each.at, each.at + each.count
         over = _dissolved(span, each.count, master.rate, rate_hz)
         if over and each.before is not None and master.sound:
-            clips += _going_on(master, each.before, at, over, rate_hz)
+            clips += _going_on(master, own, each.before, at, over, rate_hz)
         if master.sound and not span.muted:
             clips.append(SoundClip(
-                master, each.first, at, each.count,
+                own, each.first, at, each.count,
                 fade_in=over or (joint if each.joins else 0),
                 fade_out=joint if each.joined else 0, percent=span.percent))
         for clip in beside.clips:
@@ -296,15 +299,15 @@ def _dissolved(span: FrameRange, count: int, rate: Fraction, rate_hz: int) -> in
 
 
 def _going_on(
-    master: Master, before: FrameRange, at: int, count: int, rate_hz: int
+    master: Master, own: Master, before: FrameRange, at: int, count: int, rate_hz: int
 ) -> list[SoundClip]:
-    """What comes after ``before`` in the film, gone after ``count`` samples from place ``at`` on.
-    """
+    """What comes after ``before`` in the film, of its sound ``own``: gone after ``count`` samples
+    from place ``at`` on."""
     first = samples_at(before.end_exclusive, master.rate, rate_hz)
     left = samples_at(master.frames, master.rate, rate_hz) - first
     count = min(count, left * 100 // before.percent)
     return [] if before.muted or count <= 0 else [SoundClip(
-        master, first, at, count, fade_in=_joint(rate_hz), fade_out=count, percent=before.percent)]
+        own, first, at, count, fade_in=_joint(rate_hz), fade_out=count, percent=before.percent)]
 
 
 def _ramp(

@@ -12,9 +12,9 @@ _caracal() {
     analyse) words='--json --explain' ;;
     path) words='--shape --json' ;;
     captions) words='--out --force --language --names --terms --sound --audio-track --json' ;;
-    convert) words='--spec --out --dry-run --replace --review --lead --manner --cuts --cut-list --sound --audio-track --layout --template --brand --bed --bed-gain --duck --captions --from --to --speed --json' ;;
+    convert) words='--spec --out --dry-run --replace --review --lead --manner --cuts --cut-list --sound --audio-track --layout --template --brand --bed --bed-gain --duck --clean --captions --from --to --speed --json' ;;
     prove) words='--spec --json' ;;
-    batch) words='--spec --out --jobs --replace --sound --audio-track --layout --template --brand --bed --bed-gain --duck --captions --review --bundle --cluster --tls-ca --tls-cert --tls-key --insecure --watch --json' ;;
+    batch) words='--spec --out --jobs --replace --sound --audio-track --layout --template --brand --bed --bed-gain --duck --clean --captions --review --bundle --cluster --tls-ca --tls-cert --tls-key --insecure --watch --json' ;;
     desk) words='' ;;
     cache) words='--clear --limit --json' ;;
     log) words='--lines' ;;

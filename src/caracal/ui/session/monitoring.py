@@ -11,7 +11,7 @@ from caracal.core.base.errors import CaracalError
 from caracal.core.base.time import FrameRange
 from caracal.core.base.timeline import timeline
 from caracal.core.base.work import CancelToken, Report
-from caracal.core.layout.added_sound import AddedSound
+from caracal.core.layout.added_sound import AddedSound, CleanStrength
 from caracal.core.layout.overlay import Overlay, is_veil
 from caracal.core.media.master import Master
 from caracal.core.plan.sound_plan import extra_audio
@@ -32,7 +32,8 @@ MOST_PLANS = 64
 @dataclass(frozen=True)
 class VersionSound:
     """What the sound of a version follows from: the film, its sheet's ``sound``, what it shows,
-    what lies over it, the sounds that are added, and the frames of its ``cards``."""
+    what lies over it, the sounds that are added, the frames of its ``cards``, and how its speech is
+    cleaned."""
 
     master: Master
     sound: Sound
@@ -40,6 +41,7 @@ class VersionSound:
     overlays: tuple[Overlay, ...] = ()
     added: tuple[AddedSound, ...] = ()
     cards: tuple[int, int] = (0, 0)
+    clean: CleanStrength = CleanStrength.NONE
 
 
 @dataclass(frozen=True)
@@ -120,7 +122,7 @@ class Monitoring(QObject):
         line = msgspec.structs.replace(line, opening=wanted.cards[0], closing=wanted.cards[1])
         spoken = self._speech.get((master, ranges))
         beside: ExtraAudio = call_apart(
-            Call(beside_of, (master, ranges, wanted.overlays, wanted.added, spoken),
+            Call(beside_of, (master, ranges, wanted.overlays, wanted.added, spoken, wanted.clean),
                  stoppable=True, grace_s=0.0, nice=NICE), master.file, cancel=token)
         if beside.speech:
             self._speech[master, ranges] = beside.speech
@@ -143,11 +145,11 @@ class Monitoring(QObject):
 
 def beside_of(
     master: Master, ranges: tuple[FrameRange, ...], overlays: tuple[Overlay, ...],
-    added: tuple[AddedSound, ...], speech: tuple[Span, ...] | None, report: Report,
-    cancel: CancelToken,
+    added: tuple[AddedSound, ...], speech: tuple[Span, ...] | None,
+    clean: CleanStrength, report: Report, cancel: CancelToken,
 ) -> ExtraAudio:
     """As :func:`extra_audio`, for a call in a process apart."""
-    return extra_audio(master, ranges, overlays, added, report, cancel, speech)
+    return extra_audio(master, ranges, overlays, added, report, cancel, speech, clean)
 
 
 def heard_overlays(overlays: tuple[Overlay, ...]) -> tuple[Overlay, ...]:

@@ -38,7 +38,8 @@ def sound_of_version(film: Chosen) -> VersionSound:
                      for card in (version.opening, version.closing))
     return VersionSound(
         film.analysis.master, film.sheet(letter).sound, project.ranges_of(letter),
-        heard_overlays(project.overlays_on_film(letter)), version.sounds, (before, after))
+        heard_overlays(project.overlays_on_film(letter)), version.sounds, (before, after),
+        version.clean)
 
 
 def sound_of_file(film: Chosen, monitoring: Monitoring) -> PlayedSound:

@@ -14,6 +14,7 @@ from caracal.ui.session.monitoring import MeasuredSound
 from caracal.ui.session.played_version import sound_of_version
 from caracal.ui.session.reach import EditKind
 from caracal.ui.session.session import Session
+from caracal.ui.sound.clean_page import CleanPage
 from caracal.ui.sound.lanes import SoundLanes
 from caracal.ui.sound.track_page import TrackPage
 from caracal.ui.widgets.side import Page, Side, beside
@@ -38,9 +39,12 @@ class SoundView(QWidget):
         self.loudness.setObjectName("quiet")
         self.loudness.setWordWrap(True)
         self.tracks = TrackPage(session)
-        self.side = Side(session, (Page(
-            mark("Tracks"), mark("Beds, effects and voice-over of the version"), self.tracks,
-            EditKind.SOUNDS),))
+        self.clean = CleanPage(session)
+        self.side = Side(session, (
+            Page(mark("Tracks"), mark("Beds, effects and voice-over of the version"), self.tracks,
+                 EditKind.SOUNDS),
+            Page(mark("Clean-up"), mark("Speech without the noise behind it"), self.clean,
+                 EditKind.SOUNDS)))
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._measure)
