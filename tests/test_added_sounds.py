@@ -25,8 +25,9 @@ from caracal.core.media.probe_sound import probe_sound
 from caracal.core.plan.sound_plan import extra_audio
 from caracal.core.sound.added import AddedAudio
 from caracal.core.sound.ducking import duck_points, merged
-from caracal.core.sound.loop import RATE_HZ, find_beat, find_loop_end, loop_samples
-from caracal.core.sound.mix import ExtraAudio, mix_of_file, mix_of_film, mixed
+from caracal.core.sound.loop import RATE_HZ, find_beat, find_loop, loop_of
+from caracal.core.sound.mix import ExtraAudio, mix_of_file, mix_of_film
+from caracal.core.sound.mixer import mixed
 from caracal.core.specs.sheet import Sound
 from conftest import ffmpeg
 
@@ -111,12 +112,13 @@ def test_a_bed_that_fills_is_repeated_without_a_hole_or_a_step(silent_film, tmp_
     t = np.arange(round(1.0031 * RATE)) / RATE
     tone = 0.3 * np.sin(2 * np.pi * 220 * t)
     source = probe_sound(write_wav(tmp_path / "tone.wav", tone))
-    loop_s = find_loop_end(source, 0.0, source.duration_s, CancelToken())
+    loop = find_loop(source, 0.0, source.duration_s, CancelToken())
     made = in_file(silent_film, AddedAudio(source, 0.0, source.duration_s, fills=True,
-                                           loop_s=loop_s))
+                                           loop_s=loop.length, loop_fits=loop.fits))
     assert len(made) == 10 * RATE
     blocks = np.sqrt((made[: len(made) // 480 * 480].reshape(-1, 480) ** 2).mean(axis=1))
-    assert blocks.min() > 0.9 * blocks.mean()  # nowhere a hole of 10 ms
+    assert loop.fits and blocks.min() > 0.9 * blocks.mean()  # nowhere a hole of 10 ms
+    assert blocks.max() < 1.1 * blocks.mean()  # nor a bump
     # No step beyond the sound's own: the largest one of a sine is 2 pi f / rate times its height.
     assert np.abs(np.diff(made)).max() < 1.6 * 0.3 * 2 * np.pi * 220 / RATE
 
@@ -277,7 +279,7 @@ def test_a_loop_ends_at_a_whole_bar(bpm):
     """By arithmetic: four beats of 60 / bpm seconds; heard as wrong from about 10 ms on."""
     wave = beats(bpm, 21.3)
     assert 60 / find_beat(wave).seconds == pytest.approx(bpm, rel=0.01)
-    bars = loop_samples(wave) / RATE_HZ / (4 * 60 / bpm)
+    bars = loop_of(wave).length / RATE_HZ / (4 * 60 / bpm)
     assert abs(bars - round(bars)) * 4 * 60 / bpm < 0.006 and round(bars) >= 3
 
 

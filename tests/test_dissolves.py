@@ -11,7 +11,8 @@ from caracal.core.media.probe import probe
 from caracal.core.project.edits import changed_version
 from caracal.core.project.model import Fades, first_project
 from caracal.core.render.dissolves import outgoing_frames, share_left
-from caracal.core.sound.mix import mix_of_file, mix_of_film, mixed
+from caracal.core.sound.mix import mix_of_file, mix_of_film
+from caracal.core.sound.mixer import mixed
 from caracal.core.specs.sheet_store import find_sheet
 from conftest import ffmpeg, write_film
 from test_clips import brightness, loud, number_in, ramp

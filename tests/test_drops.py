@@ -3,16 +3,20 @@
 import shutil
 
 import msgspec
+import numpy as np
 import pytest
 from PIL import Image
 
 from caracal.core.analysis.model import PEAKS_A_SECOND
 from caracal.core.base.resources import DEMO_FILM
+from caracal.core.layout.files import write_layout
+from caracal.core.layout.kinds import kind_called
 from caracal.core.project.caption_match import captions_doubt
 from caracal.core.specs.sheet_store import find_sheet, own_folder, write_sheet
 from caracal.core.text.cues import Cue
 from caracal.ui.shell.drops import drop_on_film
 from conftest import write_film
+from test_added_sounds import RATE, write_wav
 
 CAPTIONS = DEMO_FILM.with_suffix(".srt")
 
@@ -69,6 +73,24 @@ def test_a_spec_sheet_goes_to_the_shelf(window, drop, tmp_path):
     (tmp_path / "bad.toml").write_text("canvas = 7")
     drop(tmp_path / "bad.toml")
     assert "bad.toml" in said(window)
+
+
+def test_a_layout_is_laid_on_the_shot_and_is_no_spec_sheet(window, drop, tmp_path):
+    layout = kind_called("stack").make(find_sheet("vertical-short").frame)
+    write_layout(tmp_path / "two rows.toml", layout)
+    drop(tmp_path / "two rows.toml")
+    session = window.film.session
+    assert session.project.choice(session.letter, session.shot).layout == layout
+
+
+def test_a_sound_becomes_a_bed(qtbot, window, drop, tmp_path):
+    sound = write_wav(tmp_path / "bed.wav", np.zeros(RATE))
+    drop(sound)
+    session = window.film.session
+    session.assets.wait()
+    qtbot.waitUntil(lambda: bool(session.project.version("A").sounds), timeout=20_000)
+    (bed,) = session.project.version("A").sounds
+    assert bed.content.path == str(sound) and bed.fills and window.film.view == "Sound"
 
 
 def test_anything_else_is_opened_or_refused_as_ever(window, drop, tmp_path):

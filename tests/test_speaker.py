@@ -24,8 +24,8 @@ from caracal.core.sound.mix import (
     SoundClip,
     SoundMix,
     mix_of_film,
-    mixed,
 )
+from caracal.core.sound.mixer import mixed
 from caracal.core.sound.speaker import (
     APART_S,
     BUFFER_S,

@@ -30,8 +30,8 @@ from caracal.core.sound.mix import (
     SoundFade,
     mix_of_file,
     mix_of_film,
-    mixed,
 )
+from caracal.core.sound.mixer import mixed
 from caracal.core.specs.fields import with_value
 from caracal.core.specs.sheet import Captions
 from caracal.core.specs.sheet_store import find_sheet

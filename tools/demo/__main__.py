@@ -1,5 +1,5 @@
 """``PYTHONPATH=tools python -m demo [FOLDER]``: make the demo film and its sidecars, the moving
-backdrops, the graphics and the templates again, in FOLDER and beside it.
+backdrops, the graphics, the templates and the sounds again, in FOLDER and beside it.
 """
 
 import os
@@ -11,6 +11,7 @@ from caracal.core.base.work import Progress
 from demo.backdrops import make_backdrops
 from demo.graphics import make_graphics
 from demo.make import make_demo
+from demo.sounds import make_sounds
 from demo.templates import make_templates
 
 
@@ -25,4 +26,5 @@ if __name__ == "__main__":
     make_backdrops(folder.parent / "backdrops")
     make_graphics(folder.parent / "graphics")
     make_templates(folder.parent / "templates")
+    make_sounds(folder.parent / "effects", folder)
     sys.stderr.write(f"\n{make_demo(folder, _tell)}\n")

@@ -30,7 +30,7 @@ Sound = NDArray[np.float64]
 
 
 @functools.cache
-def _spoken(text: str, who: str, words_a_minute: int) -> Sound:
+def spoken(text: str, who: str, words_a_minute: int) -> Sound:
     """A line as the synthesiser speaks it, without silence round it."""
     voice, settings = VOICES[who]
     with tempfile.NamedTemporaryFile(suffix=".wav") as made:
@@ -48,10 +48,10 @@ def _speak(line: Line, sound: Sound) -> None:
     """Speak ``line`` into ``sound`` in the time that its mouth moves."""
     wanted, speed = line_end_s(line) - line.start_s, float(USUAL)
     for _ in range(TRIES):
-        spoken = _spoken(line.text, line.who, round(speed))
-        speed = min(max(speed * len(spoken) / RATE_HZ / wanted, SLOWEST), QUICKEST)
+        said = spoken(line.text, line.who, round(speed))
+        speed = min(max(speed * len(said) / RATE_HZ / wanted, SLOWEST), QUICKEST)
     at = int(line.start_s * RATE_HZ)
-    sound[at : at + len(spoken)] += spoken / np.abs(spoken).max() * LOUD
+    sound[at : at + len(said)] += said / np.abs(said).max() * LOUD
 
 
 def _music(seconds: float) -> NDArray[np.float64]:

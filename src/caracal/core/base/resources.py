@@ -10,7 +10,7 @@ from caracal.core.base.paths import path_of
 from caracal.core.base.translation import tr
 
 OURS = "shipped:"  # what the names of shipped assets begin with
-ASSET_FOLDERS = ("backdrops", "graphics", "demo")
+ASSET_FOLDERS = ("backdrops", "graphics", "effects", "demo")
 POINTER = b"version https://git-lfs."  # the first words of what stands for a large file
 
 

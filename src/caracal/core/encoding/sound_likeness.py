@@ -57,7 +57,7 @@ def _of_added(added: AddedAudio, plan: FilePlan, steps: int) -> Envelope:
     begins = _added_begins_s(added, plan)
     if begins is None:
         return silent
-    lasts = (added.loop_s or added.end_s) - added.start_s
+    lasts = added.loop_s or added.end_s - added.start_s
     ends = plan.timeline.seconds if added.fills else begins + lasts
     whole = _whole(added.source)
     since = times - begins

@@ -1,9 +1,11 @@
-"""What ships to lie behind and over pictures: calm clips that loop, and graphics of our own."""
+"""What ships to lie behind and over pictures, and to be heard: calm clips that loop, graphics and
+short sounds of our own."""
 
 from __future__ import annotations
 
 from caracal.core.base.resources import ours
 from caracal.core.base.translation import mark
+from caracal.core.layout.added_sound import SoundFile
 from caracal.core.layout.model import Clip, PictureFile
 
 MOVING_BACKDROPS = {  # what each is called, its file
@@ -18,6 +20,15 @@ GRAPHICS = {  # what each is called, its file
 }
 
 
+EFFECTS = {  # what each sound is called, its file
+    mark("Whoosh"): "whoosh.flac", mark("Short whoosh"): "short-whoosh.flac",
+    mark("Tick"): "tick.flac", mark("Tock"): "tock.flac", mark("Pop"): "pop.flac",
+    mark("Thud"): "thud.flac", mark("Shutter"): "shutter.flac", mark("Chime"): "chime.flac",
+    mark("Two notes"): "two-notes.flac", mark("Riser"): "riser.flac",
+    mark("Typing"): "typing.flac", mark("Swell back"): "swell-back.flac",
+}
+
+
 def moving_backdrop(name: str) -> Clip:
     """The shipped clip of that name, over and over."""
     return Clip(ours("backdrops", MOVING_BACKDROPS[name]))
@@ -26,3 +37,8 @@ def moving_backdrop(name: str) -> Clip:
 def graphic(name: str) -> PictureFile:
     """The shipped drawing of that name."""
     return PictureFile(ours("graphics", GRAPHICS[name]), fit=True)
+
+
+def effect(name: str) -> SoundFile:
+    """The shipped sound of that name."""
+    return SoundFile(ours("effects", EFFECTS[name]))

@@ -17,14 +17,14 @@ from caracal.core.plan.speech_spans import speech_spans
 from caracal.core.render.assets.checks import film_of, sound_of
 from caracal.core.sound.added import AddedAudio
 from caracal.core.sound.ducking import Span
-from caracal.core.sound.loop import find_loop_end
+from caracal.core.sound.loop import Loop, find_loop
 from caracal.core.sound.mix import ClipSound, ExtraAudio, SoundFade
 
 LOW_DB = -15.0  # of a clip under the film's own sound (common practice: 12 to 18)
 GAINS = {OwnSound.LOW: LOW_DB, OwnSound.ON: 0.0}
 MOST_KNOWN = 64  # sounds of which it is known where they are repeated
 
-_loops: dict[tuple[str, int, float, float], float] = {}
+_loops: dict[tuple[str, int, float, float], Loop] = {}
 
 
 def accompaniment(overlays: Iterable[Overlay]) -> ExtraAudio:
@@ -75,6 +75,7 @@ def _added(sound: AddedSound, version_s: float, cancel: CancelToken) -> AddedAud
     source, content = sound_of(sound.content, cancel), sound.content
     end_s = min(source.duration_s, content.end_s or source.duration_s)
     loops = sound.fills and end_s - content.start_s < version_s
+    loop = _loop(source, content.start_s, end_s, cancel) if loops else None
     return AddedAudio(
         source, content.start_s, end_s,
         frame=sound.frame if sound.anchor is Anchor.FRAME else None,
@@ -82,13 +83,13 @@ def _added(sound: AddedSound, version_s: float, cancel: CancelToken) -> AddedAud
         gain_db=sound.gain_db, fade_in_s=sound.fade_in_s, fade_out_s=sound.fade_out_s,
         duck_db=sound.duck_db, low_pass_hz=sound.low_pass_hz, high_pass_hz=sound.high_pass_hz,
         speaks=sound.track is SoundTrack.VOICE,
-        loop_s=_loop_end(source, content.start_s, end_s, cancel) if loops else None)
+        loop_s=None if loop is None else loop.length, loop_fits=loop is not None and loop.fits)
 
 
-def _loop_end(source: Master, start_s: float, end_s: float, cancel: CancelToken) -> float:
+def _loop(source: Master, start_s: float, end_s: float, cancel: CancelToken) -> Loop:
     key = source.path, changed_ns(source.file), start_s, end_s
     if key not in _loops:
         if len(_loops) >= MOST_KNOWN:
             _loops.clear()
-        _loops[key] = find_loop_end(source, start_s, end_s, cancel)
+        _loops[key] = find_loop(source, start_s, end_s, cancel)
     return _loops[key]

@@ -23,8 +23,8 @@ class AddedAudio(msgspec.Struct, frozen=True):
 
     It begins ``delay_s`` after ``frame`` of the film, or after the version's start (None); with
     ``at_end`` it ends so long before the version's end. It ``fills`` the version up to its end.
-    ``loop_s`` is the moment of the source after which it can go on as at ``start_s`` (None: its
-    end, without what is crossed over).
+    Repeated, it goes on after ``loop_s`` seconds as it began (None: after all of it but what is
+    crossed over); ``loop_fits``: with the same wave, so that both together are louder than each.
     ``duck_db`` lowers it while somebody speaks; while one that ``speaks`` is heard others are
     lowered.
     """
@@ -44,6 +44,7 @@ class AddedAudio(msgspec.Struct, frozen=True):
     high_pass_hz: float = 0.0
     speaks: bool = False
     loop_s: float | None = None
+    loop_fits: bool = False
 
 
 class GainShape(msgspec.Struct, frozen=True):
@@ -163,7 +164,7 @@ def _pieces(
     crossfade = min(round(LOOP_FADE_S * rate_hz), lasts // 4)
     again = lasts - crossfade
     if audio.loop_s is not None:
-        again = max(crossfade, min(again, round(audio.loop_s * rate_hz) - first))
+        again = max(crossfade, min(again, round(audio.loop_s * rate_hz)))
         lasts = again + crossfade
     places = range(start, end, again)
     return crossfade, tuple((first, place, min(lasts, end - place)) for place in places)

@@ -7,6 +7,7 @@ sound is made of tones, the original is kept.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from fractions import Fraction
 from pathlib import Path
 
@@ -69,10 +70,10 @@ def cleaned(
     master: Master, total: int, most_db: float, cancel: CancelToken
 ) -> Iterator[tuple[Samples, Samples]]:
     """The first ``total`` samples of ``master`` in pieces, as they are and cleaned, (n, 1 or 2)."""
-    denoiser, channels = Denoiser(1), _channels(master)
+    denoiser, channels = Denoiser(), _channels(master)
     chunk, lead, cross = (round(each * RATE_HZ) for each in (CHUNK_S, LEAD_S, CROSS_S))
     fade = ((np.arange(cross, dtype=np.float32) + 0.5) / cross)[:, None]
-    with SoundReader(master, RATE_HZ, channels) as reader:
+    with SoundReader(master, RATE_HZ, channels) as reader, ThreadPoolExecutor(channels) as pool:
         held = reader.take(min(cross, total))  # from ``start`` on, what was read already
         before: Samples = np.zeros((0, channels), np.float32)
         tail: Samples | None = None
@@ -81,7 +82,8 @@ def cleaned(
             end = min(total, start + chunk)
             ahead = min(total, end + cross)
             held = np.concatenate([held, reader.take(ahead - start - len(held))])
-            made = _cleaned(denoiser, np.concatenate([before, held]), most_db)[len(before) :]
+            made = _cleaned(denoiser, pool, np.concatenate([before, held]), most_db)
+            made = made[len(before) :]
             if tail is not None:
                 count = min(len(tail), len(made))
                 made[:count] = tail[:count] * (1 - fade[:count]) + made[:count] * fade[:count]
@@ -91,13 +93,15 @@ def cleaned(
             held = held[end - start :]
 
 
-def _cleaned(denoiser: Denoiser, sound: Samples, most_db: float) -> Samples:
+def _cleaned(
+    denoiser: Denoiser, pool: ThreadPoolExecutor, sound: Samples, most_db: float
+) -> Samples:
+    """``sound`` (n, channels) cleaned, each channel in a thread."""
     channels = sound.shape[1]
-    first = denoiser.clean(np.ascontiguousarray(sound[:, 0]), most_db)
-    if channels == 1 or np.array_equal(sound[:, 0], sound[:, 1]):  # one voice in both
-        return np.repeat(first[:, None], channels, axis=1)
-    other = denoiser.clean(np.ascontiguousarray(sound[:, 1]), most_db)
-    return np.stack([first, other], axis=1)
+    alike = channels == 2 and np.array_equal(sound[:, 0], sound[:, 1])  # one voice in both
+    made = list(pool.map(lambda channel: denoiser.clean(
+        np.ascontiguousarray(sound[:, channel]), most_db), range(1 if alike else channels)))
+    return np.stack(made * (2 if alike else 1), axis=1)
 
 
 def _channels(master: Master) -> int:

@@ -31,7 +31,7 @@ STARTS = np.concatenate([[0], np.cumsum(BANDS)[:-1]])
 
 
 class Denoiser:
-    """The network. For one thread at a time; it keeps nothing from call to call."""
+    """The network. It keeps nothing from call to call, and serves several threads."""
 
     def __init__(self, threads: int = 1) -> None:
         """Raises InstallError when a model file is missing or damaged."""

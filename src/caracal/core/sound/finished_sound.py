@@ -18,13 +18,8 @@ from caracal.core.sound.coder_trial import LASTS_S, LEAD_S, coded, moments
 from caracal.core.sound.gain import MOST_GAIN_DB, find_gain
 from caracal.core.sound.limiter import Limiter
 from caracal.core.sound.loudness import Loudness, Meter, amplitude
-from caracal.core.sound.mix import (
-    NOTHING_BESIDE,
-    ExtraAudio,
-    SoundMix,
-    mix_of_file,
-    mixed,
-)
+from caracal.core.sound.mix import NOTHING_BESIDE, ExtraAudio, SoundMix, mix_of_file
+from caracal.core.sound.mixer import mixed
 from caracal.core.sound.profile import Profiler, SoundProfile
 from caracal.core.specs.settings import sound_settings
 from caracal.core.specs.sheet import Sound

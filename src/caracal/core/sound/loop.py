@@ -24,6 +24,7 @@ BEATS_A_BAR = 4
 CLEAR_BEAT = 0.25  # of the flux's power that repeats with the beat: less is no music to count
 MOST_S = 600.0  # of a sound that is listened to
 CROSS_S, SHIFT_S = 0.03, 0.012  # of the wave that is compared, and how far the end may be moved
+LIKE = 0.5  # correlation above which two waves add up rather than cancel as noise does
 BAR_SHARE = 0.06  # of a beat by which a bar may last longer or shorter than counted
 
 Wave = NDArray[np.float32]
@@ -36,8 +37,16 @@ class Beat(NamedTuple):
     clarity: float
 
 
-def find_loop_end(source: Master, start_s: float, end_s: float, cancel: CancelToken) -> float:
-    """The moment of ``source`` after which it can go on as at ``start_s``; at most ``end_s``.
+class Loop(NamedTuple):
+    """After how long a sound goes on as it began; ``fits``: there its wave is like its beginning's,
+    so that both together are louder than each."""
+
+    length: float
+    fits: bool
+
+
+def find_loop(source: Master, start_s: float, end_s: float, cancel: CancelToken) -> Loop:
+    """After how many seconds ``source`` can go on as at ``start_s``; at most at ``end_s``.
 
     What follows that moment for CROSS_S can still be crossed over. Raises InputError when the file
     cannot be read, Cancelled when stopped.
@@ -49,16 +58,17 @@ def find_loop_end(source: Master, start_s: float, end_s: float, cancel: CancelTo
             cancel.check()
             parts.append(reader.take(min(left, 10 * RATE_HZ))[:, 0])
             left -= len(parts[-1])
-    return start_s + loop_samples(np.concatenate(parts)) / RATE_HZ
+    found = loop_of(np.concatenate(parts))
+    return Loop(found.length / RATE_HZ, found.fits)
 
 
-def loop_samples(wave: Wave) -> int:
+def loop_of(wave: Wave) -> Loop:
     """After how many samples ``wave`` (n,) at RATE_HZ goes on as it began; never more than leave
     room for the crossing."""
     cross, most = round(CROSS_S * RATE_HZ), round(SHIFT_S * RATE_HZ)
     longest = len(wave) - cross - most
     if longest < 4 * cross:
-        return max(1, len(wave) - cross)
+        return Loop(max(1, len(wave) - cross), False)
     wanted = longest
     beat = find_beat(wave)
     bar = BEATS_A_BAR * beat.seconds * RATE_HZ
@@ -66,7 +76,8 @@ def loop_samples(wave: Wave) -> int:
         wanted = min(longest, round(int((longest + most) / bar) * bar))
     begin = max(0, wanted - most)
     near = wave[begin : wanted + most + cross].astype(np.float64)
-    return begin + _best_place(wave[:cross].astype(np.float64), near)
+    place, likeness = _best_place(wave[:cross].astype(np.float64), near)
+    return Loop(begin + place, likeness > LIKE)
 
 
 def find_beat(wave: Wave) -> Beat:
@@ -111,8 +122,9 @@ def _peak(values: NDArray[np.float64], at: int) -> float:
     return float(at) if bend >= 0 else at + float(np.clip(0.5 * (before - after) / bend, -0.5, 0.5))
 
 
-def _best_place(wave: NDArray[np.float64], near: NDArray[np.float64]) -> int:
-    """Where in ``near`` (n + m,) ``wave`` (n,) fits best."""
+def _best_place(wave: NDArray[np.float64], near: NDArray[np.float64]) -> tuple[int, float]:
+    """Where in ``near`` (n + m,) ``wave`` (n,) fits best, and how well (a correlation)."""
     places = np.lib.stride_tricks.sliding_window_view(near, len(wave))
     strength = np.sqrt((places**2).sum(axis=1) * (wave**2).sum()) + 1e-9
-    return int(np.argmax(places @ wave / strength))
+    fits = places @ wave / strength
+    return int(np.argmax(fits)), float(fits.max())

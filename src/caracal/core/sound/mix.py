@@ -7,8 +7,7 @@ over the picture and are heard.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-from contextlib import ExitStack
+from collections.abc import Iterable
 from fractions import Fraction
 from itertools import pairwise
 
@@ -26,15 +25,12 @@ from caracal.core.sound.added import (
     GainShape,
     Laid,
     ShownRange,
-    equal_power,
     laid_in_file,
 )
 from caracal.core.sound.ducking import Span
 from caracal.core.sound.filters import SETTLE_S, FilterReader, Reader
-from caracal.core.sound.loudness import amplitude
 from caracal.core.specs.sheet import Sound
 
-CHUNK_S = 1.0
 JOINT_S = 0.005  # fades where ranges meet: a jump in the wave is a click
 
 
@@ -264,8 +260,8 @@ def _pieces(laid: Laid, by: int = 0, window: Span | None = None) -> list[SoundCl
     return [SoundClip(
         audio.source, first, place + by, count, audio.gain_db,
         fade_in=laid.crossfade if number else 0,
-        fade_out=laid.crossfade if number < last else 0, equal_power=True, window=window,
-        shape=shape, low_pass_hz=audio.low_pass_hz, high_pass_hz=audio.high_pass_hz)
+        fade_out=laid.crossfade if number < last else 0, equal_power=not audio.loop_fits,
+        window=window, shape=shape, low_pass_hz=audio.low_pass_hz, high_pass_hz=audio.high_pass_hz)
         for number, (first, place, count) in enumerate(laid.pieces)]
 
 
@@ -347,74 +343,3 @@ def clip_sounds(
 
 def _joint(rate_hz: int) -> int:
     return max(1, round(JOINT_S * rate_hz))
-
-
-def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[Samples]:
-    """The samples (n, channels) of ``mix`` from ``start`` on, in pieces of up to ``chunk``.
-
-    A piece lasts about a second if nothing else is asked for. Raises InputError when a source
-    cannot be read.
-    """
-    if start >= mix.length:
-        return
-    size = chunk or round(CHUNK_S * mix.rate_hz)
-    edges = sorted(
-        {
-            start,
-            mix.length,
-            *(
-                place
-                for clip in mix.clips
-                for place in clip.heard
-                if start < place < mix.length
-            ),
-        }
-    )
-    readers: dict[int, Reader] = {}  # by the numbers of their clips
-    with ExitStack() as stack:
-        for begin, end in pairwise(edges):
-            sounding = [(i, clip) for i, clip in enumerate(mix.clips)
-                        if clip.heard[0] <= begin and clip.heard[1] >= end]
-            for i, clip in sounding:
-                if i not in readers:
-                    readers[i] = clip.reader(begin, mix.rate_hz, mix.channels)
-                    stack.callback(readers[i].close)
-            for i in [i for i in readers if mix.clips[i].heard[1] <= begin]:
-                readers.pop(i).close()  # a short clip that loops for long leaves none open
-            for at in range(begin, end, size):
-                count = min(size, end - at)
-                yield _faded(mix, at, _sum(
-                    [_at_level(readers[i].take(count), sound_clip, at - sound_clip.at)
-                     for i, sound_clip in sounding], count, mix.channels))
-
-
-def _faded(mix: SoundMix, at: int, chunk: Samples) -> Samples:
-    """``chunk``, whose first sample lies at place ``at`` of ``mix``, as its ramps fade it."""
-    near = [ramp for ramp in mix.ramps if ramp.at < at + len(chunk) and at < ramp.end]
-    if not near:
-        return chunk
-    places, faded = np.arange(at, at + len(chunk)), chunk
-    for ramp in near:
-        faded = faded * ramp.gain(places)[:, None]
-    return faded
-
-
-def _sum(parts: list[Samples], count: int, channels: int) -> Samples:
-    if len(parts) == 1:
-        return parts[0]
-    return np.asarray(sum(parts, np.zeros((count, channels), np.float32)), np.float32)
-
-
-def _at_level(chunk: Samples, clip: SoundClip, at: int) -> Samples:
-    """``chunk``, whose first sample is number ``at`` of ``clip``, with its gain and fades."""
-    if not (clip.fade_in or clip.fade_out or clip.gain_db or clip.shape):
-        return chunk
-    place = np.arange(at, at + len(chunk))
-    gain = np.full(len(chunk), amplitude(clip.gain_db), np.float32)
-    for fade, inside in ((clip.fade_in, place + 0.5), (clip.fade_out, clip.count - place - 0.5)):
-        if fade:
-            gain *= (equal_power(inside / fade) if clip.equal_power
-                     else np.clip(inside / fade, 0, 1)).astype(np.float32)
-    if clip.shape is not None:
-        gain *= clip.shape.gain(place + clip.at)
-    return np.asarray(chunk * gain[:, None], np.float32)

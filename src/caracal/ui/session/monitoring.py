@@ -62,14 +62,18 @@ class Monitoring(QObject):
     """Measures what a version's file will sound like, in a process apart, once for each.
 
     ``measured`` tells that what was asked for last is known, or why it cannot be (see
-    :attr:`problem`). Until then the master's own sound is heard, within the version's ranges.
+    :attr:`problem`), ``placed`` that :meth:`beside` is, ``progressed`` how far it is. Until then
+    the master's own sound is heard, within the version's ranges.
     """
 
     measured = Signal()
+    placed = Signal()
+    progressed = Signal(object)  # Progress
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._known: dict[VersionSound, MeasuredSound] = {}
+        self._beside: tuple[VersionSound, ExtraAudio] | None = None  # of what was asked for last
         self._profiles: dict[SoundMix, SoundProfile] = {}  # of what was measured, for any sheet
         self._speech: dict[tuple[Master, tuple[FrameRange, ...]], tuple[Span, ...]] = {}
         self._worker: Worker | None = None
@@ -88,6 +92,13 @@ class Monitoring(QObject):
     def peek(self, wanted: VersionSound) -> MeasuredSound | None:
         """What is known of ``wanted`` already; nothing is measured for it."""
         return self._known.get(wanted)
+
+    def beside(self, wanted: VersionSound) -> ExtraAudio | None:
+        """What is heard beside the film's own sound in ``wanted``, if that is known already."""
+        if (found := self._known.get(wanted)) is not None:
+            return found.beside
+        last = self._beside
+        return last[1] if last is not None and last[0] == wanted else None
 
     def known(self, wanted: VersionSound) -> MeasuredSound | None:
         """What is known of ``wanted``; None: it is being measured from now on."""
@@ -123,7 +134,9 @@ class Monitoring(QObject):
         spoken = self._speech.get((master, ranges))
         beside: ExtraAudio = call_apart(
             Call(beside_of, (master, ranges, wanted.overlays, wanted.added, spoken, wanted.clean),
-                 stoppable=True, grace_s=0.0, nice=NICE), master.file, cancel=token)
+                 stoppable=True, grace_s=0.0, nice=NICE), master.file, self.progressed.emit, token)
+        self._beside = wanted, beside
+        self.placed.emit()
         if beside.speech:
             self._speech[master, ranges] = beside.speech
         mix = mix_of_file(master, wanted.sound, line, beside)

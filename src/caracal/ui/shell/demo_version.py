@@ -8,12 +8,19 @@ from caracal.core.analysis.model import Analysis
 from caracal.core.base.geometry import Region
 from caracal.core.base.resources import ours, shipped
 from caracal.core.exchange.caption_files import read_captions
+from caracal.core.layout.added_sound import (
+    AddedSound,
+    SoundFile,
+    first_bed,
+    first_effect,
+    first_voice,
+)
 from caracal.core.layout.card import Card
 from caracal.core.layout.entrance import Entry
 from caracal.core.layout.kinds import kind_called
 from caracal.core.layout.model import BlendBackdrop, PictureFile
 from caracal.core.layout.overlay import Overlay, Shape, ShapeKind
-from caracal.core.layout.shipped_assets import moving_backdrop
+from caracal.core.layout.shipped_assets import effect, moving_backdrop
 from caracal.core.project.brand_edits import with_brand
 from caracal.core.project.brand_files import read_brand
 from caracal.core.project.caption_edits import with_captions
@@ -35,6 +42,8 @@ NAME = TextStyle("Figtree SemiBold", 0.05, SAND, box=TextBox(INK, 0.85), align=A
 SAID_LOOK = CaptionLook(TextStyle(size=0.056, box=TextBox(INK, 0.82)), CaptionManner.WORDS,
                         said=TAWNY)
 CARD_FRAMES = 60
+VOICE_AT = 690  # the frame at which the voice-over begins: nobody speaks then
+EFFECTS_AT = {"Whoosh": 168, "Pop": 440}  # with a title each
 BRAND_FILE = "marram-quay-brand.toml"
 MARK_WIDE = 0.13  # of the canvas
 
@@ -55,7 +64,16 @@ def dressed(analysis: Analysis) -> Project:
                                   closing=closing_card(find_sheet(version.sheet)))
     return changed_version(
         project, letter, look=SAID_LOOK, opening=_opening(sheet), fades=Fades(begin=8, end=12),
-        overlays=_overlays(sheet, analysis.master.frames))
+        overlays=_overlays(sheet, analysis.master.frames), sounds=_sounds())
+
+
+def _sounds() -> tuple[AddedSound, ...]:
+    """A bed under all of it, a line of voice-over, and two effects with titles."""
+    bed = first_bed(SoundFile(ours("demo", "marram-quay-bed.flac")))
+    return (
+        msgspec.structs.replace(bed, gain_db=-16.0),
+        first_voice(SoundFile(ours("demo", "marram-quay-voice-over.flac")), VOICE_AT),
+        *(first_effect(effect(name), frame) for name, frame in EFFECTS_AT.items()))
 
 
 def _overlays(sheet: SpecSheet, frames: int) -> tuple[Overlay, ...]:

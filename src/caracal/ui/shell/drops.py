@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from pathlib import Path
 
 from caracal.core.base.errors import CaracalError
@@ -11,14 +12,14 @@ from caracal.core.base.translation import tr
 from caracal.core.batch.job import EncodeJob
 from caracal.core.exchange.caption_files import FORMATS
 from caracal.core.exchange.cut_lists import SUFFIXES as CUT_LISTS
-from caracal.core.layout.files import SUFFIX as LAYOUT
+from caracal.core.layout.files import read_layout
 from caracal.core.project.recipe import Recipe
 from caracal.core.specs.sheet_store import keep_sheet, read_sheet
 from caracal.ui.session.asset_picker import FILMS, PICTURES, SOUNDS
 from caracal.ui.shell.film_title import many_dropped
 from caracal.ui.shell.film_view import FilmView
 
-SHEET = ".toml"
+SETTINGS = ".toml"  # of spec sheets and layouts
 WhatOfFilm = Callable[[Path], str]  # "open", "clip", "encode" or "stay"
 
 
@@ -51,8 +52,7 @@ def _takers() -> dict[str, Callable[[FilmView, Path], object]]:
     return {
         **dict.fromkeys(FORMATS, _take_captions),
         **dict.fromkeys(CUT_LISTS, lambda film, path: film.files.import_cut_list(path)),
-        SHEET: _keep_sheet,
-        LAYOUT: lambda film, path: film.aim.layouts.open_file(path),
+        SETTINGS: _take_settings,
         **dict.fromkeys(PICTURES, _add_overlay),
         **dict.fromkeys(SOUNDS, _add_bed),
     }
@@ -76,7 +76,12 @@ def _add_overlay(film: FilmView, path: Path) -> None:
     film.aim.overlays.add_file(path, show)
 
 
-def _keep_sheet(film: FilmView, path: Path) -> None:
+def _take_settings(film: FilmView, path: Path) -> None:
+    """Take the layout or the spec sheet at ``path``."""
+    with suppress(CaracalError):
+        read_layout(path)
+        film.aim.layouts.open_file(path)
+        return
     try:
         sheet = read_sheet(path)
         keep_sheet(sheet)

@@ -9,6 +9,7 @@ from caracal.core.layout.added_sound import CleanStrength
 from caracal.core.project.sound_edits import with_clean
 from caracal.ui.session.reach import EditKind, Scope
 from caracal.ui.session.session import Session
+from caracal.ui.widgets.form import button_row
 from caracal.ui.widgets.panels import quiet, small_button
 
 ABOUT = {
@@ -48,7 +49,7 @@ class CleanPage(QWidget):
         hint = quiet(tr("Stretches of music stay as they are. The cleaned sound is made once, "
                         "which takes about a tenth of the film's length, and kept."))
         hint.setWordWrap(True)
-        column.addWidget(self.before)
+        column.addWidget(button_row(self.before))
         column.addWidget(hint)
         for signal in (session.project_changed, session.cursor.version_changed):
             signal.connect(self.sync)

@@ -223,7 +223,7 @@ class SoundLanes(QWidget):
         p.setPen(QColor(theme.WORDS))
         words = p.fontMetrics().elidedText(file_name(each.sound.content),
                                            Qt.TextElideMode.ElideRight, int(box.width()) - 12)
-        p.drawText(box.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, words)
+        p.drawText(box.adjusted(6, 0, -6, -2), Qt.AlignmentFlag.AlignBottom, words)
         p.restore()
 
     def _curve(self, laid: Laid, box: QRectF) -> QPolygonF:

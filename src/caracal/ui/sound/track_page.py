@@ -11,6 +11,7 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QDoubleSpinBox,
     QListWidget,
+    QMenu,
     QPushButton,
     QVBoxLayout,
     QWidget,
@@ -36,6 +37,7 @@ from caracal.core.layout.added_sound import (
     first_voice,
 )
 from caracal.core.layout.model import file_name
+from caracal.core.layout.shipped_assets import EFFECTS, effect
 from caracal.core.project.model import Project
 from caracal.core.project.sound_edits import sound_like, with_sounds
 from caracal.ui.session.reach import EditKind, Scope
@@ -111,14 +113,26 @@ class TrackPage(QWidget):
         self.buttons[name] = small_button(name, tip, run)
         return self.buttons[name]
 
+    def _effect_button(self) -> QPushButton:
+        """A button with the sounds that ship, and a file of one's own."""
+        button = self._button(tr("Effect"), tr("Add a short sound at the playhead"), lambda: None)
+        menu = QMenu(button)
+        for name in EFFECTS:
+            menu.addAction(tr(name)).triggered.connect(
+                lambda _=False, name=name: self.add_effect(effect(name)))
+        menu.addSeparator()
+        menu.addAction(tr("From a file…")).triggered.connect(
+            lambda _=False: self._session.assets.ask_sound(self, self.add_effect))
+        button.setMenu(menu)
+        return button
+
     def _lay_out(self) -> None:
         session = self._session
         adding = button_row(
             quiet(tr("Add")),
             self._button(tr("Bed…"), tr("Add music or other sound under the whole version"),
                          lambda: session.assets.ask_sound(self, self.add_bed)),
-            self._button(tr("Effect…"), tr("Add a short sound at the playhead"),
-                         lambda: session.assets.ask_sound(self, self.add_effect)),
+            self._effect_button(),
             self._button(tr("Voice-over…"), tr("Add a spoken sound at the playhead"),
                          lambda: session.assets.ask_sound(self, self.add_voice)),
             self._button(tr("Delete"), tr("Delete the selected sound"), self.delete))

@@ -8,6 +8,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from caracal.core.base.translation import mark, tr
+from caracal.core.base.work import Progress
 from caracal.core.sound.finished_sound import SoundPlan
 from caracal.ui.canvases.canvases import Canvases
 from caracal.ui.session.monitoring import MeasuredSound
@@ -53,7 +54,9 @@ class SoundView(QWidget):
         self.tracks.changed.connect(self.sync)
         for signal in (session.project_changed, session.cursor.version_changed, session.grew):
             signal.connect(self.sync)
-        session.playing.monitoring.measured.connect(self.sync)
+        for signal in (session.playing.monitoring.measured, session.playing.monitoring.placed):
+            signal.connect(self.sync)
+        session.playing.monitoring.progressed.connect(self._show_progress)
         self.sync()
 
     def _lay_out(self) -> None:
@@ -97,14 +100,20 @@ class SoundView(QWidget):
             self._session.playing.monitoring.known(sound_of_version(self._session))
 
     def _show(self, found: MeasuredSound | None) -> None:
-        self.lanes.show_sounds(None if found is None else found.beside, self.tracks.number)
-        problem = self._session.playing.monitoring.problem
+        monitoring = self._session.playing.monitoring
+        self.lanes.show_sounds(monitoring.beside(sound_of_version(self._session)),
+                               self.tracks.number)
+        problem = monitoring.problem
         self.loudness.setObjectName("bad" if found is None and problem else "quiet")
         self.loudness.setStyleSheet("")  # the name of the label says its colour
         if found is not None:
             self.loudness.setText(loudness_words(found.plan))
         else:
             self.loudness.setText(problem or tr("Measuring the sound…"))
+
+    def _show_progress(self, progress: Progress) -> None:
+        self.loudness.setText(tr("{doing}: {percent} %", doing=progress.doing,
+                                 percent=int(100 * progress.share)))
 
     def close_down(self) -> None:
         """Measure nothing more."""

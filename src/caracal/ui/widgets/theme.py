@@ -22,6 +22,7 @@ HANDLE = "#77736c"  # of scroll bars: 3:1
 WORDS = "#e6dac4"
 QUIET = "#a89e8d"
 ACCENT = "#d08a3c"
+INK = "#1b1510"
 GOOD = "#8fb58a"
 BAD = "#e8886c"
 GRID = 8
@@ -49,6 +50,8 @@ QPushButton#view:focus, QPushButton#view:checked:focus {{ border: 2px solid {WOR
 QLineEdit:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border: 2px solid {WORDS};
   padding: 2px 5px; }}
 QComboBox#small:focus {{ padding: 0 5px; }}
+QRadioButton::indicator:focus {{ border: 2px solid {WORDS}; width: 10px; height: 10px; }}
+QRadioButton::indicator:checked:focus {{ background: {ACCENT}; }}
 QCheckBox::indicator:focus {{ border: 2px solid {WORDS}; width: 12px; height: 12px; }}
 QTableView:focus, QListWidget:focus {{ border: 2px solid {WORDS}; }}
 QPlainTextEdit:focus {{ border: 2px solid {WORDS}; padding: 0; }}
@@ -82,6 +85,10 @@ QCheckBox::indicator {{ width: 14px; height: 14px; border: 1px solid {OUTLINE}; 
   background: {RAISED}; }}
 QCheckBox::indicator:checked, QTableView::indicator:checked {{ background: {ACCENT};
   border: 1px solid {ACCENT}; image: url({TICK}); }}
+QRadioButton::indicator {{ width: 12px; height: 12px; border: 1px solid {OUTLINE};
+  border-radius: 7px; background: {RAISED}; }}
+QRadioButton::indicator:checked {{ border: 4px solid {ACCENT}; width: 6px; height: 6px;
+  background: {INK}; }}
 QTableView::indicator {{ width: 14px; height: 14px; border: 1px solid {OUTLINE}; border-radius: 3px;
   background: {RAISED}; }}
 QScrollArea, QScrollArea > QWidget > QWidget {{ background: transparent; }}
