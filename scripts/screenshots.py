@@ -187,15 +187,23 @@ class Visit:
         self.film.words.show_page("Cards")
         wait(2500)
         self.save("words")
+        self.film.show_view("Sound")
+        session.go(700)
+        sounds = self.film.sound
+        sounds.tracks.choose(0)
+        for _ in range(600):  # until its loudness is measured
+            wait(200)
+            if sounds.loudness.text().startswith("Mixed"):
+                break
+        self.save("sound")
         session.document.undo()
         self.film.show_view("Aim")
 
     def closer(self) -> None:
-        """A window that comes closer by itself, and a punch-in by two clicks."""
+        """A punch-in by two clicks."""
         session = self.session
         session.choose_version("B")
         session.go(self.shots[4].poster_frame)
-        self.save("aim-closer")
         session.choose_version("A")
         session.go(self.shots[3].start + 30)
         face = session.people.subjects(3)[0].face_at(session.frame)
