@@ -87,6 +87,18 @@ def test_batch_takes_a_bed_and_makes_the_file_again_only_when_it_differs(
     assert len(list(tmp_path.glob("*.mp4"))) == 2
 
 
+def test_a_bed_is_never_written_over(silent, tmp_path):
+    """A film that is heard as a bed, under the name that the version would get."""
+    bed = tmp_path / "silent vertical-short.mp4"
+    ffmpeg("-f", "lavfi", "-i", "testsrc=size=320x180:rate=25:duration=2", "-f", "lavfi", "-i",
+           "sine=duration=2", "-pix_fmt", "yuv420p", bed)
+    before = bed.read_bytes()
+    done = caracal("convert", silent, "--spec", "vertical-short", "--out", tmp_path, "--replace",
+                   "--bed", bed)
+    assert bed.read_bytes() == before
+    assert done.returncode == 2 and bed.name in done.stderr
+
+
 @pytest.mark.parametrize(("place_s", "right"), [(2.0, True), (4.5, False)])
 def test_the_proof_hears_whether_an_added_sound_is_where_it_belongs(
         silent, tmp_path, place_s, right):

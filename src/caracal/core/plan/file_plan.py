@@ -56,7 +56,9 @@ class FilePlan(msgspec.Struct, frozen=True):
     @property
     def inputs(self) -> tuple[Path, ...]:
         """The files that it is made from, which nothing may write over."""
-        return (self.master.file, *(asset_file(name) for name in self.scenes.files))
+        return (self.master.file, *(asset_file(name) for name in self.scenes.files),
+                *(clip.source.file for clip in self.extra_audio.clips),
+                *(sound.source.file for sound in self.extra_audio.added))
 
     @property
     def rate(self) -> Fraction:

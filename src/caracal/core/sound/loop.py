@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.signal import stft
+from scipy.signal.windows import hann
 
 from caracal.core.base.work import CancelToken
 from caracal.core.media.master import Master
@@ -19,6 +19,8 @@ from caracal.core.media.sound import SoundReader
 
 RATE_HZ = 48000  # what waves are compared at
 HOP, WINDOW = 512, 1024  # samples of the spectra, at half that rate
+BLOCK = 1024  # spectra at once
+SHAPE = hann(WINDOW, sym=False).astype(np.float32)
 SLOWEST_BPM, USUAL_BPM, QUICKEST_BPM = 60.0, 120.0, 180.0
 BEATS_A_BAR = 4
 CLEAR_BEAT = 0.25  # of the flux's power that repeats with the beat: less is no music to count
@@ -108,9 +110,17 @@ def find_beat(wave: Wave) -> Beat:
 def onset_flux(wave: Wave) -> NDArray[np.float64]:
     """The spectral flux of ``wave`` (n,) at RATE_HZ, every 2 HOP samples of it."""
     half = wave[: len(wave) // 2 * 2].reshape(-1, 2).mean(axis=1)
-    _, _, spectra = stft(half, nperseg=WINDOW, noverlap=WINDOW - HOP, padded=False)
-    strength = np.log1p(100 * np.abs(spectra))
-    return np.asarray(np.maximum(np.diff(strength, axis=1), 0).sum(axis=0), np.float64)
+    if len(half) < WINDOW:
+        return np.zeros(0)
+    frames = np.lib.stride_tricks.sliding_window_view(half, WINDOW)[::HOP]
+    rises, before = list[NDArray[np.float64]](), None
+    for at in range(0, len(frames), BLOCK):  # all spectra of ten minutes would take 700 MB
+        spectra = np.abs(np.fft.rfft(frames[at : at + BLOCK] * SHAPE, axis=1))
+        strength = np.log1p(100 * spectra / SHAPE.sum())
+        first = strength[:1] if before is None else before
+        rises.append(np.maximum(np.diff(strength, axis=0, prepend=first), 0).sum(axis=1))
+        before = strength[-1:]
+    return np.concatenate(rises)
 
 
 def _peak(values: NDArray[np.float64], at: int) -> float:
