@@ -26,7 +26,7 @@ from caracal.core.plan.sound_plan import extra_audio
 from caracal.core.sound.added import AddedAudio
 from caracal.core.sound.ducking import duck_points, merged
 from caracal.core.sound.loop import RATE_HZ, find_beat, find_loop, loop_of
-from caracal.core.sound.mix import ExtraAudio, mix_of_file, mix_of_film
+from caracal.core.sound.mix import ExtraAudio, SoundFade, mix_of_file, mix_of_film
 from caracal.core.sound.mixer import mixed
 from caracal.core.specs.sheet import Sound
 from conftest import ffmpeg
@@ -286,3 +286,14 @@ def test_a_loop_ends_at_a_whole_bar(bpm):
 def test_noise_has_no_beat():
     rng = np.random.default_rng(2)
     assert find_beat(rng.normal(0, 0.1, 10 * RATE_HZ).astype(np.float32)).clarity < 0.25
+
+
+def test_a_bed_goes_on_where_ranges_meet_and_fades_with_the_version(silent_film, tmp_path):
+    """A dip to black of a second between two ranges, and a fade out of a second at the end."""
+    source = constant(tmp_path, 10)
+    fades = (SoundFade(87, 100, False), SoundFade(150, 162, True), SoundFade(175, 200, False))
+    line = timeline((FrameRange(50, 100), FrameRange(150, 200)), silent_film.rate)
+    made = heard(mix_of_file(silent_film, SHEET, line, ExtraAudio(
+        fades=fades, added=(AddedAudio(source, 0.0, 10.0, fills=True),))))
+    assert np.allclose(made[: 3 * RATE], 0.5, atol=1e-3)
+    assert made[-RATE // 2] == pytest.approx(0.25, abs=0.01) and abs(made[-1]) < 0.01

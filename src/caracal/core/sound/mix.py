@@ -132,13 +132,15 @@ NOTHING_BESIDE = ExtraAudio()
 class Ramp(msgspec.Struct, frozen=True):
     """All of a mix comes (``lifts``) or goes over ``count`` samples from place ``at`` on.
 
-    It does so only in one ``part`` of the mix, from a place to another.
+    It does so only in one ``part`` of the mix, from a place to another. An ``outer`` one is at the
+    beginning or the end of a version: others, where ranges meet, leave added sounds as they are.
     """
 
     at: int
     count: int
     lifts: bool
     part: tuple[int, int]
+    outer: bool = True
 
     @property
     def end(self) -> int:
@@ -271,9 +273,10 @@ def _mix(
 ) -> SoundMix:
     """The mix of ``length`` samples in which ``stretches`` of ``master`` sound."""
     clips, ramps, joint = list[SoundClip](), list[Ramp](), _joint(rate_hz)
-    own = beside.cleaned or master
-    for each in stretches:
+    own, stretches = beside.cleaned or master, list(stretches)
+    for number, each in enumerate(stretches):
         span, at, end = each.span, each.at, each.at + each.count
+        ends = number == 0, number == len(stretches) - 1
         over = _dissolved(span, each.count, master.rate, rate_hz)
         if over and each.before is not None and master.sound:
             clips += _going_on(master, own, each.before, at, over, rate_hz)
@@ -284,7 +287,8 @@ def _mix(
                 fade_out=joint if each.joined else 0, percent=span.percent))
         for clip in beside.clips:
             clips += clip_sounds(clip, span, master.rate, at, end, rate_hz)
-        ramps += [_ramp(fade, span, at, master.rate, rate_hz, each.part) for fade in beside.fades]
+        ramps += [_ramp(fade, span, at, master.rate, rate_hz, each.part, ends)
+                  for fade in beside.fades]
     near = tuple(ramp for ramp in ramps if ramp.at < ramp.part[1] and ramp.part[0] < ramp.end)
     return SoundMix(tuple(clips), rate_hz, channels, length, near)
 
@@ -308,12 +312,17 @@ def _going_on(
 
 def _ramp(
     fade: SoundFade, span: FrameRange, at: int, rate: Fraction, rate_hz: int,
-    part: tuple[int, int],
+    part: tuple[int, int], ends: tuple[bool, bool],
 ) -> Ramp:
-    """``fade`` in that ``part`` of a mix where ``span`` of the film begins at place ``at``."""
+    """``fade`` in that ``part`` of a mix where ``span`` of the film begins at place ``at``.
+
+    ``ends`` says whether that is the first part, and whether it is the last.
+    """
     first, end = (at + samples_at(frame - span.start, rate, rate_hz) * 100 // span.percent
                   for frame in (fade.start, fade.end_exclusive))
-    return Ramp(first, max(1, end - first), fade.lifts, part)
+    begins, closes = fade.start <= span.start, fade.end_exclusive >= span.end_exclusive
+    outer = (ends[0] and begins) if fade.lifts else (ends[1] and closes)
+    return Ramp(first, max(1, end - first), fade.lifts, part, outer)
 
 
 def clip_sounds(

@@ -12,7 +12,7 @@ from caracal.core.media.sound import Samples
 from caracal.core.sound.added import equal_power
 from caracal.core.sound.filters import Reader
 from caracal.core.sound.loudness import amplitude
-from caracal.core.sound.mix import SoundClip, SoundMix
+from caracal.core.sound.mix import Ramp, SoundClip, SoundMix
 
 CHUNK_S = 1.0
 
@@ -51,14 +51,20 @@ def mixed(mix: SoundMix, start: int = 0, chunk: int | None = None) -> Iterator[S
                 readers.pop(i).close()  # a short clip that loops for long leaves none open
             for at in range(begin, end, size):
                 count = min(size, end - at)
-                yield _faded(mix, at, _sum(
-                    [_at_level(readers[i].take(count), sound_clip, at - sound_clip.at)
-                     for i, sound_clip in sounding], count, mix.channels))
+                parts = [(clip, _at_level(readers[i].take(count), clip, at - clip.at))
+                         for i, clip in sounding]
+                own = [part for clip, part in parts if clip.shape is None]
+                added = [part for clip, part in parts if clip.shape is not None]
+                made = _faded(mix.ramps, at, _sum(own, count, mix.channels))
+                if added:
+                    outer = tuple(ramp for ramp in mix.ramps if ramp.outer)
+                    made = made + _faded(outer, at, _sum(added, count, mix.channels))
+                yield made
 
 
-def _faded(mix: SoundMix, at: int, chunk: Samples) -> Samples:
-    """``chunk``, whose first sample lies at place ``at`` of ``mix``, as its ramps fade it."""
-    near = [ramp for ramp in mix.ramps if ramp.at < at + len(chunk) and at < ramp.end]
+def _faded(ramps: tuple[Ramp, ...], at: int, chunk: Samples) -> Samples:
+    """``chunk``, whose first sample lies at place ``at`` of a mix, as its ``ramps`` fade it."""
+    near = [ramp for ramp in ramps if ramp.at < at + len(chunk) and at < ramp.end]
     if not near:
         return chunk
     places, faded = np.arange(at, at + len(chunk)), chunk
