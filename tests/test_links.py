@@ -5,6 +5,7 @@ import errno
 import os
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 from caracal.cli.integrate import PLACES, integrate
@@ -21,6 +22,7 @@ from caracal.core.desk.desk import Desk, Post
 from caracal.core.exchange.caption_files import write_captions
 from caracal.core.layout.files import write_layout
 from caracal.core.layout.model import FILL, PictureFile
+from caracal.core.media.sound_file import FlacWriter
 from caracal.core.project.model import first_project
 from caracal.core.project.storage import document, write_document
 from caracal.core.specs.sheet_store import find_sheet, write_sheet
@@ -190,6 +192,17 @@ def test_a_file_of_ours_that_changes_in_place_is_no_link(tmp_path, precious):
         assert told.value.errno == errno.ELOOP
 
 
+def test_a_sound_file_replaces_a_link_and_not_what_it_leads_to(tmp_path, precious):
+    before = precious.read_bytes()
+    for link in (symlink, hard_link):
+        name = tmp_path / f"{link.__name__}.flac"
+        link(precious, name)
+        writer = FlacWriter(name, 48000, 1)
+        writer.write(np.zeros((4800, 1), np.float32))
+        writer.finish()
+        assert precious.read_bytes() == before and not name.is_symlink()
+
+
 def test_nothing_else_in_the_program_writes_a_file():
     """Whatever opens a file for writing beside atomic_write is named here, with its reason."""
     allowed = {
@@ -198,6 +211,7 @@ def test_nothing_else_in_the_program_writes_a_file():
         "core/media/decode.py",  # a colour table, likewise
         "cli/specs.py",  # standard input, likewise
         "core/sound/coder_trial.py",  # into memory
+        "core/media/sound_file.py",  # FFmpeg, which clears away what lies there
         "core/media/encode.py",  # FFmpeg, into a file that its caller has created or cleared away
     }
     source = Path(__file__).parent.parent / "src" / "caracal"

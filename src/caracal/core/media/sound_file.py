@@ -19,6 +19,7 @@ class FlacWriter:
         self._path, self._rate, self._at = path, rate_hz, 0
         self._layout = LAYOUTS[channels]
         with writing(path):
+            path.unlink(missing_ok=True)  # a link there would be written through
             self._container = av.open(address(path), "w", format="flac")
             self._stream = self._container.add_stream("flac", rate=rate_hz)
             self._stream.codec_context.layout = self._layout

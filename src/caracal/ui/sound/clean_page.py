@@ -13,7 +13,7 @@ from caracal.ui.widgets.form import button_row
 from caracal.ui.widgets.panels import quiet, small_button
 
 ABOUT = {
-    CleanStrength.NONE: mark("The sound as it was recorded"),
+    CleanStrength.NONE: mark("The original sound"),
     CleanStrength.MILD: mark("6 dB less noise: a room that can still be heard"),
     CleanStrength.USUAL: mark("12 dB less noise: right for most interviews"),
     CleanStrength.ALL: mark("All noise that can be taken out: for loud streets and fans"),
@@ -65,7 +65,7 @@ class CleanPage(QWidget):
             button.setEnabled(has_sound)
 
     def _set(self, strength: CleanStrength) -> None:
-        what = (tr("speech as recorded") if strength is CleanStrength.NONE else
+        what = (tr("original sound") if strength is CleanStrength.NONE else
                 tr("clean speech, {strength}", strength=tr(strength.value)))
         self._session.editing.edit(
             EditKind.SOUNDS, what,
