@@ -1,4 +1,4 @@
-"""What is heard beside the film's own sound, from what lies over a version and is added to it."""
+"""What is heard beside the film's own sound, from its overlays and its added sounds."""
 
 from __future__ import annotations
 

@@ -33,8 +33,6 @@ LISTEN_HZ, LISTEN_S = 16000, 0.5  # at which, and in which pieces, tones are loo
 SPECTRUM = 1024
 FLAT_BINS = 16  # neighbours whose powers are compared: noise of any colour is even among them
 MUSIC_FLATNESS = 0.75  # of averaged spectra: noise has 0.9 and more, chords 0.2 to 0.6
-
-
 MOST_DB = {CleanStrength.MILD: 6.0, CleanStrength.USUAL: 12.0, CleanStrength.ALL: 100.0}
 
 
@@ -55,7 +53,7 @@ def clean_film(
         watch = ProgressReporter(tr("Cleaning speech"), max(1, total // RATE_HZ), report)
         at = 0
         for noisy, clean in cleaned(master, total, MOST_DB[strength], cancel):
-            share = _share_cleaned(kept, at, len(noisy), master.rate)[:, None]
+            share = _share_cleaned(kept, at, len(noisy))[:, None]
             writer.write(np.asarray(noisy + (clean - noisy) * share, np.float32))
             at += len(noisy)
             watch.at(at // RATE_HZ)
@@ -150,9 +148,7 @@ def flatness(wave: NDArray[np.float32]) -> float:
     return float((means * weights).sum() / weights.sum())
 
 
-def _share_cleaned(
-    kept: tuple[Span, ...], first: int, count: int, rate: Fraction
-) -> NDArray[np.float32]:
+def _share_cleaned(kept: tuple[Span, ...], first: int, count: int) -> NDArray[np.float32]:
     """By which share each of ``count`` samples from ``first`` on is cleaned: not at all in
     ``kept``."""
     cross = round(CROSS_S * RATE_HZ)

@@ -32,7 +32,7 @@ MOST_PLANS = 64
 @dataclass(frozen=True)
 class VersionSound:
     """What the sound of a version follows from: the film, its sheet's ``sound``, what it shows,
-    what lies over it, the sounds that are added, the frames of its ``cards``, and how its speech is
+    its overlays, its added sounds, the frames of its ``cards``, and how its speech is
     cleaned."""
 
     master: Master
@@ -138,7 +138,7 @@ class Monitoring(QObject):
         self._beside = wanted, beside
         self.placed.emit()
         if beside.speech:
-            self._speech[master, ranges] = beside.speech
+            self._speech = {(master, ranges): beside.speech}  # of the last one: others are rare
         mix = mix_of_file(master, wanted.sound, line, beside)
         found: tuple[SoundPlan, SoundProfile | None] = call_apart(
             Call(planned, (master, wanted.sound, line, beside, self._profiles.get(mix)),

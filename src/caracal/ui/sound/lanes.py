@@ -86,13 +86,11 @@ class SoundLanes(QWidget):
         laid: dict[int, Laid] = {}
         if len(added) == len(heard):
             speech = self._beside.speech if self._beside is not None else ()
-            for number, audio in zip(heard, added, strict=True):
-                # Together, so that voices lower beds; one by one they keep their numbers.
-                others = [each for each in added if each is not audio and each.speaks]
-                found = laid_in_file([audio, *others], speech, self._shown(), self._rate,
-                                     STEPS_A_SECOND, round(self.length_s * STEPS_A_SECOND))
-                if found and found[0].audio is audio:
-                    laid[number] = found[0]
+            found = {id(each.audio): each for each in laid_in_file(
+                added, speech, self._shown(), self._rate, STEPS_A_SECOND,
+                round(self.length_s * STEPS_A_SECOND))}
+            laid = {number: found[id(audio)] for number, audio in zip(heard, added, strict=True)
+                    if id(audio) in found}  # those that are not heard are left out
         for number, sound in enumerate(sounds):
             yield LaidSound(number, sound, laid.get(number))
 

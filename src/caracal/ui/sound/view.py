@@ -108,6 +108,8 @@ class SoundView(QWidget):
         self.loudness.setStyleSheet("")  # the name of the label says its colour
         if found is not None:
             self.loudness.setText(loudness_words(found.plan))
+        elif not self._session.found.whole:
+            self.loudness.setText(tr("The sound is measured once the film is analysed."))
         else:
             self.loudness.setText(problem or tr("Measuring the sound…"))
 
